@@ -1,0 +1,73 @@
+//! The measures of a model.
+
+use super::Survey;
+use crate::measure::{self, Bounds};
+use serde::Serialize;
+
+/// How many of what, and how big.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct MeshFacts {
+    /// Vertices, also those in no face.
+    pub vertices: usize,
+    /// Distinct edges of faces that repeat no vertex.
+    pub edges: usize,
+    /// Faces of any number of sides.
+    pub faces: usize,
+    /// Faces of three sides.
+    pub triangles: usize,
+    /// Faces of four sides.
+    pub quads: usize,
+    /// Faces of five or more sides.
+    pub ngons: usize,
+    /// Connected components.
+    pub parts: usize,
+    /// Closed chains of open edges.
+    pub rims: usize,
+    /// Sum of face areas, in square units.
+    pub area: f64,
+    /// Signed volume in cubic units: what a watertight model encloses. Of an open one it is
+    /// taken about the origin, and says little.
+    pub volume: f64,
+    /// Diagonal of the bounds.
+    pub diagonal: f64,
+    /// Bounds of the vertices that faces use; null without faces.
+    pub bounds: Option<Bounds>,
+    /// No open, non-manifold or misoriented edge, and at least one face.
+    pub watertight: bool,
+}
+
+impl MeshFacts {
+    /// Measures a surveyed model.
+    pub fn of(survey: &Survey<'_>) -> Self {
+        let mesh = survey.mesh;
+        let mut by_sides = [0usize; 3];
+        for (_, face) in mesh.faces() {
+            match face.len() {
+                3 => by_sides[0] += 1,
+                4 => by_sides[1] += 1,
+                5.. => by_sides[2] += 1,
+                _ => {}
+            }
+        }
+        let edges = &survey.edges;
+        let sound = edges
+            .ids()
+            .all(|e| edges.sides(e).len() == 2 && !edges.is_misoriented(mesh, e));
+        let (area, volume) = rayon::join(|| measure::area(mesh), || measure::volume(mesh));
+        Self {
+            vertices: mesh.vertex_count(),
+            edges: edges.len(),
+            faces: mesh.face_count(),
+            triangles: by_sides[0],
+            quads: by_sides[1],
+            ngons: by_sides[2],
+            parts: survey.parts.len(),
+            rims: survey.rims.closed.len(),
+            area,
+            volume,
+            diagonal: survey.diagonal,
+            bounds: measure::bounds(mesh),
+            watertight: sound && mesh.face_count() > 0,
+        }
+    }
+}

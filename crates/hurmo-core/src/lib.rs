@@ -1,0 +1,34 @@
+//! All of Hurmo's computation, and nothing else: no files, no terminal, no argument parsing.
+//!
+//! Folders, from the ground up:
+//!
+//! | folder | holds |
+//! |---|---|
+//! | [`mesh`] | polygons, attributes, and the one way to make a new model out of an old one |
+//! | [`predicates`] | exact answers to geometric yes/no questions |
+//! | [`topology`] | edges, parts, rims, patches, and the editable triangle mesh |
+//! | [`spatial`] | welding by position, and closest points |
+//! | [`measure`] | area, volume, bounds, deviation |
+//! | [`triangulate`] | polygons into triangles |
+//! | [`audit`] | the check registry and the audit itself |
+//! | [`mend`], [`fill`], [`decimate`], [`remesh`] | a folder for each capability |
+//!
+//! Capabilities take a plain option struct and a [`progress::Observer`], and return a plain
+//! outcome struct. The result never depends on the number of threads.
+
+pub mod audit;
+pub mod decimate;
+pub mod fill;
+pub mod measure;
+pub mod mend;
+pub mod mesh;
+pub mod predicates;
+pub mod progress;
+pub mod remesh;
+pub mod shapes;
+pub mod spatial;
+pub mod topology;
+pub mod triangulate;
+pub mod units;
+
+pub use mesh::{EdgeId, FaceId, Mesh, Model, PartId, RimId, VertexId};

@@ -1,0 +1,143 @@
+//! Sizes: bounds, area, volume, and how far one surface lies from another.
+
+mod deviation;
+mod parts;
+
+pub use deviation::{Deviation, deviation, one_way_deviation};
+pub use parts::{PartMeasure, floating_parts, part_measures};
+
+use crate::mesh::{FaceId, Mesh};
+use crate::topology::signed_volume_term;
+use glam::DVec3;
+use serde::Serialize;
+
+/// A box along the axes.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct Bounds {
+    /// The least coordinates.
+    pub min: DVec3,
+    /// The greatest coordinates.
+    pub max: DVec3,
+}
+
+impl Bounds {
+    /// The bounds of some points; `None` when there are none.
+    pub fn of(points: impl IntoIterator<Item = DVec3>) -> Option<Self> {
+        let mut points = points.into_iter();
+        let first = points.next()?;
+        let start = Self {
+            min: first,
+            max: first,
+        };
+        Some(points.fold(start, |bounds, p| Self {
+            min: bounds.min.min(p),
+            max: bounds.max.max(p),
+        }))
+    }
+
+    /// Length of the diagonal.
+    pub fn diagonal(&self) -> f64 {
+        self.size().length()
+    }
+
+    /// Edge lengths.
+    pub fn size(&self) -> DVec3 {
+        self.max - self.min
+    }
+
+    /// The middle.
+    pub fn middle(&self) -> DVec3 {
+        (self.min + self.max) / 2.0
+    }
+}
+
+/// Bounds of the vertices that faces use.
+pub fn bounds(mesh: &Mesh) -> Option<Bounds> {
+    let used = mesh.used_vertices();
+    let positions = mesh.positions().iter().zip(used);
+    Bounds::of(positions.filter(|(_, used)| *used).map(|(&p, _)| p))
+}
+
+/// The vector area of a face: its length is the area, its direction the normal. Worked out
+/// about the face's first corner, so that it stays exact far from the origin.
+#[inline]
+pub fn vector_area(mesh: &Mesh, face: FaceId) -> DVec3 {
+    vector_area_of(mesh.face_points(face))
+}
+
+/// The vector area of a polygon.
+#[inline]
+pub fn vector_area_of(mut points: impl Iterator<Item = DVec3>) -> DVec3 {
+    let (Some(first), Some(second)) = (points.next(), points.next()) else {
+        return DVec3::ZERO;
+    };
+    let mut sum = DVec3::ZERO;
+    let mut previous = second - first;
+    for point in points {
+        let here = point - first;
+        sum += previous.cross(here);
+        previous = here;
+    }
+    sum / 2.0
+}
+
+/// Sum of all face areas, in square units.
+pub fn area(mesh: &Mesh) -> f64 {
+    mesh.face_ids().map(|f| vector_area(mesh, f).length()).sum()
+}
+
+/// The signed volume between the faces and the origin, in cubic units: what a closed surface
+/// encloses, positive when it faces outward. Of an open surface it depends on where the origin
+/// is, and means little.
+pub fn volume(mesh: &Mesh) -> f64 {
+    let Some(bounds) = bounds(mesh) else {
+        return 0.0;
+    };
+    // Summed about the middle, where least is lost to rounding. The correction for the origin
+    // is nothing for a closed surface: its vector areas cancel.
+    let middle = bounds.middle();
+    let mut sum = 0.0;
+    let mut areas = DVec3::ZERO;
+    for face in mesh.face_ids() {
+        sum += signed_volume_term(mesh, face, middle) / 6.0;
+        areas += vector_area(mesh, face);
+    }
+    let rounding = area(mesh) * 1e-12;
+    match areas.length() > rounding {
+        true => sum + areas.dot(middle) / 3.0,
+        false => sum,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes;
+    use std::f64::consts::PI;
+
+    #[test]
+    fn box_measures_are_exact() {
+        let mesh = shapes::cuboid(DVec3::splat(100.0), DVec3::new(101.0, 102.0, 103.0), 4);
+        assert!((area(&mesh) - 22.0).abs() < 1e-9);
+        assert!((volume(&mesh) - 6.0).abs() < 1e-9);
+        assert_eq!(bounds(&mesh).unwrap().size(), DVec3::new(1.0, 2.0, 3.0));
+    }
+
+    #[test]
+    fn sphere_and_torus_come_near_their_closed_forms() {
+        let sphere = shapes::sphere(2.0, 6);
+        assert!((area(&sphere) / (16.0 * PI) - 1.0).abs() < 1e-3);
+        assert!((volume(&sphere) / (32.0 / 3.0 * PI) - 1.0).abs() < 1e-3);
+        let torus = shapes::torus(3.0, 1.0, 400, 200);
+        assert!((area(&torus) / (12.0 * PI * PI) - 1.0).abs() < 1e-3);
+        assert!((volume(&torus) / (6.0 * PI * PI) - 1.0).abs() < 1e-3);
+    }
+
+    #[test]
+    fn open_volume_is_taken_about_the_origin() {
+        let mut mesh = Mesh::default();
+        let corners = [DVec3::X, DVec3::Y, DVec3::Z].map(|p| mesh.push_vertex(p));
+        mesh.push_face(corners);
+        assert!((volume(&mesh) - 1.0 / 6.0).abs() < 1e-15);
+    }
+}

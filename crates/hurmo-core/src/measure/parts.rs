@@ -1,0 +1,70 @@
+//! Measures by part, and which parts float loose.
+
+use super::Bounds;
+use crate::mesh::{FaceId, Mesh, PartId};
+use crate::topology::Parts;
+use glam::DVec3;
+use serde::Serialize;
+
+/// One part's size.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct PartMeasure {
+    /// Its name.
+    pub part: PartId,
+    /// How many faces.
+    pub faces: usize,
+    /// Sum of their areas, in square units.
+    pub area: f64,
+    /// Where it is.
+    pub bounds: Bounds,
+    /// A face of it.
+    #[serde(skip)]
+    pub first_face: FaceId,
+}
+
+/// Measures every part, in the order of their names.
+pub fn part_measures(mesh: &Mesh, parts: &Parts) -> Vec<PartMeasure> {
+    let nowhere = Bounds {
+        min: DVec3::INFINITY,
+        max: DVec3::NEG_INFINITY,
+    };
+    let mut measures: Vec<PartMeasure> = parts
+        .list()
+        .iter()
+        .enumerate()
+        .map(|(name, part)| PartMeasure {
+            part: PartId::new(name),
+            faces: part.faces,
+            area: 0.0,
+            bounds: nowhere,
+            first_face: FaceId(u32::MAX),
+        })
+        .collect();
+    for face in mesh.face_ids() {
+        let Some(part) = parts.of_face(mesh, face) else {
+            continue;
+        };
+        let measure = &mut measures[part.index()];
+        measure.first_face = measure.first_face.min(face);
+        measure.area += super::vector_area(mesh, face).length();
+        for point in mesh.face_points(face) {
+            measure.bounds.min = measure.bounds.min.min(point);
+            measure.bounds.max = measure.bounds.max.max(point);
+        }
+    }
+    measures
+}
+
+/// The parts under 1% of the largest part's area and under 5% of its diagonal (DESIGN §4),
+/// where "largest" is by area.
+pub fn floating_parts(measures: &[PartMeasure]) -> Vec<PartId> {
+    let Some(largest) = measures.iter().max_by(|a, b| a.area.total_cmp(&b.area)) else {
+        return Vec::new();
+    };
+    let (area, diagonal) = (largest.area * 0.01, largest.bounds.diagonal() * 0.05);
+    measures
+        .iter()
+        .filter(|m| m.area < area && m.bounds.diagonal() < diagonal)
+        .map(|m| m.part)
+        .collect()
+}

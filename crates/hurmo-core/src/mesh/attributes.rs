@@ -1,0 +1,88 @@
+//! What a model carries besides its shape: UVs, normals, colours, groups and materials.
+
+use glam::{DVec2, DVec3};
+
+/// In [`CornerLayer::index`]: this corner has no value.
+pub const NO_VALUE: u32 = u32::MAX;
+
+/// Values that belong to corners (a vertex may have another UV in each face), stored once and
+/// pointed to.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct CornerLayer<T> {
+    /// The distinct values.
+    pub values: Vec<T>,
+    /// For every corner of the mesh, which value, or [`NO_VALUE`].
+    pub index: Vec<u32>,
+}
+
+impl<T: Copy> CornerLayer<T> {
+    /// The value at a corner.
+    pub fn at(&self, corner: usize) -> Option<T> {
+        self.values.get(self.index[corner] as usize).copied()
+    }
+}
+
+/// What a face belongs to, as the source file says it.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
+pub struct Tag {
+    /// Object name.
+    pub object: Option<String>,
+    /// Group name or names, as one string.
+    pub group: Option<String>,
+    /// Material name.
+    pub material: Option<String>,
+    /// Smoothing group.
+    pub smoothing: Option<String>,
+}
+
+/// Tags by face: an index into a table of distinct tags.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct FaceTags {
+    /// The distinct tags.
+    pub table: Vec<Tag>,
+    /// For every face its tag; empty when the model has no tags at all.
+    pub of_face: Vec<u32>,
+}
+
+impl FaceTags {
+    /// The tag of a face, if the model has any.
+    pub fn of(&self, face: super::FaceId) -> Option<&Tag> {
+        self.of_face
+            .get(face.index())
+            .map(|&tag| &self.table[tag as usize])
+    }
+
+    /// Whether any face has a tag that says something.
+    pub fn is_empty(&self) -> bool {
+        self.of_face.is_empty()
+    }
+}
+
+/// Everything beside positions and faces.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Attributes {
+    /// Texture coordinates by corner.
+    pub uvs: Option<CornerLayer<DVec2>>,
+    /// Normals by corner, as the file gave them.
+    pub normals: Option<CornerLayer<DVec3>>,
+    /// Red, green, blue, alpha by vertex, 0 to 1.
+    pub colors: Option<Vec<[f32; 4]>>,
+    /// Object, group, material and smoothing by face.
+    pub tags: FaceTags,
+    /// Material library files that the source refers to, in order.
+    pub material_libraries: Vec<String>,
+}
+
+impl Attributes {
+    /// Takes off what belongs to corners, and says in words what was there.
+    pub fn drop_corner_layers(&mut self) -> Vec<&'static str> {
+        let mut lost = Vec::new();
+        if self.uvs.take().is_some() {
+            lost.push("UVs");
+        }
+        if self.normals.take().is_some() {
+            lost.push("normals");
+        }
+        lost
+    }
+}

@@ -1,0 +1,94 @@
+//! A model: a mesh with its attributes, line elements and unit.
+
+use super::{Attributes, Mesh, VertexId};
+use crate::units::Unit;
+use glam::DVec3;
+
+/// What a file holds.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Model {
+    /// Vertices and faces.
+    pub mesh: Mesh,
+    /// UVs, normals, colours, groups, materials.
+    pub attributes: Attributes,
+    /// Line elements: chains of vertices that belong to no face.
+    pub lines: Vec<Vec<VertexId>>,
+    /// What one unit of length is, where that is known.
+    pub unit: Option<Unit>,
+}
+
+impl From<Mesh> for Model {
+    fn from(mesh: Mesh) -> Self {
+        Self {
+            mesh,
+            ..Self::default()
+        }
+    }
+}
+
+impl Model {
+    /// Names every vertex anew: `map[v]` is what `v` becomes; vertices mapped to one name are
+    /// joined and keep the position and colour of the lowest of them. Names that nothing maps
+    /// to must not exist: `count` is one past the highest.
+    pub fn rename_vertices(&mut self, map: &[VertexId], count: usize) {
+        let mut positions = vec![DVec3::ZERO; count];
+        let mut colors = self
+            .attributes
+            .colors
+            .as_ref()
+            .map(|_| vec![[0.0f32; 4]; count]);
+        // Backwards, so that the lowest vertex of those that join is the one that stays.
+        for old in (0..map.len()).rev() {
+            let new = map[old].index();
+            positions[new] = self.mesh.positions()[old];
+            if let (Some(to), Some(from)) = (&mut colors, &self.attributes.colors) {
+                to[new] = from[old];
+            }
+        }
+        let corners = self.mesh.corners().iter().map(|v| map[v.index()]).collect();
+        let starts = self.mesh.starts().to_vec();
+        self.mesh = Mesh::from_parts(positions, corners, starts)
+            .expect("renaming keeps faces and finite positions");
+        self.attributes.colors = colors;
+        for line in &mut self.lines {
+            for vertex in line {
+                *vertex = map[vertex.index()];
+            }
+        }
+    }
+
+    /// Drops the vertices that neither a face nor a line element uses; returns how many went.
+    pub fn drop_unused_vertices(&mut self) -> usize {
+        let mut used = self.mesh.used_vertices();
+        for vertex in self.lines.iter().flatten() {
+            used[vertex.index()] = true;
+        }
+        let before = used.len();
+        let kept = used.iter().filter(|&&u| u).count();
+        if kept == before {
+            return 0;
+        }
+        let mut new_name = vec![VertexId(u32::MAX); before];
+        let mut positions = Vec::with_capacity(kept);
+        for (old, _) in used.iter().enumerate().filter(|(_, used)| **used) {
+            new_name[old] = VertexId::new(positions.len());
+            positions.push(self.mesh.positions()[old]);
+        }
+        if let Some(colors) = &mut self.attributes.colors {
+            let mut keep = used.iter();
+            colors.retain(|_| *keep.next().expect("a colour for every vertex"));
+        }
+        let corners = self
+            .mesh
+            .corners()
+            .iter()
+            .map(|v| new_name[v.index()])
+            .collect();
+        self.mesh = Mesh::from_parts(positions, corners, self.mesh.starts().to_vec())
+            .expect("dropping unused vertices keeps every face");
+        for vertex in self.lines.iter_mut().flatten() {
+            *vertex = new_name[vertex.index()];
+        }
+        before - kept
+    }
+}

@@ -1,0 +1,195 @@
+//! Making a model out of another: the one place where faces are kept, cut up, turned or added
+//! while their attributes come along.
+//!
+//! ```text
+//! source model ──┬─ keep(face) ───────────────┐
+//!                ├─ turned(face) ─────────────┼─▶ finish() ─▶ new model
+//!                ├─ piece(face, its corners) ─┤
+//!                └─ new_face(like, vertices) ─┘
+//! ```
+
+use super::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, VertexId};
+use glam::DVec3;
+
+/// Collects the faces of a new model over the vertices of `source` (and new ones).
+pub struct Rebuild<'a> {
+    source: &'a Model,
+    mesh: Mesh,
+    /// For every corner made so far: the source corner that it copies, or [`NO_VALUE`].
+    corner_from: Vec<u32>,
+    /// For every face made so far: the source face whose tag it has.
+    face_from: Vec<FaceId>,
+    new_colors: Vec<[f32; 4]>,
+}
+
+impl<'a> Rebuild<'a> {
+    /// Starts with all of the source's vertices and none of its faces.
+    pub fn new(source: &'a Model) -> Self {
+        let mesh = Mesh::from_parts(source.mesh.positions().to_vec(), Vec::new(), vec![0])
+            .expect("positions of a mesh are finite");
+        Self {
+            source,
+            mesh,
+            corner_from: Vec::with_capacity(source.mesh.corners().len()),
+            face_from: Vec::with_capacity(source.mesh.face_count()),
+            new_colors: Vec::new(),
+        }
+    }
+
+    /// Adds a vertex, coloured like `like`.
+    pub fn new_vertex(&mut self, position: DVec3, like: VertexId) -> VertexId {
+        if let Some(colors) = &self.source.attributes.colors {
+            let color = match colors.get(like.index()) {
+                Some(&color) => color,
+                None => self.new_colors[like.index() - colors.len()],
+            };
+            self.new_colors.push(color);
+        }
+        self.mesh.push_vertex(position)
+    }
+
+    /// A face as it is.
+    pub fn keep(&mut self, face: FaceId) {
+        self.piece(face, self.source.mesh.face_range(face));
+    }
+
+    /// A face, the other way round; its first corner stays first.
+    pub fn turned(&mut self, face: FaceId) {
+        let range = self.source.mesh.face_range(face);
+        let first = range.clone().take(1);
+        self.piece(face, first.chain(range.skip(1).rev()));
+    }
+
+    /// A face over some of the corners of a source face, given as corner indices.
+    pub fn piece(&mut self, face: FaceId, corners: impl Iterator<Item = usize> + Clone) {
+        self.mesh
+            .push_face(corners.clone().map(|c| self.source.mesh.corners()[c]));
+        self.corner_from.extend(corners.map(|c| c as u32));
+        self.face_from.push(face);
+    }
+
+    /// A face over some corners of a source face, each at a vertex of its own choosing: for
+    /// taking a vertex apart, or for putting several together.
+    pub fn moved_piece(&mut self, face: FaceId, corners: impl Iterator<Item = (usize, VertexId)>) {
+        let corner_from = &mut self.corner_from;
+        self.mesh.push_face(corners.map(|(corner, vertex)| {
+            corner_from.push(corner as u32);
+            vertex
+        }));
+        self.face_from.push(face);
+    }
+
+    /// A face that the source doesn't have, in the group and material of `like`.
+    pub fn new_face(&mut self, like: FaceId, vertices: &[VertexId]) {
+        self.mesh.push_face(vertices.iter().copied());
+        self.corner_from
+            .extend(std::iter::repeat_n(NO_VALUE, vertices.len()));
+        self.face_from.push(like);
+    }
+
+    /// How many faces there are by now.
+    pub fn face_count(&self) -> usize {
+        self.mesh.face_count()
+    }
+
+    /// The new model. Vertices that lost their faces stay; see [`Model::drop_unused_vertices`].
+    pub fn finish(self) -> Model {
+        let old = &self.source.attributes;
+        let mut attributes = super::Attributes {
+            uvs: old
+                .uvs
+                .as_ref()
+                .map(|layer| copied(layer, &self.corner_from)),
+            normals: old
+                .normals
+                .as_ref()
+                .map(|layer| copied(layer, &self.corner_from)),
+            colors: old.colors.clone(),
+            tags: super::FaceTags {
+                table: old.tags.table.clone(),
+                of_face: Vec::new(),
+            },
+            material_libraries: old.material_libraries.clone(),
+        };
+        if let Some(colors) = &mut attributes.colors {
+            colors.extend(self.new_colors);
+        }
+        if !old.tags.is_empty() {
+            attributes.tags.of_face = self
+                .face_from
+                .iter()
+                .map(|face| old.tags.of_face[face.index()])
+                .collect();
+        }
+        Model {
+            mesh: self.mesh,
+            attributes,
+            lines: self.source.lines.clone(),
+            unit: self.source.unit,
+        }
+    }
+}
+
+fn copied<T: Copy>(layer: &CornerLayer<T>, corner_from: &[u32]) -> CornerLayer<T> {
+    CornerLayer {
+        values: layer.values.clone(),
+        index: corner_from
+            .iter()
+            .map(|&corner| match corner {
+                NO_VALUE => NO_VALUE,
+                corner => layer.index[corner as usize],
+            })
+            .collect(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::mesh::{FaceTags, Tag};
+    use glam::DVec2;
+
+    fn tagged_quad() -> Model {
+        let positions = [(0., 0.), (1., 0.), (1., 1.), (0., 1.)]
+            .map(|(x, y)| DVec3::new(x, y, 0.0))
+            .to_vec();
+        let corners = (0..4).map(VertexId).collect();
+        let mut model = Model::from(Mesh::from_parts(positions, corners, vec![0, 4]).unwrap());
+        model.attributes.uvs = Some(CornerLayer {
+            values: (0..4).map(|i| DVec2::new(i as f64, 0.0)).collect(),
+            index: vec![0, 1, 2, 3],
+        });
+        model.attributes.tags = FaceTags {
+            table: vec![Tag {
+                material: Some("pane".into()),
+                ..Tag::default()
+            }],
+            of_face: vec![0],
+        };
+        model
+    }
+
+    #[test]
+    fn turning_keeps_every_corner_with_its_own_value() {
+        let model = tagged_quad();
+        let mut rebuild = Rebuild::new(&model);
+        rebuild.turned(FaceId(0));
+        let turned = rebuild.finish();
+        assert_eq!(turned.mesh.face(FaceId(0)), [0, 3, 2, 1].map(VertexId));
+        assert_eq!(turned.attributes.uvs.unwrap().index, [0, 3, 2, 1]);
+        assert_eq!(turned.attributes.tags.of_face, [0]);
+    }
+
+    #[test]
+    fn new_faces_take_the_tag_but_no_corner_values() {
+        let model = tagged_quad();
+        let mut rebuild = Rebuild::new(&model);
+        rebuild.piece(FaceId(0), [0, 1, 2].into_iter());
+        rebuild.new_face(FaceId(0), &[0, 2, 3].map(VertexId));
+        let result = rebuild.finish();
+        let uvs = result.attributes.uvs.unwrap();
+        assert_eq!(uvs.at(2), Some(DVec2::new(2.0, 0.0)));
+        assert_eq!(uvs.at(3), None);
+        assert_eq!(result.attributes.tags.of_face, [0, 0]);
+    }
+}

@@ -1,0 +1,15 @@
+//! How faces hang together: edges, parts, rims, patches, and the fans round a vertex.
+
+mod edges;
+mod fans;
+mod parts;
+mod patches;
+mod rims;
+mod union_find;
+
+pub use edges::{Edges, Side};
+pub use fans::{Fans, fans};
+pub use parts::{Part, Parts};
+pub use patches::{Patches, signed_volume_term};
+pub use rims::{Rim, Rims};
+pub use union_find::UnionFind;

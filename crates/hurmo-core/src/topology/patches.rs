@@ -1,0 +1,160 @@
+//! Patches: faces connected through edges with exactly two sides, and which of them must turn.
+//!
+//! A breadth-first walk over each patch gives every face a parity: 0 like the patch's first
+//! face, 1 the other way round. The patch is *closed* when every edge of every face in it has
+//! two sides; then the sign of the enclosed volume says which parity faces outward. An open
+//! patch, or one that encloses nothing, keeps the parity of the majority of its faces.
+//! Cost: linear in sides.
+
+use super::Edges;
+use crate::mesh::{FaceId, Mesh};
+use glam::DVec3;
+
+/// Which patch each face is in, and which faces must turn.
+#[derive(Clone, Debug)]
+pub struct Patches {
+    /// For every face, the number of its patch, from 0.
+    pub of_face: Vec<u32>,
+    /// For every face, whether it must turn.
+    pub reversed: Vec<bool>,
+    /// For every patch, whether it is closed.
+    pub closed: Vec<bool>,
+    /// For every patch, whether no turning makes it consistent (a Möbius band is like that).
+    pub one_sided: Vec<bool>,
+}
+
+/// Six times the signed volume between a polygon and `origin`.
+#[inline]
+pub fn signed_volume_term(mesh: &Mesh, face: FaceId, origin: DVec3) -> f64 {
+    let mut points = mesh.face_points(face).map(|p| p - origin);
+    let (Some(first), Some(mut previous)) = (points.next(), points.next()) else {
+        return 0.0;
+    };
+    let mut sum = 0.0;
+    for point in points {
+        sum += first.dot(previous.cross(point));
+        previous = point;
+    }
+    sum
+}
+
+impl Patches {
+    /// Finds the patches of a mesh and decides every face's side.
+    pub fn of(mesh: &Mesh, edges: &Edges) -> Self {
+        const UNSEEN: u32 = u32::MAX;
+        let mut patches = Self {
+            of_face: vec![UNSEEN; mesh.face_count()],
+            reversed: vec![false; mesh.face_count()],
+            closed: Vec::new(),
+            one_sided: Vec::new(),
+        };
+        let mut members: Vec<FaceId> = Vec::new();
+        for seed in mesh.face_ids() {
+            if patches.of_face[seed.index()] != UNSEEN {
+                continue;
+            }
+            let patch = patches.closed.len() as u32;
+            members.clear();
+            members.push(seed);
+            patches.of_face[seed.index()] = patch;
+            let mut closed = !mesh.is_collapsed(seed);
+            let mut one_sided = false;
+            let mut next = 0;
+            while let Some(&face) = members.get(next) {
+                next += 1;
+                for corner in mesh.face_range(face) {
+                    let Some(edge) = edges.at_corner(corner) else {
+                        break;
+                    };
+                    let &[a, b] = edges.sides(edge) else {
+                        closed = false;
+                        continue;
+                    };
+                    let other = if a.corner as usize == corner { b } else { a };
+                    let same_way = edges.runs_up(mesh, edge, a) == edges.runs_up(mesh, edge, b);
+                    let parity = patches.reversed[face.index()] ^ same_way;
+                    let there = other.face.index();
+                    if patches.of_face[there] == UNSEEN {
+                        patches.of_face[there] = patch;
+                        patches.reversed[there] = parity;
+                        members.push(other.face);
+                    } else if patches.reversed[there] != parity {
+                        one_sided = true;
+                    }
+                }
+            }
+            if must_swap(mesh, &members, &patches.reversed, closed && !one_sided) {
+                for face in &members {
+                    patches.reversed[face.index()] ^= true;
+                }
+            }
+            patches.closed.push(closed);
+            patches.one_sided.push(one_sided);
+        }
+        patches
+    }
+
+    /// How many faces must turn.
+    pub fn reversed_count(&self) -> usize {
+        self.reversed.iter().filter(|&&turn| turn).count()
+    }
+}
+
+/// Whether the faces with parity 0, rather than those with parity 1, must turn.
+fn must_swap(mesh: &Mesh, members: &[FaceId], parity: &[bool], closed: bool) -> bool {
+    if closed {
+        let origin = mesh.position(mesh.face(members[0])[0]);
+        let mut volume = 0.0;
+        let mut size = 0.0;
+        for &face in members {
+            let term = signed_volume_term(mesh, face, origin);
+            volume += if parity[face.index()] { -term } else { term };
+            size += term.abs();
+        }
+        // What rounding alone can bring about decides nothing.
+        if volume.abs() > size * 1e-13 {
+            return volume < 0.0;
+        }
+    }
+    let odd = members.iter().filter(|face| parity[face.index()]).count();
+    odd * 2 > members.len()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::mesh::VertexId;
+    use crate::shapes;
+
+    #[test]
+    fn inward_box_turns_whole_and_outward_box_not() {
+        let outward = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 3);
+        let edges = Edges::of(&outward);
+        assert_eq!(Patches::of(&outward, &edges).reversed_count(), 0);
+
+        let mut inward = Mesh::from_parts(outward.positions().to_vec(), vec![], vec![0]).unwrap();
+        for (_, face) in outward.faces() {
+            inward.push_face(face.iter().rev().copied());
+        }
+        let edges = Edges::of(&inward);
+        let patches = Patches::of(&inward, &edges);
+        assert_eq!(patches.reversed_count(), inward.face_count());
+        assert_eq!(patches.closed, [true]);
+    }
+
+    #[test]
+    fn a_twisted_band_is_one_sided() {
+        let mut band = Mesh::default();
+        for i in 0..10 {
+            band.push_vertex(DVec3::new((i / 2) as f64, (i % 2) as f64, 0.0));
+        }
+        for i in 0..4u32 {
+            let v = 2 * i;
+            band.push_face([v, v + 2, v + 3, v + 1].map(VertexId));
+        }
+        band.push_face([8, 1, 0, 9].map(VertexId));
+        let patches = Patches::of(&band, &Edges::of(&band));
+        assert_eq!(patches.one_sided, [true]);
+        assert_eq!(patches.closed, [false]);
+    }
+}

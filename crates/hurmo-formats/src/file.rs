@@ -1,0 +1,129 @@
+//! Files on disk: recognised by content, read through a memory map, written beside the target.
+
+use crate::{FORMATS, Format, ReadError, WriteError, WriteOptions, losses};
+use hurmo_core::Model;
+use std::fs::File;
+use std::io::{BufWriter, Read, Write};
+use std::path::Path;
+
+/// A model that was read.
+#[derive(Debug)]
+pub struct Loaded {
+    /// The model.
+    pub model: Model,
+    /// The format that the content turned out to be.
+    pub format: Format,
+    /// Size of the file in bytes.
+    pub bytes: u64,
+    /// What a person should know: an ending that lies, things passed over.
+    pub notes: Vec<String>,
+}
+
+/// What became of a model that was written.
+#[derive(Debug)]
+pub struct WriteReport {
+    /// The format.
+    pub format: Format,
+    /// What the format could not hold.
+    pub lost: Vec<String>,
+}
+
+/// Reads a model file.
+///
+/// # Errors
+/// When it can't be opened, is no model file, or breaks its format's rules.
+pub fn read(path: &Path) -> Result<Loaded, ReadError> {
+    let refused = |error: std::io::Error| ReadError::whole(error_words(&error));
+    let mut file = File::open(path).map_err(refused)?;
+    let about = file.metadata().map_err(refused)?;
+    if about.is_dir() {
+        return Err(ReadError::whole("this is a folder, not a model file"));
+    }
+    if about.is_file() && about.len() > 0 {
+        // SAFETY: the map is only read. A file that another program cuts short meanwhile ends
+        // this process by a signal; nothing has been written by then.
+        let map = unsafe { memmap2::Mmap::map(&file) }.map_err(refused)?;
+        return read_bytes(&map, Format::of_name(path));
+    }
+    let mut bytes = Vec::new();
+    file.read_to_end(&mut bytes).map_err(refused)?;
+    read_bytes(&bytes, Format::of_name(path))
+}
+
+/// Reads a model from bytes; `expected` is what its name says it is.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_bytes(bytes: &[u8], expected: Option<Format>) -> Result<Loaded, ReadError> {
+    if bytes.is_empty() {
+        return Err(ReadError::whole("the file is empty"));
+    }
+    let mut notes = Vec::new();
+    let recognised = FORMATS.iter().find(|entry| (entry.looks_like)(bytes));
+    let format = match (expected, recognised.map(|entry| entry.format)) {
+        (Some(name), Some(content)) if name != content => {
+            notes.push(format!(
+                "the name says {}, but the content is {}: read as {}",
+                name.name(),
+                content.name(),
+                content.name()
+            ));
+            content
+        }
+        (_, Some(content)) => content,
+        (Some(name), None) => name,
+        (None, None) => {
+            return Err(ReadError::whole(format!(
+                "neither name nor content is that of a model file ({})",
+                Format::known_extensions()
+            )));
+        }
+    };
+    let model = (format.entry().read)(bytes, &mut notes)?;
+    Ok(Loaded {
+        model,
+        format,
+        bytes: bytes.len() as u64,
+        notes,
+    })
+}
+
+/// Writes a model in the format that the name asks for. The file appears whole or not at all.
+///
+/// # Errors
+/// When the name says no format, or the system refuses.
+pub fn write(path: &Path, model: &Model, options: WriteOptions) -> Result<WriteReport, WriteError> {
+    let format =
+        Format::of_name(path).ok_or_else(|| WriteError::UnknownFormat(path.to_path_buf()))?;
+    let refused = |error| WriteError::Io(path.to_path_buf(), error);
+    let folder = match path.parent() {
+        Some(parent) if parent != Path::new("") => parent,
+        _ => Path::new("."),
+    };
+    let mut beside = tempfile::Builder::new();
+    beside.prefix(".hurmo-").suffix(".part");
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        beside.permissions(std::fs::Permissions::from_mode(0o666));
+    }
+    let mut part = beside.tempfile_in(folder).map_err(refused)?;
+    {
+        let mut out = BufWriter::with_capacity(1 << 20, part.as_file_mut());
+        (format.entry().write)(model, options, &mut out).map_err(refused)?;
+        out.flush().map_err(refused)?;
+    }
+    part.persist(path).map_err(|error| refused(error.error))?;
+    Ok(WriteReport {
+        format,
+        lost: losses(model, format),
+    })
+}
+
+fn error_words(error: &std::io::Error) -> String {
+    match error.kind() {
+        std::io::ErrorKind::NotFound => "there is no such file".into(),
+        std::io::ErrorKind::PermissionDenied => "the system does not allow reading it".into(),
+        _ => error.to_string(),
+    }
+}

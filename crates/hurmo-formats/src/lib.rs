@@ -1,0 +1,218 @@
+//! Model files: bytes to [`Model`] and back. One folder a format, one table ([`FORMATS`]) that
+//! lists them.
+//!
+//! Reading maps the file into memory and checks every count against the bytes that are there
+//! before anything is allocated. Writing goes to a file beside the target, which is renamed
+//! into place when it is complete.
+
+mod error;
+mod file;
+mod obj;
+mod ply;
+mod stl;
+mod text;
+
+pub use error::{ReadError, Spot, WriteError};
+pub use file::{Loaded, WriteReport, read, read_bytes, write};
+
+use hurmo_core::Model;
+use std::io::Write;
+use std::path::Path;
+
+/// A file format.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Format {
+    /// Text: polygons, groups, UVs, normals.
+    Obj,
+    /// Triangles without shared vertices.
+    Stl,
+    /// Polygons with free properties.
+    Ply,
+}
+
+/// What a format can keep.
+#[derive(Clone, Copy, Debug)]
+pub struct Holds {
+    /// Faces of more than three corners.
+    pub polygons: bool,
+    /// Texture coordinates by corner.
+    pub uvs: bool,
+    /// Normals by corner.
+    pub normals: bool,
+    /// Vertex colours.
+    pub colors: bool,
+    /// Objects, groups, materials, smoothing groups.
+    pub tags: bool,
+    /// Line elements.
+    pub lines: bool,
+    /// Vertices shared between faces, and vertices in no face.
+    pub shared_vertices: bool,
+}
+
+/// One format's entry in the table.
+pub struct Entry {
+    /// The format.
+    pub format: Format,
+    /// Its name.
+    pub name: &'static str,
+    /// File name endings, without the dot.
+    pub extensions: &'static [&'static str],
+    /// What it can keep.
+    pub holds: Holds,
+    /// Whether these bytes look like it.
+    looks_like: fn(&[u8]) -> bool,
+    read: fn(&[u8], &mut Vec<String>) -> Result<Model, ReadError>,
+    write: fn(&Model, WriteOptions, &mut dyn Write) -> std::io::Result<()>,
+}
+
+/// How to write.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct WriteOptions {
+    /// Text rather than binary, where the format has both.
+    pub ascii: bool,
+}
+
+/// All formats. The order is that of recognition by content: the surest first.
+pub const FORMATS: &[Entry] = &[
+    Entry {
+        format: Format::Ply,
+        name: "PLY",
+        extensions: &["ply"],
+        holds: Holds {
+            polygons: true,
+            uvs: false,
+            normals: false,
+            colors: true,
+            tags: false,
+            lines: true,
+            shared_vertices: true,
+        },
+        looks_like: ply::looks_like,
+        read: ply::read,
+        write: ply::write,
+    },
+    Entry {
+        format: Format::Stl,
+        name: "STL",
+        extensions: &["stl"],
+        holds: Holds {
+            polygons: false,
+            uvs: false,
+            normals: false,
+            colors: false,
+            tags: false,
+            lines: false,
+            shared_vertices: false,
+        },
+        looks_like: stl::looks_like,
+        read: stl::read,
+        write: stl::write,
+    },
+    Entry {
+        format: Format::Obj,
+        name: "OBJ",
+        extensions: &["obj"],
+        holds: Holds {
+            polygons: true,
+            uvs: true,
+            normals: true,
+            colors: true,
+            tags: true,
+            lines: true,
+            shared_vertices: true,
+        },
+        looks_like: obj::looks_like,
+        read: obj::read,
+        write: obj::write,
+    },
+];
+
+impl Format {
+    /// The format's entry.
+    pub fn entry(self) -> &'static Entry {
+        FORMATS
+            .iter()
+            .find(|entry| entry.format == self)
+            .expect("every format is in the table")
+    }
+
+    /// The format that a file name asks for.
+    pub fn of_name(path: &Path) -> Option<Format> {
+        let extension = path.extension()?.to_str()?.to_ascii_lowercase();
+        FORMATS
+            .iter()
+            .find(|entry| entry.extensions.contains(&extension.as_str()))
+            .map(|entry| entry.format)
+    }
+
+    /// The name for people.
+    pub fn name(self) -> &'static str {
+        self.entry().name
+    }
+
+    /// All extensions, for messages: ".obj, .ply or .stl".
+    pub fn known_extensions() -> String {
+        let mut all: Vec<String> = FORMATS
+            .iter()
+            .flat_map(|entry| entry.extensions)
+            .map(|extension| format!(".{extension}"))
+            .collect();
+        all.sort();
+        let last = all.pop().unwrap_or_default();
+        format!("{} or {last}", all.join(", "))
+    }
+}
+
+/// What a model has that a format can't hold, in words; empty when nothing is lost.
+pub fn losses(model: &Model, format: Format) -> Vec<String> {
+    let holds = format.entry().holds;
+    let mut lost = Vec::new();
+    let mut say = |held: bool, count: usize, what: &str| {
+        if !held && count > 0 {
+            lost.push(format!("{what} ({count})"));
+        }
+    };
+    let mesh = &model.mesh;
+    let attributes = &model.attributes;
+    let layer_len = |index: Option<&Vec<u32>>| {
+        index.map_or(0, |i| {
+            i.iter()
+                .filter(|&&v| v != hurmo_core::mesh::NO_VALUE)
+                .count()
+        })
+    };
+    let polygons = mesh.faces().filter(|(_, face)| face.len() > 3).count();
+    say(
+        holds.polygons,
+        polygons,
+        "faces of more than three sides, cut into triangles",
+    );
+    let short = mesh.faces().filter(|(_, face)| face.len() < 3).count();
+    say(holds.polygons, short, "faces of fewer than three corners");
+    say(
+        holds.uvs,
+        layer_len(attributes.uvs.as_ref().map(|l| &l.index)),
+        "UVs of corners",
+    );
+    say(
+        holds.normals,
+        layer_len(attributes.normals.as_ref().map(|l| &l.index)),
+        "normals of corners",
+    );
+    say(
+        holds.colors,
+        attributes.colors.as_ref().map_or(0, Vec::len),
+        "vertex colours",
+    );
+    say(
+        holds.tags,
+        attributes.tags.table.len(),
+        "groups and materials",
+    );
+    say(holds.lines, model.lines.len(), "line elements");
+    if !holds.shared_vertices {
+        let stray = mesh.used_vertices().iter().filter(|used| !**used).count();
+        say(false, stray, "vertices in no face");
+    }
+    lost
+}

@@ -1,0 +1,112 @@
+//! OBJ: text with polygons, groups, materials, UVs and normals.
+//!
+//! ```text
+//! bytes ─cut at line ends─▶ chunks ─each on its own thread─▶ raw chunks ─in order─▶ model
+//! ```
+//!
+//! A chunk doesn't know how many vertices came before it, nor which group it is in: indices
+//! counted from the end are kept relative to the chunk's start, and group statements as
+//! events; both are settled when the chunks are put together.
+
+mod assemble;
+mod chunk;
+mod write;
+
+pub(crate) use write::write;
+
+use crate::ReadError;
+use hurmo_core::Model;
+use rayon::prelude::*;
+use std::ops::Range;
+
+const CHUNK: usize = 4 << 20;
+
+pub(crate) fn looks_like(bytes: &[u8]) -> bool {
+    let head = &bytes[..bytes.len().min(65_536)];
+    if memchr::memchr(0, head).is_some() {
+        return false;
+    }
+    head.split(|&b| b == b'\n').any(|line| {
+        let mut words = crate::text::words(line);
+        matches!(words.next(), Some(b"v"))
+            && words.clone().count() >= 3
+            && words.take(3).all(|w| crate::text::any_number(w).is_some())
+    })
+}
+
+pub(crate) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadError> {
+    crate::text::refuse_binary(bytes, "OBJ")?;
+    let ranges = chunk_ranges(bytes, CHUNK);
+    let chunks = ranges
+        .par_iter()
+        .map(|range| chunk::parse(&bytes[range.clone()]))
+        .collect::<Vec<_>>();
+    let mut raw = Vec::with_capacity(chunks.len());
+    for (chunk, range) in chunks.into_iter().zip(&ranges) {
+        raw.push(chunk.map_err(|(offset, message)| {
+            ReadError::at_line_of(bytes, range.start + offset, message)
+        })?);
+    }
+    let starts: Vec<usize> = ranges.iter().map(|range| range.start).collect();
+    assemble::assemble(raw, notes).map_err(|trouble| match trouble.place {
+        Some((chunk, offset)) => {
+            ReadError::at_line_of(bytes, starts[chunk] + offset as usize, trouble.message)
+        }
+        None => ReadError::whole(trouble.message),
+    })
+}
+
+/// Cuts the text at line ends that no backslash continues.
+fn chunk_ranges(bytes: &[u8], size: usize) -> Vec<Range<usize>> {
+    let mut ranges = Vec::new();
+    let mut from = 0;
+    while from < bytes.len() {
+        let mut to = (from + size).min(bytes.len());
+        while to < bytes.len() {
+            let Some(end) = memchr::memchr(b'\n', &bytes[to..]) else {
+                to = bytes.len();
+                break;
+            };
+            to += end + 1;
+            if !bytes[from..to - 1].trim_ascii_end().ends_with(b"\\") {
+                break;
+            }
+        }
+        ranges.push(from..to);
+        from = to;
+    }
+    ranges
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn chunks_end_at_line_ends_that_are_not_continued() {
+        let text = b"v 1 2 3\nf 1 \\\n2 3\nv 4 5 6\n";
+        for size in 1..text.len() {
+            let ranges = chunk_ranges(text, size);
+            for range in &ranges {
+                let chunk = &text[range.clone()];
+                assert!(chunk.ends_with(b"\n") && !chunk.ends_with(b"\\\n"));
+            }
+            assert_eq!(ranges.iter().map(|r| r.len()).sum::<usize>(), text.len());
+        }
+    }
+
+    #[test]
+    fn the_size_of_chunks_does_not_matter() {
+        let text =
+            "v 0 0 0\nv 1 0 0\nv 1 1 0\nf -3 -2 -1\ng rail\nv 0 1 0\nusemtl tar\nf -4 -2 -1\n";
+        let whole = read(text.as_bytes(), &mut Vec::new()).unwrap();
+        for size in 1..text.len() {
+            let chunks: Vec<_> = chunk_ranges(text.as_bytes(), size)
+                .into_iter()
+                .map(|range| chunk::parse(&text.as_bytes()[range]).unwrap())
+                .collect();
+            let cut = assemble::assemble(chunks, &mut Vec::new());
+            assert_eq!(cut.map_err(|t| t.message).unwrap(), whole);
+        }
+    }
+}

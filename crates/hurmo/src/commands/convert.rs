@@ -1,0 +1,14 @@
+//! `hurmo convert`.
+
+use crate::Ending;
+use crate::session::Session;
+use anyhow::Result;
+
+/// Arguments of `hurmo convert`.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {}
+
+/// Runs `hurmo convert`.
+pub fn run(_arguments: &Arguments, _session: &Session) -> Result<Ending> {
+    anyhow::bail!("not yet")
+}

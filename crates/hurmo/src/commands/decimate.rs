@@ -1,0 +1,14 @@
+//! `hurmo decimate`.
+
+use crate::Ending;
+use crate::session::Session;
+use anyhow::Result;
+
+/// Arguments of `hurmo decimate`.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {}
+
+/// Runs `hurmo decimate`.
+pub fn run(_arguments: &Arguments, _session: &Session) -> Result<Ending> {
+    anyhow::bail!("not yet")
+}

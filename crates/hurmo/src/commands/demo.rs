@@ -1,0 +1,14 @@
+//! `hurmo demo`.
+
+use crate::Ending;
+use crate::session::Session;
+use anyhow::Result;
+
+/// Arguments of `hurmo demo`.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {}
+
+/// Runs `hurmo demo`.
+pub fn run(_arguments: &Arguments, _session: &Session) -> Result<Ending> {
+    anyhow::bail!("not yet")
+}

@@ -1,0 +1,14 @@
+//! `hurmo mend`.
+
+use crate::Ending;
+use crate::session::Session;
+use anyhow::Result;
+
+/// Arguments of `hurmo mend`.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {}
+
+/// Runs `hurmo mend`.
+pub fn run(_arguments: &Arguments, _session: &Session) -> Result<Ending> {
+    anyhow::bail!("not yet")
+}

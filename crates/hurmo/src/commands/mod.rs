@@ -1,0 +1,31 @@
+//! One file a command.
+
+pub mod audit;
+pub mod convert;
+pub mod decimate;
+pub mod demo;
+pub mod fill;
+pub mod mend;
+pub mod picture;
+pub mod prep;
+pub mod remesh;
+
+use crate::Ending;
+use crate::cli::Command;
+use crate::session::Session;
+use anyhow::Result;
+
+/// Runs a command.
+pub fn run(command: Command, session: &Session) -> Result<Ending> {
+    match command {
+        Command::Audit(arguments) => audit::run(&arguments, session),
+        Command::Mend(arguments) => mend::run(&arguments, session),
+        Command::Fill(arguments) => fill::run(&arguments, session),
+        Command::Decimate(arguments) => decimate::run(&arguments, session),
+        Command::Remesh(arguments) => remesh::run(&arguments, session),
+        Command::Convert(arguments) => convert::run(&arguments, session),
+        Command::Prep(arguments) => prep::run(&arguments, session),
+        Command::Picture(arguments) => picture::run(&arguments, session),
+        Command::Demo(arguments) => demo::run(&arguments, session),
+    }
+}

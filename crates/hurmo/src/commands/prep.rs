@@ -1,0 +1,14 @@
+//! `hurmo prep`.
+
+use crate::Ending;
+use crate::session::Session;
+use anyhow::Result;
+
+/// Arguments of `hurmo prep`.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {}
+
+/// Runs `hurmo prep`.
+pub fn run(_arguments: &Arguments, _session: &Session) -> Result<Ending> {
+    anyhow::bail!("not yet")
+}

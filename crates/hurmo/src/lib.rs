@@ -1,0 +1,62 @@
+//! The program around the libraries: arguments, files, tables, progress, the demo.
+//!
+//! `cli` lists the commands; each has a file of its own in `commands`. Results go to standard
+//! output, messages and progress to standard error. Exit codes: 0 done and nothing blocks,
+//! 1 done but something blocks, 2 nothing usable was asked for or read, and nothing written.
+
+pub mod cli;
+pub mod commands;
+pub mod demo;
+pub mod out;
+pub mod progress;
+pub mod quantity;
+pub mod report;
+pub mod session;
+
+use clap::Parser;
+use std::ffi::OsString;
+use std::process::ExitCode;
+
+/// How a command that ran ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Ending {
+    /// Done, and nothing blocks.
+    Clear,
+    /// Done, but something blocks.
+    Blocked,
+    /// Some input was unusable; it has been said which.
+    Unusable,
+}
+
+impl From<bool> for Ending {
+    fn from(passes: bool) -> Self {
+        if passes {
+            Ending::Clear
+        } else {
+            Ending::Blocked
+        }
+    }
+}
+
+/// Runs the program with these arguments.
+pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
+    let cli = match cli::Cli::try_parse_from(arguments) {
+        Ok(cli) => cli,
+        Err(error) => {
+            // Help and version come this way too, with exit code 0.
+            let _ = error.print();
+            return ExitCode::from(error.exit_code() as u8);
+        }
+    };
+    let session = session::Session::new(cli.quiet, cli.verbose);
+    match commands::run(cli.command, &session) {
+        Ok(Ending::Clear) => ExitCode::SUCCESS,
+        Ok(Ending::Blocked) => ExitCode::from(1),
+        Ok(Ending::Unusable) => ExitCode::from(2),
+        Err(error) => {
+            session.clear_progress();
+            out::error(&error);
+            ExitCode::from(2)
+        }
+    }
+}

@@ -1,0 +1,140 @@
+//! Where words go, and how numbers look.
+
+use anstyle::{AnsiColor, Style};
+use std::io::{IsTerminal, Write};
+
+/// Prints results. A reader that went away (`hurmo … | head`) is no error.
+pub fn print(text: &str) {
+    let mut stdout = std::io::stdout().lock();
+    let _ = stdout.write_all(text.as_bytes());
+    let _ = stdout.flush();
+}
+
+/// Says something beside the results.
+pub fn note(text: &str) {
+    let _ = writeln!(std::io::stderr().lock(), "hurmo: {text}");
+}
+
+/// Says why nothing was done.
+pub fn error(error: &anyhow::Error) {
+    let _ = writeln!(std::io::stderr().lock(), "hurmo: error: {error:#}");
+}
+
+/// Whether results may be coloured.
+pub fn colors() -> bool {
+    static COLORS: std::sync::OnceLock<bool> = std::sync::OnceLock::new();
+    *COLORS.get_or_init(|| {
+        std::io::stdout().is_terminal() && std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty())
+    })
+}
+
+fn styled(style: Style, text: &str) -> String {
+    match colors() {
+        true => format!("{style}{text}{style:#}"),
+        false => text.to_string(),
+    }
+}
+
+/// Names and headings.
+pub fn bold(text: &str) -> String {
+    styled(Style::new().bold(), text)
+}
+
+/// What is less important.
+pub fn faint(text: &str) -> String {
+    styled(Style::new().dimmed(), text)
+}
+
+/// What blocks.
+pub fn bad(text: &str) -> String {
+    styled(
+        Style::new().bold().fg_color(Some(AnsiColor::Red.into())),
+        text,
+    )
+}
+
+/// What may cause trouble.
+pub fn doubtful(text: &str) -> String {
+    styled(Style::new().fg_color(Some(AnsiColor::Yellow.into())), text)
+}
+
+/// What is as it should be.
+pub fn good(text: &str) -> String {
+    styled(Style::new().fg_color(Some(AnsiColor::Cyan.into())), text)
+}
+
+/// A count with its thousands set apart: `1,234,567`.
+pub fn count(n: usize) -> String {
+    let digits = n.to_string();
+    let mut shown = String::with_capacity(digits.len() + digits.len() / 3);
+    for (i, digit) in digits.chars().enumerate() {
+        if i > 0 && (digits.len() - i) % 3 == 0 {
+            shown.push(',');
+        }
+        shown.push(digit);
+    }
+    shown
+}
+
+/// A count with its noun: `1 face`, `2 faces`.
+pub fn counted(n: usize, noun: &str) -> String {
+    let noun = match noun {
+        _ if n == 1 => noun.to_string(),
+        "vertex" => "vertices".into(),
+        _ => format!("{noun}s"),
+    };
+    format!("{} {noun}", count(n))
+}
+
+/// A measure, to four significant digits.
+pub fn measure(x: f64) -> String {
+    if x == 0.0 || !x.is_finite() {
+        return format!("{x}").replace("-0", "0");
+    }
+    let magnitude = x.abs().log10().floor() as i32;
+    if !(-5..9).contains(&magnitude) {
+        return format!("{x:.3e}");
+    }
+    let decimals = (3 - magnitude).max(0) as usize;
+    let shown = format!("{x:.decimals$}");
+    match shown.contains('.') {
+        true => shown
+            .trim_end_matches('0')
+            .trim_end_matches('.')
+            .to_string(),
+        false => shown,
+    }
+}
+
+/// A position, to the precision that a diagonal makes sensible.
+pub fn position(p: glam::DVec3) -> String {
+    format!("({}, {}, {})", measure(p.x), measure(p.y), measure(p.z))
+}
+
+/// A file size.
+pub fn bytes(n: u64) -> String {
+    match n {
+        0..1_000 => format!("{n} B"),
+        1_000..1_000_000 => format!("{:.1} kB", n as f64 / 1e3),
+        1_000_000..1_000_000_000 => format!("{:.1} MB", n as f64 / 1e6),
+        _ => format!("{:.1} GB", n as f64 / 1e9),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn numbers_read_well() {
+        assert_eq!(count(0), "0");
+        assert_eq!(count(1_234_567), "1,234,567");
+        assert_eq!(counted(1, "vertex"), "1 vertex");
+        assert_eq!(counted(1200, "vertex"), "1,200 vertices");
+        assert_eq!(measure(0.0), "0");
+        assert_eq!(measure(12.0), "12");
+        assert_eq!(measure(1234.5678), "1235");
+        assert_eq!(measure(-0.012345), "-0.01235");
+        assert_eq!(measure(1e-9), "1.000e-9");
+    }
+}

@@ -1,0 +1,63 @@
+//! Progress on a terminal, for work that takes over half a second.
+
+use hurmo_core::progress::Observer;
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use std::io::IsTerminal;
+use std::sync::Mutex;
+use std::time::{Duration, Instant};
+
+const PATIENCE: Duration = Duration::from_millis(500);
+
+/// Shows the stage that runs.
+pub struct Progress {
+    bar: ProgressBar,
+    shown: bool,
+    began: Mutex<Instant>,
+}
+
+impl Progress {
+    /// Progress on standard error, if that is a terminal and someone wants it.
+    pub fn new(wanted: bool) -> Self {
+        let shown = wanted && std::io::stderr().is_terminal();
+        Self {
+            bar: ProgressBar::with_draw_target(Some(0), ProgressDrawTarget::hidden()),
+            shown,
+            began: Mutex::new(Instant::now()),
+        }
+    }
+
+    /// Takes the bar off the screen.
+    pub fn clear(&self) {
+        self.bar.finish_and_clear();
+        self.bar.set_draw_target(ProgressDrawTarget::hidden());
+    }
+
+    fn show_if_slow(&self) {
+        let waited = self.began.lock().map(|began| began.elapsed());
+        if self.shown && self.bar.is_hidden() && waited.is_ok_and(|waited| waited > PATIENCE) {
+            self.bar.set_draw_target(ProgressDrawTarget::stderr());
+        }
+    }
+}
+
+impl Observer for Progress {
+    fn begin(&self, what: &str, steps: u64) {
+        tracing::debug!("{what}");
+        self.show_if_slow();
+        let form = match steps {
+            0 => "  {msg} {elapsed}",
+            _ => "  {msg} {bar:30} {percent}% {eta}",
+        };
+        if let Ok(style) = ProgressStyle::with_template(form) {
+            self.bar.set_style(style);
+        }
+        self.bar.set_length(steps);
+        self.bar.set_position(0);
+        self.bar.set_message(what.to_string());
+    }
+
+    fn at(&self, step: u64) {
+        self.show_if_slow();
+        self.bar.set_position(step);
+    }
+}

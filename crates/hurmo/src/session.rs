@@ -1,0 +1,134 @@
+//! What all commands share: reading with notes, writing with care, telling how it goes.
+
+use crate::out;
+use crate::progress::Progress;
+use anyhow::{Context, Result, bail};
+use hurmo_core::units::Unit;
+use hurmo_formats::{Loaded, WriteOptions};
+use std::path::{Path, PathBuf};
+
+/// One run of the program.
+pub struct Session {
+    /// Shows how far long work is.
+    pub progress: Progress,
+    quiet: bool,
+}
+
+/// The options of every command that writes a model.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Output {
+    /// File to write; its ending says the format
+    #[arg(short, long, value_name = "OUT")]
+    pub output: PathBuf,
+    /// Overwrite OUT if it is there, and do what would otherwise be refused as unsafe
+    #[arg(long)]
+    pub force: bool,
+    /// Write text rather than binary (STL, PLY)
+    #[arg(long)]
+    pub ascii: bool,
+}
+
+impl Session {
+    /// A run with these wishes.
+    pub fn new(quiet: bool, verbose: bool) -> Self {
+        if verbose {
+            let _ = tracing_subscriber::fmt()
+                .with_writer(std::io::stderr)
+                .with_max_level(tracing::Level::DEBUG)
+                .with_target(false)
+                .try_init();
+        }
+        Self {
+            progress: Progress::new(!quiet && !verbose),
+            quiet,
+        }
+    }
+
+    /// Says something on standard error, unless quiet was asked for.
+    pub fn note(&self, text: &str) {
+        if !self.quiet {
+            self.clear_progress();
+            out::note(text);
+        }
+    }
+
+    /// Takes progress off the screen.
+    pub fn clear_progress(&self) {
+        self.progress.clear();
+    }
+
+    /// Reads a model, and says what is to be said of the file.
+    pub fn load(&self, path: &Path, unit: Option<Unit>) -> Result<Loaded> {
+        hurmo_core::progress::Observer::begin(&self.progress, "reading", 0);
+        let mut loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
+        for note in &loaded.notes {
+            self.note(&format!("{}: {note}", path.display()));
+        }
+        if unit.is_some() {
+            loaded.model.unit = unit;
+        }
+        Ok(loaded)
+    }
+
+    /// Refuses an output that can't or must not be written, before any work is done.
+    pub fn check_output(&self, output: &Output, input: &Path) -> Result<()> {
+        let path = &output.output;
+        if hurmo_formats::Format::of_name(path).is_none() {
+            return Err(hurmo_formats::WriteError::UnknownFormat(path.clone()).into());
+        }
+        check_target(path, output.force)?;
+        if let (Ok(a), Ok(b)) = (path.canonicalize(), input.canonicalize())
+            && a == b
+        {
+            bail!(
+                "{}: that is the input; write to another file",
+                path.display()
+            );
+        }
+        Ok(())
+    }
+
+    /// Writes a model and says what its format could not hold.
+    pub fn save(&self, output: &Output, model: &hurmo_core::Model) -> Result<()> {
+        hurmo_core::progress::Observer::begin(&self.progress, "writing", 0);
+        let options = WriteOptions {
+            ascii: output.ascii,
+        };
+        let report = hurmo_formats::write(&output.output, model, options)?;
+        for lost in &report.lost {
+            self.note(&format!("{} can't hold: {lost}", report.format.name()));
+        }
+        Ok(())
+    }
+
+    /// Reads back what was written, which is what the next program will see.
+    pub fn read_back(&self, output: &Output) -> Result<hurmo_core::Model> {
+        let path = &output.output;
+        let loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
+        Ok(loaded.model)
+    }
+}
+
+/// Refuses a target that is a folder, lies in no folder, or is there already.
+pub fn check_target(path: &Path, force: bool) -> Result<()> {
+    if path.is_dir() {
+        bail!("{}: this is a folder; name a file in it", path.display());
+    }
+    if path.exists() && !force {
+        bail!(
+            "{}: is there already; --force overwrites it",
+            path.display()
+        );
+    }
+    if let Some(folder) = path.parent()
+        && folder != Path::new("")
+        && !folder.is_dir()
+    {
+        bail!(
+            "{}: there is no folder {}",
+            path.display(),
+            folder.display()
+        );
+    }
+    Ok(())
+}
