@@ -9,5 +9,6 @@ mod rebuild;
 pub use attributes::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag};
 pub use ids::{EdgeId, FaceId, PartId, RimId, VertexId};
 pub use model::Model;
+pub(crate) use polygons::repeats_a_vertex;
 pub use polygons::{Mesh, MeshError, is_usable};
 pub use rebuild::Rebuild;

@@ -9,6 +9,7 @@ mod union_find;
 
 pub use edges::{Edges, Side};
 pub use fans::{Fans, fans};
+pub(crate) use fans::{counted, join_across};
 pub use parts::{Part, Parts};
 pub use patches::{Patches, signed_volume_term};
 pub use rims::{Rim, Rims};

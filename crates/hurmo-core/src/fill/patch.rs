@@ -1,0 +1,170 @@
+//! Triangles over the vertices of a closed border.
+
+use crate::measure::vector_area_of;
+use crate::predicates::{flatten, side_of_line};
+use crate::triangulate::{self, flip_to_better};
+use glam::DVec3;
+use std::cmp::Ordering;
+
+/// Up to so many vertices, the least area is found outright.
+const OUTRIGHT: usize = 256;
+/// Of a longer border, so many vertices are closed first.
+const SAMPLES: usize = 128;
+/// A border is flat when it strays from its plane by at most this share of its width.
+const FLAT: f64 = 0.02;
+
+/// Triangles that close a border, wound as it runs, with no edge that is `taken`; `None` when
+/// there is no way to do so over the border's vertices alone.
+pub(super) fn closed(
+    points: &[DVec3],
+    taken: &dyn Fn(u32, u32) -> bool,
+) -> Option<Vec<[u32; 3]>> {
+    if points.len() > OUTRIGHT
+        && let Some(triangles) = in_the_plane(points)
+        && uses_no_taken(points.len(), &triangles, taken)
+    {
+        return Some(triangles);
+    }
+    let all: Vec<u32> = (0..points.len() as u32).collect();
+    let mut triangles = Vec::with_capacity(points.len() - 2);
+    close_ring(points, &all, taken, &mut triangles)?;
+    better(points, &mut triangles, taken);
+    Some(triangles)
+}
+
+/// Ears cut off in the border's plane, if it is flat and doesn't cross itself there.
+fn in_the_plane(points: &[DVec3]) -> Option<Vec<[u32; 3]>> {
+    let area = vector_area_of(points.iter().copied());
+    let normal = area.try_normalize()?;
+    let heights = points.iter().map(|p| (*p - points[0]).dot(normal));
+    let (low, high) = heights.fold((0.0f64, 0.0f64), |(low, high), h| (low.min(h), high.max(h)));
+    if high - low > FLAT * area.length().sqrt() {
+        return None;
+    }
+    let triangles = triangulate::polygon(points);
+    let flat = flatten(normal);
+    let sound = triangles.iter().all(|t| {
+        let [a, b, c] = t.map(|i| flat(points[i as usize] - points[0]));
+        side_of_line(a, b, c) == Ordering::Greater
+    });
+    sound.then_some(triangles)
+}
+
+fn uses_no_taken(count: usize, triangles: &[[u32; 3]], taken: &dyn Fn(u32, u32) -> bool) -> bool {
+    triangles.iter().all(|t| {
+        (0..3).all(|k| {
+            let (a, b) = (t[k], t[(k + 1) % 3]);
+            let along = (a + 1) % count as u32 == b;
+            along || !taken(a, b)
+        })
+    })
+}
+
+/// Closes a ring of border vertices, long ones by samples and then between them.
+fn close_ring(
+    points: &[DVec3],
+    ring: &[u32],
+    taken: &dyn Fn(u32, u32) -> bool,
+    out: &mut Vec<[u32; 3]>,
+) -> Option<()> {
+    if ring.len() <= OUTRIGHT {
+        return least_area(points, ring, taken, out);
+    }
+    // Evenly spaced along the ring; where the chord between two samples is taken, the ring
+    // is sampled somewhere else.
+    let step = ring.len().div_ceil(SAMPLES);
+    let samples = (0..step).find_map(|offset| {
+        let mut at: Vec<usize> = vec![0];
+        at.extend((1 + offset..ring.len()).step_by(step));
+        if at.last() != Some(&(ring.len() - 1)) {
+            at.push(ring.len() - 1);
+        }
+        let free = at
+            .windows(2)
+            .all(|pair| pair[1] == pair[0] + 1 || !taken(ring[pair[0]], ring[pair[1]]));
+        free.then_some(at)
+    })?;
+    let coarse: Vec<u32> = samples.iter().map(|&i| ring[i]).collect();
+    least_area(points, &coarse, taken, out)?;
+    for pair in samples.windows(2) {
+        if pair[1] > pair[0] + 1 {
+            close_ring(points, &ring[pair[0]..=pair[1]], taken, out)?;
+        }
+    }
+    Some(())
+}
+
+/// The triangulation of a ring with the least total area, by dynamic programming over all
+/// sub-rings; among equals, the one of the shorter sides.
+fn least_area(
+    points: &[DVec3],
+    ring: &[u32],
+    taken: &dyn Fn(u32, u32) -> bool,
+    out: &mut Vec<[u32; 3]>,
+) -> Option<()> {
+    let count = ring.len();
+    let at: Vec<DVec3> = ring.iter().map(|&i| points[i as usize]).collect();
+    let cell = |i: usize, j: usize| i * count + j;
+    let mut least = vec![0.0f64; count * count];
+    let mut apex = vec![0u16; count * count];
+    for gap in 2..count {
+        for i in 0..count - gap {
+            let j = i + gap;
+            let mut best = f64::INFINITY;
+            if gap == count - 1 || !taken(ring[i], ring[j]) {
+                for k in i + 1..j {
+                    let rest = least[cell(i, k)] + least[cell(k, j)];
+                    if rest < best {
+                        let total = rest + weight(at[i], at[k], at[j]);
+                        if total < best {
+                            best = total;
+                            apex[cell(i, j)] = k as u16;
+                        }
+                    }
+                }
+            }
+            least[cell(i, j)] = best;
+        }
+    }
+    if !least[cell(0, count - 1)].is_finite() {
+        return None;
+    }
+    let mut todo = vec![(0, count - 1)];
+    while let Some((i, j)) = todo.pop() {
+        if j < i + 2 {
+            continue;
+        }
+        let k = apex[cell(i, j)] as usize;
+        out.push([ring[i], ring[k], ring[j]]);
+        todo.extend([(i, k), (k, j)]);
+    }
+    Some(())
+}
+
+/// What a triangle costs: its area, a little for long sides, much for having no area.
+#[inline]
+fn weight(a: DVec3, b: DVec3, c: DVec3) -> f64 {
+    let area = (b - a).cross(c - a).length() / 2.0;
+    let sides = a.distance_squared(b) + b.distance_squared(c) + c.distance_squared(a);
+    let empty = if area <= 1e-7 * sides { sides } else { 0.0 };
+    area + 1e-3 * sides + empty
+}
+
+/// Flips edges to better-shaped triangles where the area doesn't grow and nothing folds over.
+fn better(points: &[DVec3], triangles: &mut [[u32; 3]], taken: &dyn Fn(u32, u32) -> bool) {
+    let normal = |a: u32, b: u32, c: u32| {
+        let [a, b, c] = [a, b, c].map(|i| points[i as usize]);
+        (b - a).cross(c - a)
+    };
+    flip_to_better(points, triangles, |a, b, c, d| {
+        let (before, after) = (
+            [normal(a, b, c), normal(b, a, d)],
+            [normal(c, a, d), normal(d, b, c)],
+        );
+        let area = |normals: [DVec3; 2]| normals[0].length() + normals[1].length();
+        let along = before[0] + before[1];
+        !taken(c, d)
+            && area(after) <= area(before) * (1.0 + 1e-3)
+            && after.iter().all(|normal| normal.dot(along) > 0.0)
+    });
+}

@@ -1,0 +1,33 @@
+//! Floating parts: dropped on request, and listed.
+
+use crate::measure::{PartMeasure, floating_parts, part_measures};
+use crate::mesh::{Model, Rebuild};
+use crate::topology::Parts;
+
+/// Drops the floating parts of a model (DESIGN §4); returns what was dropped, with its size.
+pub fn drop_floating_parts(model: &Model) -> (Model, Vec<PartMeasure>) {
+    let parts = Parts::of(&model.mesh);
+    let measures = part_measures(&model.mesh, &parts);
+    let floating = floating_parts(&measures);
+    if floating.is_empty() {
+        return (model.clone(), Vec::new());
+    }
+    let mut goes = vec![false; parts.len()];
+    for part in &floating {
+        goes[part.index()] = true;
+    }
+    let mut rebuild = Rebuild::new(model);
+    for face in model.mesh.face_ids() {
+        let part = parts.of_face(&model.mesh, face);
+        if !part.is_some_and(|part| goes[part.index()]) {
+            rebuild.keep(face);
+        }
+    }
+    let mut result = rebuild.finish();
+    result.drop_unused_vertices();
+    let dropped = measures
+        .into_iter()
+        .filter(|measure| goes[measure.part.index()])
+        .collect();
+    (result, dropped)
+}

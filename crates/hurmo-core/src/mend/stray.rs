@@ -1,0 +1,18 @@
+//! Stray vertices: those that no face uses go, unless a line element needs them.
+
+use super::{Cure, MendError, Options, Step};
+use crate::mesh::Model;
+
+pub(super) const CURE: Cure = Cure {
+    clears: &["stray-vertices"],
+    safe: true,
+    apply,
+};
+
+fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+    let mut step = Step::did("stray vertices dropped", model.drop_unused_vertices());
+    let used = model.mesh.used_vertices();
+    let left = used.iter().filter(|used| !**used).count();
+    step.left = (left > 0).then_some((left, "vertices in no face left: line elements use them"));
+    Ok(step)
+}

@@ -1,0 +1,263 @@
+//! Non-manifold edges and pinched vertices: sheets that hang together are taken apart by
+//! giving each its own vertices (Guéziec, Taubin, Lazarus & Horn 2001).
+//!
+//! Round an edge with many sides, faces that belong together are found by geometry: sorted by
+//! angle, a side after which solid begins is paired with the next after which it ends, like
+//! brackets. So closed solids that touch along an edge come apart into closed solids, and a
+//! fin comes off whole. Corners are joined across pairs and across ordinary edges; round every
+//! vertex each set of joined corners but the first gets a vertex of its own.
+//! Cost: near-linear in corners.
+
+use super::{Cure, Options, Step};
+use crate::mesh::{EdgeId, Mesh, Model, Rebuild, VertexId};
+use crate::topology::{Edges, Fans, Side, UnionFind, counted, join_across};
+use glam::DVec3;
+use rustc_hash::FxHashMap;
+
+pub(super) const EDGES: Cure = Cure {
+    clears: &["nonmanifold-edges"],
+    safe: false,
+    apply: |model, options| Ok(take_apart(model, options, Where::NonmanifoldEdges)),
+};
+
+pub(super) const VERTICES: Cure = Cure {
+    clears: &["pinched-vertices"],
+    safe: false,
+    apply: |model, options| Ok(take_apart(model, options, Where::PinchedVertices)),
+};
+
+#[derive(Clone, Copy, PartialEq)]
+enum Where {
+    NonmanifoldEdges,
+    PinchedVertices,
+}
+
+fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
+    let mesh = &model.mesh;
+    let edges = Edges::of(mesh);
+    let mut sets = UnionFind::new(mesh.corners().len());
+    let mut cut_here = vec![at == Where::PinchedVertices; mesh.vertex_count()];
+    let mut bad_edges = 0;
+    for edge in edges.ids() {
+        match edges.sides(edge) {
+            [_] => {}
+            &[a, b] => join_across(mesh, &mut sets, a, b),
+            sides if at == Where::PinchedVertices => {
+                for pair in sides.windows(2) {
+                    join_across(mesh, &mut sets, pair[0], pair[1]);
+                }
+            }
+            _ => {
+                bad_edges += 1;
+                for (a, b) in paired_by_angle(mesh, &edges, edge) {
+                    join_across(mesh, &mut sets, a, b);
+                }
+                for vertex in edges.ends(edge) {
+                    cut_here[vertex.index()] = true;
+                }
+            }
+        }
+    }
+    let mut fans = counted(mesh, &edges, sets);
+    let wanted = |fans: &Fans, v: VertexId| cut_here[v.index()] && fans.is_pinched(v);
+    let pinched = mesh.vertex_ids().filter(|&v| wanted(&fans, v)).count();
+    if pinched == 0 {
+        return match bad_edges {
+            0 => Step::default(),
+            left => Step {
+                done: Vec::new(),
+                left: Some((left, "non-manifold edges left: their ends hold the sheets together")),
+            },
+        };
+    }
+    let result = with_own_vertices(model, &edges, &mut fans, &cut_here, options.gap);
+    let mut step = Step::default();
+    if at == Where::PinchedVertices {
+        step.done.push(("pinched vertices taken apart", pinched));
+    } else {
+        let after = Edges::of(&result.mesh);
+        let left = after.ids().filter(|&e| after.sides(e).len() > 2).count();
+        step.done.push(("non-manifold edges taken apart", bad_edges.max(left) - left));
+        if left > 0 {
+            step.left = Some((left, "non-manifold edges left: their ends hold the sheets together"));
+        }
+    }
+    *model = result;
+    step
+}
+
+fn with_own_vertices(
+    model: &Model,
+    edges: &Edges,
+    fans: &mut Fans,
+    cut_here: &[bool],
+    gap: f64,
+) -> Model {
+    let mesh = &model.mesh;
+    let inward = sheet_middles(mesh, edges, fans, cut_here);
+    let mut rebuild = Rebuild::new(model);
+    let mut own: FxHashMap<usize, VertexId> = FxHashMap::default();
+    let mut first_taken = vec![false; mesh.vertex_count()];
+    for face in mesh.face_ids() {
+        let mut corners = Vec::with_capacity(mesh.face(face).len());
+        for corner in mesh.face_range(face) {
+            let vertex = mesh.corners()[corner];
+            let apart = cut_here[vertex.index()]
+                && fans.is_pinched(vertex)
+                && edges.at_corner(corner).is_some();
+            let new = if apart {
+                let root = fans.root(corner);
+                *own.entry(root).or_insert_with(|| {
+                    if !std::mem::replace(&mut first_taken[vertex.index()], true) {
+                        return vertex;
+                    }
+                    let at = mesh.position(vertex);
+                    let step = (inward[&root] - at).normalize_or_zero() * gap;
+                    rebuild.new_vertex(at + step, vertex)
+                })
+            } else {
+                vertex
+            };
+            corners.push((corner, new));
+        }
+        rebuild.moved_piece(face, corners.into_iter());
+    }
+    rebuild.finish()
+}
+
+/// The middle of the faces of each sheet round the vertices that are cut.
+fn sheet_middles(
+    mesh: &Mesh,
+    edges: &Edges,
+    fans: &mut Fans,
+    cut_here: &[bool],
+) -> FxHashMap<usize, DVec3> {
+    let mut sums: FxHashMap<usize, (DVec3, f64)> = FxHashMap::default();
+    for face in mesh.face_ids() {
+        for corner in mesh.face_range(face) {
+            let vertex = mesh.corners()[corner];
+            if cut_here[vertex.index()] && fans.is_pinched(vertex) && edges.at_corner(corner).is_some()
+            {
+                let sum = sums.entry(fans.root(corner)).or_default();
+                sum.0 += mesh.face_middle(face);
+                sum.1 += 1.0;
+            }
+        }
+    }
+    sums.into_iter()
+        .map(|(root, (sum, count))| (root, sum / count))
+        .collect()
+}
+
+/// Pairs the sides of an edge that enclose solid between them.
+fn paired_by_angle(mesh: &Mesh, edges: &Edges, edge: EdgeId) -> Vec<(Side, Side)> {
+    let [low, high] = edges.ends(edge);
+    let from = mesh.position(low);
+    let axis = (mesh.position(high) - from).normalize_or_zero();
+    let (u, v) = if axis == DVec3::ZERO {
+        (DVec3::X, DVec3::Y)
+    } else {
+        let u = axis.any_orthonormal_vector();
+        (u, axis.cross(u))
+    };
+    // Walking round the edge anticlockwise, solid ends behind a face whose side runs up.
+    let mut sides: Vec<(f64, bool, Side)> = edges
+        .sides(edge)
+        .iter()
+        .map(|&side| {
+            let up = edges.runs_up(mesh, edge, side);
+            let area = crate::measure::vector_area(mesh, side.face);
+            // Into the face, square to the edge.
+            let across = area.cross(if up { axis } else { -axis });
+            (across.dot(v).atan2(across.dot(u)), up, side)
+        })
+        .collect();
+    sides.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+    let mut pairs = Vec::new();
+    let mut waiting: Vec<Side> = Vec::new();
+    let mut alone: Vec<Side> = Vec::new();
+    for &(_, up, side) in &sides {
+        match (up, waiting.pop()) {
+            (true, Some(begin)) => pairs.push((begin, side)),
+            (true, None) => alone.push(side),
+            (false, last) => {
+                waiting.extend(last);
+                waiting.push(side);
+            }
+        }
+    }
+    // Solid that began last before the cut of the circle ends at the first side behind it.
+    for side in alone {
+        match waiting.pop() {
+            Some(begin) => pairs.push((begin, side)),
+            None => break,
+        }
+    }
+    pairs
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::audit::{self, audit};
+    use crate::mend::{Options, mend};
+    use crate::shapes;
+
+    fn joined(shapes: &[Mesh]) -> Model {
+        let mut mesh = Mesh::default();
+        for shape in shapes {
+            let base = mesh.vertex_count() as u32;
+            for &position in shape.positions() {
+                mesh.push_vertex(position);
+            }
+            for (_, face) in shape.faces() {
+                mesh.push_face(face.iter().map(|v| VertexId(v.0 + base)));
+            }
+        }
+        mend(&Model::from(mesh), &Options::default(), &()).unwrap().model
+    }
+
+    fn apart(model: &Model, check: &str) -> Model {
+        let options = Options {
+            clear: vec![check.into()],
+            ..Options::default()
+        };
+        mend(model, &options, &()).unwrap().model
+    }
+
+    #[test]
+    fn boxes_that_touch_along_an_edge_become_two_closed_boxes() {
+        let model = joined(&[
+            shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2),
+            shapes::cuboid(DVec3::new(1.0, 1.0, 0.0), DVec3::new(2.0, 2.0, 1.0), 2),
+        ]);
+        let before = audit(&model, &audit::Options::default(), &());
+        assert_eq!(before.count("nonmanifold-edges"), 2);
+        assert_eq!(before.mesh.parts, 1);
+        let after = audit(
+            &apart(&model, "nonmanifold-edges"),
+            &audit::Options::default(),
+            &(),
+        );
+        assert!(after.mesh.watertight);
+        assert_eq!(after.mesh.parts, 2);
+        assert!((after.mesh.volume - 2.0).abs() < 1e-12);
+    }
+
+    #[test]
+    fn boxes_that_touch_at_a_corner_come_apart_there() {
+        let model = joined(&[
+            shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1),
+            shapes::cuboid(DVec3::ONE, DVec3::splat(2.0), 1),
+        ]);
+        let before = audit(&model, &audit::Options::default(), &());
+        assert_eq!(before.count("pinched-vertices"), 1);
+        let after = audit(
+            &apart(&model, "pinched-vertices"),
+            &audit::Options::default(),
+            &(),
+        );
+        assert_eq!(after.count("pinched-vertices"), 0);
+        assert_eq!(after.mesh.vertices, 16);
+    }
+}

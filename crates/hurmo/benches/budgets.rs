@@ -1,0 +1,134 @@
+//! The budgets of the design: the built program on a 2-million-triangle bumpy sphere, whole
+//! process from file to result, as ratios to a yardstick taken in the same run.
+//!
+//! The yardstick is sorting three random `u64` keys per triangle on one thread. Every figure
+//! is the median of five runs, each with a yardstick of its own beside it.
+//!
+//!     cargo bench --bench budgets            all rows
+//!     cargo bench --bench budgets -- audit   rows whose name has "audit" in it
+
+use hurmo_core::{Model, shapes};
+use hurmo_formats::WriteOptions;
+use std::path::Path;
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
+
+const TRIANGLES: usize = 2_000_000;
+const RUNS: usize = 5;
+
+struct Row {
+    name: &'static str,
+    arguments: &'static [&'static str],
+    /// At most so many yardsticks, and bytes a triangle.
+    budget: (f64, f64),
+}
+
+const ROWS: &[Row] = &[
+    Row {
+        name: "audit (binary STL)",
+        arguments: &["audit", "big.stl"],
+        budget: (5.0, 200.0),
+    },
+    Row {
+        name: "mend (binary STL)",
+        arguments: &["mend", "big.stl", "-o", "out.stl", "--force"],
+        budget: (15.0, 400.0),
+    },
+    Row {
+        name: "decimate to 10%",
+        arguments: &["decimate", "big.stl", "-o", "out.stl", "--to", "10%", "--force"],
+        budget: (15.0, 400.0),
+    },
+    Row {
+        name: "remesh, same count",
+        arguments: &["remesh", "big.stl", "-o", "out.stl", "--into", "triangles", "--to", "2M", "--force"],
+        budget: (60.0, 600.0),
+    },
+];
+
+fn main() {
+    let wanted: Vec<String> = std::env::args()
+        .skip(1)
+        .filter(|argument| !argument.starts_with('-'))
+        .collect();
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let big = shapes::bumpy_sphere(TRIANGLES);
+    let triangles = big.face_count();
+    hurmo_formats::write(
+        &folder.path().join("big.stl"),
+        &Model::from(big),
+        WriteOptions::default(),
+    )
+    .expect("the bench model is written");
+    println!("{triangles} triangles; median of {RUNS} runs");
+    println!("{:24} {:>10} {:>8} {:>8} {:>10} {:>8}", "work", "yardsticks", "at most", "seconds", "B/triangle", "at most");
+    for row in ROWS {
+        if !wanted.is_empty() && !wanted.iter().any(|w| row.name.contains(w.as_str())) {
+            continue;
+        }
+        let mut ratios = Vec::new();
+        let mut seconds = Vec::new();
+        let mut peak = 0;
+        for _ in 0..RUNS {
+            let yardstick = yardstick(triangles);
+            let (time, bytes) = run(row.arguments, folder.path());
+            ratios.push(time.as_secs_f64() / yardstick.as_secs_f64());
+            seconds.push(time.as_secs_f64());
+            peak = peak.max(bytes);
+        }
+        println!(
+            "{:24} {:>10.2} {:>8} {:>8.2} {:>10.0} {:>8}",
+            row.name,
+            median(ratios),
+            row.budget.0,
+            median(seconds),
+            peak as f64 / triangles as f64,
+            row.budget.1
+        );
+    }
+}
+
+fn median(mut figures: Vec<f64>) -> f64 {
+    figures.sort_by(f64::total_cmp);
+    figures[figures.len() / 2]
+}
+
+/// Sorts three random keys a triangle.
+fn yardstick(triangles: usize) -> Duration {
+    let mut state = 0x9e37_79b9_7f4a_7c15u64;
+    let mut keys: Vec<u64> = (0..triangles * 3)
+        .map(|_| {
+            state ^= state << 13;
+            state ^= state >> 7;
+            state ^= state << 17;
+            state
+        })
+        .collect();
+    let began = Instant::now();
+    keys.sort_unstable();
+    let took = began.elapsed();
+    std::hint::black_box(keys);
+    took
+}
+
+/// Runs the program; returns wall time and peak memory in bytes.
+fn run(arguments: &[&str], folder: &Path) -> (Duration, u64) {
+    let began = Instant::now();
+    let child = Command::new(env!("CARGO_BIN_EXE_hurmo"))
+        .args(arguments)
+        .arg("--quiet")
+        .current_dir(folder)
+        .stdout(Stdio::null())
+        .spawn()
+        .expect("the program starts");
+    let mut status = 0;
+    // SAFETY: `usage` is a plain struct that the call fills in; the child is ours.
+    let usage = unsafe {
+        let mut usage: libc::rusage = std::mem::zeroed();
+        libc::wait4(child.id() as libc::pid_t, &mut status, 0, &mut usage);
+        usage
+    };
+    let took = began.elapsed();
+    assert!(libc::WEXITSTATUS(status) < 2, "the program failed: {arguments:?}");
+    (took, usage.ru_maxrss as u64 * 1024)
+}
