@@ -36,12 +36,24 @@ const ROWS: &[Row] = &[
     },
     Row {
         name: "decimate to 10%",
-        arguments: &["decimate", "big.stl", "-o", "out.stl", "--to", "10%", "--force"],
+        arguments: &[
+            "decimate", "big.stl", "-o", "out.stl", "--to", "10%", "--force",
+        ],
         budget: (15.0, 400.0),
     },
     Row {
         name: "remesh, same count",
-        arguments: &["remesh", "big.stl", "-o", "out.stl", "--into", "triangles", "--to", "2M", "--force"],
+        arguments: &[
+            "remesh",
+            "big.stl",
+            "-o",
+            "out.stl",
+            "--into",
+            "triangles",
+            "--to",
+            "2M",
+            "--force",
+        ],
         budget: (60.0, 600.0),
     },
 ];
@@ -61,7 +73,10 @@ fn main() {
     )
     .expect("the bench model is written");
     println!("{triangles} triangles; median of {RUNS} runs");
-    println!("{:24} {:>10} {:>8} {:>8} {:>10} {:>8}", "work", "yardsticks", "at most", "seconds", "B/triangle", "at most");
+    println!(
+        "{:24} {:>10} {:>8} {:>8} {:>10} {:>8}",
+        "work", "yardsticks", "at most", "seconds", "B/triangle", "at most"
+    );
     for row in ROWS {
         if !wanted.is_empty() && !wanted.iter().any(|w| row.name.contains(w.as_str())) {
             continue;
@@ -129,6 +144,9 @@ fn run(arguments: &[&str], folder: &Path) -> (Duration, u64) {
         usage
     };
     let took = began.elapsed();
-    assert!(libc::WEXITSTATUS(status) < 2, "the program failed: {arguments:?}");
+    assert!(
+        libc::WEXITSTATUS(status) < 2,
+        "the program failed: {arguments:?}"
+    );
     (took, usage.ru_maxrss as u64 * 1024)
 }

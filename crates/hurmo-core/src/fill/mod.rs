@@ -35,7 +35,9 @@ pub struct Options {
 impl Options {
     fn wants(&self, name: usize, rim: &Rim) -> bool {
         (self.rims.is_empty() || self.rims.iter().any(|range| range.contains(&name)))
-            && self.up_to_edges.is_none_or(|limit| rim.edges.len() <= limit)
+            && self
+                .up_to_edges
+                .is_none_or(|limit| rim.edges.len() <= limit)
             && self.up_to_length.is_none_or(|limit| rim.length <= limit)
     }
 }
@@ -191,7 +193,10 @@ fn edges_between_rims(mesh: &Mesh, edges: &Edges, rims: &Rims) -> Chords {
 fn close(rebuild: &mut Rebuild<'_>, mesh: &Mesh, border: &Border, chords: &mut Chords) -> f64 {
     let points: Vec<DVec3> = border.vertices.iter().map(|&v| mesh.position(v)).collect();
     let taken = |i: u32, j: u32| {
-        chords.contains(&chord(border.vertices[i as usize], border.vertices[j as usize]))
+        chords.contains(&chord(
+            border.vertices[i as usize],
+            border.vertices[j as usize],
+        ))
     };
     let mut area = 0.0;
     let count = points.len();

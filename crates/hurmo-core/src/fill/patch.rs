@@ -15,10 +15,7 @@ const FLAT: f64 = 0.02;
 
 /// Triangles that close a border, wound as it runs, with no edge that is `taken`; `None` when
 /// there is no way to do so over the border's vertices alone.
-pub(super) fn closed(
-    points: &[DVec3],
-    taken: &dyn Fn(u32, u32) -> bool,
-) -> Option<Vec<[u32; 3]>> {
+pub(super) fn closed(points: &[DVec3], taken: &dyn Fn(u32, u32) -> bool) -> Option<Vec<[u32; 3]>> {
     if points.len() > OUTRIGHT
         && let Some(triangles) = in_the_plane(points)
         && uses_no_taken(points.len(), &triangles, taken)

@@ -68,7 +68,12 @@ fn a_long_ragged_rim_closes_without_a_fault() {
     let (outcome, audit) = filled(&open);
     assert!(outcome.filled[0].edges > 900, "{}", outcome.filled[0].edges);
     assert!(audit.mesh.watertight);
-    for check in ["nonmanifold-edges", "misoriented-edges", "reversed-faces", "zero-area-faces"] {
+    for check in [
+        "nonmanifold-edges",
+        "misoriented-edges",
+        "reversed-faces",
+        "zero-area-faces",
+    ] {
         assert_eq!(audit.count(check), 0, "{check}");
     }
 }
@@ -77,10 +82,24 @@ fn a_long_ragged_rim_closes_without_a_fault() {
 fn a_hole_whose_diagonals_are_taken_gets_a_middle_vertex() {
     // Three sides of a tetrahedron-like tent: both diagonals of the square are edges already.
     let mut mesh = Mesh::default();
-    for p in [(0., 0., 0.), (1., 0., 0.), (1., 1., 0.), (0., 1., 0.), (0.5, 0.5, 1.0), (0.5, 0.5, -1.0)] {
+    for p in [
+        (0., 0., 0.),
+        (1., 0., 0.),
+        (1., 1., 0.),
+        (0., 1., 0.),
+        (0.5, 0.5, 1.0),
+        (0.5, 0.5, -1.0),
+    ] {
         mesh.push_vertex(DVec3::new(p.0, p.1, p.2));
     }
-    for face in [[0, 1, 4], [1, 2, 4], [2, 3, 4], [3, 0, 4], [0, 2, 5], [1, 3, 5]] {
+    for face in [
+        [0, 1, 4],
+        [1, 2, 4],
+        [2, 3, 4],
+        [3, 0, 4],
+        [0, 2, 5],
+        [1, 3, 5],
+    ] {
         mesh.push_face(face.map(VertexId));
     }
     let model = Model::from(mesh);

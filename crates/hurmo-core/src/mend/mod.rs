@@ -139,7 +139,11 @@ pub enum MendError {
 ///
 /// # Errors
 /// When a weld within a distance would collapse faces and that isn't forced.
-pub fn mend(model: &Model, options: &Options, observer: &dyn Observer) -> Result<Outcome, MendError> {
+pub fn mend(
+    model: &Model,
+    options: &Options,
+    observer: &dyn Observer,
+) -> Result<Outcome, MendError> {
     let mut outcome = Outcome {
         model: model.clone(),
         changes: Vec::new(),
@@ -148,7 +152,8 @@ pub fn mend(model: &Model, options: &Options, observer: &dyn Observer) -> Result
     let wanted: Vec<&Cure> = CURES
         .iter()
         .filter(|cure| {
-            options.wants(cure) || (options.triangulate.is_some() && cure.clears == ngons::CURE.clears)
+            options.wants(cure)
+                || (options.triangulate.is_some() && cure.clears == ngons::CURE.clears)
         })
         .collect();
     observer.begin("mending", wanted.len() as u64);

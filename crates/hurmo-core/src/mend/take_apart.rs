@@ -66,7 +66,10 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
             0 => Step::default(),
             left => Step {
                 done: Vec::new(),
-                left: Some((left, "non-manifold edges left: their ends hold the sheets together")),
+                left: Some((
+                    left,
+                    "non-manifold edges left: their ends hold the sheets together",
+                )),
             },
         };
     }
@@ -77,9 +80,13 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
     } else {
         let after = Edges::of(&result.mesh);
         let left = after.ids().filter(|&e| after.sides(e).len() > 2).count();
-        step.done.push(("non-manifold edges taken apart", bad_edges.max(left) - left));
+        step.done
+            .push(("non-manifold edges taken apart", bad_edges.max(left) - left));
         if left > 0 {
-            step.left = Some((left, "non-manifold edges left: their ends hold the sheets together"));
+            step.left = Some((
+                left,
+                "non-manifold edges left: their ends hold the sheets together",
+            ));
         }
     }
     *model = result;
@@ -136,7 +143,9 @@ fn sheet_middles(
     for face in mesh.face_ids() {
         for corner in mesh.face_range(face) {
             let vertex = mesh.corners()[corner];
-            if cut_here[vertex.index()] && fans.is_pinched(vertex) && edges.at_corner(corner).is_some()
+            if cut_here[vertex.index()]
+                && fans.is_pinched(vertex)
+                && edges.at_corner(corner).is_some()
             {
                 let sum = sums.entry(fans.root(corner)).or_default();
                 sum.0 += mesh.face_middle(face);
@@ -214,7 +223,9 @@ mod tests {
                 mesh.push_face(face.iter().map(|v| VertexId(v.0 + base)));
             }
         }
-        mend(&Model::from(mesh), &Options::default(), &()).unwrap().model
+        mend(&Model::from(mesh), &Options::default(), &())
+            .unwrap()
+            .model
     }
 
     fn apart(model: &Model, check: &str) -> Model {

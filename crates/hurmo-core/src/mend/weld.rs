@@ -53,7 +53,11 @@ fn largest_safe_distance(mesh: &Mesh, limit: f64) -> f64 {
     let (mut low, mut high) = (0.0, limit);
     for _ in 0..14 {
         // Safe distances may lie orders of magnitude below: halve at first, then close in.
-        let middle = if low == 0.0 { high / 4.0 } else { (low + high) / 2.0 };
+        let middle = if low == 0.0 {
+            high / 4.0
+        } else {
+            (low + high) / 2.0
+        };
         match safe(middle) {
             true => low = middle,
             false => high = middle,

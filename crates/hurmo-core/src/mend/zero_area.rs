@@ -82,15 +82,16 @@ fn unrepeat(model: &mut Model, done: &mut FxHashMap<&'static str, usize>) {
     }
     *model = rebuild.finish();
     *done.entry("faces without area dropped").or_default() += dropped;
-    *done.entry("repeated corners taken out of faces").or_default() += mended;
+    *done
+        .entry("repeated corners taken out of faces")
+        .or_default() += mended;
 }
 
 /// Cuts zero-area polygons into triangles, to be treated as such.
 fn cut_polygons(model: &mut Model, done: &mut FxHashMap<&'static str, usize>) {
     let diagonal = diagonal(&model.mesh);
-    let affected = |face: FaceId| {
-        model.mesh.face(face).len() > 3 && is_zero_area(&model.mesh, face, diagonal)
-    };
+    let affected =
+        |face: FaceId| model.mesh.face(face).len() > 3 && is_zero_area(&model.mesh, face, diagonal);
     let count = model.mesh.face_ids().filter(|&f| affected(f)).count();
     if count == 0 {
         return;
@@ -217,7 +218,11 @@ fn treatment(
 ) -> Option<Treatment> {
     let first = mesh.face_range(face).start;
     let vertices = mesh.face(face);
-    let edge_at = |i: usize| edges.at_corner(first + i).expect("the face repeats no vertex");
+    let edge_at = |i: usize| {
+        edges
+            .at_corner(first + i)
+            .expect("the face repeats no vertex")
+    };
     let length = |i: usize| {
         mesh.position(vertices[i])
             .distance(mesh.position(vertices[(i + 1) % 3]))
@@ -234,7 +239,10 @@ fn treatment(
             .filter(|&&v| v != a && v != b)
             .count();
         let sides = edges.sides(edge_at(shortest));
-        let triangles = sides.iter().filter(|s| mesh.face(s.face).len() == 3).count();
+        let triangles = sides
+            .iter()
+            .filter(|s| mesh.face(s.face).len() == 3)
+            .count();
         return (shared <= triangles).then_some(Treatment::Join(a.min(b), a.max(b)));
     }
     match edges.sides(edge_at(longest)) {
@@ -246,9 +254,9 @@ fn treatment(
             let others = mesh.face(across.face);
             // A triangle that takes the apex in becomes two, with a new edge to its far corner.
             let crossing = others.len() == 3
-                && others.iter().any(|&v| {
-                    !vertices.contains(&v) && edges.between(v, apex).is_some()
-                });
+                && others
+                    .iter()
+                    .any(|&v| !vertices.contains(&v) && edges.between(v, apex).is_some());
             let same_way = edges.is_misoriented(mesh, edge_at(longest));
             (!crossing && !same_way && !others.contains(&apex)).then_some(Treatment::Give {
                 to: across.face,
@@ -272,7 +280,11 @@ fn carried_out(model: &Model, plan: &Plan) -> Model {
         };
         let range = model.mesh.face_range(face);
         let count = range.len();
-        let next = if after + 1 == range.end { range.start } else { after + 1 };
+        let next = if after + 1 == range.end {
+            range.start
+        } else {
+            after + 1
+        };
         if count == 3 {
             let far = range
                 .clone()

@@ -1,15 +1,19 @@
 //! How faces hang together: edges, parts, rims, patches, and the fans round a vertex.
 
 mod edges;
+mod editable;
 mod fans;
+mod link;
 mod parts;
 mod patches;
 mod rims;
 mod union_find;
 
 pub use edges::{Edges, Side};
+pub use editable::TriangleNet;
 pub use fans::{Fans, fans};
 pub(crate) use fans::{counted, join_across};
+pub use link::{Marks, may_collapse};
 pub use parts::{Part, Parts};
 pub use patches::{Patches, signed_volume_term};
 pub use rims::{Rim, Rims};

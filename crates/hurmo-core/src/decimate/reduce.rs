@@ -1,0 +1,346 @@
+//! The reduction itself: which collapses are allowed, and where the new vertex goes.
+
+use super::quadric::Quadric;
+use super::queue::{Entry, Queue};
+use crate::progress::Observer;
+use crate::topology::{Marks, TriangleNet, may_collapse};
+use crate::triangulate::quality;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// How much more a border weighs than the surface along it.
+const BORDER_WEIGHT: f64 = 10.0;
+/// A face may lean over by at most this (cosine) in one collapse.
+const LEAN: f64 = 0.2;
+/// No face may get worse than this, unless it was, while there are other ways.
+const WORST_QUALITY: f64 = 0.05;
+/// Shorter edges go first where the surface doesn't care.
+const SHORT_FIRST: f64 = 1e-8;
+
+/// What surrounds a vertex.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+enum Kind {
+    /// One closed fan.
+    Inside,
+    /// One open fan.
+    Border,
+    /// Anything else: sheets meet here.
+    Meeting,
+}
+
+/// Where a collapse puts its vertex.
+#[derive(Clone, Copy)]
+struct Placement {
+    at: DVec3,
+    /// How far along from the vertex that stays to the one that goes.
+    share: f32,
+}
+
+pub(super) struct Reduction {
+    net: TriangleNet,
+    colors: Option<Vec<[f32; 4]>>,
+    quadrics: Vec<Quadric>,
+    kinds: Vec<Kind>,
+    ages: Vec<u32>,
+    /// For a vertex that went, the one that took it in.
+    went_to: Vec<u32>,
+    centre: DVec3,
+    marks: Marks,
+    worst_quality: f64,
+}
+
+impl Reduction {
+    pub fn new(net: TriangleNet, colors: Option<Vec<[f32; 4]>>) -> Self {
+        let count = net.positions.len();
+        let (low, high) = net
+            .positions
+            .iter()
+            .fold((DVec3::INFINITY, DVec3::NEG_INFINITY), |(low, high), &p| {
+                (low.min(p), high.max(p))
+            });
+        let centre = if count == 0 {
+            DVec3::ZERO
+        } else {
+            (low + high) / 2.0
+        };
+        let (quadrics, kinds) = (0..count as u32)
+            .into_par_iter()
+            .with_min_len(1024)
+            .map(|v| surroundings(&net, v, centre))
+            .unzip();
+        Self {
+            colors,
+            quadrics,
+            kinds,
+            ages: vec![0; count],
+            went_to: (0..count as u32).collect(),
+            centre,
+            marks: Marks::new(count),
+            worst_quality: WORST_QUALITY,
+            net,
+        }
+    }
+
+    /// Collapses until at most `target` triangles are left; says whether that was reached.
+    pub fn run(&mut self, target: usize, observer: &dyn Observer) -> bool {
+        let begin = self.net.living();
+        observer.begin("decimating", begin.saturating_sub(target) as u64);
+        loop {
+            let before = self.net.living();
+            self.run_once(target, begin, observer);
+            let now = self.net.living();
+            if now <= target || observer.cancelled() {
+                return now <= target;
+            }
+            // What was refused for its shape may go if there is no other way.
+            if self.worst_quality > 0.0 {
+                self.worst_quality = 0.0;
+            } else if now == before {
+                return false;
+            }
+        }
+    }
+
+    fn run_once(&mut self, target: usize, begin: usize, observer: &dyn Observer) {
+        if self.net.living() <= target {
+            return;
+        }
+        let mut queue = Queue::new(self.all_edges());
+        let mut steps = 0u32;
+        while self.net.living() > target {
+            let Some(entry) = queue.pop() else {
+                return;
+            };
+            let (a, b) = (self.settled(entry.a), self.settled(entry.b));
+            if a == b {
+                continue;
+            }
+            let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
+            if age != entry.age {
+                if let Some(cost) = self.cost(a, b) {
+                    queue.push(Entry::new(cost.max(entry.cost()), a, b, age));
+                }
+                continue;
+            }
+            if !self.try_collapse(a, b) {
+                // Tried again when what costs four times as much has gone.
+                let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
+                if later < f64::from(f32::MAX) {
+                    queue.push(Entry::new(later, a, b, age));
+                }
+                continue;
+            }
+            steps += 1;
+            if steps.is_multiple_of(4096) {
+                observer.at((begin - self.net.living()) as u64);
+                if observer.cancelled() {
+                    return;
+                }
+            }
+        }
+    }
+
+    pub fn finish(self) -> (TriangleNet, Option<Vec<[f32; 4]>>) {
+        (self.net, self.colors)
+    }
+
+    /// Every edge once, with its cost.
+    fn all_edges(&self) -> Vec<Entry> {
+        (0..self.net.positions.len() as u32)
+            .into_par_iter()
+            .with_min_len(1024)
+            .flat_map_iter(|a| {
+                let mut others: Vec<u32> = self
+                    .net
+                    .around(a)
+                    .flat_map(|(_, [_, x, y])| [x, y])
+                    .filter(|&b| b > a)
+                    .collect();
+                others.sort_unstable();
+                others.dedup();
+                others.into_iter().filter_map(move |b| {
+                    let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
+                    Some(Entry::new(self.cost(a, b)?, a, b, age))
+                })
+            })
+            .collect()
+    }
+
+    fn settled(&mut self, mut vertex: u32) -> u32 {
+        while self.went_to[vertex as usize] != vertex {
+            let next = self.went_to[vertex as usize];
+            self.went_to[vertex as usize] = self.went_to[next as usize];
+            vertex = next;
+        }
+        vertex
+    }
+
+    /// What the collapse of an edge costs; `None` when its ends may never become one.
+    fn cost(&self, a: u32, b: u32) -> Option<f64> {
+        let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
+        let (_, _, placement) = self.placed(a, b, &quadric)?;
+        let length =
+            self.net.positions[a as usize].distance_squared(self.net.positions[b as usize]);
+        Some(quadric.at(placement.at - self.centre) + SHORT_FIRST * quadric.weight() * length)
+    }
+
+    /// Which end stays, which goes, and where the vertex is put.
+    fn placed(&self, a: u32, b: u32, quadric: &Quadric) -> Option<(u32, u32, Placement)> {
+        let (kind_a, kind_b) = (self.kinds[a as usize], self.kinds[b as usize]);
+        let (keep, gone) = if kind_a >= kind_b { (a, b) } else { (b, a) };
+        let here = self.net.positions[keep as usize];
+        let there = self.net.positions[gone as usize];
+        let stay = Placement {
+            at: here,
+            share: 0.0,
+        };
+        match (kind_a.max(kind_b), kind_a.min(kind_b)) {
+            (Kind::Meeting, Kind::Meeting) => return None,
+            (high, low) if high != low => return Some((keep, gone, stay)),
+            _ => {}
+        }
+        let (here_rel, there_rel) = (here - self.centre, there - self.centre);
+        let (cost_here, cost_there) = (quadric.at(here_rel), quadric.at(there_rel));
+        let end = match cost_there < cost_here {
+            true => Placement {
+                at: there,
+                share: 1.0,
+            },
+            false => stay,
+        };
+        let cost_end = cost_here.min(cost_there);
+        let length = here.distance_squared(there);
+        // An end is as good when the best point would be nearer by next to nothing.
+        if cost_end <= 1e-12 * quadric.weight() * length {
+            return Some((keep, gone, end));
+        }
+        let middle = (here_rel + there_rel) / 2.0;
+        let best = quadric
+            .least_near(middle)
+            .filter(|best| best.distance_squared(middle) <= 4.0 * length)
+            .filter(|best| quadric.at(*best) < cost_end)
+            .map(|best| {
+                let along = (best - here_rel).dot(there - here) / length;
+                Placement {
+                    at: best + self.centre,
+                    share: along.clamp(0.0, 1.0) as f32,
+                }
+            });
+        Some((keep, gone, best.unwrap_or(end)))
+    }
+
+    fn try_collapse(&mut self, a: u32, b: u32) -> bool {
+        let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
+        let Some((keep, gone, placement)) = self.placed(a, b, &quadric) else {
+            return false;
+        };
+        let both_border =
+            self.kinds[keep as usize] != Kind::Inside && self.kinds[gone as usize] != Kind::Inside;
+        if !may_collapse(&self.net, &mut self.marks, keep, gone, both_border)
+            || !self.keeps_faces(keep, gone, placement.at)
+        {
+            return false;
+        }
+        self.net.collapse(keep, gone);
+        self.net.positions[keep as usize] = placement.at;
+        self.quadrics[keep as usize] = quadric;
+        self.went_to[gone as usize] = keep;
+        let age = self.ages[keep as usize].wrapping_add(self.ages[gone as usize]);
+        self.ages[keep as usize] = age.wrapping_add(1);
+        if let Some(colors) = &mut self.colors {
+            let (from, to) = (colors[keep as usize], colors[gone as usize]);
+            let mixed = [0, 1, 2, 3].map(|i| from[i] + (to[i] - from[i]) * placement.share);
+            colors[keep as usize] = mixed;
+        }
+        true
+    }
+
+    /// Whether no face would turn over or lose its shape.
+    fn keeps_faces(&self, keep: u32, gone: u32, at: DVec3) -> bool {
+        [(keep, gone), (gone, keep)]
+            .into_iter()
+            .all(|(here, other)| {
+                let from = self.net.positions[here as usize];
+                if from == at {
+                    return true;
+                }
+                self.net.around(here).all(|(_, [_, x, y])| {
+                    if x == other || y == other {
+                        return true;
+                    }
+                    let [p, q] = [x, y].map(|v| self.net.positions[v as usize]);
+                    let before = (p - from).cross(q - from);
+                    let after = (p - at).cross(q - at);
+                    let sizes = before.length() * after.length();
+                    let turned = before.dot(after) < LEAN * sizes;
+                    if (turned && before != DVec3::ZERO) || after == DVec3::ZERO {
+                        return false;
+                    }
+                    let shape = quality([at, p, q]);
+                    shape >= self.worst_quality || shape >= quality([from, p, q])
+                })
+            })
+    }
+}
+
+/// A vertex's quadric, and what surrounds it.
+fn surroundings(net: &TriangleNet, vertex: u32, centre: DVec3) -> (Quadric, Kind) {
+    let mut quadric = Quadric::default();
+    let mut spokes: Vec<(u32, bool, DVec3)> = Vec::with_capacity(16);
+    let mut leaves: Vec<(u32, u32)> = Vec::with_capacity(8);
+    let here = net.positions[vertex as usize];
+    for (_, [_, x, y]) in net.around(vertex) {
+        let [p, q] = [x, y].map(|v| net.positions[v as usize]);
+        let area = (p - here).cross(q - here) / 2.0;
+        let normal = area.normalize_or_zero();
+        quadric += Quadric::plane(normal, here - centre, area.length());
+        leaves.push((x, y));
+        spokes.push((x, true, normal));
+        spokes.push((y, false, normal));
+    }
+    spokes.sort_unstable_by_key(|&(other, out, _)| (other, out));
+    let (mut borders, mut many) = (0, false);
+    for spoke in spokes.chunk_by(|a, b| a.0 == b.0) {
+        if spoke.len() == 2 && spoke[0].1 != spoke[1].1 {
+            continue;
+        }
+        borders += usize::from(spoke.len() == 1);
+        many |= spoke.len() != 1;
+        // A wall on the edge, square to the face.
+        let along = net.positions[spoke[0].0 as usize] - here;
+        for &(_, _, normal) in spoke {
+            let wall = along.cross(normal).normalize_or_zero();
+            let weight = BORDER_WEIGHT * along.length_squared();
+            quadric += Quadric::plane(wall, here - centre, weight);
+        }
+    }
+    let kind = match (many, borders) {
+        _ if leaves.is_empty() => Kind::Meeting,
+        (false, 0) if is_one_fan(&spokes, &mut leaves) => Kind::Inside,
+        (false, 2) if is_one_fan(&spokes, &mut leaves) => Kind::Border,
+        _ => Kind::Meeting,
+    };
+    (quadric, kind)
+}
+
+/// Whether the triangles at a vertex form one fan: walking from one to the next across their
+/// shared edges meets them all.
+fn is_one_fan(spokes: &[(u32, bool, DVec3)], leaves: &mut [(u32, u32)]) -> bool {
+    leaves.sort_unstable();
+    // An open fan begins at the spoke that no triangle reaches.
+    let first = spokes
+        .chunk_by(|a, b| a.0 == b.0)
+        .find(|spoke| spoke.len() == 1 && spoke[0].1)
+        .map_or(leaves[0].0, |spoke| spoke[0].0);
+    let mut here = first;
+    for met in 1..=leaves.len() {
+        let Ok(i) = leaves.binary_search_by_key(&here, |leaf| leaf.0) else {
+            return false;
+        };
+        here = leaves[i].1;
+        if here == first {
+            return met == leaves.len();
+        }
+    }
+    true
+}
