@@ -7,11 +7,14 @@
 pub mod cli;
 pub mod commands;
 pub mod demo;
+pub mod job;
 pub mod out;
+pub mod pipeline;
 pub mod progress;
 pub mod quantity;
 pub mod report;
 pub mod session;
+pub mod story;
 
 use clap::Parser;
 use std::ffi::OsString;

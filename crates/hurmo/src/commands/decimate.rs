@@ -1,14 +1,33 @@
-//! `hurmo decimate`.
+//! `hurmo decimate`: reduces to a budget.
 
 use crate::Ending;
+use crate::cli::BriefName;
+use crate::job::{Job, JobArguments};
+use crate::quantity::Budget;
 use crate::session::Session;
 use anyhow::Result;
 
 /// Arguments of `hurmo decimate`.
 #[derive(Debug, clap::Args)]
-pub struct Arguments {}
+#[command(after_help = "Examples:\n  \
+    hurmo decimate heron.ply -o heron-20k.ply --to 20k\n  \
+    hurmo decimate buoy.obj -o buoy-low.obj --to 12.5%")]
+pub struct Arguments {
+    #[command(flatten)]
+    job: JobArguments,
+    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    #[arg(long, value_name = "BUDGET")]
+    to: Budget,
+    /// What the model is handed off to; sets how bad each finding is
+    #[arg(long = "for", value_name = "BRIEF")]
+    brief: Option<BriefName>,
+}
 
 /// Runs `hurmo decimate`.
-pub fn run(_arguments: &Arguments, _session: &Session) -> Result<Ending> {
-    anyhow::bail!("not yet")
+pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let job = Job::begin(session, &arguments.job, arguments.brief)?;
+    let to = arguments.to.of(job.triangles()).max(1);
+    let mut lost = Vec::new();
+    let (model, step) = crate::pipeline::decimated(&job.model, to, &session.progress, &mut lost);
+    job.finish(&model, vec![step], lost)
 }

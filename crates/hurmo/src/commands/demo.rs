@@ -1,14 +1,116 @@
-//! `hurmo demo`.
+//! `hurmo demo`: writes the demo models and prepares each for its own purpose.
 
-use crate::Ending;
+use super::{picture, prep};
 use crate::session::Session;
-use anyhow::Result;
+use crate::{Ending, demo, out, report};
+use anyhow::{Context, Result, bail};
+use clap::Parser;
+use hurmo_formats::WriteOptions;
+use serde::Serialize;
+use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo demo`.
 #[derive(Debug, clap::Args)]
-pub struct Arguments {}
+#[command(after_help = "Example:\n  hurmo demo saltmarsh")]
+pub struct Arguments {
+    /// Folder to write to; made if it isn't there
+    #[arg(value_name = "DIR", default_value = "hurmo-demo")]
+    folder: PathBuf,
+    /// Write into a folder that holds other files too
+    #[arg(long)]
+    force: bool,
+}
+
+/// Says that a folder is the demo's own, and what was planted in its models.
+const MARKER: &str = "planted.json";
+
+#[derive(Serialize)]
+struct PlantedIn {
+    model: &'static str,
+    what: &'static str,
+    rims: usize,
+    planted: Vec<demo::Planted>,
+}
+
+#[derive(Parser)]
+#[command(no_binary_name = true)]
+struct PrepLine {
+    #[command(flatten)]
+    arguments: prep::Arguments,
+}
 
 /// Runs `hurmo demo`.
-pub fn run(_arguments: &Arguments, _session: &Session) -> Result<Ending> {
-    anyhow::bail!("not yet")
+pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let folder = &arguments.folder;
+    make_folder(folder, arguments.force)?;
+    let models = demo::models();
+    let mut planted = Vec::new();
+    for model in &models {
+        let path = folder.join(model.file);
+        hurmo_formats::write(&path, &model.model, WriteOptions::default())?;
+        planted.push(PlantedIn {
+            model: model.file,
+            what: model.what,
+            rims: model.rims,
+            planted: model.planted.clone(),
+        });
+    }
+    let marker = folder.join(MARKER);
+    std::fs::write(&marker, report::json(&planted))
+        .with_context(|| marker.display().to_string())?;
+
+    let mut passed = 0;
+    let mut sheet = Vec::new();
+    for model in &models {
+        let (input, output) = (folder.join(model.file), folder.join(model.prepared));
+        out::print(&format!(
+            "{}\n",
+            out::faint(&format!("{}: {}", model.file, model.what))
+        ));
+        let mut line = vec![
+            input.display().to_string(),
+            "-o".into(),
+            output.display().to_string(),
+            "--force".into(),
+            "--for".into(),
+            hurmo_core::audit::Brief::from(model.brief).name().into(),
+        ];
+        line.extend(model.arguments.iter().map(|argument| argument.to_string()));
+        let parsed = PrepLine::try_parse_from(&line)?;
+        if prep::run(&parsed.arguments, session)? == Ending::Clear {
+            passed += 1;
+        }
+        out::print("\n");
+        sheet.extend([input, output]);
+    }
+    let picture = folder.join("before-and-after.png");
+    picture::contact_sheet(&sheet, 2, &picture)?;
+    out::print(&format!(
+        "{passed} of {} models are good to go; files, and {}, are in {}\n",
+        models.len(),
+        "before-and-after.png",
+        folder.display()
+    ));
+    Ok((passed == models.len()).into())
+}
+
+fn make_folder(folder: &Path, force: bool) -> Result<()> {
+    if !folder.exists() {
+        return std::fs::create_dir(folder).with_context(|| folder.display().to_string());
+    }
+    if !folder.is_dir() {
+        bail!("{}: is there already, and no folder", folder.display());
+    }
+    let empty = folder
+        .read_dir()
+        .with_context(|| folder.display().to_string())?
+        .next()
+        .is_none();
+    if !empty && !folder.join(MARKER).is_file() && !force {
+        bail!(
+            "{}: holds files that are not the demo's; name another folder, or use --force",
+            folder.display()
+        );
+    }
+    Ok(())
 }

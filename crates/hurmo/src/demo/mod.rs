@@ -1,1 +1,60 @@
-//! demo
+//! The demo's models: a tidal landing stage and its props, from the game *Saltmarsh Ferry*.
+//!
+//! Every model is a clean shape plus planted faults, and knows how many of each it holds, so
+//! that the audit can be held to it.
+
+mod bollard;
+mod buoy;
+mod draft;
+mod hawser;
+mod heron;
+mod lantern;
+
+use crate::cli::BriefName;
+use hurmo_core::Model;
+use serde::Serialize;
+
+/// One model of the demo.
+#[derive(Clone, Debug)]
+pub struct DemoModel {
+    /// Its file name.
+    pub file: &'static str,
+    /// What it is, in a few words.
+    pub what: &'static str,
+    /// The model, with its faults.
+    pub model: Model,
+    /// How many of each finding were planted; of all others there are none.
+    pub planted: Vec<Planted>,
+    /// How many rims the planted holes and open ends make.
+    pub rims: usize,
+    /// What it is prepared for.
+    pub brief: BriefName,
+    /// The file that it is prepared into.
+    pub prepared: &'static str,
+    /// Further arguments of that preparation.
+    pub arguments: &'static [&'static str],
+}
+
+/// A number of faults of one kind.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct Planted {
+    /// The check that finds them.
+    pub check: &'static str,
+    /// How many.
+    pub count: usize,
+}
+
+fn planted(check: &'static str, count: usize) -> Planted {
+    Planted { check, count }
+}
+
+/// Makes all models.
+pub fn models() -> Vec<DemoModel> {
+    vec![
+        buoy::make(),
+        bollard::make(),
+        lantern::make(),
+        heron::make(),
+        hawser::make(),
+    ]
+}

@@ -121,7 +121,8 @@ fn place(place: &Place) -> String {
     }
 }
 
-fn verdict(audit: &Audit, brief: Brief) -> String {
+/// Whether the model may go on, in one sentence.
+pub fn verdict(audit: &Audit, brief: Brief) -> String {
     let purpose = match brief {
         Brief::General => String::new(),
         brief => format!(" for {}", brief.name()),

@@ -3,7 +3,7 @@
 mod audit_text;
 mod table;
 
-pub use audit_text::{audit_text, findings_before_and_after, headline};
+pub use audit_text::{audit_text, findings_before_and_after, headline, verdict};
 pub use table::Table;
 
 use hurmo_core::audit::{Audit, Brief};

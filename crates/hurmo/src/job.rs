@@ -1,0 +1,126 @@
+//! What every command that turns a model into another has in common: read, judge, work, write,
+//! read back, judge again, tell.
+
+use crate::cli::{BriefName, unit};
+use crate::session::{Output, Session};
+use crate::story::{Step, Story};
+use crate::{Ending, out, report};
+use anyhow::Result;
+use hurmo_core::Model;
+use hurmo_core::audit::{self, Audit, Brief};
+use hurmo_core::units::Unit;
+use hurmo_formats::Format;
+use std::path::PathBuf;
+
+/// Arguments of such a command.
+#[derive(Clone, Debug, clap::Args)]
+pub struct JobArguments {
+    /// Model file to read
+    #[arg(value_name = "IN")]
+    pub input: PathBuf,
+    /// Where the result goes.
+    #[command(flatten)]
+    pub output: Output,
+    /// What one unit of the model's coordinates is: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    pub unit: Option<Unit>,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A job under way.
+pub struct Job<'a> {
+    session: &'a Session,
+    arguments: &'a JobArguments,
+    /// The model as it was read.
+    pub model: Model,
+    /// What sets the levels.
+    pub brief: Brief,
+    /// The audit of the model as it was read.
+    pub before: Audit,
+    options: audit::Options,
+}
+
+impl<'a> Job<'a> {
+    /// Reads and audits the input, after making sure that the output may be written.
+    pub fn begin(
+        session: &'a Session,
+        arguments: &'a JobArguments,
+        brief: Option<BriefName>,
+    ) -> Result<Self> {
+        session.check_output(&arguments.output, &arguments.input)?;
+        let model = session.load(&arguments.input, arguments.unit)?.model;
+        let brief = brief.map_or(Brief::General, Brief::from);
+        let options = audit::Options { brief, places: 20 };
+        let before = audit::audit(&model, &options, &session.progress);
+        Ok(Self {
+            session,
+            arguments,
+            model,
+            brief,
+            before,
+            options,
+        })
+    }
+
+    /// The format that will be written.
+    pub fn target_format(&self) -> Format {
+        Format::of_name(&self.arguments.output.output).expect("checked when the job began")
+    }
+
+    /// How many triangles the model has, its polygons counted as cut up.
+    pub fn triangles(&self) -> usize {
+        triangle_count(&self.model)
+    }
+
+    /// Audits a model on the way.
+    pub fn audit(&self, model: &Model) -> Audit {
+        audit::audit(model, &self.options, &self.session.progress)
+    }
+
+    /// Writes a model, reads it back and audits what is in the file.
+    pub fn write(&self, model: &Model) -> Result<(Model, Audit)> {
+        self.session.save(&self.arguments.output, model)?;
+        let written = self.session.read_back(&self.arguments.output)?;
+        let audit = self.audit(&written);
+        Ok((written, audit))
+    }
+
+    /// Writes the result and tells the story.
+    pub fn finish(&self, model: &Model, steps: Vec<Step>, lost: Vec<String>) -> Result<Ending> {
+        let (_, after) = self.write(model)?;
+        self.tell(after, steps, lost).map(|(ending, _)| ending)
+    }
+
+    /// Tells the story of a result that has been written.
+    pub fn tell(
+        &self,
+        after: Audit,
+        steps: Vec<Step>,
+        lost: Vec<String>,
+    ) -> Result<(Ending, Story)> {
+        let story = Story {
+            input: self.arguments.input.display().to_string(),
+            output: self.arguments.output.output.display().to_string(),
+            brief: self.brief,
+            steps,
+            lost,
+            passes: after.passes(),
+            before: self.before.clone(),
+            after,
+        };
+        self.session.clear_progress();
+        out::print(&match self.arguments.json {
+            true => report::json(&story),
+            false => story.text(),
+        });
+        Ok((story.passes.into(), story))
+    }
+}
+
+/// How many triangles a model has, its polygons counted as cut up.
+pub fn triangle_count(model: &Model) -> usize {
+    let sides = model.mesh.faces().map(|(_, face)| face.len());
+    sides.map(|sides| sides.saturating_sub(2)).sum()
+}

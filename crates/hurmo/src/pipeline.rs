@@ -1,0 +1,239 @@
+//! The whole job in one go: the order of steps that `hurmo prep` follows.
+//!
+//! ```text
+//! mend ─▶ drop scraps ─▶ remesh ─▶ decimate ─▶ fill ─▶ mend ─▶ … until nothing blocks
+//! (print)   (if asked)  (if asked)  (if it must be closed)
+//! ```
+
+use crate::out::{self, count};
+use crate::story::{Moved, Step, shorten};
+use anyhow::Result;
+use hurmo_core::audit::{Audit, Brief};
+use hurmo_core::progress::Observer;
+use hurmo_core::triangulate::Which;
+use hurmo_core::{Model, decimate, fill, mend, remesh};
+
+/// Where sheets are taken apart for a format that joins equal positions, the new vertices move
+/// by this share of the diagonal, so that they stay apart in single precision too.
+pub const GAP: f64 = 1e-5;
+
+/// What to do.
+#[derive(Clone, Debug)]
+pub struct Plan {
+    /// What the model is for.
+    pub brief: Brief,
+    /// At most so many triangles.
+    pub to: Option<usize>,
+    /// Even triangles first.
+    pub remesh: Option<remesh::Options>,
+    /// Whether the output format keeps vertices at one place apart.
+    pub shared_vertices: bool,
+}
+
+/// A pipeline under way.
+pub struct Pipeline<'a> {
+    plan: &'a Plan,
+    observer: &'a dyn Observer,
+    /// The model by now.
+    pub model: Model,
+    /// What was done by now.
+    pub steps: Vec<Step>,
+    /// What could not be kept.
+    pub lost: Vec<String>,
+}
+
+impl<'a> Pipeline<'a> {
+    /// Begins with a model.
+    pub fn new(model: Model, plan: &'a Plan, observer: &'a dyn Observer) -> Self {
+        Self {
+            plan,
+            observer,
+            model,
+            steps: Vec::new(),
+            lost: Vec::new(),
+        }
+    }
+
+    /// Runs all steps. `audit` judges on the way.
+    pub fn run(&mut self, audit: impl Fn(&Model) -> Audit) -> Result<()> {
+        self.mend()?;
+        if self.plan.brief == Brief::Print {
+            self.drop_scraps();
+        }
+        if let Some(options) = &self.plan.remesh {
+            let (model, step) = remeshed(&self.model, options, self.observer, &mut self.lost)?;
+            self.take(model, step);
+        }
+        self.reduce();
+        self.close_until_sound(audit)
+    }
+
+    /// Fills, mends and, where that went over the budget, reduces, until nothing blocks or
+    /// nothing changes any more.
+    pub fn close_until_sound(&mut self, audit: impl Fn(&Model) -> Audit) -> Result<()> {
+        for _ in 0..3 {
+            let done = self.steps.len();
+            if self.plan.brief.wants_closed() {
+                let outcome = fill::fill(&self.model, &fill::Options::default(), self.observer);
+                let step = Step::filled(&self.model, &outcome);
+                self.take(outcome.model, step);
+            }
+            self.reduce();
+            self.mend()?;
+            let nothing_done = self.steps[done..].iter().all(|step| step.did.is_empty());
+            if nothing_done || audit(&self.model).passes() {
+                break;
+            }
+        }
+        Ok(())
+    }
+
+    fn take(&mut self, model: Model, step: Step) {
+        self.model = model;
+        if !step.is_empty() {
+            self.steps.push(step);
+        }
+    }
+
+    fn mend(&mut self) -> Result<()> {
+        let brief = self.plan.brief;
+        let mut clear: Vec<String> = mend::CURES
+            .iter()
+            .filter(|cure| cure.safe)
+            .flat_map(|cure| cure.clears)
+            .map(|check| check.to_string())
+            .collect();
+        if brief.wants_closed() {
+            clear.push("nonmanifold-edges".into());
+        }
+        let options = mend::Options {
+            clear,
+            triangulate: Some(match brief.wants_triangles() {
+                true => Which::All,
+                false => Which::Ngons,
+            }),
+            gap: match self.plan.shared_vertices {
+                true => 0.0,
+                false => GAP * diagonal(&self.model),
+            },
+            ..mend::Options::default()
+        };
+        let outcome = mend::mend(&self.model, &options, self.observer)?;
+        let step = Step::mended(&self.model, &outcome);
+        self.take(outcome.model, step);
+        Ok(())
+    }
+
+    fn drop_scraps(&mut self) {
+        let (model, dropped) = mend::drop_floating_parts(&self.model);
+        if dropped.is_empty() {
+            return;
+        }
+        let mut list: Vec<String> = dropped
+            .iter()
+            .map(|part| {
+                format!(
+                    "{} ({}, {} across)",
+                    part.part,
+                    out::counted(part.faces, "face"),
+                    out::measure(part.bounds.diagonal())
+                )
+            })
+            .collect();
+        shorten(&mut list, 6);
+        let step = Step {
+            step: "drop",
+            did: vec![format!(
+                "{}: {}",
+                out::counted(dropped.len(), "floating part"),
+                list.join(", ")
+            )],
+            left: Vec::new(),
+            moved: Moved::NewFromOld.between(&self.model.mesh, &model.mesh),
+        };
+        self.take(model, step);
+    }
+
+    fn reduce(&mut self) {
+        let over = |to: &usize| crate::job::triangle_count(&self.model) > *to;
+        if let Some(to) = self.plan.to.filter(over) {
+            let (model, step) = decimated(&self.model, to, self.observer, &mut self.lost);
+            self.take(model, step);
+        }
+    }
+}
+
+fn diagonal(model: &Model) -> f64 {
+    hurmo_core::measure::bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal())
+}
+
+fn note_losses(lost: &mut Vec<String>, what: &[&str], by: &str) {
+    for what in what {
+        lost.push(format!(
+            "{what} of corners: {by} does not carry them over yet"
+        ));
+    }
+}
+
+/// Reduces a model.
+pub fn decimated(
+    model: &Model,
+    to: usize,
+    observer: &dyn Observer,
+    lost: &mut Vec<String>,
+) -> (Model, Step) {
+    let outcome = decimate::decimate(model, &decimate::Options { to }, observer);
+    note_losses(lost, &outcome.lost, "decimation");
+    let after = crate::job::triangle_count(&outcome.model);
+    let mut did = Vec::new();
+    if after != outcome.before {
+        did.push(format!(
+            "{} → {} triangles",
+            count(outcome.before),
+            count(after)
+        ));
+    }
+    if outcome.polygons_cut > 0 {
+        did.push(format!(
+            "{} cut into triangles first",
+            out::counted(outcome.polygons_cut, "polygon")
+        ));
+    }
+    let left = outcome.stopped_by.map(|why| {
+        format!(
+            "the budget of {} was not reached: {why}",
+            out::counted(to, "triangle")
+        )
+    });
+    let step = Step {
+        step: "decimate",
+        did,
+        left: left.into_iter().collect(),
+        moved: Moved::Both.between(&model.mesh, &outcome.model.mesh),
+    };
+    (outcome.model, step)
+}
+
+/// Remeshes a model into triangles.
+pub fn remeshed(
+    model: &Model,
+    options: &remesh::Options,
+    observer: &dyn Observer,
+    lost: &mut Vec<String>,
+) -> Result<(Model, Step)> {
+    let outcome = remesh::remesh(model, options, observer)?;
+    note_losses(lost, &outcome.lost, "remeshing");
+    let step = Step {
+        step: "remesh",
+        did: vec![format!(
+            "{} → {} triangles of about {} a side, {} on borders and creases kept",
+            count(outcome.before),
+            count(outcome.model.mesh.face_count()),
+            out::measure(outcome.edge),
+            out::counted(outcome.line_edges, "edge"),
+        )],
+        left: Vec::new(),
+        moved: Moved::Both.between(&model.mesh, &outcome.model.mesh),
+    };
+    Ok((outcome.model, step))
+}

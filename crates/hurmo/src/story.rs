@@ -1,0 +1,199 @@
+//! What a command did to a model: steps, findings before and after, and whether it may go on.
+
+use crate::out::{self, count, measure};
+use crate::report;
+use hurmo_core::audit::{Audit, Brief};
+use hurmo_core::measure::{Deviation, deviation, one_way_deviation};
+use hurmo_core::{Mesh, Model, fill, mend};
+use serde::Serialize;
+
+/// Samples on each surface when measuring how far a step moved it.
+const SAMPLES: usize = 20_000;
+
+/// One step.
+#[derive(Clone, Debug, Serialize)]
+pub struct Step {
+    /// Its name.
+    pub step: &'static str,
+    /// What it changed, in words; empty when nothing.
+    pub did: Vec<String>,
+    /// What it left, and why.
+    pub left: Vec<String>,
+    /// The largest sampled distance by which it moved the surface, in model units.
+    pub moved: Option<f64>,
+}
+
+/// The steps, the proof, and the verdict.
+#[derive(Clone, Debug, Serialize)]
+pub struct Story {
+    /// The file that was read.
+    pub input: String,
+    /// The file that was written.
+    pub output: String,
+    /// The brief that set the levels.
+    pub brief: Brief,
+    /// What was done, in order.
+    pub steps: Vec<Step>,
+    /// What the steps or the format could not keep.
+    pub lost: Vec<String>,
+    /// The audit of the input.
+    pub before: Audit,
+    /// The audit of the output, read back from the file.
+    pub after: Audit,
+    /// Whether nothing blocks the brief.
+    pub passes: bool,
+}
+
+/// Which way a step's movement is measured.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Moved {
+    /// What is there now, from what was there: for steps that take away.
+    NewFromOld,
+    /// What was there, from what is there now: for steps that add.
+    OldFromNew,
+    /// Both.
+    Both,
+}
+
+impl Moved {
+    /// Measures how far a step moved the surface.
+    pub fn between(self, before: &Mesh, after: &Mesh) -> Option<f64> {
+        let found: Option<Deviation> = match self {
+            Moved::NewFromOld => one_way_deviation(after, before, SAMPLES),
+            Moved::OldFromNew => one_way_deviation(before, after, SAMPLES),
+            Moved::Both => deviation(before, after, SAMPLES),
+        };
+        found.map(|deviation| deviation.max)
+    }
+}
+
+impl Step {
+    /// A mend.
+    pub fn mended(before: &Model, outcome: &mend::Outcome) -> Self {
+        let words = |changes: &[mend::Change]| {
+            changes
+                .iter()
+                .map(|change| format!("{} {}", count(change.count), change.what))
+                .collect()
+        };
+        Self {
+            step: "mend",
+            did: words(&outcome.changes),
+            left: words(&outcome.left),
+            moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
+        }
+    }
+
+    /// A fill.
+    pub fn filled(before: &Model, outcome: &fill::Outcome) -> Self {
+        let mut did = Vec::new();
+        if !outcome.filled.is_empty() {
+            let faces = outcome.filled.iter().map(|rim| rim.faces).sum();
+            let area: f64 = outcome.filled.iter().map(|rim| rim.area).sum();
+            did.push(format!(
+                "{} closed with {} ({} square units)",
+                out::counted(outcome.filled.len(), "rim"),
+                out::counted(faces, "face"),
+                measure(area),
+            ));
+        }
+        let mut left: Vec<String> = outcome
+            .left
+            .iter()
+            .map(|left| {
+                let edges = out::counted(left.edges, "edge");
+                format!("{} ({edges}) left: {}", left.rim, left.reason)
+            })
+            .collect();
+        shorten(&mut left, 4);
+        if outcome.broken_chains > 0 {
+            left.push(format!(
+                "{} of open edges left: they end at non-manifold edges",
+                out::counted(outcome.broken_chains, "chain")
+            ));
+        }
+        if outcome.not_asked > 0 {
+            left.push(format!(
+                "{} not asked for",
+                out::counted(outcome.not_asked, "rim")
+            ));
+        }
+        Self {
+            step: "fill",
+            did,
+            left,
+            moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
+        }
+    }
+
+    /// Whether it neither did nor left anything.
+    pub fn is_empty(&self) -> bool {
+        self.did.is_empty() && self.left.is_empty()
+    }
+
+    fn text(&self, diagonal: f64) -> String {
+        let what = match self.did.is_empty() {
+            true => "nothing to do".to_string(),
+            false => self.did.join(", "),
+        };
+        let moved = match self.moved {
+            // What lies below rounding has not moved.
+            Some(d) if d <= diagonal * 1e-12 => "; surface not moved".to_string(),
+            Some(d) if diagonal > 0.0 => format!(
+                "; surface moved at most {} ({}% of the diagonal), sampled",
+                measure(d),
+                measure(100.0 * d / diagonal)
+            ),
+            _ => String::new(),
+        };
+        let mut text = format!(
+            "  {} {what}{}\n",
+            out::bold(&format!("{:9}", self.step)),
+            out::faint(&moved)
+        );
+        for left in &self.left {
+            text += &format!("            {}\n", out::doubtful(left));
+        }
+        text
+    }
+}
+
+/// Cuts a long list, saying how much of it.
+pub fn shorten(list: &mut Vec<String>, limit: usize) {
+    if list.len() > limit + 1 {
+        let more = list.len() - limit;
+        list.truncate(limit);
+        list.push(format!("and {} more", count(more)));
+    }
+}
+
+impl Story {
+    /// The story for people.
+    pub fn text(&self) -> String {
+        let purpose = match self.brief {
+            Brief::General => String::new(),
+            brief => format!("  for {}", brief.name()),
+        };
+        let mut text = format!(
+            "{}{purpose}\n",
+            out::bold(&format!("{} → {}", self.input, self.output))
+        );
+        for step in &self.steps {
+            text += &step.text(self.before.mesh.diagonal);
+        }
+        for lost in &self.lost {
+            text += &format!("  {} {lost}\n", out::bold("lost     "));
+        }
+        text += "\n  before\n";
+        text += &report::headline(&self.before.mesh, None)
+            .replace("\n  ", "\n    ")
+            .replacen("  ", "    ", 1);
+        text += "  after, read back from the file\n";
+        text += &report::headline(&self.after.mesh, None)
+            .replace("\n  ", "\n    ")
+            .replacen("  ", "    ", 1);
+        text += "\n";
+        text += &report::findings_before_and_after(&self.before, &self.after);
+        text + "\n" + &report::verdict(&self.after, self.brief)
+    }
+}
