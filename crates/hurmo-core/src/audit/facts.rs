@@ -52,8 +52,11 @@ impl MeshFacts {
         let edges = &survey.edges;
         let sound = edges
             .ids()
-            .all(|e| edges.sides(e).len() == 2 && !edges.is_misoriented(mesh, e));
-        let (area, volume) = rayon::join(|| measure::area(mesh), || measure::volume(mesh));
+            .all(|e| edges.sides(e).len() == 2 && !edges.is_misoriented(e));
+        let area = survey.areas.iter().sum();
+        let volume = survey
+            .bounds
+            .map_or(0.0, |bounds| measure::volume_about(mesh, &bounds, area));
         Self {
             vertices: mesh.vertex_count(),
             edges: edges.len(),
@@ -66,7 +69,7 @@ impl MeshFacts {
             area,
             volume,
             diagonal: survey.diagonal,
-            bounds: measure::bounds(mesh),
+            bounds: survey.bounds,
             watertight: sound && mesh.face_count() > 0,
         }
     }

@@ -23,6 +23,7 @@ pub use survey::Survey;
 
 use crate::mesh::Model;
 use crate::progress::Observer;
+use rayon::prelude::*;
 use serde::Serialize;
 
 /// One kind of fault, and how it is found.
@@ -139,7 +140,7 @@ pub fn audit(model: &Model, options: &Options, observer: &dyn Observer) -> Audit
 /// The audit of a model that has been surveyed already.
 pub fn report(survey: &Survey<'_>, options: &Options) -> Audit {
     let findings = CHECKS
-        .iter()
+        .par_iter()
         .map(|check| {
             let found = (check.find)(survey, options.places);
             Finding {

@@ -1,7 +1,9 @@
 //! What the checks look at, each worked out once.
 
-use crate::mesh::{Mesh, Model};
+use crate::measure::{Bounds, vector_area};
+use crate::mesh::{FaceId, Mesh, Model};
 use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
+use rayon::prelude::*;
 
 /// A model with its connectivity.
 pub struct Survey<'m> {
@@ -19,6 +21,10 @@ pub struct Survey<'m> {
     pub patches: Patches,
     /// The fans round every vertex.
     pub fans: Fans,
+    /// Every face's area.
+    pub areas: Vec<f64>,
+    /// The bounds of the vertices that faces use.
+    pub bounds: Option<Bounds>,
     /// The diagonal of the bounds of the vertices that faces use; 0 without faces.
     pub diagonal: f64,
     /// The exact-position weld: the first vertex at each vertex's place.
@@ -40,6 +46,12 @@ impl<'m> Survey<'m> {
             || Patches::of(mesh, &edges),
             || (fans(mesh, &edges), Rims::of(mesh, &edges)),
         );
+        let areas = (0..mesh.face_count())
+            .into_par_iter()
+            .with_min_len(4096)
+            .map(|face| vector_area(mesh, FaceId::new(face)).length())
+            .collect();
+        let bounds = crate::measure::bounds(mesh);
         Self {
             model,
             mesh,
@@ -48,7 +60,9 @@ impl<'m> Survey<'m> {
             rims,
             patches,
             fans,
-            diagonal: crate::measure::bounds(mesh).map_or(0.0, |b| b.diagonal()),
+            areas,
+            bounds,
+            diagonal: bounds.map_or(0.0, |b| b.diagonal()),
             first_at_place,
         }
     }

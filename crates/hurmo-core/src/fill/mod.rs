@@ -144,7 +144,7 @@ impl Border {
         for (&edge, &from) in rim.edges.iter().zip(&vertices) {
             let side = edges.sides(edge)[0];
             faces.push(side.face);
-            let runs_from_here = mesh.corners()[side.corner as usize] == from;
+            let runs_from_here = mesh.corners()[side.corner()] == from;
             agree += if runs_from_here { -1 } else { 1 };
         }
         if agree < 0 {

@@ -90,9 +90,14 @@ pub fn area(mesh: &Mesh) -> f64 {
 /// encloses, positive when it faces outward. Of an open surface it depends on where the origin
 /// is, and means little.
 pub fn volume(mesh: &Mesh) -> f64 {
-    let Some(bounds) = bounds(mesh) else {
-        return 0.0;
-    };
+    match bounds(mesh) {
+        Some(bounds) => volume_about(mesh, &bounds, area(mesh)),
+        None => 0.0,
+    }
+}
+
+/// [`volume`], when bounds and area are known already.
+pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
     // Summed about the middle, where least is lost to rounding. The correction for the origin
     // is nothing for a closed surface: its vector areas cancel.
     let middle = bounds.middle();
@@ -102,7 +107,7 @@ pub fn volume(mesh: &Mesh) -> f64 {
         sum += signed_volume_term(mesh, face, middle) / 6.0;
         areas += vector_area(mesh, face);
     }
-    let rounding = area(mesh) * 1e-12;
+    let rounding = area * 1e-12;
     match areas.length() > rounding {
         true => sum + areas.dot(middle) / 3.0,
         false => sum,

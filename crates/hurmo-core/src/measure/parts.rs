@@ -22,8 +22,8 @@ pub struct PartMeasure {
     pub first_face: FaceId,
 }
 
-/// Measures every part, in the order of their names.
-pub fn part_measures(mesh: &Mesh, parts: &Parts) -> Vec<PartMeasure> {
+/// Measures every part, in the order of their names; `areas` by face.
+pub fn part_measures(mesh: &Mesh, parts: &Parts, areas: &[f64]) -> Vec<PartMeasure> {
     let nowhere = Bounds {
         min: DVec3::INFINITY,
         max: DVec3::NEG_INFINITY,
@@ -46,7 +46,7 @@ pub fn part_measures(mesh: &Mesh, parts: &Parts) -> Vec<PartMeasure> {
         };
         let measure = &mut measures[part.index()];
         measure.first_face = measure.first_face.min(face);
-        measure.area += super::vector_area(mesh, face).length();
+        measure.area += areas[face.index()];
         for point in mesh.face_points(face) {
             measure.bounds.min = measure.bounds.min.min(point);
             measure.bounds.max = measure.bounds.max.max(point);

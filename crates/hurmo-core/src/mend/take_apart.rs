@@ -174,7 +174,7 @@ fn paired_by_angle(mesh: &Mesh, edges: &Edges, edge: EdgeId) -> Vec<(Side, Side)
         .sides(edge)
         .iter()
         .map(|&side| {
-            let up = edges.runs_up(mesh, edge, side);
+            let up = side.runs_up();
             let area = crate::measure::vector_area(mesh, side.face);
             // Into the face, square to the edge.
             let across = area.cross(if up { axis } else { -axis });

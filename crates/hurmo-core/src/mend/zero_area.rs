@@ -257,10 +257,10 @@ fn treatment(
                 && others
                     .iter()
                     .any(|&v| !vertices.contains(&v) && edges.between(v, apex).is_some());
-            let same_way = edges.is_misoriented(mesh, edge_at(longest));
+            let same_way = edges.is_misoriented(edge_at(longest));
             (!crossing && !same_way && !others.contains(&apex)).then_some(Treatment::Give {
                 to: across.face,
-                after: across.corner as usize,
+                after: across.corner(),
                 corner: apex_corner,
             })
         }

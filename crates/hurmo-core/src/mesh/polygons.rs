@@ -17,6 +17,9 @@ pub struct Mesh {
     starts: Vec<u32>,
 }
 
+/// A corner's index, doubled, must fit in 32 bits.
+const MOST_CORNERS: usize = (u32::MAX / 2 - 1) as usize;
+
 /// Why arrays don't make a mesh.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum MeshError {
@@ -40,7 +43,7 @@ pub enum MeshError {
     #[error("the face runs do not match the corner array")]
     BadRuns,
     /// More elements than a 32-bit index can name.
-    #[error("the model has more than 4,294,967,294 vertices or corners")]
+    #[error("the model has more than 2,147,483,646 vertices or corners")]
     TooLarge,
 }
 
@@ -64,7 +67,7 @@ impl Mesh {
         corners: Vec<VertexId>,
         starts: Vec<u32>,
     ) -> Result<Self, MeshError> {
-        if positions.len() >= u32::MAX as usize || corners.len() >= u32::MAX as usize {
+        if positions.len() > MOST_CORNERS || corners.len() > MOST_CORNERS {
             return Err(MeshError::TooLarge);
         }
         let runs_fit = starts.first() == Some(&0)
@@ -98,7 +101,7 @@ impl Mesh {
         positions: Vec<DVec3>,
         triangles: &[[VertexId; 3]],
     ) -> Result<Self, MeshError> {
-        if triangles.len() >= (u32::MAX / 3) as usize {
+        if triangles.len() > MOST_CORNERS / 3 {
             return Err(MeshError::TooLarge);
         }
         let starts = (0..=triangles.len() as u32).map(|f| f * 3).collect();

@@ -3,7 +3,8 @@
 //! The exact weld hashes every point, spreads the points over buckets by hash, and looks each
 //! bucket's points up in a small table of its own that fits the cache; buckets run in
 //! parallel. Since a bucket holds its points in index order, the first of equal points is
-//! found whatever the number of threads. Cost: O(points) time, 12 bytes a point.
+//! found whatever the number of threads. Cost: O(points) time; a key
+//! and eight bytes a point.
 //!
 //! The near weld goes through the vertices in index order. Each joins the closest vertex that
 //! was kept before it and lies within the distance, or else is kept itself. So no chain of
@@ -21,83 +22,103 @@ const EMPTY: u32 = u32::MAX;
 /// coordinates as bits; see [`position_key`] for why -0 must have been turned into 0.
 pub fn first_of_equal<K>(count: usize, key: impl Fn(usize) -> K + Sync) -> Vec<u32>
 where
-    K: Eq + Copy + Hashed,
+    K: Hashed,
 {
-    let bucket_bits = (count / 16_384).max(1).ilog2().min(12);
-    let bucket_of = |i: usize| (key(i).hashed() >> 32 >> (32 - bucket_bits)) as usize;
-    let (starts, order) = in_buckets(count, 1 << bucket_bits, bucket_of);
+    let bits = (count / 8_192).max(1).ilog2().min(10);
+    let (starts, members) = in_buckets(count, bits, key);
     let mut first = vec![0u32; count];
     let writer = Scatter(first.as_mut_ptr());
-    (0..1usize << bucket_bits)
-        .into_par_iter()
-        .for_each(|bucket| {
-            let members = &order[starts[bucket] as usize..starts[bucket + 1] as usize];
-            let slots = (members.len() * 2).next_power_of_two();
-            let mut table = vec![EMPTY; slots];
-            for &i in members {
-                let wanted = key(i as usize);
-                let mut slot = wanted.hashed() as usize & (slots - 1);
-                let found = loop {
-                    match table[slot] {
-                        EMPTY => {
-                            table[slot] = i;
-                            break i;
-                        }
-                        other if key(other as usize) == wanted => break other,
-                        _ => slot = (slot + 1) & (slots - 1),
+    (0..1usize << bits).into_par_iter().for_each(|bucket| {
+        let members = &members[starts[bucket] as usize..starts[bucket + 1] as usize];
+        let slots = (members.len() * 2).next_power_of_two();
+        // Of each slot's point: its place among the members.
+        let mut table = vec![EMPTY; slots];
+        for (place, (wanted, i)) in members.iter().enumerate() {
+            let mut slot = wanted.hashed() as usize & (slots - 1);
+            let found = loop {
+                match table[slot] {
+                    EMPTY => {
+                        table[slot] = place as u32;
+                        break *i;
                     }
-                };
-                // SAFETY: every index below `count` is in exactly one bucket, once.
-                unsafe { writer.set(i as usize, found) };
-            }
-        });
+                    other if members[other as usize].0 == *wanted => {
+                        break members[other as usize].1;
+                    }
+                    _ => slot = (slot + 1) & (slots - 1),
+                }
+            };
+            // SAFETY: every index below `count` is in exactly one bucket, once.
+            unsafe { writer.set(*i as usize, found) };
+        }
+    });
     first
 }
 
 /// A place that threads write to at indices of which no two are equal.
-struct Scatter(*mut u32);
+struct Scatter<T>(*mut T);
 
 // SAFETY: callers of `set` promise distinct indices, so no two threads touch one element.
-unsafe impl Sync for Scatter {}
+unsafe impl<T: Send> Sync for Scatter<T> {}
 
-impl Scatter {
+impl<T: Copy> Scatter<T> {
     /// # Safety
     /// `index` must be in bounds and written by no other thread.
-    unsafe fn set(&self, index: usize, value: u32) {
+    #[inline]
+    unsafe fn set(&self, index: usize, value: T) {
         unsafe { *self.0.add(index) = value }
     }
 }
 
-/// Indices `0..count` sorted by bucket, those of one bucket in index order.
-fn in_buckets(
+/// All keys with their indices, sorted by the top bits of their hash; those of one bucket in
+/// index order. Also where each bucket starts.
+fn in_buckets<K: Hashed>(
     count: usize,
-    buckets: usize,
-    bucket_of: impl Fn(usize) -> usize + Sync,
-) -> (Vec<u32>, Vec<u32>) {
-    let of: Vec<u16> = (0..count)
-        .into_par_iter()
-        .with_min_len(1 << 14)
-        .map(|i| bucket_of(i) as u16)
+    bits: u32,
+    key: impl Fn(usize) -> K + Sync,
+) -> (Vec<u32>, Vec<(K, u32)>) {
+    const STRETCH: usize = 1 << 18;
+    let buckets = 1usize << bits;
+    let bucket_of = |key: K| (key.hashed() >> 32 >> (32 - bits)) as usize;
+    let stretches: Vec<_> = (0..count)
+        .step_by(STRETCH)
+        .map(|from| from..(from + STRETCH).min(count))
         .collect();
-    let mut starts = vec![0u32; buckets + 1];
-    for &bucket in &of {
-        starts[bucket as usize + 1] += 1;
-    }
+    let mut next: Vec<Vec<u32>> = stretches
+        .par_iter()
+        .map(|stretch| {
+            let mut counts = vec![0u32; buckets];
+            stretch.clone().for_each(|i| counts[bucket_of(key(i))] += 1);
+            counts
+        })
+        .collect();
+    let mut starts = Vec::with_capacity(buckets + 1);
+    let mut sum = 0;
     for bucket in 0..buckets {
-        starts[bucket + 1] += starts[bucket];
+        starts.push(sum);
+        for counts in &mut next {
+            sum += std::mem::replace(&mut counts[bucket], sum);
+        }
     }
-    let mut next = starts.clone();
-    let mut order = vec![0u32; count];
-    for (i, &bucket) in of.iter().enumerate() {
-        let slot = &mut next[bucket as usize];
-        order[*slot as usize] = i as u32;
-        *slot += 1;
-    }
-    (starts, order)
+    starts.push(sum);
+    let mut members = vec![(K::default(), 0u32); count];
+    let writer = Scatter(members.as_mut_ptr());
+    stretches
+        .into_par_iter()
+        .zip(&mut next)
+        .for_each(|(stretch, next)| {
+            for i in stretch {
+                let key = key(i);
+                let slot = &mut next[bucket_of(key)];
+                // SAFETY: counted above, every slot is given out once.
+                unsafe { writer.set(*slot as usize, (key, i as u32)) };
+                *slot += 1;
+            }
+        });
+    (starts, members)
 }
 
 /// Coordinates as bits, with a hash.
-pub trait Hashed {
+pub trait Hashed: Eq + Copy + Default + Send + Sync {
     /// A hash whose high and low bits are both well mixed.
     fn hashed(&self) -> u64;
 }

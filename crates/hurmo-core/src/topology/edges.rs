@@ -18,8 +18,22 @@ use rayon::prelude::*;
 pub struct Side {
     /// The face.
     pub face: FaceId,
+    /// The corner where the side begins, doubled, plus 1 if it runs up.
+    packed: u32,
+}
+
+impl Side {
     /// Index of the corner where the side begins; it runs to the face's next corner.
-    pub corner: u32,
+    #[inline]
+    pub fn corner(self) -> usize {
+        (self.packed >> 1) as usize
+    }
+
+    /// Whether the side runs its edge from the lower to the higher vertex.
+    #[inline]
+    pub fn runs_up(self) -> bool {
+        self.packed & 1 == 1
+    }
 }
 
 /// All edges of a mesh.
@@ -36,7 +50,8 @@ const NO_EDGE: EdgeId = EdgeId(u32::MAX);
 #[derive(Clone, Copy, Default)]
 struct Entry {
     high: VertexId,
-    corner: u32,
+    /// As in [`Side`].
+    packed: u32,
     face: FaceId,
 }
 
@@ -52,9 +67,9 @@ impl Edges {
         let side_count = bucket_starts[mesh.vertex_count()] as usize;
         let mut entries = vec![Entry::default(); side_count];
         let mut next = bucket_starts.clone();
-        for_each_side(mesh, |low, high, corner, face| {
+        for_each_side(mesh, |low, high, packed, face| {
             let slot = &mut next[low.index()];
-            entries[*slot as usize] = Entry { high, corner, face };
+            entries[*slot as usize] = Entry { high, packed, face };
             *slot += 1;
         });
         drop(next);
@@ -88,10 +103,10 @@ impl Edges {
                     ends.push([low, entry.high]);
                     side_starts.push(sides.len() as u32);
                 }
-                corner_edge[entry.corner as usize] = EdgeId::new(ends.len() - 1);
+                corner_edge[(entry.packed >> 1) as usize] = EdgeId::new(ends.len() - 1);
                 sides.push(Side {
                     face: entry.face,
-                    corner: entry.corner,
+                    packed: entry.packed,
                 });
             }
         }
@@ -140,17 +155,11 @@ impl Edges {
         (edge != NO_EDGE).then_some(edge)
     }
 
-    /// Whether a side runs its edge from the lower to the higher vertex.
-    #[inline]
-    pub fn runs_up(&self, mesh: &Mesh, edge: EdgeId, side: Side) -> bool {
-        mesh.corners()[side.corner as usize] == self.ends[edge.index()][0]
-    }
-
     /// Whether two face sides run the edge the same way.
     #[inline]
-    pub fn is_misoriented(&self, mesh: &Mesh, edge: EdgeId) -> bool {
+    pub fn is_misoriented(&self, edge: EdgeId) -> bool {
         match *self.sides(edge) {
-            [a, b] => self.runs_up(mesh, edge, a) == self.runs_up(mesh, edge, b),
+            [a, b] => a.runs_up() == b.runs_up(),
             _ => false,
         }
     }
@@ -171,8 +180,12 @@ fn for_each_side(mesh: &Mesh, mut visit: impl FnMut(VertexId, VertexId, u32, Fac
         let mut from = vertices[0];
         for i in 0..vertices.len() {
             let to = vertices[if i + 1 == vertices.len() { 0 } else { i + 1 }];
-            let (low, high) = if from < to { (from, to) } else { (to, from) };
-            visit(low, high, (first + i) as u32, face);
+            let corner = (first + i) as u32;
+            if from < to {
+                visit(from, to, corner << 1 | 1, face);
+            } else {
+                visit(to, from, corner << 1, face);
+            }
             from = to;
         }
     }
@@ -206,7 +219,7 @@ fn sort_buckets(
         let from = (bucket_starts[vertex] - offset) as usize;
         let to = (bucket_starts[vertex + 1] - offset) as usize;
         let bucket = &mut piece[from..to];
-        bucket.sort_unstable_by_key(|entry| (entry.high, entry.corner));
+        bucket.sort_unstable_by_key(|entry| (entry.high, entry.packed));
         edges += bucket.chunk_by(|a, b| a.high == b.high).count();
     }
     edges
@@ -240,7 +253,7 @@ mod tests {
         assert_eq!(edges.at_corner(9), None, "the collapsed face has no sides");
         for corner in 0..9 {
             let edge = edges.at_corner(corner).unwrap();
-            assert!(edges.sides(edge).iter().any(|s| s.corner == corner as u32));
+            assert!(edges.sides(edge).iter().any(|s| s.corner() == corner));
         }
     }
 
@@ -250,10 +263,7 @@ mod tests {
         let bad = mesh(&[&[0, 1, 2], &[1, 2, 3]]);
         let count = |mesh: &Mesh| {
             let edges = Edges::of(mesh);
-            edges
-                .ids()
-                .filter(|&e| edges.is_misoriented(mesh, e))
-                .count()
+            edges.ids().filter(|&e| edges.is_misoriented(e)).count()
         };
         assert_eq!((count(&good), count(&bad)), (0, 1));
     }

@@ -70,8 +70,8 @@ impl Patches {
                         closed = false;
                         continue;
                     };
-                    let other = if a.corner as usize == corner { b } else { a };
-                    let same_way = edges.runs_up(mesh, edge, a) == edges.runs_up(mesh, edge, b);
+                    let other = if a.corner() == corner { b } else { a };
+                    let same_way = a.runs_up() == b.runs_up();
                     let parity = patches.reversed[face.index()] ^ same_way;
                     let there = other.face.index();
                     if patches.of_face[there] == UNSEEN {

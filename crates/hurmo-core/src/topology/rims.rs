@@ -40,7 +40,7 @@ impl Rims {
             .map(|edge| {
                 let side = edges.sides(edge)[0];
                 let [low, high] = edges.ends(edge);
-                let (from, to) = match edges.runs_up(mesh, edge, side) {
+                let (from, to) = match side.runs_up() {
                     true => (high, low),
                     false => (low, high),
                 };

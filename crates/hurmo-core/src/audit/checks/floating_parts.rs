@@ -18,7 +18,7 @@ pub(super) const CHECK: Check = Check {
 };
 
 fn find(survey: &Survey<'_>, limit: usize) -> Found {
-    let measures = part_measures(survey.mesh, &survey.parts);
+    let measures = part_measures(survey.mesh, &survey.parts, &survey.areas);
     let floating = floating_parts(&measures);
     Found::from_all(floating.into_iter(), limit, |part| Place {
         part: Some(part),

@@ -2,7 +2,6 @@
 
 use crate::audit::{Check, Found, Level, Levels, Place, Survey};
 use crate::mesh::{FaceId, Mesh, VertexId};
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 pub(super) const CHECK: Check = Check {
@@ -26,28 +25,43 @@ fn find(survey: &Survey<'_>, limit: usize) -> Found {
 
 /// The faces beyond the first on the same set of vertices, by rising index.
 ///
-/// Every face gets a key, the hash of its vertices as a sorted set; only where keys meet are
-/// the sets themselves compared.
+/// Faces are put in buckets by their lowest vertex, and within a bucket sorted by a hash of
+/// their vertices as a set; only where hashes meet are the sets themselves compared.
 pub(crate) fn doubles(mesh: &Mesh) -> Vec<FaceId> {
+    let lowest = |face: &[VertexId]| face.iter().min().map_or(0, |v| v.index());
+    let mut starts = vec![0u32; mesh.vertex_count() + 2];
+    for (_, vertices) in mesh.faces() {
+        starts[lowest(vertices) + 1] += 1;
+    }
+    for i in 1..starts.len() {
+        starts[i] += starts[i - 1];
+    }
+    let mut keyed = vec![(0u32, FaceId(0)); mesh.face_count()];
+    let mut next = starts.clone();
     let mut scratch = Vec::new();
-    let mut keyed: Vec<(u64, FaceId)> = mesh
-        .faces()
-        .map(|(face, vertices)| {
-            sorted_set(vertices, &mut scratch);
-            (key(&scratch), face)
-        })
-        .collect();
-    keyed.par_sort_unstable();
+    for (face, vertices) in mesh.faces() {
+        let slot = &mut next[lowest(vertices)];
+        sorted_set(vertices, &mut scratch);
+        keyed[*slot as usize] = (key(&scratch), face);
+        *slot += 1;
+    }
     let mut doubled = Vec::new();
-    for same_key in keyed
-        .chunk_by(|a, b| a.0 == b.0)
-        .filter(|run| run.len() > 1)
-    {
-        let mut first: FxHashMap<Vec<VertexId>, FaceId> = FxHashMap::default();
-        for &(_, face) in same_key {
-            sorted_set(mesh.face(face), &mut scratch);
-            if *first.entry(scratch.clone()).or_insert(face) != face {
-                doubled.push(face);
+    for bucket in starts.windows(2) {
+        let bucket = &mut keyed[bucket[0] as usize..bucket[1] as usize];
+        if bucket.len() < 2 {
+            continue;
+        }
+        bucket.sort_unstable();
+        for same_key in bucket
+            .chunk_by(|a, b| a.0 == b.0)
+            .filter(|run| run.len() > 1)
+        {
+            let mut first: FxHashMap<Vec<VertexId>, FaceId> = FxHashMap::default();
+            for &(_, face) in same_key {
+                sorted_set(mesh.face(face), &mut scratch);
+                if *first.entry(scratch.clone()).or_insert(face) != face {
+                    doubled.push(face);
+                }
             }
         }
     }
@@ -62,9 +76,10 @@ fn sorted_set(vertices: &[VertexId], out: &mut Vec<VertexId>) {
     out.dedup();
 }
 
-fn key(set: &[VertexId]) -> u64 {
+fn key(set: &[VertexId]) -> u32 {
     use std::hash::Hasher;
     let mut hasher = rustc_hash::FxHasher::default();
     set.iter().for_each(|vertex| hasher.write_u32(vertex.0));
-    hasher.finish()
+    let hash = hasher.finish();
+    (hash ^ hash >> 32) as u32
 }

@@ -18,8 +18,6 @@ pub(super) const CHECK: Check = Check {
 
 fn find(survey: &Survey<'_>, limit: usize) -> Found {
     let edges = &survey.edges;
-    let bad = edges
-        .ids()
-        .filter(|&e| edges.is_misoriented(survey.mesh, e));
+    let bad = edges.ids().filter(|&e| edges.is_misoriented(e));
     Found::from_all(bad, limit, |e| Place::edge(survey, edges.ends(e)))
 }

@@ -19,14 +19,18 @@ pub(super) const CHECK: Check = Check {
 };
 
 fn find(survey: &Survey<'_>, limit: usize) -> Found {
-    let bad = survey
-        .mesh
-        .face_ids()
-        .filter(|&f| is_zero_area(survey.mesh, f, survey.diagonal));
+    let bad = survey.mesh.face_ids().filter(|&f| {
+        survey.areas[f.index()] <= limit_of(survey.diagonal) || survey.mesh.is_collapsed(f)
+    });
     Found::from_all(bad, limit, |f| Place::face(survey, f))
 }
 
 /// Whether a face counts as having no area in a model of this diagonal.
 pub(crate) fn is_zero_area(mesh: &Mesh, face: FaceId, diagonal: f64) -> bool {
-    mesh.is_collapsed(face) || vector_area(mesh, face).length() <= 1e-12 * diagonal * diagonal
+    mesh.is_collapsed(face) || vector_area(mesh, face).length() <= limit_of(diagonal)
+}
+
+/// The area up to which a face has none.
+fn limit_of(diagonal: f64) -> f64 {
+    1e-12 * diagonal * diagonal
 }
