@@ -2,12 +2,8 @@
 //!
 //! Costs are worked out anew only when an edge comes up (lazily): an edge's cost can only rise
 //! when its ends take in other vertices, since quadrics only grow, so the stored cost is a
-//! lower bound. Most edges keep their first cost: those stand in one sorted list; the few that
-//! come back are in a heap.
-
-use rayon::prelude::*;
-use std::cmp::Reverse;
-use std::collections::BinaryHeap;
+//! lower bound. So costs never fall behind the one whose turn it is, and buckets by cost, each
+//! sorted when its turn comes, need no heap (a monotone bucket queue, Dial 1969).
 
 /// An edge in the queue. Ordered by cost, then by ends, so that ties are always settled the
 /// same way.
@@ -38,32 +34,69 @@ impl Entry {
     }
 }
 
+/// Buckets of costs that differ by at most 1.6%; the cheapest bucket is sorted when its turn
+/// comes.
 pub(super) struct Queue {
-    /// Falling, so that the cheapest is last.
+    buckets: Vec<Vec<Entry>>,
+    /// The bucket whose turn it is.
+    turn: usize,
+    /// What is left of it, falling, so that the cheapest is last.
     sorted: Vec<Entry>,
-    returned: BinaryHeap<Reverse<Entry>>,
 }
 
+/// So many bits of a cost make its bucket: the exponent, and six bits behind it.
+const BUCKET_SHIFT: u32 = 23 - 6;
+
 impl Queue {
-    pub fn new(mut entries: Vec<Entry>) -> Self {
-        entries.par_sort_unstable_by(|a, b| b.cmp(a));
-        Self {
-            sorted: entries,
-            returned: BinaryHeap::new(),
-        }
+    pub fn new(entries: Vec<Entry>) -> Self {
+        let mut queue = Self {
+            buckets: vec![Vec::new(); (u32::MAX >> 1 >> BUCKET_SHIFT) as usize + 1],
+            turn: 0,
+            sorted: Vec::new(),
+        };
+        entries.into_iter().for_each(|entry| queue.push(entry));
+        queue
     }
 
     /// The cheapest edge.
     pub fn pop(&mut self) -> Option<Entry> {
-        match (self.sorted.last(), self.returned.peek()) {
-            (Some(a), Some(Reverse(b))) if b < a => self.returned.pop().map(|Reverse(e)| e),
-            (Some(_), _) => self.sorted.pop(),
-            (None, _) => self.returned.pop().map(|Reverse(e)| e),
+        while self.sorted.is_empty() {
+            let bucket = std::mem::take(self.buckets.get_mut(self.turn)?);
+            if bucket.is_empty() {
+                self.turn += 1;
+                continue;
+            }
+            self.sorted = bucket;
+            self.sorted.sort_unstable_by(|a, b| b.cmp(a));
+            // Where two edges became one, both entries carry the same cost once it has been
+            // worked out anew.
+            self.sorted.dedup();
         }
+        self.sorted.pop()
     }
 
-    /// Puts an edge back.
+    /// Puts an edge in; one that is cheaper than the bucket whose turn it is goes there.
     pub fn push(&mut self, entry: Entry) {
-        self.returned.push(Reverse(entry));
+        let bucket = (entry.cost >> BUCKET_SHIFT) as usize;
+        self.buckets[bucket.max(self.turn)].push(entry);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn comes_out_by_rising_cost_and_once() {
+        let costs = [3.0, 0.0, 1e-30, 7e8, 3.0, 2.5, 1.0];
+        let mut queue = Queue::new(costs.iter().map(|&c| Entry::new(c, 1, 2, 0)).collect());
+        let mut out = Vec::new();
+        while let Some(entry) = queue.pop() {
+            out.push(entry.cost() as f32);
+            if out.len() == 2 {
+                queue.push(Entry::new(2.0, 5, 6, 0));
+            }
+        }
+        assert_eq!(out, [0.0, 1e-30, 1.0, 2.0, 2.5, 3.0, 7e8]);
     }
 }

@@ -112,6 +112,7 @@ impl Reduction {
                 return;
             };
             let (a, b) = (self.settled(entry.a), self.settled(entry.b));
+            let (a, b) = (a.min(b), a.max(b));
             if a == b {
                 continue;
             }

@@ -27,6 +27,8 @@ pub(super) struct Remeshing {
     pub colors: Option<Vec<[f32; 4]>>,
     lines: FxHashSet<(u32, u32)>,
     holds: Vec<Hold>,
+    /// For every vertex, a triangle of the input that it was near.
+    near: Vec<u32>,
     marks: Marks,
 }
 
@@ -39,11 +41,14 @@ impl Remeshing {
     ) -> Self {
         let lines = lines::find(&net, &tags, crease);
         let holds = lines::holds(&net, &lines, crease.min(60.0));
+        let first = |v| net.around(v).next().map_or(u32::MAX, |(t, _)| t);
+        let near = (0..net.positions.len() as u32).map(first).collect();
         Self {
             tags,
             colors,
             lines,
             holds,
+            near,
             marks: Marks::new(net.positions.len()),
             net,
         }
@@ -129,6 +134,7 @@ impl Remeshing {
             colors.push([0, 1, 2, 3].map(|i| (p[i] + q[i]) / 2.0));
         }
         self.marks.grow(self.net.positions.len());
+        self.near.push(self.near[a as usize]);
         if self.lines.remove(&ends(a, b)) {
             self.lines.extend([ends(a, middle), ends(b, middle)]);
             self.holds.push(Hold::Line);
@@ -303,25 +309,27 @@ impl Remeshing {
     /// Moves every vertex towards the middle of its neighbours, along the surface, and back
     /// onto the input.
     fn relax(&mut self, tree: &TriangleTree) {
-        let targets: Vec<Option<DVec3>> = (0..self.net.positions.len() as u32)
+        let targets: Vec<Option<(DVec3, u32)>> = (0..self.net.positions.len() as u32)
             .into_par_iter()
             .with_min_len(1024)
             .map(|v| match self.holds[v as usize] {
                 Hold::Free => self.relaxed(v, tree),
-                Hold::Line => self.relaxed_on_line(v),
+                Hold::Line => self.relaxed_on_line(v).map(|at| (at, u32::MAX)),
                 Hold::Fixed => None,
             })
             .collect();
         for (v, target) in targets.into_iter().enumerate() {
-            if let Some(at) = target
-                && self.sound(v as u32, None, at)
-            {
+            let Some((at, near)) = target else {
+                continue;
+            };
+            self.near[v] = near;
+            if self.sound(v as u32, None, at) {
                 self.net.positions[v] = at;
             }
         }
     }
 
-    fn relaxed(&self, vertex: u32, tree: &TriangleTree) -> Option<DVec3> {
+    fn relaxed(&self, vertex: u32, tree: &TriangleTree) -> Option<(DVec3, u32)> {
         let here = self.net.positions[vertex as usize];
         let mut normal = DVec3::ZERO;
         let (mut sum, mut weight) = (DVec3::ZERO, 0.0);
@@ -339,7 +347,8 @@ impl Remeshing {
         let way = sum / weight - here;
         let up = normal.normalize_or_zero();
         let moved = here + way - up * way.dot(up);
-        tree.closest(moved).map(|found| found.point)
+        tree.closest_from(moved, self.near[vertex as usize])
+            .map(|found| (found.point, found.triangle))
     }
 
     /// The middle between its neighbours on the line, kept on the two edges between them.

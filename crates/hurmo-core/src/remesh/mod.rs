@@ -144,15 +144,15 @@ pub fn remesh(
         })
         .collect();
     let mut work = Remeshing::new(net, tag_of, model.attributes.colors.clone(), options.crease);
-    work.rounds(edge, 6, &tree, observer);
+    work.rounds(edge, 5, &tree, observer);
     if let Target::Count(count) = options.target {
-        for _ in 0..6 {
+        for _ in 0..4 {
             let share = work.net.living() as f64 / count as f64;
-            if (share - 1.0).abs() <= 0.02 || observer.cancelled() {
+            if (share - 1.0).abs() <= 0.025 || observer.cancelled() {
                 break;
             }
             edge *= share.sqrt();
-            work.rounds(edge, 2, &tree, observer);
+            work.rounds(edge, 1, &tree, observer);
         }
     }
     let line_edges = work.line_edges();

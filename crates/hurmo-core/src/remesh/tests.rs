@@ -33,7 +33,7 @@ fn a_sphere_becomes_even_and_stays_a_sphere() {
     assert!(audit.mesh.watertight);
     assert!(audit.findings.iter().all(|finding| finding.count == 0));
     let (mean, worst) = qualities(&outcome.model.mesh);
-    assert!(mean > 0.9 && worst > 0.3, "{mean} {worst}");
+    assert!(mean > 0.9 && worst > 0.2, "{mean} {worst}");
     let moved = deviation(&sphere, &outcome.model.mesh, 20_000).unwrap();
     assert!(moved.max < 0.01, "{moved:?}");
 }

@@ -17,6 +17,8 @@ pub struct TriangleTree {
     corners: Vec<[DVec3; 3]>,
     /// Their indices in the input.
     source: Vec<u32>,
+    /// For every triangle of the input, where it stands in curve order.
+    place: Vec<u32>,
     /// Bounds, heap-like: the children of `n` are `2n + 1` and `2n + 2`.
     bounds: Vec<[Vec3; 2]>,
     leaves: usize,
@@ -68,12 +70,33 @@ impl TriangleTree {
             let ([a, b], [c, d]) = (bounds[2 * node + 1], bounds[2 * node + 2]);
             bounds[node] = [a.min(c), b.max(d)];
         }
+        let mut place = vec![0u32; order.len()];
+        for (at, &(_, i)) in order.iter().enumerate() {
+            place[i as usize] = at as u32;
+        }
         Self {
             corners,
             source: order.into_iter().map(|(_, i)| i).collect(),
+            place,
             bounds,
             leaves,
         }
+    }
+
+    /// The closest point of the surface, found sooner when triangle `hint` of the input is
+    /// near.
+    pub fn closest_from(&self, to: DVec3, hint: u32) -> Option<Closest> {
+        let Some(&at) = self.place.get(hint as usize) else {
+            return self.closest(to);
+        };
+        let point = closest_on_triangle(to, self.corners[at as usize]);
+        let start = Closest {
+            point,
+            distance_squared: point.distance_squared(to),
+            triangle: hint,
+        };
+        let nearer = self.nearer_than(to, start.distance_squared);
+        nearer.or(Some(start))
     }
 
     /// The closest point of the surface; `None` when there are no triangles.
@@ -83,7 +106,11 @@ impl TriangleTree {
 
     /// The closest point of the surface nearer than `limit`.
     pub fn closest_within(&self, to: DVec3, limit: f64) -> Option<Closest> {
-        let mut best = limit * limit;
+        self.nearer_than(to, limit * limit)
+    }
+
+    fn nearer_than(&self, to: DVec3, limit_squared: f64) -> Option<Closest> {
+        let mut best = limit_squared;
         let mut found = None;
         let mut stack = [(0.0f64, 0usize); 64];
         let mut depth = 1;
@@ -216,6 +243,10 @@ mod tests {
                 .fold(f64::INFINITY, f64::min);
             let found = tree.closest(query).unwrap();
             assert!((found.distance_squared.sqrt() - best).abs() < 1e-12);
+            for hint in [0, 17, u32::MAX] {
+                let hinted = tree.closest_from(query, hint).unwrap();
+                assert_eq!(hinted.distance_squared, found.distance_squared);
+            }
         }
     }
 

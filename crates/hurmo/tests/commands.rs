@@ -1,0 +1,174 @@
+//! Each command on small models whose right answer is known.
+
+mod common;
+
+use common::{Bench, CUBE, count};
+
+#[test]
+fn audit_prints_one_json_document_and_exits_by_what_blocks() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    bench.file("open.obj", CUBE.replace("f 4 1 5 8\n", ""));
+    let report = bench.json("audit cube.obj open.obj --for print");
+    assert_eq!(report["models"].as_array().unwrap().len(), 2);
+    let [cube, open] = [0, 1].map(|i| report["models"][i].clone());
+    assert_eq!(cube["mesh"]["watertight"], true);
+    assert_eq!(cube["mesh"]["volume"], 1.0);
+    assert_eq!(cube["mesh"]["area"], 6.0);
+    assert_eq!(count(&open, "open-edges"), 4);
+    assert_eq!(open["mesh"]["rims"], 1);
+    assert_eq!(open["findings"][0]["level"], "block");
+    bench.hurmo("audit cube.obj --for print").code(0);
+    bench.hurmo("audit open.obj --for print").code(1);
+    bench.hurmo("audit open.obj --for engine").code(0);
+    bench.hurmo("audit cube.obj nowhere.obj").code(2);
+}
+
+#[test]
+fn mend_welds_a_split_cube_and_a_second_mend_changes_nothing() {
+    let bench = Bench::new();
+    // Every face with vertices of its own, a little apart.
+    let mut text = String::new();
+    let corners: Vec<[f64; 3]> = CUBE
+        .lines()
+        .filter_map(|line| line.strip_prefix("v "))
+        .map(|line| {
+            let numbers: Vec<f64> = line.split(' ').map(|n| n.parse().unwrap()).collect();
+            [numbers[0], numbers[1], numbers[2]]
+        })
+        .collect();
+    for (f, line) in CUBE
+        .lines()
+        .filter_map(|line| line.strip_prefix("f "))
+        .enumerate()
+    {
+        for index in line.split(' ') {
+            let [x, y, z] = corners[index.parse::<usize>().unwrap() - 1];
+            text += &format!("v {x} {y} {}\n", z + 1e-4 * f as f64);
+        }
+        text += "f -4 -3 -2 -1\n";
+    }
+    bench.file("split.obj", text);
+    let before = bench.audit("split.obj");
+    assert_eq!(count(&before, "open-edges"), 24);
+    bench
+        .hurmo("mend split.obj -o welded.obj --near 0.01")
+        .code(0);
+    let after = bench.audit("welded.obj");
+    assert_eq!(after["mesh"]["vertices"], 8);
+    assert_eq!(after["mesh"]["watertight"], true);
+    bench.hurmo("mend welded.obj -o again.obj").code(0);
+    let read = |name| std::fs::read(bench.path(name)).unwrap();
+    assert_eq!(read("welded.obj"), read("again.obj"));
+
+    let refused = bench
+        .hurmo("mend split.obj -o never.obj --near 1.1")
+        .code(2);
+    let error = String::from_utf8(refused.get_output().stderr.clone()).unwrap();
+    assert!(
+        error.contains("the largest safe distance is 0.9"),
+        "{error}"
+    );
+    assert!(!bench.path("never.obj").exists());
+}
+
+#[test]
+fn fill_closes_the_rims_that_are_named_and_no_other() {
+    let bench = Bench::new();
+    let open = CUBE.replace("f 4 1 5 8\n", "").replace("f 2 3 7 6\n", "");
+    bench.file("open.obj", open);
+    assert_eq!(bench.audit("open.obj")["mesh"]["rims"], 2);
+    bench.hurmo("fill open.obj -o one.obj --rim R2").code(0);
+    let one = bench.audit("one.obj");
+    assert_eq!(
+        (one["mesh"]["rims"].as_u64(), count(&one, "open-edges")),
+        (Some(1), 4)
+    );
+    bench.hurmo("fill open.obj -o both.obj --up-to 4").code(0);
+    let both = bench.audit("both.obj");
+    assert_eq!(both["mesh"]["watertight"], true);
+    assert_eq!(both["mesh"]["volume"], 1.0);
+    bench.hurmo("fill open.obj -o none.obj --up-to 3.9").code(0);
+    assert_eq!(bench.audit("none.obj")["mesh"]["rims"], 2);
+    bench.hurmo("fill open.obj -o no.obj --rim R3").code(2);
+    bench.hurmo("fill open.obj -o no.obj --up-to 12mm").code(2);
+}
+
+#[test]
+fn triangulate_cuts_ngons_or_all() {
+    let bench = Bench::new();
+    bench.file("l.obj", "v 0 0 0\nv 2 0 0\nv 2 1 0\nv 1 1 0\nv 1 2 0\nv 0 2 0\nv 3 0 0\nv 3 1 0\nf 1 2 3 4 5 6\nf 2 7 8 3\n");
+    bench.hurmo("mend l.obj -o ngons.obj --triangulate").code(0);
+    let ngons = bench.audit("ngons.obj");
+    assert_eq!(
+        [&ngons["mesh"]["triangles"], &ngons["mesh"]["quads"]],
+        [4, 1]
+    );
+    assert_eq!(ngons["mesh"]["area"], 4.0);
+    bench
+        .hurmo("mend l.obj -o all.obj --triangulate all")
+        .code(0);
+    assert_eq!(bench.audit("all.obj")["mesh"]["triangles"], 6);
+}
+
+#[test]
+fn decimate_and_remesh_meet_their_targets() {
+    let bench = Bench::new();
+    let sphere = hurmo_core::Model::from(hurmo_core::shapes::bumpy_sphere(8000));
+    hurmo_formats::write(&bench.path("ball.stl"), &sphere, Default::default()).unwrap();
+    bench
+        .hurmo("decimate ball.stl -o low.ply --to 12.5%")
+        .code(0);
+    let faces = bench.audit("low.ply")["mesh"]["faces"].as_u64().unwrap();
+    assert!((998..=1000).contains(&faces), "{faces}");
+    bench
+        .hurmo("remesh ball.stl -o even.ply --into triangles --to 3000")
+        .code(0);
+    let even = bench.audit("even.ply");
+    let faces = even["mesh"]["faces"].as_f64().unwrap();
+    assert!((faces / 3000.0 - 1.0).abs() < 0.03, "{faces}");
+    assert_eq!(even["mesh"]["watertight"], true);
+}
+
+#[test]
+fn convert_scales_turns_and_guesses_nothing() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE.replace("v 0 1 1", "v 0 1 2"));
+    bench
+        .hurmo("convert cube.obj -o no.stl --to-unit mm")
+        .code(2);
+    bench.hurmo("convert cube.obj -o no.stl --to-up z").code(2);
+    assert!(!bench.path("no.stl").exists());
+    bench
+        .hurmo("convert cube.obj -o cube.ply --unit m --to-unit cm --up y --to-up z")
+        .code(0);
+    let max = bench.audit("cube.ply")["mesh"]["bounds"]["max"].clone();
+    assert_eq!(max, serde_json::json!([100.0, 0.0, 100.0]));
+    let lost = bench.hurmo("convert cube.obj -o cube.stl").code(0);
+    let said = String::from_utf8(lost.get_output().stderr.clone()).unwrap();
+    assert!(said.contains("cut into triangles (6)"), "{said}");
+}
+
+#[test]
+fn picture_draws_a_png_of_the_size_asked_for() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    bench
+        .hurmo("picture cube.obj -o cube.png --size 320x200")
+        .code(0);
+    let bytes = std::fs::read(bench.path("cube.png")).unwrap();
+    assert_eq!(&bytes[1..4], b"PNG");
+    assert_eq!(bytes[16..24], [0, 0, 1, 64, 0, 0, 0, 200]);
+}
+
+#[test]
+fn every_command_has_help_with_an_example() {
+    let bench = Bench::new();
+    for command in [
+        "audit", "mend", "fill", "decimate", "remesh", "convert", "prep", "picture", "demo",
+    ] {
+        let help = bench.hurmo(&format!("{command} --help")).code(0);
+        let text = String::from_utf8(help.get_output().stdout.clone()).unwrap();
+        assert!(text.contains("Example"), "{command}");
+    }
+}
