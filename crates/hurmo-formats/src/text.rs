@@ -51,25 +51,31 @@ pub(crate) fn refuse_binary(bytes: &[u8], name: &str) -> Result<(), ReadError> {
     }
 }
 
-/// Writes a number in the fewest digits that read back the same: as a single-precision number
-/// where it is one.
+/// Whether all coordinates of a model are single-precision numbers.
+pub(crate) fn is_single(mesh: &hurmo_core::Mesh) -> bool {
+    let single = |x: &f64| f64::from(*x as f32) == *x;
+    mesh.positions()
+        .iter()
+        .all(|p| p.to_array().iter().all(single))
+}
+
+/// Writes a number in the fewest digits that read back the same, in single precision if that
+/// is what it is in.
 #[inline]
-pub(crate) fn write_number(out: &mut dyn Write, x: f64) -> io::Result<()> {
+pub(crate) fn write_number(out: &mut dyn Write, x: f64, single: bool) -> io::Result<()> {
     let mut buffer = ryu::Buffer::new();
-    let single = x as f32;
-    let text = if f64::from(single) == x {
-        buffer.format_finite(single)
-    } else {
-        buffer.format_finite(x)
+    let text = match single {
+        true => buffer.format_finite(x as f32),
+        false => buffer.format_finite(x),
     };
     out.write_all(text.strip_suffix(".0").unwrap_or(text).as_bytes())
 }
 
 /// Writes numbers with a space before each.
-pub(crate) fn write_numbers(out: &mut dyn Write, numbers: &[f64]) -> io::Result<()> {
+pub(crate) fn write_numbers(out: &mut dyn Write, numbers: &[f64], single: bool) -> io::Result<()> {
     for &x in numbers {
         out.write_all(b" ")?;
-        write_number(out, x)?;
+        write_number(out, x, single)?;
     }
     Ok(())
 }

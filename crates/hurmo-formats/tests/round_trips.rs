@@ -200,7 +200,14 @@ proptest! {
         for (name, ascii) in [("m.obj", false), ("m.ply", false), ("n.ply", true)] {
             let path = folder.path().join(name);
             write(&path, &model, WriteOptions { ascii }).unwrap();
-            prop_assert_eq!(&read(&path).unwrap().model.mesh, &model.mesh, "{}", name);
+            let again = read(&path).unwrap().model.mesh;
+            prop_assert_eq!(again.corners(), model.mesh.corners(), "{}", name);
+            let single = |p: &DVec3| f64::from(p.x as f32) == p.x;
+            let all_single = model.mesh.positions().iter().all(single);
+            for (a, b) in again.positions().iter().zip(model.mesh.positions()) {
+                let same = if all_single { a.as_vec3() == b.as_vec3() } else { a == b };
+                prop_assert!(same, "{}: {} {}", name, a, b);
+            }
         }
         for ascii in [false, true] {
             let path = folder.path().join(format!("{ascii}.stl"));

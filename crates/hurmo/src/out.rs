@@ -68,7 +68,7 @@ pub fn count(n: usize) -> String {
     let digits = n.to_string();
     let mut shown = String::with_capacity(digits.len() + digits.len() / 3);
     for (i, digit) in digits.chars().enumerate() {
-        if i > 0 && (digits.len() - i) % 3 == 0 {
+        if i > 0 && (digits.len() - i).is_multiple_of(3) {
             shown.push(',');
         }
         shown.push(digit);

@@ -76,7 +76,7 @@ impl std::str::FromStr for Budget {
             "M" => number * 1e6,
             _ => return Err(fail()),
         };
-        match count >= 1.0 && count <= 4e9 && count.fract() == 0.0 {
+        match (1.0..=4e9).contains(&count) && count.fract() == 0.0 {
             true => Ok(Budget::Count(count as usize)),
             false => Err(fail()),
         }

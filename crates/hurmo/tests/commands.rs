@@ -115,12 +115,13 @@ fn triangulate_cuts_ngons_or_all() {
 fn decimate_and_remesh_meet_their_targets() {
     let bench = Bench::new();
     let sphere = hurmo_core::Model::from(hurmo_core::shapes::bumpy_sphere(8000));
+    assert_eq!(sphere.mesh.face_count(), 7920);
     hurmo_formats::write(&bench.path("ball.stl"), &sphere, Default::default()).unwrap();
     bench
         .hurmo("decimate ball.stl -o low.ply --to 12.5%")
         .code(0);
     let faces = bench.audit("low.ply")["mesh"]["faces"].as_u64().unwrap();
-    assert!((998..=1000).contains(&faces), "{faces}");
+    assert!((988..=990).contains(&faces), "{faces}");
     bench
         .hurmo("remesh ball.stl -o even.ply --into triangles --to 3000")
         .code(0);

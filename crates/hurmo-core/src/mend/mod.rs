@@ -75,7 +75,7 @@ impl Options {
         let named = |check: &&str| self.clear.iter().any(|name| name == check);
         match self.clear.is_empty() {
             true => cure.safe,
-            false => cure.clears.iter().any(|check| named(check)),
+            false => cure.clears.iter().any(named),
         }
     }
 }

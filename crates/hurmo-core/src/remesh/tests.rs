@@ -35,7 +35,7 @@ fn a_sphere_becomes_even_and_stays_a_sphere() {
     let (mean, worst) = qualities(&outcome.model.mesh);
     assert!(mean > 0.9 && worst > 0.2, "{mean} {worst}");
     let moved = deviation(&sphere, &outcome.model.mesh, 20_000).unwrap();
-    assert!(moved.max < 0.01, "{moved:?}");
+    assert!(moved.max < 0.012 && moved.rms < 0.002, "{moved:?}");
 }
 
 #[test]

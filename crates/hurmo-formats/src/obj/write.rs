@@ -1,33 +1,34 @@
 //! Writing OBJ.
 
 use crate::WriteOptions;
-use crate::text::write_numbers;
+use crate::text::{is_single, write_numbers};
 use hurmo_core::mesh::{CornerLayer, Tag};
 use hurmo_core::{FaceId, Model};
 use std::io::{self, Write};
 
 pub(crate) fn write(model: &Model, _options: WriteOptions, out: &mut dyn Write) -> io::Result<()> {
     let attributes = &model.attributes;
+    let single = is_single(&model.mesh);
     writeln!(out, "# written by hurmo")?;
     for library in &attributes.material_libraries {
         writeln!(out, "mtllib {library}")?;
     }
     for (i, position) in model.mesh.positions().iter().enumerate() {
         out.write_all(b"v")?;
-        write_numbers(out, &position.to_array())?;
+        write_numbers(out, &position.to_array(), single)?;
         if let Some(colors) = &attributes.colors {
-            write_numbers(out, &[0, 1, 2].map(|c| f64::from(colors[i][c])))?;
+            write_numbers(out, &[0, 1, 2].map(|c| f64::from(colors[i][c])), true)?;
         }
         out.write_all(b"\n")?;
     }
     for uv in attributes.uvs.iter().flat_map(|layer| &layer.values) {
         out.write_all(b"vt")?;
-        write_numbers(out, &uv.to_array())?;
+        write_numbers(out, &uv.to_array(), false)?;
         out.write_all(b"\n")?;
     }
     for normal in attributes.normals.iter().flat_map(|layer| &layer.values) {
         out.write_all(b"vn")?;
-        write_numbers(out, &normal.to_array())?;
+        write_numbers(out, &normal.to_array(), false)?;
         out.write_all(b"\n")?;
     }
     let mut current = Tag::default();

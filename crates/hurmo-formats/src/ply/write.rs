@@ -1,16 +1,13 @@
 //! Writing PLY: binary little-endian, or text.
 
 use crate::WriteOptions;
-use crate::text::{write_number, write_numbers};
+use crate::text::{is_single, write_number, write_numbers};
 use hurmo_core::Model;
 use std::io::{self, Write};
 
 pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -> io::Result<()> {
     let mesh = &model.mesh;
-    let single = mesh
-        .positions()
-        .iter()
-        .all(|p| p.to_array().iter().all(|&x| f64::from(x as f32) == x));
+    let single = is_single(mesh);
     let encoding = if options.ascii {
         "ascii"
     } else {
@@ -45,8 +42,8 @@ pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -
             });
         let [x, y, z] = position.to_array();
         if options.ascii {
-            write_number(out, x)?;
-            write_numbers(out, &[y, z])?;
+            write_number(out, x, single)?;
+            write_numbers(out, &[y, z], single)?;
             for channel in color.iter().flatten() {
                 write!(out, " {channel}")?;
             }

@@ -1,7 +1,7 @@
 //! Writing STL, binary or text.
 
 use crate::WriteOptions;
-use crate::text::write_numbers;
+use crate::text::{is_single, write_numbers};
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId};
 use std::io::{self, Write};
@@ -53,15 +53,16 @@ fn write_binary(mesh: &Mesh, triangles: &[[VertexId; 3]], out: &mut dyn Write) -
 }
 
 fn write_text(mesh: &Mesh, triangles: &[[VertexId; 3]], out: &mut dyn Write) -> io::Result<()> {
+    let single = is_single(mesh);
     writeln!(out, "solid hurmo")?;
     for triangle in triangles {
         let points = triangle.map(|v| mesh.position(v));
         write!(out, "facet normal")?;
-        write_numbers(out, &normal(points).to_array())?;
+        write_numbers(out, &normal(points).to_array(), true)?;
         writeln!(out, "\n  outer loop")?;
         for point in points {
             write!(out, "    vertex")?;
-            write_numbers(out, &point.to_array())?;
+            write_numbers(out, &point.to_array(), single)?;
             writeln!(out)?;
         }
         writeln!(out, "  endloop\nendfacet")?;

@@ -1,0 +1,42 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots anew from the demo's models: each command in a terminal of its own on a
+# virtual display. Needs Xvfb, xterm, and import (ImageMagick).
+set -euo pipefail
+cd "$(dirname "$0")/.."
+cargo build --release --locked
+hurmo=$PWD/target/release/hurmo
+shots=$PWD/docs/screenshots
+work=$(mktemp -d)
+display=:97
+Xvfb $display -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+trap 'kill $server; rm -rf "$work"' EXIT
+sleep 1
+cd "$work"
+"$hurmo" demo saltmarsh >/dev/null
+cp saltmarsh/before-and-after.png "$shots/before-and-after.png"
+cd saltmarsh
+
+# shot NAME ARGUMENT…: runs the program with these arguments and takes its picture.
+shot() {
+    local name=$1
+    shift
+    printf '#!/bin/sh\nprintf "%%s\\n" "$ hurmo %s"\nexport PATH\n"%s" %s\nsleep 30\n' \
+        "$*" "$hurmo" "$*" >"$work/run.sh"
+    chmod +x "$work/run.sh"
+    DISPLAY=$display xterm -u8 -fa 'DejaVu Sans Mono' -fs 10 -geometry 155x46+0+0 \
+        -bg '#f4f4f0' -fg '#1c1c1c' -e "$work/run.sh" &
+    local terminal=$!
+    sleep 4
+    DISPLAY=$display import -window root "$shots/$name.png"
+    kill $terminal
+    wait $terminal 2>/dev/null || true
+}
+
+shot audit audit --for print bollard.obj
+shot prep prep heron.ply -o heron-print.stl --for print --to 50k --force
+shot mend mend lantern.obj -o mended.obj
+shot fill fill heron.ply -o closed.ply --up-to 60
+shot decimate decimate heron.ply -o heron-20k.ply --to 20k
+shot remesh remesh bollard.obj -o even.obj --into triangles --edge 2%
+shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
