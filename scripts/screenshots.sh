@@ -24,7 +24,7 @@ shot() {
     printf '#!/bin/sh\nprintf "%%s\\n" "$ hurmo %s"\nexport PATH\n"%s" %s\nsleep 30\n' \
         "$*" "$hurmo" "$*" >"$work/run.sh"
     chmod +x "$work/run.sh"
-    DISPLAY=$display xterm -u8 -fa 'DejaVu Sans Mono' -fs 10 -geometry 155x46+0+0 \
+    DISPLAY=$display xterm -u8 -fa 'DejaVu Sans Mono' -fs 10 -geometry 159x46+0+0 \
         -bg '#f4f4f0' -fg '#1c1c1c' -e "$work/run.sh" &
     local terminal=$!
     sleep 4
@@ -34,9 +34,9 @@ shot() {
 }
 
 shot audit audit --for print bollard.obj
-shot prep prep heron.ply -o heron-print.stl --for print --to 50k --force
+shot prep prep heron.ply -o heron.stl --for print --to 50k
 shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
-shot remesh remesh bollard.obj -o even.obj --into triangles --edge 2%
+shot remesh remesh bollard-print.stl -o even.obj --into triangles --edge 2%
 shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y

@@ -106,8 +106,13 @@ pub fn measure(x: f64) -> String {
     }
 }
 
-/// A position, to the precision that a diagonal makes sensible.
+/// A position; what is left of a coordinate by rounding alone is shown as 0.
 pub fn position(p: glam::DVec3) -> String {
+    let nothing = p.abs().max_element().max(1e-3) * 1e-10;
+    let p = glam::DVec3::from_array(
+        p.to_array()
+            .map(|x| if x.abs() < nothing { 0.0 } else { x }),
+    );
     format!("({}, {}, {})", measure(p.x), measure(p.y), measure(p.z))
 }
 

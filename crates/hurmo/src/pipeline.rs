@@ -140,7 +140,7 @@ impl<'a> Pipeline<'a> {
                 )
             })
             .collect();
-        shorten(&mut list, 6);
+        shorten(&mut list, 3);
         let step = Step {
             step: "drop",
             did: vec![format!(
@@ -226,7 +226,7 @@ pub fn remeshed(
     let step = Step {
         step: "remesh",
         did: vec![format!(
-            "{} → {} triangles of about {} a side, {} on borders and creases kept",
+            "{} → {} triangles of about {} a side, {} on lines kept",
             count(outcome.before),
             count(outcome.model.mesh.face_count()),
             out::measure(outcome.edge),

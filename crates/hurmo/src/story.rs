@@ -140,9 +140,9 @@ impl Step {
             // What lies below rounding has not moved.
             Some(d) if d <= diagonal * 1e-12 => "; surface not moved".to_string(),
             Some(d) if diagonal > 0.0 => format!(
-                "; surface moved at most {} ({}% of the diagonal), sampled",
+                "; moved up to {} ({:.3}% of the diagonal, sampled)",
                 measure(d),
-                measure(100.0 * d / diagonal)
+                100.0 * d / diagonal
             ),
             _ => String::new(),
         };

@@ -156,3 +156,6 @@ pub fn report(survey: &Survey<'_>, options: &Options) -> Audit {
         findings,
     }
 }
+
+#[cfg(test)]
+mod tests;

@@ -77,7 +77,14 @@ pub fn contact_sheet(models: &[PathBuf], rows: usize, output: &Path) -> Result<(
 fn save(picture: &Picture, path: &Path) -> Result<()> {
     let bytes = picture.png()?;
     let folder = path.parent().filter(|parent| *parent != Path::new(""));
-    let mut part = tempfile::NamedTempFile::new_in(folder.unwrap_or(Path::new(".")))
+    let mut builder = tempfile::Builder::new();
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        builder.permissions(std::fs::Permissions::from_mode(0o666));
+    }
+    let mut part = builder
+        .tempfile_in(folder.unwrap_or(Path::new(".")))
         .with_context(|| path.display().to_string())?;
     std::io::Write::write_all(&mut part, &bytes)?;
     part.persist(path)

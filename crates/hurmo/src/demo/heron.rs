@@ -77,7 +77,10 @@ pub(super) fn make() -> DemoModel {
     let mut positions = vec![surface(0, 0)];
     for ring in 1..ALONG {
         for step in 0..AROUND {
-            let noise = DVec3::from_array([0; 3].map(|_| random.random_range(-NOISE..NOISE)));
+            // No more than the rings are apart, which crowd at the ends.
+            let fade = (PI * ring as f64 / ALONG as f64).sin();
+            let noise = [0; 3].map(|_| random.random_range(-NOISE..NOISE) * fade);
+            let noise = DVec3::from_array(noise);
             // A scanner's numbers are single-precision.
             positions.push((surface(ring, step) + noise).as_vec3().as_dvec3());
         }

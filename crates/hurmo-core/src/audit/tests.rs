@@ -1,0 +1,192 @@
+//! The checks against the plainest reading of their definitions, on random soups of faces, and
+//! against faults planted in known numbers.
+
+use super::{Audit, Options, audit};
+use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::shapes;
+use glam::DVec3;
+use proptest::prelude::*;
+use std::collections::{BTreeMap, BTreeSet};
+
+fn audited(mesh: &Mesh) -> Audit {
+    audit(&Model::from(mesh.clone()), &Options::default(), &())
+}
+
+/// Faces as lists of vertex numbers, each with how often an edge is run up and down.
+struct Plain {
+    faces: Vec<Vec<u32>>,
+    sides: BTreeMap<(u32, u32), (usize, usize)>,
+}
+
+impl Plain {
+    fn of(mesh: &Mesh) -> Self {
+        let faces: Vec<Vec<u32>> = mesh
+            .faces()
+            .map(|(_, f)| f.iter().map(|v| v.0).collect())
+            .collect();
+        let mut sides = BTreeMap::new();
+        for face in faces.iter().filter(|f| !Self::repeats(f)) {
+            for (i, &a) in face.iter().enumerate() {
+                let b = face[(i + 1) % face.len()];
+                let entry: &mut (usize, usize) = sides.entry((a.min(b), a.max(b))).or_default();
+                if a < b { entry.0 += 1 } else { entry.1 += 1 }
+            }
+        }
+        Self { faces, sides }
+    }
+
+    fn repeats(face: &[u32]) -> bool {
+        face.len() < 3 || face.iter().collect::<BTreeSet<_>>().len() < face.len()
+    }
+
+    fn edges_where(&self, wanted: impl Fn(usize, usize) -> bool) -> usize {
+        self.sides
+            .values()
+            .filter(|(up, down)| wanted(*up, *down))
+            .count()
+    }
+
+    fn laminas(&self) -> usize {
+        let sets: BTreeSet<BTreeSet<u32>> = self
+            .faces
+            .iter()
+            .map(|f| f.iter().copied().collect())
+            .collect();
+        self.faces.len() - sets.len()
+    }
+
+    /// Groups of faces, put together while any two of them share what `shares` says.
+    fn groups(faces: &[&Vec<u32>], shares: impl Fn(&[u32], &[u32]) -> bool) -> usize {
+        let mut group: Vec<usize> = (0..faces.len()).collect();
+        for i in 0..faces.len() {
+            for j in 0..i {
+                if shares(faces[i], faces[j]) && group[i] != group[j] {
+                    let (from, to) = (group[i], group[j]);
+                    group
+                        .iter_mut()
+                        .filter(|g| **g == from)
+                        .for_each(|g| *g = to);
+                }
+            }
+        }
+        group.iter().collect::<BTreeSet<_>>().len()
+    }
+
+    fn pinched(&self, vertices: u32) -> usize {
+        (0..vertices)
+            .filter(|v| {
+                let around: Vec<_> = self
+                    .faces
+                    .iter()
+                    .filter(|f| !Self::repeats(f) && f.contains(v))
+                    .collect();
+                let spokes = |face: &[u32]| -> BTreeSet<u32> {
+                    let i = face.iter().position(|w| w == v).unwrap();
+                    let n = face.len();
+                    BTreeSet::from([face[(i + 1) % n], face[(i + n - 1) % n]])
+                };
+                Self::groups(&around, |a, b| !spokes(a).is_disjoint(&spokes(b))) > 1
+            })
+            .count()
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+    #[test]
+    fn random_soups_count_as_the_definitions_say(
+        corners in prop::collection::vec(prop::collection::vec(0..9u32, 2..6), 1..16),
+        places in prop::collection::vec((0..3i8, 0..3i8, 0..2i8), 9),
+    ) {
+        let mut mesh = Mesh::default();
+        for &(x, y, z) in &places {
+            mesh.push_vertex(DVec3::new(x.into(), y.into(), z.into()));
+        }
+        for face in &corners {
+            mesh.push_face(face.iter().copied().map(VertexId));
+        }
+        let found = audited(&mesh);
+        let plain = Plain::of(&mesh);
+        prop_assert_eq!(found.mesh.edges, plain.sides.len());
+        prop_assert_eq!(found.count("open-edges"), plain.edges_where(|u, d| u + d == 1));
+        prop_assert_eq!(found.count("nonmanifold-edges"), plain.edges_where(|u, d| u + d >= 3));
+        prop_assert_eq!(
+            found.count("misoriented-edges"),
+            plain.edges_where(|u, d| u + d == 2 && u != d)
+        );
+        prop_assert_eq!(found.count("lamina-faces"), plain.laminas());
+        prop_assert_eq!(found.count("pinched-vertices"), plain.pinched(9));
+        let used: BTreeSet<u32> = plain.faces.iter().flatten().copied().collect();
+        prop_assert_eq!(found.count("stray-vertices"), 9 - used.len());
+        let distinct: BTreeSet<_> = places.iter().collect();
+        prop_assert_eq!(found.count("duplicate-vertices"), 9 - distinct.len());
+        let all: Vec<_> = plain.faces.iter().collect();
+        let parts = Plain::groups(&all, |a, b| a.iter().any(|v| b.contains(v)));
+        prop_assert_eq!(found.mesh.parts, parts);
+        prop_assert_eq!(
+            found.count("ngons"),
+            plain.faces.iter().filter(|f| f.len() >= 5).count()
+        );
+        let degenerate = plain.faces.iter().enumerate().filter(|(i, f)| {
+            Plain::repeats(f)
+                || crate::measure::vector_area(&mesh, FaceId::new(*i)).length()
+                    <= 1e-12 * found.mesh.diagonal.powi(2)
+        });
+        prop_assert_eq!(found.count("zero-area-faces"), degenerate.count());
+    }
+
+    #[test]
+    fn planted_faults_are_found_in_their_number(
+        turned in prop::collection::btree_set(0..100usize, 0..12),
+        doubled in prop::collection::btree_set(100..200usize, 0..12),
+        stray in 0..5usize,
+    ) {
+        // Faces of a torus, each far from the next: even rows and columns only.
+        let torus = shapes::torus(3.0, 1.0, 40, 40);
+        let spaced = |i: usize| FaceId::new((2 * (i / 10)) * 40 + 4 * (i % 10));
+        let turned: BTreeSet<FaceId> = turned.into_iter().map(spaced).collect();
+        let mut mesh = Mesh::from_parts(torus.positions().to_vec(), vec![], vec![0]).unwrap();
+        for (face, corners) in torus.faces() {
+            if turned.contains(&face) {
+                mesh.push_face(corners.iter().rev().copied());
+            } else {
+                mesh.push_face(corners.iter().copied());
+            }
+        }
+        for &i in &doubled {
+            mesh.push_face(torus.face(spaced(i)).iter().copied());
+        }
+        for i in 0..stray {
+            mesh.push_vertex(DVec3::splat(10.0 + i as f64));
+        }
+        let found = audited(&mesh);
+        prop_assert_eq!(found.count("reversed-faces"), turned.len());
+        prop_assert_eq!(found.count("misoriented-edges"), 4 * turned.len());
+        prop_assert_eq!(found.count("lamina-faces"), doubled.len());
+        prop_assert_eq!(found.count("nonmanifold-edges"), 4 * doubled.len());
+        prop_assert_eq!(found.count("stray-vertices"), stray);
+        prop_assert_eq!(found.count("open-edges"), 0);
+
+        let mended = crate::mend::mend(&Model::from(mesh), &Default::default(), &()).unwrap();
+        let after = audit(&mended.model, &Options::default(), &());
+        prop_assert!(after.findings.iter().all(|finding| finding.count == 0));
+        prop_assert!(after.mesh.watertight);
+        let volume = crate::measure::volume(&torus);
+        prop_assert!((after.mesh.volume - volume).abs() < 1e-9 * volume);
+        let again = crate::mend::mend(&mended.model, &Default::default(), &()).unwrap();
+        prop_assert!(again.changes.is_empty());
+        prop_assert_eq!(again.model, mended.model);
+    }
+}
+
+#[test]
+fn euler_characteristics_are_those_of_the_textbook() {
+    let euler = |mesh: &Mesh| {
+        let facts = audited(mesh).mesh;
+        facts.vertices as i64 - facts.edges as i64 + facts.faces as i64
+    };
+    assert_eq!(euler(&shapes::sphere(1.0, 3)), 2);
+    assert_eq!(euler(&shapes::cuboid(DVec3::ZERO, DVec3::ONE, 5)), 2);
+    assert_eq!(euler(&shapes::torus(2.0, 0.5, 30, 12)), 0);
+    assert_eq!(euler(&shapes::grid(6, 4, 1.0, 1.0)), 1);
+}
