@@ -76,6 +76,11 @@ impl<'b> Values<'b> {
     /// The next number, which must be a whole one from 0 up.
     #[inline]
     pub fn whole(&mut self, scalar: Scalar, what: &str) -> Result<usize, ReadError> {
+        if self.encoding == Encoding::Text
+            && let Some(plain) = self.plain_digits()
+        {
+            return Ok(plain);
+        }
         let before = self.at;
         let x = self.number(scalar)?;
         if x >= 0.0 && x.fract() == 0.0 && x < 1e15 {
@@ -84,6 +89,24 @@ impl<'b> Values<'b> {
             self.at = before;
             Err(self.error(format!("{x} is no {what}")))
         }
+    }
+
+    /// A run of up to nine digits, which is what nearly every index in a text is.
+    #[inline]
+    fn plain_digits(&mut self) -> Option<usize> {
+        let row = &self.bytes[self.at..self.row_end];
+        let from = row.iter().position(|b| !b.is_ascii_whitespace())?;
+        let digits = row[from..]
+            .iter()
+            .take_while(|b| b.is_ascii_digit())
+            .count();
+        let ends = row.get(from + digits).is_none_or(u8::is_ascii_whitespace);
+        if !(1..=9).contains(&digits) || !ends {
+            return None;
+        }
+        self.at += from + digits;
+        let value = |sum, digit: &u8| sum * 10 + usize::from(digit - b'0');
+        Some(row[from..from + digits].iter().fold(0, value))
     }
 
     fn text_number(&mut self) -> Result<f64, ReadError> {
