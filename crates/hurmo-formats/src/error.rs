@@ -49,6 +49,14 @@ impl ReadError {
         }
     }
 
+    /// An error in a text, at a line counted from 1.
+    pub(crate) fn at_line(line: usize, message: impl Into<String>) -> Self {
+        Self {
+            spot: Spot::Line(line),
+            message: message.into(),
+        }
+    }
+
     /// An error in a text, at the line that holds this byte.
     pub(crate) fn at_line_of(text: &[u8], byte: usize, message: impl Into<String>) -> Self {
         let before = &text[..byte.min(text.len())];

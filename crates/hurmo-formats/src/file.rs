@@ -1,6 +1,6 @@
 //! Files on disk: recognised by content, read through a memory map, written beside the target.
 
-use crate::{FORMATS, Format, ReadError, WriteError, WriteOptions, losses};
+use crate::{FORMATS, Format, ReadError, Remarks, Source, WriteError, WriteOptions, losses};
 use hurmo_core::Model;
 use std::fs::File;
 use std::io::{BufWriter, Read, Write};
@@ -11,8 +11,8 @@ use std::path::Path;
 pub struct Loaded {
     /// The model.
     pub model: Model,
-    /// The format that the content turned out to be.
-    pub format: Format,
+    /// How the file numbers its elements; its format is what the content turned out to be.
+    pub source: Source,
     /// Size of the file in bytes.
     pub bytes: u64,
     /// What a person should know: an ending that lies, things passed over.
@@ -58,11 +58,11 @@ pub fn read_bytes(bytes: &[u8], expected: Option<Format>) -> Result<Loaded, Read
     if bytes.is_empty() {
         return Err(ReadError::whole("the file is empty"));
     }
-    let mut notes = Vec::new();
+    let mut remarks = Remarks::default();
     let recognised = FORMATS.iter().find(|entry| (entry.looks_like)(bytes));
     let format = match (expected, recognised.map(|entry| entry.format)) {
         (Some(name), Some(content)) if name != content => {
-            notes.push(format!(
+            remarks.notes.push(format!(
                 "the name says {}, but the content is {}: read as {}",
                 name.name(),
                 content.name(),
@@ -79,12 +79,15 @@ pub fn read_bytes(bytes: &[u8], expected: Option<Format>) -> Result<Loaded, Read
             )));
         }
     };
-    let model = (format.entry().read)(bytes, &mut notes)?;
+    let model = (format.entry().read)(bytes, &mut remarks)?;
     Ok(Loaded {
         model,
-        format,
+        source: Source {
+            format,
+            lines: remarks.lines,
+        },
         bytes: bytes.len() as u64,
-        notes,
+        notes: remarks.notes,
     })
 }
 

@@ -7,13 +7,17 @@
 
 mod error;
 mod file;
+mod layers;
 mod obj;
 mod ply;
+mod source;
 mod stl;
 mod text;
 
 pub use error::{ReadError, Spot, WriteError};
 pub use file::{Loaded, WriteReport, read, read_bytes, write};
+pub use layers::{Layer, LayerError, layers_to_glb};
+pub use source::{Source, SourceLines};
 
 use hurmo_core::Model;
 use std::io::Write;
@@ -59,10 +63,21 @@ pub struct Entry {
     pub extensions: &'static [&'static str],
     /// What it can keep.
     pub holds: Holds,
+    /// The number that people give its first vertex and face.
+    pub first_number: u32,
     /// Whether these bytes look like it.
     looks_like: fn(&[u8]) -> bool,
-    read: fn(&[u8], &mut Vec<String>) -> Result<Model, ReadError>,
+    read: fn(&[u8], &mut Remarks) -> Result<Model, ReadError>,
     write: fn(&Model, WriteOptions, &mut dyn Write) -> std::io::Result<()>,
+}
+
+/// What there is to say of a file beside its model.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Remarks {
+    /// What a person should know.
+    pub notes: Vec<String>,
+    /// Where everything stands, in a format of lines.
+    pub lines: Option<SourceLines>,
 }
 
 /// How to write.
@@ -87,8 +102,9 @@ pub const FORMATS: &[Entry] = &[
             lines: true,
             shared_vertices: true,
         },
+        first_number: 0,
         looks_like: ply::looks_like,
-        read: ply::read,
+        read: |bytes, remarks| ply::read(bytes, &mut remarks.notes),
         write: ply::write,
     },
     Entry {
@@ -104,8 +120,9 @@ pub const FORMATS: &[Entry] = &[
             lines: false,
             shared_vertices: false,
         },
+        first_number: 0,
         looks_like: stl::looks_like,
-        read: stl::read,
+        read: |bytes, remarks| stl::read(bytes, &mut remarks.notes),
         write: stl::write,
     },
     Entry {
@@ -121,6 +138,7 @@ pub const FORMATS: &[Entry] = &[
             lines: true,
             shared_vertices: true,
         },
+        first_number: 1,
         looks_like: obj::looks_like,
         read: obj::read,
         write: obj::write,

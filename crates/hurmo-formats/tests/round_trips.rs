@@ -79,7 +79,7 @@ fn names_and_comments_that_are_no_unicode_do_no_harm() {
 #[test]
 fn content_decides_where_the_name_lies() {
     let loaded = read_bytes(PROPS.as_bytes(), Some(Format::Stl)).unwrap();
-    assert_eq!(loaded.format, Format::Obj);
+    assert_eq!(loaded.source.format, Format::Obj);
     assert!(loaded.notes[0].contains("the name says STL, but the content is OBJ"));
 }
 

@@ -1,68 +1,268 @@
-//! What is drawn, and from where.
+//! What is drawn: triangles with their colours, and marks on faults.
 
-use glam::{DMat3, DVec3};
+use crate::color::{self, Color};
+use glam::DVec3;
 use hurmo_core::Mesh;
-use hurmo_core::topology::Edges;
+use hurmo_core::audit::{Elements, Finding, Place};
+use hurmo_core::measure::Bounds;
+use hurmo_core::mesh::{FaceId, PartId, VertexId};
+use hurmo_core::topology::Parts;
 use hurmo_core::triangulate::all_triangles;
+use rayon::prelude::*;
 
-const OPEN_EDGE: [f32; 3] = [0.9, 0.45, 0.05];
-const NONMANIFOLD_EDGE: [f32; 3] = [0.05, 0.1, 0.45];
-
-/// Triangles and lines of a model.
-pub struct Scene {
-    pub(crate) triangles: Vec<[DVec3; 3]>,
-    pub(crate) lines: Vec<([DVec3; 2], [f32; 3])>,
-    /// The corners of the bounds.
-    pub(crate) bounds: Option<[DVec3; 2]>,
+/// How a model is shown.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Show {
+    /// Lit clay.
+    Plain,
+    /// Lit clay with the edges of its faces.
+    Wire,
+    /// Seen through, so that buried parts show.
+    Through,
+    /// Pale, with its faults marked.
+    Faults,
+    /// Each part in a colour of its own.
+    Parts,
+    /// Small faces dark blue, large ones dark orange.
+    Density,
+    /// Fronts pale, backs violet.
+    Sides,
 }
 
-impl Scene {
-    /// The scene of a mesh: its faces, and lines on its open and non-manifold edges.
-    pub fn of(mesh: &Mesh) -> Self {
-        let (triangles, _) = all_triangles(mesh);
-        let edges = Edges::of(mesh);
-        let lines = edges.ids().filter_map(|edge| {
-            let color = match edges.sides(edge).len() {
-                1 => OPEN_EDGE,
-                2 => return None,
-                _ => NONMANIFOLD_EDGE,
-            };
-            Some((edges.ends(edge).map(|v| mesh.position(v)), color))
-        });
+impl Show {
+    /// All ways, by name.
+    pub const NAMED: [(&'static str, Show); 7] = [
+        ("plain", Show::Plain),
+        ("wire", Show::Wire),
+        ("through", Show::Through),
+        ("faults", Show::Faults),
+        ("parts", Show::Parts),
+        ("density", Show::Density),
+        ("sides", Show::Sides),
+    ];
+}
+
+/// What is drawn.
+pub struct Scene<'m> {
+    pub(crate) positions: &'m [DVec3],
+    pub(crate) triangles: Vec<[VertexId; 3]>,
+    /// By triangle: which of its sides are edges of the face, as bits.
+    pub(crate) sides: Vec<u8>,
+    /// By triangle, where triangles differ.
+    pub(crate) colors: Option<Vec<Color>>,
+    pub(crate) show: Show,
+    pub(crate) marks: Marks,
+    /// The box round all faces; nothing without any.
+    pub bounds: Option<Bounds>,
+}
+
+/// Faults, in the colours of their checks.
+#[derive(Default)]
+pub struct Marks {
+    /// Triangles, each with its rank: of marks in one place the higher lies on top.
+    pub(crate) faces: Vec<(u32, Color, u32)>,
+    pub(crate) lines: Vec<([DVec3; 2], Color)>,
+    pub(crate) points: Vec<(DVec3, Color)>,
+}
+
+impl<'m> Scene<'m> {
+    /// A mesh, shown in some way; faults are marked with [`Scene::mark`].
+    pub fn of(mesh: &'m Mesh, show: Show) -> Self {
+        let (triangles, from) = all_triangles(mesh);
+        let colors = match show {
+            Show::Parts => {
+                let parts = Parts::of(mesh);
+                let part = |face: &FaceId| parts.of_face(mesh, *face).map_or(0, PartId::index);
+                Some(from.iter().map(|face| color::of_part(part(face))).collect())
+            }
+            Show::Density => Some(density(mesh, &from)),
+            _ => None,
+        };
         Self {
-            triangles: triangles
-                .iter()
-                .map(|t| t.map(|v| mesh.position(v)))
-                .collect(),
-            lines: lines.collect(),
-            bounds: hurmo_core::measure::bounds(mesh).map(|b| [b.min, b.max]),
+            positions: mesh.positions(),
+            sides: real_sides(mesh, &triangles, &from),
+            triangles,
+            colors,
+            show,
+            marks: Marks::default(),
+            bounds: hurmo_core::measure::bounds(mesh),
+        }
+    }
+
+    /// The box to be shown: round all faces, and marks that lie beside the model, unless those
+    /// are so far away that it would shrink to nothing.
+    pub(crate) fn shown(&self) -> Option<Bounds> {
+        let own = self.bounds?;
+        let points = self.marks.points.iter().map(|(at, _)| *at);
+        let lines = self.marks.lines.iter().flat_map(|(ends, _)| *ends);
+        let all = Bounds::of(points.chain(lines).chain([own.min, own.max]))?;
+        Some(if all.diagonal() <= 1.6 * own.diagonal() {
+            all
+        } else {
+            own
+        })
+    }
+
+    /// Some points that lie as far out as any.
+    pub(crate) fn outline(&self, shown: &Bounds) -> Vec<DVec3> {
+        let step = (self.triangles.len() / 50_000).max(1);
+        let corners = self.triangles.iter().step_by(step).flatten();
+        let mut points: Vec<DVec3> = corners.map(|v| self.positions[v.index()]).collect();
+        let marks = self.marks.points.iter().map(|(at, _)| *at);
+        points.extend(marks.filter(|p| p.cmpge(shown.min).all() && p.cmple(shown.max).all()));
+        points
+    }
+
+    /// The part of the scene in and round a box: what lies further off is left out, so that
+    /// nothing far away stands in the view.
+    pub(crate) fn near(&self, shown: &Bounds) -> Scene<'m> {
+        let room = shown.size().max_element() / 2.0;
+        let (low, high) = (shown.min - room, shown.max + room);
+        let reaches = |points: &[DVec3]| {
+            let bounds = Bounds::of(points.iter().copied());
+            bounds.is_some_and(|b| b.max.cmpge(low).all() && b.min.cmple(high).all())
+        };
+        let corners = |t: u32| self.triangles[t as usize].map(|v| self.positions[v.index()]);
+        let kept: Vec<u32> = (0..self.triangles.len() as u32)
+            .into_par_iter()
+            .with_min_len(4096)
+            .filter(|&t| reaches(&corners(t)))
+            .collect();
+        let marks = &self.marks;
+        // Both lists are in order of triangles.
+        let place = |t: u32| kept.binary_search(&t).ok().map(|i| i as u32);
+        let faces = marks.faces.iter();
+        let lines = marks.lines.iter();
+        let points = marks.points.iter();
+        Scene {
+            positions: self.positions,
+            triangles: kept.iter().map(|&t| self.triangles[t as usize]).collect(),
+            sides: kept.iter().map(|&t| self.sides[t as usize]).collect(),
+            colors: self
+                .colors
+                .as_ref()
+                .map(|colors| kept.iter().map(|&t| colors[t as usize]).collect()),
+            show: self.show,
+            marks: Marks {
+                faces: faces
+                    .filter_map(|&(t, color, rank)| Some((place(t)?, color, rank)))
+                    .collect(),
+                lines: lines.filter(|(ends, _)| reaches(ends)).copied().collect(),
+                points: points.filter(|(at, _)| reaches(&[*at])).copied().collect(),
+            },
+            bounds: self.bounds,
+        }
+    }
+
+    /// The twelve edges of a box.
+    pub fn box_lines(bounds: &Bounds) -> impl Iterator<Item = [DVec3; 2]> + use<> {
+        let [low, high] = [bounds.min, bounds.max];
+        let corner = move |i: usize| {
+            let pick = |axis: usize| {
+                if i >> axis & 1 == 0 {
+                    low[axis]
+                } else {
+                    high[axis]
+                }
+            };
+            DVec3::new(pick(0), pick(1), pick(2))
+        };
+        (0..8).flat_map(move |i| {
+            (0..3)
+                .filter(move |axis| i >> axis & 1 == 0)
+                .map(move |axis| [corner(i), corner(i | 1 << axis)])
+        })
+    }
+
+    /// Marks all places of some findings; those named later lie over those named before.
+    pub fn mark<'f>(&mut self, mesh: &Mesh, findings: impl Iterator<Item = &'f Finding>) {
+        let (_, from) = all_triangles(mesh);
+        let mut of_face: Vec<Option<(Color, u32)>> = vec![None; mesh.face_count()];
+        for (rank, finding) in findings.enumerate() {
+            let mark = (color::of_check(finding.check), rank as u32);
+            for place in &finding.found.places {
+                self.mark_place(mesh, place, mark, &mut of_face);
+            }
+        }
+        for (triangle, face) in from.iter().enumerate() {
+            if let Some((color, rank)) = of_face[face.index()] {
+                self.marks.faces.push((triangle as u32, color, rank));
+            }
+        }
+    }
+
+    fn mark_place(
+        &mut self,
+        mesh: &Mesh,
+        place: &Place,
+        (color, rank): (Color, u32),
+        of_face: &mut [Option<(Color, u32)>],
+    ) {
+        let at = |v: VertexId| mesh.position(v);
+        match &place.elements {
+            Elements::Faces(faces) => {
+                for face in faces {
+                    of_face[face.index()] = Some((color, rank));
+                    if mesh.is_collapsed(*face) {
+                        self.marks.points.push((mesh.face_middle(*face), color));
+                    }
+                }
+            }
+            Elements::Edges(edges) => {
+                let lines = edges.iter().map(|edge| (edge.map(at), color));
+                self.marks.lines.extend(lines);
+            }
+            Elements::Vertices(vertices) => {
+                self.marks
+                    .points
+                    .extend(vertices.iter().map(|&v| (at(v), color)));
+            }
+            // Where two parts meet is marked by their faces; one by itself by its box.
+            Elements::Parts(parts) if parts.len() == 1 => {
+                self.marks
+                    .lines
+                    .extend(Self::box_lines(&place.bounds).map(|line| (line, color)));
+            }
+            Elements::Parts(_) | Elements::Model => {}
         }
     }
 }
 
-/// A direction to look from, by angles in degrees, with z up.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct View {
-    /// How far round, from the front (looking along +y) anticlockwise seen from above.
-    pub turn: f64,
-    /// How far up.
-    pub rise: f64,
+/// By triangle: bit `i` says that the side from corner `i` is an edge of the face.
+fn real_sides(mesh: &Mesh, triangles: &[[VertexId; 3]], from: &[FaceId]) -> Vec<u8> {
+    let is_edge = |face: FaceId, a: VertexId, b: VertexId| {
+        let corners = mesh.face(face);
+        corners.len() == 3
+            || (0..corners.len()).any(|i| {
+                let next = corners[(i + 1) % corners.len()];
+                (corners[i], next) == (a, b) || (next, corners[i]) == (a, b)
+            })
+    };
+    let sides = triangles.iter().zip(from).map(|(t, &face)| {
+        (0..3)
+            .map(|i| u8::from(is_edge(face, t[i], t[(i + 1) % 3])) << i)
+            .sum()
+    });
+    sides.collect()
 }
 
-impl View {
-    /// From the front, the right and above.
-    pub const THREE_QUARTER: View = View {
-        turn: 35.0,
-        rise: 25.0,
+fn density(mesh: &Mesh, from: &[FaceId]) -> Vec<Color> {
+    let area = |face: &FaceId| {
+        hurmo_core::measure::vector_area(mesh, *face)
+            .length()
+            .max(f64::MIN_POSITIVE)
+            .log2()
     };
-
-    /// Rows: right, up, and towards the eye.
-    pub(crate) fn axes(self) -> DMat3 {
-        let (turn, rise) = (self.turn.to_radians(), self.rise.to_radians());
-        let right = DVec3::new(turn.cos(), turn.sin(), 0.0);
-        let level = DVec3::new(turn.sin(), -turn.cos(), 0.0);
-        let eye = level * rise.cos() + DVec3::Z * rise.sin();
-        let up = eye.cross(right);
-        DMat3::from_cols(right, up, eye).transpose()
-    }
+    let areas: Vec<f64> = from.iter().map(area).collect();
+    let mut sorted = areas.clone();
+    let middle = sorted.len() / 2;
+    let median = match sorted.is_empty() {
+        true => 0.0,
+        false => *sorted.select_nth_unstable_by(middle, f64::total_cmp).1,
+    };
+    // Five doublings either way are the end of the scale.
+    areas
+        .iter()
+        .map(|area| color::of_density(((area - median) / 5.0) as f32))
+        .collect()
 }

@@ -1,9 +1,10 @@
 //! The command line.
 
-use crate::commands::{audit, convert, decimate, demo, fill, mend, picture, prep, remesh};
-use clap::{Parser, Subcommand, ValueEnum};
-use hurmo_core::audit::Brief;
-use hurmo_core::units::Unit;
+use crate::commands::{
+    audit, brief, checks, convert, decimate, demo, fill, mend, picture, prep, remesh,
+};
+use clap::{Parser, Subcommand};
+use hurmo_core::units::{Axis, Unit};
 
 /// Audits meshes, mends them, and proves that the result is better.
 #[derive(Debug, Parser)]
@@ -29,6 +30,10 @@ pub struct Cli {
 pub enum Command {
     /// Find every fault of models, and where it is
     Audit(audit::Arguments),
+    /// Explain the checks: what each counts, why it hurts, what clears it
+    Checks(checks::Arguments),
+    /// Print a built-in brief as a starting point for one of your own
+    Brief(brief::Arguments),
     /// Clear faults, by kind
     Mend(mend::Arguments),
     /// Close holes
@@ -47,28 +52,12 @@ pub enum Command {
     Demo(demo::Arguments),
 }
 
-/// The briefs by name.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub enum BriefName {
-    /// Closed and even, no n-gons
-    Sculpt,
-    /// Triangles, nothing stray or doubled; open sheets allowed
-    Engine,
-    /// Watertight
-    Print,
-}
-
-impl From<BriefName> for Brief {
-    fn from(name: BriefName) -> Self {
-        match name {
-            BriefName::Sculpt => Brief::Sculpt,
-            BriefName::Engine => Brief::Engine,
-            BriefName::Print => Brief::Print,
-        }
-    }
-}
-
 /// Parses the name of a unit.
 pub fn unit(text: &str) -> Result<Unit, String> {
     Unit::from_name(text).ok_or_else(|| format!("'{text}' is no unit; write mm, cm, m or in"))
+}
+
+/// Parses the name of an axis.
+pub fn axis(text: &str) -> Result<Axis, String> {
+    Axis::from_name(text).ok_or_else(|| format!("'{text}' is no axis; write x, y or z"))
 }

@@ -1,10 +1,11 @@
 //! What every command that turns a model into another has in common: read, judge, work, write,
 //! read back, judge again, tell.
 
-use crate::cli::{BriefName, unit};
+use crate::cli::unit;
+use crate::report::AuditDocument;
 use crate::session::{Output, Session};
 use crate::story::{Step, Story};
-use crate::{Ending, out, report};
+use crate::{Ending, briefs, out, report};
 use anyhow::Result;
 use hurmo_core::Model;
 use hurmo_core::audit::{self, Audit, Brief};
@@ -38,7 +39,7 @@ pub struct Job<'a> {
     /// What sets the levels.
     pub brief: Brief,
     /// The audit of the model as it was read.
-    pub before: Audit,
+    pub before: AuditDocument,
     options: audit::Options,
 }
 
@@ -47,13 +48,21 @@ impl<'a> Job<'a> {
     pub fn begin(
         session: &'a Session,
         arguments: &'a JobArguments,
-        brief: Option<BriefName>,
+        brief: Option<&str>,
     ) -> Result<Self> {
         session.check_output(&arguments.output, &arguments.input)?;
-        let model = session.load(&arguments.input, arguments.unit)?.model;
-        let brief = brief.map_or(Brief::General, Brief::from);
-        let options = audit::Options { brief, places: 20 };
-        let before = audit::audit(&model, &options, &session.progress);
+        let brief = match brief {
+            Some(name) => briefs::find(name)?,
+            None => Brief::general(),
+        };
+        let loaded = session.load(&arguments.input, arguments.unit)?;
+        let options = audit::Options {
+            brief: brief.clone(),
+            ..audit::Options::default()
+        };
+        let before = audit::audit(&loaded.model, &options, &session.progress);
+        let before = AuditDocument::of(&before, &loaded.model, &loaded.source, false);
+        let model = loaded.model;
         Ok(Self {
             session,
             arguments,
@@ -80,35 +89,41 @@ impl<'a> Job<'a> {
     }
 
     /// Writes a model, reads it back and audits what is in the file.
-    pub fn write(&self, model: &Model) -> Result<(Model, Audit)> {
+    pub fn write(&self, model: &Model) -> Result<Written> {
         self.session.save(&self.arguments.output, model)?;
-        let written = self.session.read_back(&self.arguments.output)?;
-        let audit = self.audit(&written);
-        Ok((written, audit))
+        let mut written = self.session.read_back(&self.arguments.output)?;
+        // What the unit is was stated once, and holds for the file too.
+        written.model.unit = written.model.unit.or(model.unit);
+        let audit = self.audit(&written.model);
+        Ok(Written {
+            passes: audit.passes(),
+            audit: AuditDocument::of(&audit, &written.model, &written.source, false),
+            model: written.model,
+        })
     }
 
     /// Writes the result and tells the story.
     pub fn finish(&self, model: &Model, steps: Vec<Step>, lost: Vec<String>) -> Result<Ending> {
-        let (_, after) = self.write(model)?;
-        self.tell(after, steps, lost).map(|(ending, _)| ending)
+        let written = self.write(model)?;
+        self.tell(written, steps, lost).map(|(ending, _)| ending)
     }
 
     /// Tells the story of a result that has been written.
     pub fn tell(
         &self,
-        after: Audit,
+        written: Written,
         steps: Vec<Step>,
         lost: Vec<String>,
     ) -> Result<(Ending, Story)> {
         let story = Story {
             input: self.arguments.input.display().to_string(),
             output: self.arguments.output.output.display().to_string(),
-            brief: self.brief,
+            brief: self.brief.name.clone(),
             steps,
             lost,
-            passes: after.passes(),
+            passes: written.passes,
             before: self.before.clone(),
-            after,
+            after: written.audit,
         };
         self.session.clear_progress();
         out::print(&match self.arguments.json {
@@ -117,6 +132,16 @@ impl<'a> Job<'a> {
         });
         Ok((story.passes.into(), story))
     }
+}
+
+/// What is in the file that was written.
+pub struct Written {
+    /// The model, read back.
+    pub model: Model,
+    /// Its audit.
+    pub audit: AuditDocument,
+    /// Whether nothing blocks.
+    pub passes: bool,
 }
 
 /// How many triangles a model has, its polygons counted as cut up.

@@ -4,11 +4,16 @@
 //! output, messages and progress to standard error. Exit codes: 0 done and nothing blocks,
 //! 1 done but something blocks, 2 nothing usable was asked for or read, and nothing written.
 
+pub mod batch;
+pub mod briefs;
 pub mod cli;
 pub mod commands;
 pub mod demo;
+pub mod files;
 pub mod job;
+pub mod marking;
 pub mod out;
+pub mod pictures;
 pub mod pipeline;
 pub mod progress;
 pub mod quantity;

@@ -116,6 +116,49 @@ pub fn position(p: glam::DVec3) -> String {
     format!("({}, {}, {})", measure(p.x), measure(p.y), measure(p.z))
 }
 
+/// A name that fits in a line.
+pub fn short(name: &str) -> String {
+    match name.char_indices().nth(24) {
+        Some((end, _)) => format!("{}…", &name[..end]),
+        None => name.to_string(),
+    }
+}
+
+/// The end of a path that is too long for a table, which tells more than its beginning.
+pub fn tail(path: &str) -> String {
+    const MOST: usize = 48;
+    let count = path.chars().count();
+    match count.checked_sub(MOST) {
+        Some(over) if over > 0 => format!("…{}", path.chars().skip(over + 1).collect::<String>()),
+        _ => path.to_string(),
+    }
+}
+
+/// Words broken into lines of up to so many characters.
+pub fn broken(text: &str, width: usize) -> Vec<String> {
+    let mut lines: Vec<String> = Vec::new();
+    for word in text.split_whitespace() {
+        match lines.last_mut() {
+            Some(line) if line.chars().count() + 1 + word.chars().count() <= width => {
+                line.push(' ');
+                line.push_str(word);
+            }
+            _ => lines.push(word.to_string()),
+        }
+    }
+    lines
+}
+
+/// Words broken into lines that fit a terminal, set in.
+pub fn wrapped(text: &str) -> String {
+    let lines = broken(text, 96);
+    let set_in = |(i, line): (usize, &String)| match i {
+        0 => format!("  {line}\n"),
+        _ => format!("    {line}\n"),
+    };
+    lines.iter().enumerate().map(set_in).collect()
+}
+
 /// A file size.
 pub fn bytes(n: u64) -> String {
     match n {

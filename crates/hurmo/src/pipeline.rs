@@ -57,7 +57,7 @@ impl<'a> Pipeline<'a> {
     /// Runs all steps. `audit` judges on the way.
     pub fn run(&mut self, audit: impl Fn(&Model) -> Audit) -> Result<()> {
         self.mend()?;
-        if self.plan.brief == Brief::Print {
+        if self.plan.brief.wants_no_scraps() {
             self.drop_scraps();
         }
         if let Some(options) = &self.plan.remesh {
@@ -96,7 +96,7 @@ impl<'a> Pipeline<'a> {
     }
 
     fn mend(&mut self) -> Result<()> {
-        let brief = self.plan.brief;
+        let brief = &self.plan.brief;
         let mut clear: Vec<String> = mend::CURES
             .iter()
             .filter(|cure| cure.safe)
@@ -108,7 +108,7 @@ impl<'a> Pipeline<'a> {
         }
         let options = mend::Options {
             clear,
-            triangulate: Some(match brief.wants_triangles() {
+            triangulate: Some(match brief.handoff.triangles {
                 true => Which::All,
                 false => Which::Ngons,
             }),

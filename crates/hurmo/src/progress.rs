@@ -46,7 +46,7 @@ impl Observer for Progress {
         self.show_if_slow();
         let form = match steps {
             0 => "  {msg} {elapsed}",
-            _ => "  {msg} {bar:30} {percent}% {eta}",
+            _ => "  {msg} {bar:30} {pos}/{len} {per_sec} {eta}",
         };
         if let Ok(style) = ProgressStyle::with_template(form) {
             self.bar.set_style(style);

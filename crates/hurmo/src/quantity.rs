@@ -1,56 +1,13 @@
 //! The one parser for what an artist can measure: lengths, budgets, sizes of rims.
 
 use anyhow::{Context, Result, bail};
-use hurmo_core::units::Unit;
+use hurmo_core::units::{LENGTH_FORMS, Length, Unit, plain_number, split_suffix};
 
-/// A length as it is written on the command line.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Length {
-    /// In the model's own units.
-    Own(f64),
-    /// In a unit of the world.
-    Real(f64, Unit),
-    /// In percent of the diagonal.
-    Percent(f64),
-}
-
-const LENGTH_FORMS: &str =
-    "0.02 (model units), 2mm, 1.5cm, 1m, 1in (with --unit), or 0.5% (of the diagonal)";
-
-impl std::str::FromStr for Length {
-    type Err = String;
-
-    fn from_str(text: &str) -> Result<Self, String> {
-        let (digits, suffix) = split_suffix(text);
-        let fail = || format!("'{text}' is no length; write {LENGTH_FORMS}");
-        let number = plain_number(digits).ok_or_else(fail)?;
-        match suffix {
-            "" => Ok(Length::Own(number)),
-            "%" => Ok(Length::Percent(number)),
-            name => Unit::from_name(name)
-                .map(|unit| Length::Real(number, unit))
-                .ok_or_else(fail),
-        }
-    }
-}
-
-impl Length {
-    /// The length in a model's own units.
-    pub fn in_model(self, unit: Option<Unit>, diagonal: f64) -> Result<f64> {
-        match self {
-            Length::Own(length) => Ok(length),
-            Length::Percent(share) => Ok(diagonal * share / 100.0),
-            Length::Real(length, in_unit) => {
-                let unit = unit.with_context(|| {
-                    format!(
-                        "the length {length}{in_unit} needs a model whose unit is known; \
-                         state it, as in --unit mm, or write {LENGTH_FORMS}"
-                    )
-                })?;
-                Ok(length * in_unit.per(unit))
-            }
-        }
-    }
+/// A length in a model's own units, or why it can't be told.
+pub fn length_in(length: Length, unit: Option<Unit>, diagonal: f64) -> Result<f64> {
+    length.in_model(unit, diagonal).with_context(|| {
+        format!("state the model's unit, as in --unit mm, or write {LENGTH_FORMS}")
+    })
 }
 
 /// A number of triangles as it is written on the command line.
@@ -146,37 +103,9 @@ pub fn numbered(list: &str, letter: char) -> Result<Vec<std::ops::RangeInclusive
         .collect()
 }
 
-fn split_suffix(text: &str) -> (&str, &str) {
-    let text = text.trim();
-    let is_digit = |c: char| c.is_ascii_digit() || c == '.';
-    let end = text.rfind(is_digit).map_or(0, |last| last + 1);
-    (&text[..end], text[end..].trim())
-}
-
-/// A number from 0 up, in digits.
-fn plain_number(digits: &str) -> Option<f64> {
-    let number: f64 = digits.trim().parse().ok()?;
-    (number.is_finite() && number >= 0.0).then_some(number)
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn lengths_in_all_their_forms() {
-        assert_eq!("0.02".parse(), Ok(Length::Own(0.02)));
-        assert_eq!("2mm".parse(), Ok(Length::Real(2.0, Unit::Mm)));
-        assert_eq!("1.5 cm".parse(), Ok(Length::Real(1.5, Unit::Cm)));
-        assert_eq!("0.5%".parse(), Ok(Length::Percent(0.5)));
-        for wrong in ["", "mm", "-1", "2ft", "1e", "nan", "inf"] {
-            assert!(wrong.parse::<Length>().is_err(), "{wrong}");
-        }
-        let inch = Length::Real(1.0, Unit::In);
-        assert!((inch.in_model(Some(Unit::Cm), 9.0).unwrap() - 2.54).abs() < 1e-12);
-        assert!(inch.in_model(None, 9.0).is_err());
-        assert_eq!(Length::Percent(50.0).in_model(None, 9.0).unwrap(), 4.5);
-    }
 
     #[test]
     fn budgets_in_all_their_forms() {

@@ -102,10 +102,9 @@ impl Session {
     }
 
     /// Reads back what was written, which is what the next program will see.
-    pub fn read_back(&self, output: &Output) -> Result<hurmo_core::Model> {
+    pub fn read_back(&self, output: &Output) -> Result<Loaded> {
         let path = &output.output;
-        let loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
-        Ok(loaded.model)
+        hurmo_formats::read(path).with_context(|| path.display().to_string())
     }
 }
 

@@ -1,8 +1,7 @@
 //! What a command did to a model: steps, findings before and after, and whether it may go on.
 
 use crate::out::{self, count, measure};
-use crate::report;
-use hurmo_core::audit::{Audit, Brief};
+use crate::report::{self, AuditDocument};
 use hurmo_core::measure::{Deviation, deviation, one_way_deviation};
 use hurmo_core::{Mesh, Model, fill, mend};
 use serde::Serialize;
@@ -31,15 +30,15 @@ pub struct Story {
     /// The file that was written.
     pub output: String,
     /// The brief that set the levels.
-    pub brief: Brief,
+    pub brief: String,
     /// What was done, in order.
     pub steps: Vec<Step>,
     /// What the steps or the format could not keep.
     pub lost: Vec<String>,
     /// The audit of the input.
-    pub before: Audit,
+    pub before: AuditDocument,
     /// The audit of the output, read back from the file.
-    pub after: Audit,
+    pub after: AuditDocument,
     /// Whether nothing blocks the brief.
     pub passes: bool,
 }
@@ -170,9 +169,9 @@ pub fn shorten(list: &mut Vec<String>, limit: usize) {
 impl Story {
     /// The story for people.
     pub fn text(&self) -> String {
-        let purpose = match self.brief {
-            Brief::General => String::new(),
-            brief => format!("  for {}", brief.name()),
+        let purpose = match self.brief.as_str() {
+            "general" => String::new(),
+            brief => format!("  for {brief}"),
         };
         let mut text = format!(
             "{}{purpose}\n",
@@ -194,6 +193,6 @@ impl Story {
             .replacen("  ", "    ", 1);
         text += "\n";
         text += &report::findings_before_and_after(&self.before, &self.after);
-        text + "\n" + &report::verdict(&self.after, self.brief)
+        text + "\n" + &report::verdict(&self.after, &self.brief)
     }
 }

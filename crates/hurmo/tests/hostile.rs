@@ -92,7 +92,8 @@ fn folders_and_missing_files_are_told_apart() {
         let output = bench.hurmo(line).code(2).get_output().clone();
         String::from_utf8(output.stderr).unwrap()
     };
-    assert!(said("audit folder.obj").contains("this is a folder"));
+    assert!(said("audit folder.obj").contains("there is no model file"));
+    assert!(said("mend folder.obj -o out.obj").contains("this is a folder"));
     assert!(said("audit missing.obj").contains("no such file"));
     assert!(said("mend cube.obj -o folder.obj").contains("this is a folder"));
     assert!(said("mend cube.obj -o cube.obj --force").contains("that is the input"));

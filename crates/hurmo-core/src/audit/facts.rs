@@ -2,10 +2,11 @@
 
 use super::Survey;
 use crate::measure::{self, Bounds};
+use schemars::JsonSchema;
 use serde::Serialize;
 
 /// How many of what, and how big.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 pub struct MeshFacts {
     /// Vertices, also those in no face.
     pub vertices: usize,
@@ -23,6 +24,8 @@ pub struct MeshFacts {
     pub parts: usize,
     /// Closed chains of open edges.
     pub rims: usize,
+    /// Distinct materials that faces are given.
+    pub materials: usize,
     /// Sum of face areas, in square units.
     pub area: f64,
     /// Signed volume in cubic units: what a watertight model encloses. Of an open one it is
@@ -66,6 +69,7 @@ impl MeshFacts {
             ngons: by_sides[2],
             parts: survey.parts.len(),
             rims: survey.rims.closed.len(),
+            materials: materials(survey.model),
             area,
             volume,
             diagonal: survey.diagonal,
@@ -73,4 +77,20 @@ impl MeshFacts {
             watertight: sound && mesh.face_count() > 0,
         }
     }
+}
+
+pub(super) fn materials(model: &crate::mesh::Model) -> usize {
+    let tags = &model.attributes.tags;
+    let mut used = vec![false; tags.table.len()];
+    tags.of_face
+        .iter()
+        .for_each(|&tag| used[tag as usize] = true);
+    let names: std::collections::BTreeSet<&str> = tags
+        .table
+        .iter()
+        .zip(used)
+        .filter(|(_, used)| *used)
+        .filter_map(|(tag, _)| tag.material.as_deref())
+        .collect();
+    names.len()
 }

@@ -11,20 +11,22 @@
 mod brief;
 mod checks;
 mod facts;
+mod found;
 mod place;
 mod survey;
 
-pub use brief::{Brief, Level, Levels};
+pub use brief::{Brief, Handoff, Level, Levels, Limits, Thresholds};
 pub use checks::{CHECKS, named};
 pub(crate) use checks::{doubles, is_zero_area};
 pub use facts::MeshFacts;
-pub use place::Place;
+pub use found::{Found, Measure};
+pub use place::{Elements, Place};
 pub use survey::Survey;
 
 use crate::mesh::Model;
 use crate::progress::Observer;
+use crate::units::{Axis, Length};
 use rayon::prelude::*;
-use serde::Serialize;
 
 /// One kind of fault, and how it is found.
 pub struct Check {
@@ -36,93 +38,133 @@ pub struct Check {
     pub harm: &'static str,
     /// What clears it.
     pub cure: &'static str,
+    /// A small drawing in text.
+    pub drawing: &'static str,
     /// How bad it is, by brief.
     pub levels: Levels,
+    /// What must have been worked out before.
+    pub needs: Needs,
     /// Looks for it.
-    pub find: fn(&Survey<'_>, usize) -> Found,
+    pub find: fn(&Survey<'_>, &Search) -> Result<Found, NotRun>,
 }
 
-/// What a check found: how many, and some of the places.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct Found {
-    /// How many there are.
-    pub count: usize,
-    /// Where the first of them are, up to the limit asked for.
-    pub places: Vec<Place>,
+/// What a check builds on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Needs {
+    /// Connectivity and measures, which every audit works out.
+    Connectivity,
+    /// The triangles under a hierarchy of boxes.
+    Soup,
+    /// Which faces meet.
+    Contacts,
 }
 
-impl Found {
-    /// Counts `elements` and turns the first `limit` of them into places.
-    pub fn from_all<E>(
-        elements: impl Iterator<Item = E>,
-        limit: usize,
-        place: impl Fn(E) -> Place,
-    ) -> Self {
-        let mut found = Self::default();
-        for element in elements {
-            if found.places.len() < limit {
-                found.places.push(place(element));
-            }
-            found.count += 1;
-        }
-        found
-    }
+/// Why a check was not run.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum NotRun {
+    /// It looks for nothing unless something is stated, and nothing was.
+    NotAsked,
+    /// Something is missing.
+    Lacks(String),
 }
 
 /// What to look for.
 #[derive(Clone, Debug)]
 pub struct Options {
-    /// Which brief sets the levels.
+    /// What sets levels, thresholds and limits.
     pub brief: Brief,
     /// How many places to list a check.
     pub places: usize,
+    /// The model is one half of a whole that is mirrored along this axis, at 0.
+    pub mirror: Option<Axis>,
 }
 
 impl Default for Options {
     fn default() -> Self {
         Self {
-            brief: Brief::General,
+            brief: Brief::general(),
             places: 20,
+            mirror: None,
         }
     }
 }
 
+/// Options as they apply to one model.
+#[derive(Clone, Debug)]
+pub struct Search {
+    /// The brief.
+    pub brief: Brief,
+    /// How many places to list.
+    pub limit: usize,
+    /// See [`Options::mirror`].
+    pub mirror: Option<Axis>,
+}
+
+impl Search {
+    /// A length of the brief in the model's own units.
+    ///
+    /// # Errors
+    /// When the model's unit is needed and not known.
+    pub fn length(&self, survey: &Survey<'_>, length: Length) -> Result<f64, NotRun> {
+        length
+            .in_model(survey.model.unit, survey.diagonal)
+            .map_err(|error| NotRun::Lacks(error.to_string()))
+    }
+}
+
 /// One kind of fault in one model.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Finding {
     /// The check's name.
     pub check: &'static str,
     /// How bad it is in this brief.
     pub level: Level,
-    /// How many there are.
-    pub count: usize,
-    /// Where: the first few.
-    pub places: Vec<Place>,
+    /// What was found.
+    pub found: Found,
+}
+
+impl Finding {
+    /// How many elements are at fault.
+    pub fn count(&self) -> usize {
+        self.found.count
+    }
+}
+
+/// A check that was wanted and could not be run.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Missing {
+    /// The check's name.
+    pub check: &'static str,
+    /// Why.
+    pub reason: String,
 }
 
 /// All that an audit says about a model.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Audit {
     /// Measures.
     pub mesh: MeshFacts,
-    /// One for every check, in the order of the registry, also those that found nothing.
+    /// One for every check that was run, in the order of the registry, also those that found
+    /// nothing.
     pub findings: Vec<Finding>,
+    /// The checks that were wanted and could not be run.
+    pub missing: Vec<Missing>,
 }
 
 impl Audit {
-    /// The count of a check; 0 when it isn't in the registry.
+    /// The count of a check; 0 when it wasn't run.
     pub fn count(&self, check: &str) -> usize {
         self.findings
             .iter()
             .find(|finding| finding.check == check)
-            .map_or(0, |finding| finding.count)
+            .map_or(0, Finding::count)
     }
 
     /// The findings that block the brief.
     pub fn blocking(&self) -> impl Iterator<Item = &Finding> {
         self.findings
             .iter()
-            .filter(|finding| finding.level == Level::Block && finding.count > 0)
+            .filter(|finding| finding.level == Level::Block && finding.count() > 0)
     }
 
     /// Whether nothing blocks. A model without faces is never good to go.
@@ -131,30 +173,48 @@ impl Audit {
     }
 }
 
-/// Audits a model. Cost: near-linear in its corners.
+/// Audits a model. Cost: near-linear in its corners, and in pairs of faces that are close to
+/// each other where the brief asks which faces meet.
 pub fn audit(model: &Model, options: &Options, observer: &dyn Observer) -> Audit {
     observer.begin("auditing", 0);
-    report(&Survey::of(model), options)
+    let mut survey = Survey::of(model);
+    report(&mut survey, options, observer)
 }
 
 /// The audit of a model that has been surveyed already.
-pub fn report(survey: &Survey<'_>, options: &Options) -> Audit {
-    let findings = CHECKS
-        .par_iter()
-        .map(|check| {
-            let found = (check.find)(survey, options.places);
-            Finding {
-                check: check.name,
-                level: check.levels.in_brief(options.brief),
-                count: found.count,
-                places: found.places,
-            }
-        })
-        .collect();
-    Audit {
-        mesh: MeshFacts::of(survey),
-        findings,
+pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observer) -> Audit {
+    let wanted: Vec<(&Check, Level)> = options.brief.wanted().collect();
+    if let Some(needs) = wanted.iter().map(|(check, _)| check.needs).max() {
+        survey.prepare(needs, observer);
     }
+    observer.begin("auditing", 0);
+    let survey = &*survey;
+    let search = Search {
+        brief: options.brief.clone(),
+        limit: options.places,
+        mirror: options.mirror,
+    };
+    let outcomes: Vec<_> = wanted
+        .par_iter()
+        .map(|(check, level)| (check.name, *level, (check.find)(survey, &search)))
+        .collect();
+    let mut audit = Audit {
+        mesh: MeshFacts::of(survey),
+        findings: Vec::new(),
+        missing: Vec::new(),
+    };
+    for (check, level, outcome) in outcomes {
+        match outcome {
+            Ok(found) => audit.findings.push(Finding {
+                check,
+                level,
+                found,
+            }),
+            Err(NotRun::NotAsked) => {}
+            Err(NotRun::Lacks(reason)) => audit.missing.push(Missing { check, reason }),
+        }
+    }
+    audit
 }
 
 #[cfg(test)]

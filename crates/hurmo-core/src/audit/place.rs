@@ -1,77 +1,208 @@
-//! A place that a person can go to.
+//! A place that a person can go to: elements at fault that hang together.
 
+use super::Survey;
+use crate::measure::Bounds;
 use crate::mesh::{FaceId, PartId, RimId, VertexId};
+use crate::topology::UnionFind;
 use glam::DVec3;
-use serde::Serialize;
 
-/// One element at fault. Elements are counted from 0, in the order of the file (of an STL, the
-/// vertices in the order in which new positions appear).
-#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+/// What is at fault at a place.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Elements {
+    /// Faces.
+    Faces(Vec<FaceId>),
+    /// Edges, by their ends.
+    Edges(Vec<[VertexId; 2]>),
+    /// Vertices.
+    Vertices(Vec<VertexId>),
+    /// Whole parts.
+    Parts(Vec<PartId>),
+    /// The model as a whole.
+    Model,
+}
+
+impl Elements {
+    /// How many.
+    pub fn len(&self) -> usize {
+        match self {
+            Elements::Faces(list) => list.len(),
+            Elements::Edges(list) => list.len(),
+            Elements::Vertices(list) => list.len(),
+            Elements::Parts(list) => list.len(),
+            Elements::Model => 1,
+        }
+    }
+
+    /// Whether there are none.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+}
+
+/// Elements at fault that hang together.
+#[derive(Clone, Debug, PartialEq)]
 pub struct Place {
-    /// The part it belongs to; nothing for a vertex in no face.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    /// The part of the first of them; nothing for a vertex in no face.
     pub part: Option<PartId>,
-    /// The rim, where the element is one.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    /// The rim, where they are one.
     pub rim: Option<RimId>,
-    /// How many edges the rim has.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub edges: Option<usize>,
-    /// Length of the rim, in units.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub length: Option<f64>,
-    /// The face.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub face: Option<u32>,
-    /// The vertex, or the two ends of the edge.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub vertices: Vec<u32>,
-    /// The element's middle.
+    /// The elements.
+    pub elements: Elements,
+    /// The mean of the elements' middles.
     pub at: DVec3,
+    /// Their extent.
+    pub bounds: Bounds,
+    /// A face there, whose object, group and material are those of the place.
+    pub face: Option<FaceId>,
+    /// What was measured there: the length of a rim, the thickness of a wall, an area.
+    pub value: Option<f64>,
 }
 
 impl Place {
-    /// A face at fault.
-    pub fn face(survey: &super::Survey<'_>, face: FaceId) -> Self {
+    /// A place with these elements and points; the middles' mean is where it is.
+    pub(super) fn new(
+        part: Option<PartId>,
+        elements: Elements,
+        middles: impl Iterator<Item = DVec3>,
+        points: impl Iterator<Item = DVec3>,
+    ) -> Self {
+        let (sum, count) = middles.fold((DVec3::ZERO, 0usize), |(sum, n), p| (sum + p, n + 1));
+        let at = sum / count.max(1) as f64;
         Self {
-            part: survey.parts.of_face(survey.mesh, face),
-            face: Some(face.0),
-            at: survey.mesh.face_middle(face),
-            ..Self::default()
+            part,
+            rim: None,
+            elements,
+            at,
+            bounds: Bounds::of(points).unwrap_or(Bounds { min: at, max: at }),
+            face: None,
+            value: None,
         }
     }
 
-    /// An edge at fault.
-    pub fn edge(survey: &super::Survey<'_>, [a, b]: [VertexId; 2]) -> Self {
+    /// Faces that hang together.
+    pub fn faces(survey: &Survey<'_>, faces: Vec<FaceId>) -> Self {
+        let mesh = survey.mesh;
+        let part = faces.first().and_then(|&f| survey.parts.of_face(mesh, f));
+        let list = faces.clone();
         Self {
-            part: survey.parts.of_vertex(a),
-            vertices: vec![a.0, b.0],
-            at: (survey.mesh.position(a) + survey.mesh.position(b)) / 2.0,
-            ..Self::default()
+            face: list.first().copied(),
+            ..Self::new(
+                part,
+                Elements::Faces(faces),
+                list.iter().map(|&f| mesh.face_middle(f)),
+                list.iter().flat_map(|&f| mesh.face_points(f)),
+            )
         }
     }
 
-    /// A vertex at fault.
-    pub fn vertex(survey: &super::Survey<'_>, vertex: VertexId) -> Self {
+    /// Edges that hang together.
+    pub fn edges(survey: &Survey<'_>, edges: Vec<[VertexId; 2]>) -> Self {
+        let at = |v: VertexId| survey.mesh.position(v);
+        let part = edges.first().and_then(|e| survey.parts.of_vertex(e[0]));
+        let list = edges.clone();
+        let first = list.first().and_then(|&[a, b]| survey.edges.between(a, b));
         Self {
-            part: survey.parts.of_vertex(vertex),
-            vertices: vec![vertex.0],
-            at: survey.mesh.position(vertex),
-            ..Self::default()
+            face: first.map(|edge| survey.edges.sides(edge)[0].face),
+            ..Self::new(
+                part,
+                Elements::Edges(edges),
+                list.iter().map(|&[a, b]| (at(a) + at(b)) / 2.0),
+                list.iter().flatten().map(|&v| at(v)),
+            )
         }
+    }
+
+    /// Vertices that hang together.
+    pub fn vertices(survey: &Survey<'_>, vertices: Vec<VertexId>) -> Self {
+        let points: Vec<DVec3> = vertices.iter().map(|&v| survey.mesh.position(v)).collect();
+        let part = vertices.first().and_then(|&v| survey.parts.of_vertex(v));
+        Self::new(
+            part,
+            Elements::Vertices(vertices),
+            points.iter().copied(),
+            points.iter().copied(),
+        )
+    }
+
+    /// A whole part, or several that have to do with each other.
+    pub fn parts(survey: &Survey<'_>, parts: Vec<PartId>) -> Self {
+        let bounds: Vec<Bounds> = parts.iter().map(|p| survey.part(*p).bounds).collect();
+        let first = parts.first().copied();
+        Self {
+            face: first.map(|part| survey.part(part).first_face),
+            ..Self::new(
+                first,
+                Elements::Parts(parts),
+                bounds.iter().map(|b| b.middle()),
+                bounds.iter().flat_map(|b| [b.min, b.max]),
+            )
+        }
+    }
+
+    /// The model as a whole.
+    pub fn model(survey: &Survey<'_>) -> Self {
+        let corners = survey
+            .bounds
+            .map_or(vec![DVec3::ZERO], |b| vec![b.min, b.max]);
+        let points = corners.iter().copied();
+        Self::new(None, Elements::Model, points.clone(), points)
     }
 
     /// A rim.
-    pub fn rim(survey: &super::Survey<'_>, name: RimId) -> Self {
+    pub fn rim(survey: &Survey<'_>, name: RimId) -> Self {
         let rim = &survey.rims.closed[name.index()];
-        let middle: DVec3 = rim.vertices.iter().map(|&v| survey.mesh.position(v)).sum();
+        let edges = rim.edges.iter().map(|&e| survey.edges.ends(e)).collect();
         Self {
-            part: survey.parts.of_vertex(rim.vertices[0]),
             rim: Some(name),
-            edges: Some(rim.edges.len()),
-            length: Some(rim.length),
-            at: middle / rim.vertices.len() as f64,
-            ..Self::default()
+            value: Some(rim.length),
+            ..Self::edges(survey, edges)
         }
     }
+
+    /// The same place, with what was measured there.
+    pub fn measured(self, value: f64) -> Self {
+        Self {
+            value: Some(value),
+            ..self
+        }
+    }
+}
+
+/// Puts elements together that have a vertex in common (vertices at one place are one) or that
+/// `links` joins, by index. Largest groups first, then by lowest element; elements in order.
+pub(super) fn grouped<E: Copy>(
+    survey: &Survey<'_>,
+    elements: &[E],
+    vertices: impl Fn(E, &mut dyn FnMut(VertexId)),
+    links: impl Iterator<Item = (usize, usize)>,
+) -> Vec<Vec<E>> {
+    const NONE: u32 = u32::MAX;
+    let mut first = vec![NONE; survey.mesh.vertex_count()];
+    let mut sets = UnionFind::new(elements.len());
+    for (i, &element) in elements.iter().enumerate() {
+        vertices(element, &mut |vertex| {
+            let slot = &mut first[survey.first_at_place[vertex.index()].index()];
+            match *slot {
+                NONE => *slot = i as u32,
+                other => {
+                    sets.join(i as u32, other);
+                }
+            }
+        });
+    }
+    for (a, b) in links {
+        sets.join(a as u32, b as u32);
+    }
+    let mut number = vec![NONE; elements.len()];
+    let mut groups: Vec<Vec<E>> = Vec::new();
+    for (i, &element) in elements.iter().enumerate() {
+        let root = sets.find(i as u32) as usize;
+        if number[root] == NONE {
+            number[root] = groups.len() as u32;
+            groups.push(Vec::new());
+        }
+        groups[number[root] as usize].push(element);
+    }
+    groups.sort_by_key(|group| std::cmp::Reverse(group.len()));
+    groups
 }

@@ -1,7 +1,10 @@
 //! What the checks look at, each worked out once.
 
-use crate::measure::{Bounds, vector_area};
-use crate::mesh::{FaceId, Mesh, Model};
+use super::Needs;
+use crate::measure::{Bounds, PartMeasure, part_measures, vector_area};
+use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
+use crate::progress::Observer;
+use crate::spatial::{Contacts, Soup};
 use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
 use rayon::prelude::*;
 
@@ -28,7 +31,11 @@ pub struct Survey<'m> {
     /// The diagonal of the bounds of the vertices that faces use; 0 without faces.
     pub diagonal: f64,
     /// The exact-position weld: the first vertex at each vertex's place.
-    pub first_at_place: Vec<crate::mesh::VertexId>,
+    pub first_at_place: Vec<VertexId>,
+    /// Every part's size.
+    pub part_measures: Vec<PartMeasure>,
+    soup: Option<Soup<'m>>,
+    contacts: Option<Contacts>,
 }
 
 impl<'m> Survey<'m> {
@@ -46,7 +53,7 @@ impl<'m> Survey<'m> {
             || Patches::of(mesh, &edges),
             || (fans(mesh, &edges), Rims::of(mesh, &edges)),
         );
-        let areas = (0..mesh.face_count())
+        let areas: Vec<f64> = (0..mesh.face_count())
             .into_par_iter()
             .with_min_len(4096)
             .map(|face| vector_area(mesh, FaceId::new(face)).length())
@@ -56,14 +63,63 @@ impl<'m> Survey<'m> {
             model,
             mesh,
             edges,
-            parts,
             rims,
             patches,
             fans,
-            areas,
             bounds,
             diagonal: bounds.map_or(0.0, |b| b.diagonal()),
             first_at_place,
+            part_measures: part_measures(mesh, &parts, &areas),
+            parts,
+            areas,
+            soup: None,
+            contacts: None,
         }
+    }
+
+    /// Works out what the dearer checks build on, unless that has been done.
+    pub fn prepare(&mut self, needs: Needs, observer: &dyn Observer) {
+        if needs >= Needs::Soup && self.soup.is_none() {
+            observer.begin("sorting faces by place", 0);
+            let faces = self.mesh.face_ids().filter(|&f| !self.has_no_area(f));
+            let soup = Soup::welded(
+                self.mesh,
+                faces,
+                |face| self.patches.reversed[face.index()],
+                |vertex| self.first_at_place[vertex.index()],
+            );
+            self.soup = Some(soup);
+        }
+        if needs >= Needs::Contacts && self.contacts.is_none() {
+            observer.begin("finding faces that meet", 0);
+            let soup = self.soup.as_ref().expect("made above");
+            self.contacts = Some(Contacts::of(soup, self.mesh.face_count(), |face| {
+                self.parts.of_face(self.mesh, face)
+            }));
+        }
+    }
+
+    /// The faces that have an area, as triangles, each turned as its patch asks.
+    ///
+    /// # Panics
+    /// When it has not been prepared.
+    pub fn soup(&self) -> &Soup<'m> {
+        self.soup.as_ref().expect("the check needs the soup")
+    }
+
+    /// Which faces meet, where that has been worked out.
+    pub fn contacts(&self) -> Option<&Contacts> {
+        self.contacts.as_ref()
+    }
+
+    /// Whether a face repeats a vertex or has too little area to count (DESIGN §4).
+    pub fn has_no_area(&self, face: FaceId) -> bool {
+        self.areas[face.index()] <= super::checks::least_area(self.diagonal)
+            || self.mesh.is_collapsed(face)
+    }
+
+    /// A part's size.
+    pub fn part(&self, part: PartId) -> &PartMeasure {
+        &self.part_measures[part.index()]
     }
 }

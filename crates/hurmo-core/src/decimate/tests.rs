@@ -52,7 +52,7 @@ fn budgets_are_met_to_a_face_or_two_and_nothing_breaks() {
         assert!(audit.mesh.faces <= to && audit.mesh.faces + 2 >= to, "{to}");
         assert!(audit.mesh.watertight);
         for finding in &audit.findings {
-            let count = finding.count;
+            let count = finding.count();
             assert!(count == 0, "{}: {count} at {to}", finding.check);
         }
     }

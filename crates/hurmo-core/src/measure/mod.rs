@@ -9,14 +9,17 @@ pub use parts::{PartMeasure, floating_parts, part_measures};
 use crate::mesh::{FaceId, Mesh};
 use crate::topology::signed_volume_term;
 use glam::DVec3;
+use schemars::JsonSchema;
 use serde::Serialize;
 
 /// A box along the axes.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
 pub struct Bounds {
     /// The least coordinates.
+    #[schemars(with = "[f64; 3]")]
     pub min: DVec3,
     /// The greatest coordinates.
+    #[schemars(with = "[f64; 3]")]
     pub max: DVec3,
 }
 
@@ -33,6 +36,11 @@ impl Bounds {
             min: bounds.min.min(p),
             max: bounds.max.max(p),
         }))
+    }
+
+    /// Whether the other box lies within this one, borders included.
+    pub fn holds(&self, other: &Bounds) -> bool {
+        self.min.cmple(other.min).all() && other.max.cmple(self.max).all()
     }
 
     /// Length of the diagonal.

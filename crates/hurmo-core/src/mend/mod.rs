@@ -2,13 +2,14 @@
 //!
 //! ```text
 //! weld ─▶ zero-area faces ─▶ lamina faces ─▶ non-manifold edges ─▶ pinched vertices
-//!      ─▶ facing ─▶ n-gons ─▶ stray vertices
+//!      ─▶ facing ─▶ n-gons ─▶ stray edges ─▶ stray vertices
 //! ```
 //!
 //! Welding comes first because every other fault is a matter of which vertices are shared. It
 //! can collapse faces, so those go next; what is then left on the same vertices is a lamina
 //! face, and each of those makes its edges non-manifold. Only when edges have two sides is it
-//! clear which way faces should turn. Dropped faces leave vertices behind: those go last.
+//! clear which way faces should turn. Dropped faces and line
+//! elements leave vertices behind: those go last.
 //!
 //! To add a cure: write a file here with one [`Cure`] and name it in [`CURES`].
 
@@ -17,6 +18,7 @@ mod lamina;
 mod ngons;
 mod scraps;
 mod stray;
+mod stray_edges;
 mod take_apart;
 mod weld;
 mod zero_area;
@@ -46,6 +48,7 @@ pub const CURES: &[Cure] = &[
     take_apart::VERTICES,
     facing::CURE,
     ngons::CURE,
+    stray_edges::CURE,
     stray::CURE,
 ];
 

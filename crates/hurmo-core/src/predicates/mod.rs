@@ -1,5 +1,12 @@
 //! Exact answers to yes/no questions (Shewchuk 1997, by the `robust` crate).
 
+mod meet;
+
+pub use meet::{
+    meet_beyond_corner, meet_beyond_edge, on_one_line, segment_meets_triangle, side_of_plane,
+    triangles_meet,
+};
+
 use glam::{DVec2, DVec3};
 use robust::Coord;
 use std::cmp::Ordering;

@@ -31,7 +31,7 @@ fn a_sphere_becomes_even_and_stays_a_sphere() {
     let (outcome, audit) = remeshed(&sphere, Target::Count(12_000));
     assert!((audit.mesh.faces as f64 / 12_000.0 - 1.0).abs() < 0.03);
     assert!(audit.mesh.watertight);
-    assert!(audit.findings.iter().all(|finding| finding.count == 0));
+    assert!(audit.findings.iter().all(|finding| finding.count() == 0));
     let (mean, worst) = qualities(&outcome.model.mesh);
     assert!(mean > 0.9 && worst > 0.2, "{mean} {worst}");
     let moved = deviation(&sphere, &outcome.model.mesh, 20_000).unwrap();

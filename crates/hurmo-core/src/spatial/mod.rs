@@ -1,7 +1,17 @@
-//! Where things are: welding by position, and closest points.
+//! Where things are: welding by position, closest points, what touches what, and what is inside.
 
+mod boxes;
 mod closest;
+mod contacts;
+mod rays;
+mod soup;
 mod weld;
+mod winding;
 
-pub use closest::{Closest, TriangleTree};
+pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
+pub use closest::{Closest, TriangleTree, closest_on_triangle};
+pub use contacts::{Contacts, faces_meet};
+pub use rays::{Crossing, crossings};
+pub use soup::Soup;
 pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first};
+pub use winding::{Sides, Winding, solid_angle};

@@ -3,6 +3,7 @@
 mod edges;
 mod editable;
 mod fans;
+mod hollows;
 mod link;
 mod parts;
 mod patches;
@@ -13,6 +14,7 @@ pub use edges::{Edges, Side};
 pub use editable::TriangleNet;
 pub use fans::{Fans, fans};
 pub(crate) use fans::{counted, join_across};
+pub(crate) use hollows::INSIDE;
 pub use link::{Marks, may_collapse};
 pub use parts::{Part, Parts};
 pub use patches::{Patches, signed_volume_term};

@@ -3,10 +3,13 @@
 //! A breadth-first walk over each patch gives every face a parity: 0 like the patch's first
 //! face, 1 the other way round. The patch is *closed* when every edge of every face in it has
 //! two sides; then the sign of the enclosed volume says which parity faces outward. An open
-//! patch, or one that encloses nothing, keeps the parity of the majority of its faces.
-//! Cost: linear in sides.
+//! patch, or one that encloses nothing, keeps the parity of the majority of its faces. So does
+//! a closed patch that lies wholly in the solid of others (see `hollows`): facing inward, it
+//! is the wall of a hollow.
+//! Cost: linear in sides, but for closed patches that face inward inside others.
 
 use super::Edges;
+use super::hollows::{Shell, hollows};
 use crate::mesh::{FaceId, Mesh};
 use glam::DVec3;
 
@@ -21,6 +24,8 @@ pub struct Patches {
     pub closed: Vec<bool>,
     /// For every patch, whether no turning makes it consistent (a Möbius band is like that).
     pub one_sided: Vec<bool>,
+    /// For every patch, whether it is the wall of a hollow.
+    pub hollow: Vec<bool>,
 }
 
 /// Six times the signed volume between a polygon and `origin`.
@@ -47,7 +52,9 @@ impl Patches {
             reversed: vec![false; mesh.face_count()],
             closed: Vec::new(),
             one_sided: Vec::new(),
+            hollow: Vec::new(),
         };
+        let mut shells = Vec::new();
         let mut members: Vec<FaceId> = Vec::new();
         for seed in mesh.face_ids() {
             if patches.of_face[seed.index()] != UNSEEN {
@@ -88,8 +95,20 @@ impl Patches {
                     patches.reversed[face.index()] ^= true;
                 }
             }
+            if closed && !one_sided {
+                let turned = members.iter().filter(|f| patches.reversed[f.index()]);
+                let inward = turned.count() * 2 > members.len();
+                shells.push(Shell { patch, inward });
+            }
             patches.closed.push(closed);
             patches.one_sided.push(one_sided);
+        }
+        patches.hollow = vec![false; patches.closed.len()];
+        for patch in hollows(mesh, &patches.of_face, &patches.reversed, shells) {
+            patches.hollow[patch as usize] = true;
+        }
+        for (face, &patch) in patches.of_face.iter().enumerate() {
+            patches.reversed[face] ^= patches.hollow[patch as usize];
         }
         patches
     }
@@ -140,6 +159,48 @@ mod tests {
         let patches = Patches::of(&inward, &edges);
         assert_eq!(patches.reversed_count(), inward.face_count());
         assert_eq!(patches.closed, [true]);
+    }
+
+    /// Shells one in another, each facing outward or not; largest first.
+    fn shells(outward: &[bool]) -> Mesh {
+        let mut mesh = Mesh::default();
+        for (i, &outward) in outward.iter().enumerate() {
+            let half = DVec3::splat(8.0 - i as f64);
+            let shell = shapes::cuboid(-half, half, 2);
+            let base = mesh.vertex_count() as u32;
+            shell.positions().iter().for_each(|&p| {
+                mesh.push_vertex(p);
+            });
+            for (_, face) in shell.faces() {
+                let face = face.iter().map(|v| VertexId(v.0 + base));
+                match outward {
+                    true => mesh.push_face(face),
+                    false => mesh.push_face(face.rev()),
+                };
+            }
+        }
+        mesh
+    }
+
+    #[test]
+    fn a_shell_that_faces_inward_in_solid_is_a_hollow_and_in_a_hollow_it_is_not() {
+        let turned = |outward: &[bool]| {
+            let mesh = shells(outward);
+            let patches = Patches::of(&mesh, &Edges::of(&mesh));
+            (patches.reversed_count() / 24, patches.hollow)
+        };
+        assert_eq!(turned(&[true, false]), (0, vec![false, true]));
+        assert_eq!(turned(&[true, true]), (0, vec![false, false]));
+        assert_eq!(turned(&[false, true]), (1, vec![false, false]));
+        // An inside-out ball in an inside-out ball: the outer one turns, the inner one is then
+        // the wall of its hollow.
+        assert_eq!(turned(&[false, false]), (1, vec![false, true]));
+        assert_eq!(turned(&[true, false, false]), (1, vec![false, true, false]));
+        assert_eq!(turned(&[true, true, false]), (0, vec![false, false, true]));
+        assert_eq!(
+            turned(&[true, false, true, false]),
+            (0, vec![false, true, false, true])
+        );
     }
 
     #[test]

@@ -1,12 +1,13 @@
 //! Putting the chunks of an OBJ text together.
 
 use super::chunk::{Event, RawChunk, Reference, resolved};
+use crate::{Remarks, SourceLines};
 use glam::DVec2;
 use hurmo_core::mesh::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag};
 use hurmo_core::{Mesh, Model, VertexId};
 use std::collections::HashMap;
 
-/// What is wrong, and where: chunk, and byte in it.
+/// What is wrong, and where: chunk, and line in it from 0.
 pub(super) struct Trouble {
     pub place: Option<(usize, u32)>,
     pub message: String,
@@ -17,7 +18,7 @@ type Counts = [usize; 3];
 
 const KINDS: [&str; 3] = ["vertex", "texture coordinate", "normal"];
 
-pub(super) fn assemble(chunks: Vec<RawChunk>, notes: &mut Vec<String>) -> Result<Model, Trouble> {
+pub(super) fn assemble(chunks: Vec<RawChunk>, remarks: &mut Remarks) -> Result<Model, Trouble> {
     let mut before: Vec<Counts> = Vec::with_capacity(chunks.len());
     let mut total: Counts = [0; 3];
     for chunk in &chunks {
@@ -53,7 +54,8 @@ pub(super) fn assemble(chunks: Vec<RawChunk>, notes: &mut Vec<String>) -> Result
         tags: tags(&chunks),
         material_libraries: chunks.iter().flat_map(|c| c.libraries.clone()).collect(),
     };
-    notes.extend(remarks(&chunks));
+    remarks.notes.extend(notes(&chunks));
+    remarks.lines = Some(source_lines(&chunks));
     let positions = chunks.into_iter().flat_map(|c| c.positions).collect();
     let vertices = corners.iter().map(|corner| VertexId(corner[0])).collect();
     let mesh = Mesh::from_parts(positions, vertices, starts).map_err(|error| Trouble {
@@ -88,7 +90,7 @@ fn corners(
                         settled[kind] =
                             settle(corner[kind], kind, before, total).map_err(|message| {
                                 Trouble {
-                                    place: Some((number, chunk.face_offsets[face])),
+                                    place: Some((number, chunk.face_lines[face])),
                                     message,
                                 }
                             })?;
@@ -204,7 +206,22 @@ fn apply(event: &Event, tag: &mut Tag) {
     }
 }
 
-fn remarks(chunks: &[RawChunk]) -> Vec<String> {
+/// The line of every vertex and face, from 1.
+fn source_lines(chunks: &[RawChunk]) -> SourceLines {
+    let mut lines = SourceLines::default();
+    let mut before = 1u32;
+    for chunk in chunks {
+        let absolute = |line: &u32| before + line;
+        lines
+            .vertices
+            .extend(chunk.vertex_lines.iter().map(absolute));
+        lines.faces.extend(chunk.face_lines.iter().map(absolute));
+        before += chunk.line_count as u32;
+    }
+    lines
+}
+
+fn notes(chunks: &[RawChunk]) -> Vec<String> {
     let mut notes = Vec::new();
     let mut passed_over: Vec<&String> = chunks.iter().flat_map(|c| &c.passed_over).collect();
     passed_over.sort();

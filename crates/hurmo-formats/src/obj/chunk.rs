@@ -41,9 +41,13 @@ pub(super) struct RawChunk {
     /// Vertex, UV, normal.
     pub corners: Vec<[Reference; 3]>,
     pub face_ends: Vec<u32>,
-    /// Where each face's statement begins, in bytes from the chunk's start.
-    pub face_offsets: Vec<u32>,
+    /// The line of each vertex's and each face's statement, from 0 at the chunk's start.
+    pub vertex_lines: Vec<u32>,
+    pub face_lines: Vec<u32>,
+    /// Line elements, each with its line.
     pub lines: Vec<(u32, Vec<Reference>)>,
+    /// How many lines of text the chunk has.
+    pub line_count: usize,
     /// Events, each with the number of faces before it.
     pub events: Vec<(u32, Event)>,
     pub libraries: Vec<String>,
@@ -53,13 +57,14 @@ pub(super) struct RawChunk {
     pub depths: usize,
 }
 
-/// Parses a chunk; an error comes with its byte offset in the chunk.
+/// Parses a chunk; an error comes with its line, from 0 at the chunk's start.
 pub(super) fn parse(text: &[u8]) -> Result<RawChunk, (usize, String)> {
     let mut chunk = RawChunk::default();
     let mut joined = Vec::new();
     let mut at = 0;
     while at < text.len() {
-        let begin = at;
+        let here = chunk.line_count;
+        chunk.line_count += 1;
         let mut line = next_line(text, &mut at);
         if line.ends_with(b"\\") && !line.trim_ascii_start().starts_with(b"#") {
             joined.clear();
@@ -71,11 +76,12 @@ pub(super) fn parse(text: &[u8]) -> Result<RawChunk, (usize, String)> {
                     break;
                 }
                 line = next_line(text, &mut at);
+                chunk.line_count += 1;
             }
             joined.extend_from_slice(line);
             line = &joined;
         }
-        statement(&mut chunk, line, begin).map_err(|message| (begin, message))?;
+        statement(&mut chunk, line, here as u32).map_err(|message| (here, message))?;
     }
     Ok(chunk)
 }
@@ -88,7 +94,7 @@ fn next_line<'t>(text: &'t [u8], at: &mut usize) -> &'t [u8] {
     rest[..end].trim_ascii_end()
 }
 
-fn statement(chunk: &mut RawChunk, line: &[u8], begin: usize) -> Result<(), String> {
+fn statement(chunk: &mut RawChunk, line: &[u8], number: u32) -> Result<(), String> {
     let line = line.trim_ascii_start();
     let end = line
         .iter()
@@ -96,11 +102,11 @@ fn statement(chunk: &mut RawChunk, line: &[u8], begin: usize) -> Result<(), Stri
         .unwrap_or(line.len());
     let (word, rest) = line.split_at(end);
     match word {
-        b"v" => vertex(chunk, rest),
+        b"v" => vertex(chunk, rest, number),
         b"vt" => uv(chunk, rest),
         b"vn" => normal(chunk, rest),
-        b"f" => face(chunk, rest, begin),
-        b"l" => line_element(chunk, rest, begin),
+        b"f" => face(chunk, rest, number),
+        b"l" => line_element(chunk, rest, number),
         b"o" => chunk.event(Event::Object(name(rest))),
         b"g" => chunk.event(Event::Group(name(rest))),
         b"usemtl" => chunk.event(Event::Material(name(rest))),
@@ -136,7 +142,7 @@ fn fields(rest: &[u8]) -> impl Iterator<Item = &[u8]> + Clone {
     words(rest).take_while(|word| word[0] != b'#')
 }
 
-fn vertex(chunk: &mut RawChunk, rest: &[u8]) -> Result<(), String> {
+fn vertex(chunk: &mut RawChunk, rest: &[u8], number: u32) -> Result<(), String> {
     let mut fields = fields(rest);
     let mut position = [0.0; 3];
     for slot in &mut position {
@@ -144,6 +150,7 @@ fn vertex(chunk: &mut RawChunk, rest: &[u8]) -> Result<(), String> {
         *slot = coordinate(word)?;
     }
     chunk.positions.push(DVec3::from_array(position));
+    chunk.vertex_lines.push(number);
     // A fourth number is a weight; three more, or four with a weight, are a colour.
     let mut extra = [0.0f32; 4];
     let mut count = 0;
@@ -209,7 +216,7 @@ fn lenient(chunk: &mut RawChunk, word: &[u8]) -> Result<f64, String> {
     }
 }
 
-fn face(chunk: &mut RawChunk, rest: &[u8], begin: usize) -> Result<(), String> {
+fn face(chunk: &mut RawChunk, rest: &[u8], number: u32) -> Result<(), String> {
     let from = chunk.corners.len();
     for word in fields(rest) {
         let counts = [chunk.positions.len(), chunk.uvs.len(), chunk.normals.len()];
@@ -220,16 +227,16 @@ fn face(chunk: &mut RawChunk, rest: &[u8], begin: usize) -> Result<(), String> {
         return Err("a face without corners".into());
     }
     chunk.face_ends.push(chunk.corners.len() as u32);
-    chunk.face_offsets.push(begin as u32);
+    chunk.face_lines.push(number);
     Ok(())
 }
 
-fn line_element(chunk: &mut RawChunk, rest: &[u8], begin: usize) -> Result<(), String> {
+fn line_element(chunk: &mut RawChunk, rest: &[u8], number: u32) -> Result<(), String> {
     let counts = [chunk.positions.len(), chunk.uvs.len(), 0];
     let line = fields(rest)
         .map(|word| Ok(corner(word, counts)?[0]))
         .collect::<Result<Vec<_>, String>>()?;
-    chunk.lines.push((begin as u32, line));
+    chunk.lines.push((number, line));
     Ok(())
 }
 

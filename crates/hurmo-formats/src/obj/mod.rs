@@ -14,7 +14,7 @@ mod write;
 
 pub(crate) use write::write;
 
-use crate::ReadError;
+use crate::{ReadError, Remarks};
 use hurmo_core::Model;
 use rayon::prelude::*;
 use std::ops::Range;
@@ -34,7 +34,7 @@ pub(crate) fn looks_like(bytes: &[u8]) -> bool {
     })
 }
 
-pub(crate) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadError> {
+pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadError> {
     crate::text::refuse_binary(bytes, "OBJ")?;
     let ranges = chunk_ranges(bytes, CHUNK);
     let chunks = ranges
@@ -42,15 +42,18 @@ pub(crate) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadE
         .map(|range| chunk::parse(&bytes[range.clone()]))
         .collect::<Vec<_>>();
     let mut raw = Vec::with_capacity(chunks.len());
-    for (chunk, range) in chunks.into_iter().zip(&ranges) {
-        raw.push(chunk.map_err(|(offset, message)| {
-            ReadError::at_line_of(bytes, range.start + offset, message)
-        })?);
+    // The number of each chunk's first line.
+    let mut first_lines = Vec::with_capacity(chunks.len());
+    let mut lines = 1;
+    for chunk in chunks {
+        let chunk = chunk.map_err(|(line, message)| ReadError::at_line(lines + line, message))?;
+        first_lines.push(lines);
+        lines += chunk.line_count;
+        raw.push(chunk);
     }
-    let starts: Vec<usize> = ranges.iter().map(|range| range.start).collect();
-    assemble::assemble(raw, notes).map_err(|trouble| match trouble.place {
-        Some((chunk, offset)) => {
-            ReadError::at_line_of(bytes, starts[chunk] + offset as usize, trouble.message)
+    assemble::assemble(raw, remarks).map_err(|trouble| match trouble.place {
+        Some((chunk, line)) => {
+            ReadError::at_line(first_lines[chunk] + line as usize, trouble.message)
         }
         None => ReadError::whole(trouble.message),
     })
@@ -99,14 +102,22 @@ mod tests {
     fn the_size_of_chunks_does_not_matter() {
         let text =
             "v 0 0 0\nv 1 0 0\nv 1 1 0\nf -3 -2 -1\ng rail\nv 0 1 0\nusemtl tar\nf -4 -2 -1\n";
-        let whole = read(text.as_bytes(), &mut Vec::new()).unwrap();
+        let mut whole_remarks = Remarks::default();
+        let whole = read(text.as_bytes(), &mut whole_remarks).unwrap();
+        let lines = whole_remarks.lines.as_ref().unwrap();
+        assert_eq!(
+            (&lines.vertices[..], &lines.faces[..]),
+            (&[1, 2, 3, 6][..], &[4, 8][..])
+        );
         for size in 1..text.len() {
             let chunks: Vec<_> = chunk_ranges(text.as_bytes(), size)
                 .into_iter()
                 .map(|range| chunk::parse(&text.as_bytes()[range]).unwrap())
                 .collect();
-            let cut = assemble::assemble(chunks, &mut Vec::new());
+            let mut remarks = Remarks::default();
+            let cut = assemble::assemble(chunks, &mut remarks);
             assert_eq!(cut.map_err(|t| t.message).unwrap(), whole);
+            assert_eq!(remarks.lines, whole_remarks.lines);
         }
     }
 }

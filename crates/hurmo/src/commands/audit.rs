@@ -1,36 +1,94 @@
 //! `hurmo audit`: finds faults and says where.
 
-use crate::cli::{BriefName, unit};
-use crate::report::{self, AuditReport, ModelReport, Unreadable};
-use crate::session::Session;
-use crate::{Ending, out};
-use anyhow::Result;
-use hurmo_core::audit::{self, Brief};
-use hurmo_core::units::Unit;
-use std::path::PathBuf;
+use super::picture;
+use crate::cli::{axis, unit};
+use crate::files::{self, Shard};
+use crate::pictures::Subject;
+use crate::report::{self, AuditDocument, AuditReport, ModelLine, ModelReport, Unreadable};
+use crate::session::{Session, check_target};
+use crate::{Ending, batch, briefs, out};
+use anyhow::{Result, bail};
+use hurmo_core::audit::{self, Audit, Brief, CHECKS, Level, Options};
+use hurmo_core::progress::Observer;
+use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_formats::Loaded;
+use hurmo_view::Show;
+use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo audit`.
 #[derive(Debug, clap::Args)]
-#[command(after_help = "Examples:\n  \
+#[command(
+    after_help = "Checks that are off in the brief can be added by name with --also.\n\n\
+    Examples:\n  \
     hurmo audit bollard.obj\n  \
-    hurmo audit --for print heron.ply lantern.obj\n  \
-    hurmo audit --json --places all buoy.stl > buoy.json")]
+    hurmo audit --for print heron.ply --unit mm --picture heron.png\n  \
+    hurmo audit --for harbour.toml --json --places all buoy.stl > buoy.json\n  \
+    hurmo audit --for engine props/ --csv props.csv --junit props.xml\n  \
+    hurmo audit --files-from list.txt --shard 3/16 --json > part-3.json\n  \
+    hurmo audit --merge part-1.json part-2.json part-3.json"
+)]
 pub struct Arguments {
-    /// Model files
-    #[arg(required = true, value_name = "MODEL")]
+    /// Model files, folders to walk, or patterns; with --merge, reports
+    #[arg(value_name = "MODEL", required_unless_present_any = ["files_from", "schema"])]
     models: Vec<PathBuf>,
-    /// What the model is handed off to; sets how bad each finding is
+    /// What the model is handed off to: sculpt, engine, print, or a brief file; sets how bad
+    /// each finding is
     #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<BriefName>,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
-    /// How many places to list for each finding, or 'all' (3 in text, 20 in JSON)
-    #[arg(long, value_name = "N|all", value_parser = places)]
-    places: Option<usize>,
+    brief: Option<String>,
+    /// Look for these alone
+    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    only: Vec<String>,
+    /// Look for these too, though the brief doesn't
+    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    also: Vec<String>,
+    /// Don't look for these
+    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    skip: Vec<String>,
+    /// Count vertices up to this far apart as duplicates
+    #[arg(long, value_name = "LENGTH")]
+    near: Option<Length>,
+    /// Look for walls thinner than this
+    #[arg(long, value_name = "LENGTH")]
+    wall: Option<Length>,
+    /// The model is one half of a whole that is mirrored along this axis, at 0
+    #[arg(long, value_name = "AXIS", value_parser = axis)]
+    mirror: Option<Axis>,
     /// What one unit of the model's coordinates is: mm, cm, m or in
     #[arg(long, value_parser = unit)]
     unit: Option<Unit>,
+    /// How many places to list for each finding, or 'all' (3 in text, 20 in JSON)
+    #[arg(long, value_name = "N|all", value_parser = places)]
+    places: Option<usize>,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    json: bool,
+    /// Draw the faults, and the worst places from close by
+    #[arg(long, value_name = "PNG")]
+    picture: Option<PathBuf>,
+    /// Write the model with its faults marked, for any viewer of glTF
+    #[arg(long, value_name = "GLB")]
+    mark: Option<PathBuf>,
+    /// Write a test report for build servers
+    #[arg(long, value_name = "XML")]
+    junit: Option<PathBuf>,
+    /// Write a table with a row a model
+    #[arg(long, value_name = "CSV")]
+    csv: Option<PathBuf>,
+    /// Overwrite files that are there
+    #[arg(long)]
+    force: bool,
+    /// Audit the models in this list too: a path a line, '-' for standard input
+    #[arg(long, value_name = "LIST")]
+    files_from: Option<PathBuf>,
+    /// Audit this share of the models, as 3/16: all shares together are all of them
+    #[arg(long, value_name = "N/OF")]
+    shard: Option<Shard>,
+    /// Join reports that --json made
+    #[arg(long, conflicts_with_all = ["files_from", "shard", "picture", "mark", "junit", "csv"])]
+    merge: bool,
+    /// Print the JSON Schema of the document that --json prints
+    #[arg(long)]
+    schema: bool,
 }
 
 fn places(text: &str) -> Result<usize, String> {
@@ -42,66 +100,277 @@ fn places(text: &str) -> Result<usize, String> {
     }
 }
 
+/// Up to so many models that are named one by one are told of in full.
+const IN_FULL: usize = 3;
+
 /// Runs `hurmo audit`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let brief = arguments.brief.map_or(Brief::General, Brief::from);
-    let shown = arguments
-        .places
-        .unwrap_or(if arguments.json { 20 } else { 3 });
-    let options = audit::Options {
-        brief,
-        places: shown.saturating_add(1),
+    if arguments.schema {
+        out::print(&report::json(&report::audit_schema()));
+        return Ok(Ending::Clear);
+    }
+    if arguments.merge {
+        return merge(arguments);
+    }
+    let written = [
+        &arguments.picture,
+        &arguments.mark,
+        &arguments.junit,
+        &arguments.csv,
+    ];
+    for path in written.into_iter().flatten() {
+        check_target(path, arguments.force)?;
+    }
+    if let Some(path) = &arguments.picture {
+        picture::check_png(path, arguments.force)?;
+        check_target(&picture::places_file(path), arguments.force)?;
+    }
+    let options = options(arguments)?;
+    let mut models = files::expanded(&arguments.models, arguments.files_from.as_deref())?;
+    let named = arguments
+        .models
+        .iter()
+        .all(|path| path.is_file() || !path.exists());
+    let in_full = named && arguments.files_from.is_none() && models.len() <= IN_FULL;
+    if let Some(shard) = arguments.shard {
+        models = shard.of(models);
+    }
+    if models.len() != 1 && (arguments.picture.is_some() || arguments.mark.is_some()) {
+        bail!(
+            "--picture and --mark show one model; {} are named",
+            models.len()
+        );
+    }
+    if models.is_empty() && arguments.shard.is_none() {
+        bail!(
+            "there is no model file there ({})",
+            hurmo_formats::Format::known_extensions()
+        );
+    }
+    let in_full = in_full || arguments.picture.is_some() || arguments.mark.is_some();
+    let found = match in_full {
+        true => one_by_one(arguments, &options, &models, session)?,
+        false => batch::audit_all(&models, &options, arguments.unit, session),
     };
-    let mut report = AuditReport {
+    if let Some(path) = &arguments.junit {
+        files::write(path, report::junit(&found)?.as_bytes())?;
+    }
+    if let Some(path) = &arguments.csv {
+        files::write(path, report::csv(&found)?.as_bytes())?;
+    }
+    if arguments.json {
+        out::print(&report::json(&found));
+    }
+    if !in_full {
+        let unreadable = found.unreadable.iter();
+        let unreadable: Vec<_> = unreadable
+            .map(|u| (u.path.clone(), u.error.clone()))
+            .collect();
+        match arguments.json {
+            true => unreadable
+                .iter()
+                .for_each(|(path, error)| out::error(&anyhow::anyhow!("{path}: {error}"))),
+            false => {
+                let mut lines: Vec<ModelLine> = found.models.iter().map(ModelLine::from).collect();
+                report::worst_first(&mut lines);
+                out::print(&report::lines_text(&lines, &unreadable, &found.brief));
+            }
+        }
+    }
+    Ok(match found.unreadable.is_empty() {
+        false => Ending::Unusable,
+        true => found.models.iter().all(|model| model.passes).into(),
+    })
+}
+
+/// What to look for.
+fn options(arguments: &Arguments) -> Result<Options> {
+    let mut brief = match &arguments.brief {
+        Some(name) => briefs::find(name)?,
+        None => Brief::general(),
+    };
+    for name in [&arguments.only, &arguments.also, &arguments.skip]
+        .into_iter()
+        .flatten()
+    {
+        if audit::named(name).is_none() {
+            let near = briefs::nearest(name, CHECKS.iter().map(|check| check.name));
+            let near = near.map_or("`hurmo checks` lists them".into(), |near| {
+                format!("did you mean '{near}'?")
+            });
+            bail!("'{name}' is no check; {near}");
+        }
+    }
+    if let Some(near) = arguments.near {
+        brief.thresholds.near = Some(near);
+    }
+    if let Some(wall) = arguments.wall {
+        brief.thresholds.wall = Some(wall);
+        if brief.level("thin-walls") == Level::Off {
+            brief.set_level("thin-walls", Level::Warn);
+        }
+    }
+    if !arguments.only.is_empty() {
+        for check in CHECKS
+            .iter()
+            .filter(|check| !arguments.only.iter().any(|n| n == check.name))
+        {
+            brief.set_level(check.name, Level::Off);
+        }
+    }
+    for name in arguments.only.iter().chain(&arguments.also) {
+        if brief.level(name) == Level::Off {
+            brief.set_level(name, Level::Note);
+        }
+    }
+    arguments
+        .skip
+        .iter()
+        .for_each(|name| brief.set_level(name, Level::Off));
+    Ok(Options {
         brief,
+        places: arguments
+            .places
+            .unwrap_or(if arguments.json { 20 } else { 3 }),
+        mirror: arguments.mirror,
+    })
+}
+
+/// Models one after the other, each told of in full.
+fn one_by_one(
+    arguments: &Arguments,
+    options: &Options,
+    models: &[PathBuf],
+    session: &Session,
+) -> Result<AuditReport> {
+    let mut found = AuditReport {
+        brief: options.brief.name.clone(),
         models: Vec::new(),
         unreadable: Vec::new(),
     };
-    for path in &arguments.models {
+    for path in models {
         let loaded = match session.load(path, arguments.unit) {
             Ok(loaded) => loaded,
             Err(error) => {
                 session.clear_progress();
                 out::error(&error);
-                report.unreadable.push(Unreadable {
+                found.unreadable.push(Unreadable {
                     path: path.display().to_string(),
                     error: format!("{:#}", error.root_cause()),
                 });
                 continue;
             }
         };
-        let mut audit = audit::audit(&loaded.model, &options, &session.progress);
-        session.clear_progress();
-        let passes = audit.passes();
+        let told = told(path, &loaded, options, arguments, session)?;
         if !arguments.json {
+            if !found.models.is_empty() {
+                out::print("\n");
+            }
             let title = format!(
                 "{}  ({}, {})",
                 path.display(),
-                loaded.format.name(),
+                loaded.source.format.name(),
                 out::bytes(loaded.bytes)
             );
-            if !report.models.is_empty() {
-                out::print("\n");
-            }
-            let unit = loaded.model.unit;
-            out::print(&report::audit_text(&title, &audit, brief, unit, shown));
+            let brief = &options.brief.name;
+            out::print(&report::audit_text(
+                &title,
+                &told.audit,
+                brief,
+                options.places,
+            ));
         }
-        for finding in &mut audit.findings {
-            finding.places.truncate(shown);
-        }
-        report.models.push(ModelReport {
-            path: path.display().to_string(),
-            format: loaded.format.name(),
-            audit,
-            passes,
-        });
+        found.models.push(told);
     }
-    if arguments.json {
-        out::print(&report::json(&report));
+    Ok(found)
+}
+
+fn told(
+    path: &Path,
+    loaded: &Loaded,
+    options: &Options,
+    arguments: &Arguments,
+    session: &Session,
+) -> Result<ModelReport> {
+    let pictured = arguments.picture.is_some() || arguments.mark.is_some();
+    let all_places = Options {
+        places: usize::MAX,
+        ..options.clone()
+    };
+    let asked = if pictured { &all_places } else { options };
+    let mut audit = audit::audit(&loaded.model, asked, &session.progress);
+    if pictured {
+        show(path, loaded, &audit, options, arguments, session)?;
+        let findings = audit.findings.iter_mut();
+        findings.for_each(|finding| finding.found.places.truncate(options.places));
     }
-    Ok(if !report.unreadable.is_empty() {
-        Ending::Unusable
-    } else {
-        report.models.iter().all(|model| model.passes).into()
+    session.clear_progress();
+    let all = options.places == usize::MAX;
+    Ok(ModelReport {
+        path: path.display().to_string(),
+        format: loaded.source.format.name(),
+        notes: loaded.notes.clone(),
+        passes: audit.passes(),
+        audit: AuditDocument::of(&audit, &loaded.model, &loaded.source, all),
     })
+}
+
+/// Writes the pictures and the marked-up model that were asked for.
+fn show(
+    path: &Path,
+    loaded: &Loaded,
+    audit: &Audit,
+    options: &Options,
+    arguments: &Arguments,
+    session: &Session,
+) -> Result<()> {
+    let told = AuditDocument::of(audit, &loaded.model, &loaded.source, false);
+    let mut written = Vec::new();
+    if let Some(output) = &arguments.picture {
+        let subject = Subject {
+            name: picture::name_of(path),
+            model: &loaded.model,
+            audit,
+            told: &told,
+            brief: &options.brief.name,
+            up: options.brief.handoff.up.unwrap_or(Axis::Z),
+        };
+        session.progress.begin("drawing", 0);
+        written = picture::sheets(&subject, Show::Faults, output, [1280, 800])?;
+    }
+    if let Some(output) = &arguments.mark {
+        session.progress.begin("marking", 0);
+        files::write(output, &crate::marking::glb(&loaded.model, audit)?)?;
+        written.push(output.clone());
+    }
+    session.clear_progress();
+    for path in written {
+        session.note(&format!("{} written", path.display()));
+    }
+    Ok(())
+}
+
+fn merge(arguments: &Arguments) -> Result<Ending> {
+    let merged = report::merged(&arguments.models)?;
+    match arguments.json {
+        true => out::print(&report::json(&merged.document)),
+        false => {
+            let mut lines = merged.lines;
+            report::worst_first(&mut lines);
+            out::print(&report::lines_text(
+                &lines,
+                &merged.unreadable,
+                &merged.brief,
+            ));
+            return Ok(ending(&lines, &merged.unreadable));
+        }
+    }
+    Ok(ending(&merged.lines, &merged.unreadable))
+}
+
+fn ending(lines: &[ModelLine], unreadable: &[(String, String)]) -> Ending {
+    match unreadable.is_empty() {
+        false => Ending::Unusable,
+        true => lines.iter().all(|line| line.passes).into(),
+    }
 }

@@ -1,7 +1,6 @@
 //! `hurmo decimate`: reduces to a budget.
 
 use crate::Ending;
-use crate::cli::BriefName;
 use crate::job::{Job, JobArguments};
 use crate::quantity::Budget;
 use crate::session::Session;
@@ -18,14 +17,14 @@ pub struct Arguments {
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET")]
     to: Budget,
-    /// What the model is handed off to; sets how bad each finding is
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<BriefName>,
+    brief: Option<String>,
 }
 
 /// Runs `hurmo decimate`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let job = Job::begin(session, &arguments.job, arguments.brief)?;
+    let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
     let to = arguments.to.of(job.triangles()).max(1);
     let mut lost = Vec::new();
     let (model, step) = crate::pipeline::decimated(&job.model, to, &session.progress, &mut lost);

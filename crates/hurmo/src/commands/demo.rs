@@ -73,7 +73,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             output.display().to_string(),
             "--force".into(),
             "--for".into(),
-            hurmo_core::audit::Brief::from(model.brief).name().into(),
+            model.brief.into(),
         ];
         line.extend(model.arguments.iter().map(|argument| argument.to_string()));
         let parsed = PrepLine::try_parse_from(&line)?;

@@ -1,9 +1,8 @@
 //! `hurmo fill`: closes holes.
 
 use crate::Ending;
-use crate::cli::BriefName;
 use crate::job::{Job, JobArguments};
-use crate::quantity::{RimSize, numbered};
+use crate::quantity::{RimSize, length_in, numbered};
 use crate::session::Session;
 use crate::story::Step;
 use anyhow::{Result, bail};
@@ -28,9 +27,9 @@ pub struct Arguments {
     /// Close only rims of at most this size: a number of edges, or a length
     #[arg(long, value_name = "EDGES|LENGTH")]
     up_to: Option<RimSize>,
-    /// What the model is handed off to; sets how bad each finding is
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<BriefName>,
+    brief: Option<String>,
 }
 
 /// Runs `hurmo fill`.
@@ -39,7 +38,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         Some(list) => numbered(list, 'R')?,
         None => Vec::new(),
     };
-    let job = Job::begin(session, &arguments.job, arguments.brief)?;
+    let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
     let there = job.before.mesh.rims;
     if let Some(range) = rims.iter().find(|range| *range.start() >= there) {
         bail!(
@@ -55,7 +54,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     match arguments.up_to {
         Some(RimSize::Edges(edges)) => options.up_to_edges = Some(edges),
         Some(RimSize::Length(length)) => {
-            let length = length.in_model(job.model.unit, job.before.mesh.diagonal)?;
+            let length = length_in(length, job.model.unit, job.before.mesh.diagonal)?;
             options.up_to_length = Some(length);
         }
         None => {}

@@ -1,15 +1,15 @@
 //! `hurmo mend`: clears faults, by kind.
 
 use crate::Ending;
-use crate::cli::BriefName;
 use crate::job::{Job, JobArguments};
-use crate::quantity::Length;
+use crate::quantity::length_in;
 use crate::session::Session;
 use crate::story::Step;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::mend::{self, MendError, Options};
 use hurmo_core::triangulate::Which;
+use hurmo_core::units::Length;
 
 /// Arguments of `hurmo mend`.
 #[derive(Debug, clap::Args)]
@@ -33,9 +33,9 @@ pub struct Arguments {
     /// Cut n-gons, or all polygons, into triangles
     #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
     triangulate: Option<Polygons>,
-    /// What the model is handed off to; sets how bad each finding is
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<BriefName>,
+    brief: Option<String>,
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -49,11 +49,11 @@ enum Polygons {
 /// Runs `hurmo mend`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let clear = cleared(&arguments.clear)?;
-    let job = Job::begin(session, &arguments.job, arguments.brief)?;
+    let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
     let diagonal = job.before.mesh.diagonal;
     let near = arguments
         .near
-        .map(|near| near.in_model(job.model.unit, diagonal))
+        .map(|near| length_in(near, job.model.unit, diagonal))
         .transpose()?;
     let gap = match job.target_format().entry().holds.shared_vertices {
         true => 0.0,

@@ -1,6 +1,8 @@
 //! One file a command.
 
 pub mod audit;
+pub mod brief;
+pub mod checks;
 pub mod convert;
 pub mod decimate;
 pub mod demo;
@@ -19,6 +21,8 @@ use anyhow::Result;
 pub fn run(command: Command, session: &Session) -> Result<Ending> {
     match command {
         Command::Audit(arguments) => audit::run(&arguments, session),
+        Command::Checks(arguments) => checks::run(&arguments),
+        Command::Brief(arguments) => brief::run(&arguments),
         Command::Mend(arguments) => mend::run(&arguments, session),
         Command::Fill(arguments) => fill::run(&arguments, session),
         Command::Decimate(arguments) => decimate::run(&arguments, session),

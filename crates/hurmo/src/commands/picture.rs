@@ -1,16 +1,25 @@
-//! `hurmo picture`: draws a model.
+//! `hurmo picture`: draws a model, and its faults.
 
+use crate::cli::{axis, unit};
+use crate::pictures::Subject;
+use crate::report::AuditDocument;
 use crate::session::{Session, check_target};
-use crate::{Ending, out};
+use crate::{Ending, briefs, files, out};
 use anyhow::{Context, Result, bail};
-use hurmo_view::{Picture, Scene, View};
+use hurmo_core::audit::{self, Brief, Options};
+use hurmo_core::units::{Axis, Unit};
+use hurmo_view::{Frame, Picture, Scene, Show, View};
 use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo picture`.
 #[derive(Debug, clap::Args)]
 #[command(
-    after_help = "Backs of faces are drawn in violet, open edges in orange, non-manifold \
-    edges in dark blue.\n\nExample:\n  hurmo picture heron.ply -o heron.png"
+    after_help = "Without --view, a sheet: three quarters, front, right side, and a legend with \
+    the counts. With --show faults, a second file OUT-places.png shows the worst places from \
+    close by.\n\nExamples:\n  \
+    hurmo picture heron.ply -o heron.png\n  \
+    hurmo picture buoy.obj -o buoy.png --show through\n  \
+    hurmo picture lantern.obj -o lantern.png --view 200,30 --show sides --up z"
 )]
 pub struct Arguments {
     /// Model file to read
@@ -22,6 +31,23 @@ pub struct Arguments {
     /// Overwrite OUT if it is there
     #[arg(long)]
     force: bool,
+    /// plain, wire, through (buried parts show), faults, parts, density (small faces blue, large
+    /// ones orange) or sides (backs violet)
+    #[arg(long, default_value = "faults", value_parser = show)]
+    show: Show,
+    /// One view instead of a sheet: front, right, back, left, top, bottom, three-quarter, or
+    /// degrees round and up, as 30,20
+    #[arg(long, value_parser = view, allow_hyphen_values = true)]
+    view: Option<View>,
+    /// Which axis of the model points up: x, y or z
+    #[arg(long, default_value = "z", value_parser = axis)]
+    up: Axis,
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
+    #[arg(long = "for", value_name = "BRIEF")]
+    brief: Option<String>,
+    /// What one unit of the model's coordinates is: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
     /// Width and height in pixels
     #[arg(long, value_name = "WxH", default_value = "1280x800", value_parser = size)]
     size: (u32, u32),
@@ -34,28 +60,138 @@ fn size(text: &str) -> Result<(u32, u32), String> {
         .ok_or_else(|| format!("'{text}' is no size; write 1280x800, each from 16 to 8192"))
 }
 
+fn show(text: &str) -> Result<Show, String> {
+    let found = Show::NAMED.iter().find(|(name, _)| *name == text);
+    found.map(|(_, show)| *show).ok_or_else(|| {
+        let names: Vec<&str> = Show::NAMED.iter().map(|(name, _)| *name).collect();
+        format!(
+            "'{text}' is no way to show a model; write {}",
+            names.join(", ")
+        )
+    })
+}
+
+fn view(text: &str) -> Result<View, String> {
+    if let Some((_, view)) = View::NAMED.iter().find(|(name, _)| *name == text) {
+        return Ok(*view);
+    }
+    let angles = text.split_once(',').and_then(|(turn, rise)| {
+        let angle = |text: &str| text.trim().parse::<f64>().ok().filter(|a| a.abs() <= 360.0);
+        Some((angle(turn)?, angle(rise).filter(|rise| rise.abs() <= 90.0)?))
+    });
+    angles
+        .map(|(turn, rise)| View::new(turn, rise))
+        .ok_or_else(|| {
+            let names: Vec<&str> = View::NAMED.iter().map(|(name, _)| *name).collect();
+            format!(
+                "'{text}' is no view; write {}, or degrees as 30,20",
+                names.join(", ")
+            )
+        })
+}
+
 /// Runs `hurmo picture`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let extension = arguments.output.extension().and_then(|e| e.to_str());
-    if !extension.is_some_and(|e| e.eq_ignore_ascii_case("png")) {
-        bail!(
-            "{}: a picture's name ends in .png",
-            arguments.output.display()
-        );
+    check_png(&arguments.output, arguments.force)?;
+    let close = places_file(&arguments.output);
+    let with_places = arguments.show == Show::Faults && arguments.view.is_none();
+    if with_places {
+        check_target(&close, arguments.force)?;
     }
-    check_target(&arguments.output, arguments.force)?;
-    let model = session.load(&arguments.input, None)?.model;
+    let brief = match &arguments.brief {
+        Some(name) => briefs::find(name)?,
+        None => Brief::general(),
+    };
+    let loaded = session.load(&arguments.input, arguments.unit)?;
+    let model = &loaded.model;
     let (width, height) = arguments.size;
-    let mut picture = Picture::new(width, height);
-    picture.draw(
-        &Scene::of(&model.mesh),
-        View::THREE_QUARTER,
-        [0, 0, width, height],
-    );
-    save(&picture, &arguments.output)?;
+    let needs_audit = arguments.view.is_none() || arguments.show == Show::Faults;
+    let written = match needs_audit {
+        false => {
+            let scene = Scene::of(&model.mesh, arguments.show);
+            let view = arguments
+                .view
+                .unwrap_or(View::THREE_QUARTER)
+                .with_up(arguments.up);
+            let picture = hurmo_view::single(&scene, view, [width, height]);
+            files::write(&arguments.output, &picture.png()?)?;
+            vec![arguments.output.clone()]
+        }
+        true => {
+            let options = Options {
+                brief,
+                places: usize::MAX,
+                mirror: None,
+            };
+            let audit = audit::audit(model, &options, &session.progress);
+            let subject = Subject {
+                name: name_of(&arguments.input),
+                model,
+                audit: &audit,
+                told: &AuditDocument::of(&audit, model, &loaded.source, false),
+                brief: &options.brief.name,
+                up: arguments.up,
+            };
+            hurmo_core::progress::Observer::begin(&session.progress, "drawing", 0);
+            match arguments.view {
+                Some(view) => {
+                    let scene = subject.scene(arguments.show);
+                    let view = view.with_up(arguments.up);
+                    let picture = hurmo_view::single(&scene, view, [width, height]);
+                    files::write(&arguments.output, &picture.png()?)?;
+                    vec![arguments.output.clone()]
+                }
+                None => sheets(&subject, arguments.show, &arguments.output, [width, height])?,
+            }
+        }
+    };
     session.clear_progress();
-    out::print(&format!("{}\n", arguments.output.display()));
+    for path in written {
+        out::print(&format!("{}\n", path.display()));
+    }
     Ok(Ending::Clear)
+}
+
+/// Writes the sheet and, of faults, the close-ups; returns the files.
+pub fn sheets(
+    subject: &Subject<'_>,
+    show: Show,
+    output: &Path,
+    size: [u32; 2],
+) -> Result<Vec<PathBuf>> {
+    files::write(output, &subject.overview(show, size).png()?)?;
+    let mut written = vec![output.to_path_buf()];
+    if show == Show::Faults
+        && let Some(picture) = subject.closeups(size)
+    {
+        let close = places_file(output);
+        files::write(&close, &picture.png()?)?;
+        written.push(close);
+    }
+    Ok(written)
+}
+
+/// The file of the close-ups that go with a picture.
+pub fn places_file(output: &Path) -> PathBuf {
+    let stem = output.file_stem().unwrap_or_default().to_string_lossy();
+    output.with_file_name(format!("{stem}-places.png"))
+}
+
+/// The end of a path, for headings.
+pub fn name_of(path: &Path) -> String {
+    path.file_name()
+        .unwrap_or_default()
+        .to_string_lossy()
+        .into_owned()
+}
+
+/// Refuses a target that is no PNG, or may not be written.
+pub fn check_png(path: &Path, force: bool) -> Result<()> {
+    let extension = path.extension().and_then(|e| e.to_str());
+    if !extension.is_some_and(|e| e.eq_ignore_ascii_case("png")) {
+        bail!("{}: a picture's name ends in .png", path.display());
+    }
+    check_target(path, force)
 }
 
 /// Draws several models side by side, `rows` below each other, going down first.
@@ -68,26 +204,26 @@ pub fn contact_sheet(models: &[PathBuf], rows: usize, output: &Path) -> Result<(
             .with_context(|| path.display().to_string())?
             .model;
         let (column, row) = ((i / rows) as u32, (i % rows) as u32);
-        let frame = [column * width, row * height, width, height];
-        picture.draw(&Scene::of(&model.mesh), View::THREE_QUARTER, frame);
+        let frame = Frame {
+            left: column * width,
+            top: row * height,
+            width,
+            height,
+        };
+        let mut scene = Scene::of(&model.mesh, Show::Sides);
+        let mut options = Options {
+            places: usize::MAX,
+            ..Options::default()
+        };
+        for check in audit::CHECKS {
+            options.brief.set_level(check.name, audit::Level::Off);
+        }
+        for check in ["open-edges", "nonmanifold-edges"] {
+            options.brief.set_level(check, audit::Level::Note);
+        }
+        let audit = audit::audit(&model, &options, &());
+        scene.mark(&model.mesh, audit.findings.iter());
+        hurmo_view::draw_fitting(&mut picture, &scene, View::THREE_QUARTER, frame);
     }
-    save(&picture, output)
-}
-
-fn save(picture: &Picture, path: &Path) -> Result<()> {
-    let bytes = picture.png()?;
-    let folder = path.parent().filter(|parent| *parent != Path::new(""));
-    let mut builder = tempfile::Builder::new();
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        builder.permissions(std::fs::Permissions::from_mode(0o666));
-    }
-    let mut part = builder
-        .tempfile_in(folder.unwrap_or(Path::new(".")))
-        .with_context(|| path.display().to_string())?;
-    std::io::Write::write_all(&mut part, &bytes)?;
-    part.persist(path)
-        .with_context(|| path.display().to_string())?;
-    Ok(())
+    files::write(output, &picture.png()?)
 }

@@ -1,13 +1,13 @@
 //! `hurmo prep`: the whole job in one go.
 
 use crate::Ending;
-use crate::cli::BriefName;
 use crate::job::{Job, JobArguments};
 use crate::pipeline::{Pipeline, Plan};
-use crate::quantity::{Budget, Length};
+use crate::quantity::{Budget, length_in};
 use crate::session::{Session, check_target};
-use anyhow::{Context, Result};
+use anyhow::{Context, Result, bail};
 use hurmo_core::remesh;
+use hurmo_core::units::Length;
 use std::path::PathBuf;
 
 /// Arguments of `hurmo prep`.
@@ -19,9 +19,9 @@ use std::path::PathBuf;
 pub struct Arguments {
     #[command(flatten)]
     job: JobArguments,
-    /// What the model is handed off to
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
-    brief: BriefName,
+    brief: String,
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET")]
     to: Option<Budget>,
@@ -38,18 +38,29 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if let Some(ledger) = &arguments.ledger {
         check_target(ledger, arguments.job.output.force)?;
     }
-    let mut job = Job::begin(session, &arguments.job, Some(arguments.brief))?;
+    let mut job = Job::begin(session, &arguments.job, Some(&arguments.brief))?;
+    if let Some(format) = &job.brief.handoff.format
+        && Some(job.target_format())
+            != hurmo_formats::Format::of_name(format!("x.{format}").as_ref())
+    {
+        bail!(
+            "the brief {} asks for .{format}; name the output so",
+            job.brief.name
+        );
+    }
     let remesh = match arguments.remesh {
         Some(length) => Some(remesh::Options {
-            target: remesh::Target::Edge(
-                length.in_model(job.model.unit, job.before.mesh.diagonal)?,
-            ),
+            target: remesh::Target::Edge(length_in(
+                length,
+                job.model.unit,
+                job.before.mesh.diagonal,
+            )?),
             crease: remesh::DEFAULT_CREASE,
         }),
         None => None,
     };
     let plan = Plan {
-        brief: job.brief,
+        brief: job.brief.clone(),
         to: arguments.to.map(|budget| budget.of(job.triangles()).max(1)),
         remesh,
         shared_vertices: job.target_format().entry().holds.shared_vertices,
@@ -57,14 +68,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let model = std::mem::take(&mut job.model);
     let mut pipeline = Pipeline::new(model, &plan, &session.progress);
     pipeline.run(|model| job.audit(model))?;
-    let (written, mut after) = job.write(&pipeline.model)?;
-    if !after.passes() && job.audit(&pipeline.model).passes() {
+    let mut written = job.write(&pipeline.model)?;
+    if !written.passes && job.audit(&pipeline.model).passes() {
         // The file's numbers are coarser than ours: what that brought is mended too.
-        pipeline.model = written;
+        pipeline.model = written.model;
         pipeline.close_until_sound(|model| job.audit(model))?;
-        (_, after) = job.write(&pipeline.model)?;
+        written = job.write(&pipeline.model)?;
     }
-    let (ending, story) = job.tell(after, pipeline.steps, pipeline.lost)?;
+    let (ending, story) = job.tell(written, pipeline.steps, pipeline.lost)?;
     if let Some(ledger) = &arguments.ledger {
         std::fs::write(ledger, crate::report::json(&story))
             .with_context(|| ledger.display().to_string())?;

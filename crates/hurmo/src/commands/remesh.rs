@@ -1,13 +1,13 @@
 //! `hurmo remesh`: rebuilds a mesh.
 
 use crate::Ending;
-use crate::cli::BriefName;
 use crate::job::{Job, JobArguments};
-use crate::quantity::{Budget, Length, angle};
+use crate::quantity::{Budget, angle, length_in};
 use crate::session::Session;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::remesh::{DEFAULT_CREASE, Options, Target};
+use hurmo_core::units::Length;
 
 /// Arguments of `hurmo remesh`.
 #[derive(Debug, clap::Args)]
@@ -34,9 +34,9 @@ pub struct Arguments {
     /// Edges that bend by more than this angle, in degrees, are kept
     #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
     crease: f64,
-    /// What the model is handed off to; sets how bad each finding is
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<BriefName>,
+    brief: Option<String>,
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -48,9 +48,9 @@ enum Into {
 /// Runs `hurmo remesh`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let Into::Triangles = arguments.into;
-    let job = Job::begin(session, &arguments.job, arguments.brief)?;
+    let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
     let target = match (arguments.edge, arguments.to) {
-        (Some(edge), _) => Target::Edge(edge.in_model(job.model.unit, job.before.mesh.diagonal)?),
+        (Some(edge), _) => Target::Edge(length_in(edge, job.model.unit, job.before.mesh.diagonal)?),
         (None, Some(budget)) => Target::Count(budget.of(job.triangles()).max(1)),
         (None, None) => bail!("say how fine: --edge LENGTH or --to BUDGET"),
     };

@@ -2,7 +2,6 @@
 
 use super::draft::Draft;
 use super::{DemoModel, planted};
-use crate::cli::BriefName;
 use glam::{DMat4, DVec2};
 use hurmo_core::shapes;
 
@@ -51,10 +50,14 @@ pub(super) fn make() -> DemoModel {
             planted("reversed-faces", TURNED),
             planted("lamina-faces", DOUBLED),
             planted("ngons", 2),
+            // A doubled face lies on its copy.
+            planted("intersecting-faces", 2 * DOUBLED),
+            planted("uneven-density", 2 * AROUND),
         ],
+        along: &[],
         rims: 0,
-        brief: BriefName::Print,
-        prepared: "bollard-print.stl",
-        arguments: &[],
+        brief: "sculpt",
+        prepared: "bollard-sculpt.obj",
+        arguments: &["--remesh", "2%"],
     }
 }

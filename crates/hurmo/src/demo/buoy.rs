@@ -2,7 +2,6 @@
 
 use super::draft::Draft;
 use super::{DemoModel, planted};
-use crate::cli::BriefName;
 use glam::{DMat4, DVec2, DVec3};
 use hurmo_core::shapes;
 use std::f64::consts::TAU;
@@ -76,10 +75,15 @@ pub(super) fn make() -> DemoModel {
             planted("stray-vertices", STRAY),
             // Two end caps each of hull, legs and bell.
             planted("ngons", 2 * 6),
+            // The caps of hull and bell, beside the quads round them; a leg's are small.
+            planted("uneven-density", 48 + 32),
+            // Each leg runs into the hull, the bell and the lamp.
+            planted("crossing-parts", 3 * 4),
         ],
+        along: &["intersecting-faces", "interior-faces"],
         rims: 0,
-        brief: BriefName::Sculpt,
-        prepared: "buoy-sculpt.obj",
-        arguments: &["--remesh", "1.2%"],
+        brief: "engine",
+        prepared: "buoy-engine.obj",
+        arguments: &["--to", "1600"],
     }
 }

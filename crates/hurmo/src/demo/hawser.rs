@@ -1,7 +1,6 @@
 //! The hawser coil: a rope that runs through itself, and is inside out.
 
 use super::{DemoModel, planted};
-use crate::cli::BriefName;
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId, shapes};
 use std::f64::consts::TAU;
@@ -53,8 +52,9 @@ pub(super) fn make() -> DemoModel {
         what: "a hawser coil: a rope that runs through itself, inside out",
         model: Model::from(mesh),
         planted: vec![planted("reversed-faces", 2 * AROUND * ACROSS)],
+        along: &["intersecting-faces", "interior-faces"],
         rims: 0,
-        brief: BriefName::Engine,
+        brief: "engine",
         prepared: "hawser-engine.ply",
         arguments: &["--to", "6k"],
     }

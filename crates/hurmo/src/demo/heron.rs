@@ -1,7 +1,6 @@
 //! The heron figurehead: a scan of 200,000 triangles, with noise, holes and floating scraps.
 
 use super::{DemoModel, planted};
-use crate::cli::BriefName;
 use glam::{DMat4, DVec2, DVec3};
 use hurmo_core::{Mesh, Model, VertexId, shapes};
 use rand::{RngExt, SeedableRng};
@@ -77,12 +76,17 @@ pub(super) fn make() -> DemoModel {
     let mut positions = vec![surface(0, 0)];
     for ring in 1..ALONG {
         for step in 0..AROUND {
-            // No more than the rings are apart, which crowd at the ends.
-            let fade = (PI * ring as f64 / ALONG as f64).sin();
-            let noise = [0; 3].map(|_| random.random_range(-NOISE..NOISE) * fade);
+            // Less than the points are apart, so that noise alone makes no face cross another.
+            let at = surface(ring, step);
+            let apart = [(ring + 1, step), (ring - 1, step), (ring, step + 1)]
+                .map(|(ring, step)| surface(ring, step).distance(at))
+                .into_iter()
+                .fold(f64::INFINITY, f64::min);
+            let most = NOISE.min(0.2 * apart);
+            let noise = [0; 3].map(|_| random.random_range(-1.0..1.0) * most);
             let noise = DVec3::from_array(noise);
             // A scanner's numbers are single-precision.
-            positions.push((surface(ring, step) + noise).as_vec3().as_dvec3());
+            positions.push((at + noise).as_vec3().as_dvec3());
         }
     }
     positions.push(surface(ALONG, 0));
@@ -146,8 +150,10 @@ pub(super) fn make() -> DemoModel {
             planted("open-edges", HOLES.into_iter().map(border).sum()),
             planted("floating-parts", SCRAPS),
         ],
+        // Where rings crowd towards beak and tail.
+        along: &["sliver-faces", "uneven-density"],
         rims: HOLES.len(),
-        brief: BriefName::Print,
+        brief: "print",
         prepared: "heron-print.stl",
         arguments: &["--to", "50k"],
     }

@@ -3,7 +3,6 @@
 
 use super::draft::Draft;
 use super::{DemoModel, planted};
-use crate::cli::BriefName;
 use glam::{DMat4, DVec2, DVec3};
 use hurmo_core::shapes;
 
@@ -67,10 +66,17 @@ pub(super) fn make() -> DemoModel {
             planted("zero-area-faces", COLLAPSED),
             planted("duplicate-vertices", RINGS),
             planted("stray-vertices", STRAY),
+            planted("interior-faces", INSIDE * INSIDE),
+            planted("nested-parts", 1),
+            planted("no-thickness", 2),
+            // The pane's narrow sides, and where they meet its wide ones.
+            planted("sliver-faces", 2 * 3 * 3),
+            planted("uneven-density", 2 * 4 * 3),
         ],
+        along: &[],
         // Unwelded, the body is a sheet with one rim; the other is that of what was left inside.
         rims: 2,
-        brief: BriefName::Engine,
+        brief: "engine",
         prepared: "lantern-engine.obj",
         arguments: &[],
     }

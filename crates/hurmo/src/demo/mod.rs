@@ -10,7 +10,6 @@ mod hawser;
 mod heron;
 mod lantern;
 
-use crate::cli::BriefName;
 use hurmo_core::Model;
 use serde::Serialize;
 
@@ -23,12 +22,16 @@ pub struct DemoModel {
     pub what: &'static str,
     /// The model, with its faults.
     pub model: Model,
-    /// How many of each finding were planted; of all others there are none.
+    /// How many of each finding were planted; of all others, but for those that come along,
+    /// there are none.
     pub planted: Vec<Planted>,
+    /// Checks that find what the planted faults, or the shape, bring along in numbers that
+    /// nobody chose.
+    pub along: &'static [&'static str],
     /// How many rims the planted holes and open ends make.
     pub rims: usize,
     /// What it is prepared for.
-    pub brief: BriefName,
+    pub brief: &'static str,
     /// The file that it is prepared into.
     pub prepared: &'static str,
     /// Further arguments of that preparation.

@@ -1,8 +1,9 @@
 //! An audit for people.
 
 use super::Table;
+use super::model::{AuditDocument, FindingDocument, PlaceDocument};
 use crate::out::{self, count, counted, measure};
-use hurmo_core::audit::{Audit, Brief, Finding, Level, MeshFacts, Place};
+use hurmo_core::audit::{Level, MeshFacts};
 use hurmo_core::units::Unit;
 
 /// What a model is, in two or three lines.
@@ -46,16 +47,14 @@ pub fn headline(facts: &MeshFacts, unit: Option<Unit>) -> String {
     text
 }
 
-/// The report of one model.
-pub fn audit_text(
-    title: &str,
-    audit: &Audit,
-    brief: Brief,
-    unit: Option<Unit>,
-    places: usize,
-) -> String {
-    let mut text = format!("{}\n{}", out::bold(title), headline(&audit.mesh, unit));
-    let mut found: Vec<&Finding> = audit.findings.iter().filter(|f| f.count > 0).collect();
+/// The report of one model; of each finding the first so many places.
+pub fn audit_text(title: &str, audit: &AuditDocument, brief: &str, places: usize) -> String {
+    let mut text = format!(
+        "{}\n{}",
+        out::bold(title),
+        headline(&audit.mesh, audit.unit)
+    );
+    let mut found: Vec<&FindingDocument> = audit.findings.iter().filter(|f| f.count > 0).collect();
     found.sort_by_key(|finding| std::cmp::Reverse(finding.level));
     if !found.is_empty() {
         let mut table = Table::new(&["level", "finding", ">count", "where"]);
@@ -77,76 +76,147 @@ pub fn audit_text(
         .map(|finding| finding.check)
         .collect();
     if !clear.is_empty() {
-        text += &out::faint(&format!("  clear: {}", clear.join(", ")));
-        text += "\n";
+        text += &out::faint(&out::wrapped(&format!("clear: {}", clear.join(", "))));
+    }
+    for missing in &audit.not_run {
+        text += &format!(
+            "  {} {}: {}\n",
+            out::doubtful("not run:"),
+            missing.check,
+            missing.reason
+        );
     }
     text + "\n" + &verdict(audit, brief)
 }
 
-fn level(level: Level) -> String {
+/// A level's name, in its colour.
+pub fn level(level: Level) -> String {
     match level {
         Level::Block => out::bad(level.name()),
         Level::Warn => out::doubtful(level.name()),
-        Level::Note => level.name().to_string(),
+        Level::Note | Level::Off => level.name().to_string(),
     }
 }
 
-fn where_text(finding: &Finding, limit: usize) -> String {
+fn where_text(finding: &FindingDocument, limit: usize) -> String {
     let mut shown: Vec<String> = finding.places.iter().take(limit).map(place).collect();
-    let kept = shown.len();
-    let rims = finding.places.first().is_some_and(|p| p.rim.is_some());
-    if rims {
-        if finding.places.len() > kept {
-            shown.push("…".into());
-        }
-    } else if finding.count > kept {
-        shown.push(format!("and {} more", count(finding.count - kept)));
+    if let Some(figure) = &finding.measure {
+        shown.insert(0, format!("{} {}", measure(figure.value), figure.what));
+    }
+    let more = finding
+        .place_count
+        .saturating_sub(limit.min(finding.places.len()));
+    if more > 0 {
+        shown.push(format!("and {}", counted(more, "more place")));
     }
     shown.join("\n")
 }
 
-fn place(place: &Place) -> String {
-    let at = out::position(place.at);
-    let part = place.part.map_or(String::new(), |part| format!("{part} "));
-    match (place.rim, place.face, &place.vertices[..]) {
-        (Some(rim), ..) => format!(
-            "{part}{rim}: {}, {} long, round {at}",
-            counted(place.edges.unwrap_or(0), "edge"),
-            measure(place.length.unwrap_or(0.0)),
-        ),
-        (_, Some(face), _) => format!("{part}face {face} at {at}"),
-        (_, _, [vertex]) => format!("{part}vertex {vertex} at {at}"),
-        (_, _, [a, b]) => format!("{part}edge {a}-{b} at {at}"),
-        _ => format!("{part}at {at}"),
+/// A place in one line.
+pub fn place(place: &PlaceDocument) -> String {
+    let at = out::position(glam::DVec3::from_array(place.at));
+    let mut words = place.part.iter().cloned().collect::<Vec<_>>();
+    words.extend(place.rim.iter().cloned());
+    words.extend(
+        place
+            .object
+            .iter()
+            .chain(&place.group)
+            .take(1)
+            .map(|name| out::short(name)),
+    );
+    words.extend(
+        place
+            .material
+            .iter()
+            .map(|name| format!("({})", out::short(name))),
+    );
+    let elements = match place.kind {
+        "parts" => match &place.parts[..] {
+            [_] => String::new(),
+            parts => format!("with {}", parts[1..].join(", ")),
+        },
+        "model" => return "the whole model".to_string(),
+        _ => counted(place.count, place.noun()),
+    };
+    if !elements.is_empty() {
+        words.push(elements);
     }
+    let value = match (place.rim.is_some(), place.value) {
+        (true, Some(length)) => format!(", {} long", measure(length)),
+        (_, Some(value)) => format!(", {}", measure(value)),
+        _ => String::new(),
+    };
+    let first = match (&place.faces[..], &place.edges[..], &place.vertices[..]) {
+        ([face, ..], ..) => format!(", face {face}"),
+        (_, [[a, b], ..], _) if place.rim.is_none() => format!(", edge {a}-{b}"),
+        (.., [vertex, ..]) => format!(", vertex {vertex}"),
+        _ => String::new(),
+    };
+    let line = match place.lines.first() {
+        Some(line) if !first.is_empty() => format!(" on line {line}"),
+        _ => String::new(),
+    };
+    format!("{}{value} at {at}{first}{line}", words.join(" "))
 }
 
-/// Whether the model may go on, in one sentence.
-pub fn verdict(audit: &Audit, brief: Brief) -> String {
+/// Whether the model may go on, in one sentence, with what blocks it first.
+pub fn verdict(audit: &AuditDocument, brief: &str) -> String {
+    let (head, why) = verdict_words(audit, brief);
+    let blocked = audit.mesh.faces == 0 || audit.blocking().next().is_some();
+    let head = if blocked {
+        out::bad(&head)
+    } else {
+        out::good(&head)
+    };
+    format!("  {head}: {why}\n")
+}
+
+/// The verdict's two halves, without colour.
+pub fn verdict_words(audit: &AuditDocument, brief: &str) -> (String, String) {
     let purpose = match brief {
-        Brief::General => String::new(),
-        brief => format!(" for {}", brief.name()),
+        "general" => String::new(),
+        brief => format!(" for {brief}"),
     };
     if audit.mesh.faces == 0 {
-        return format!("  {}: the model has no faces\n", out::bad("blocked"));
+        return (format!("blocked{purpose}"), "the model has no faces".into());
     }
-    let blocking: Vec<&str> = audit.blocking().map(|finding| finding.check).collect();
-    match &blocking[..] {
-        [] => format!("  {}: nothing blocks{purpose}\n", out::good("good to go")),
-        names => format!(
-            "  {}{purpose} by {}\n",
-            out::bad("blocked"),
-            names.join(", ")
+    let blocking: Vec<&FindingDocument> = audit.blocking().collect();
+    let named =
+        |finding: &&FindingDocument| format!("{} ({})", finding.check, count(finding.count));
+    if blocking.is_empty() {
+        return (format!("good to go{purpose}"), "nothing blocks".into());
+    }
+    let first: Vec<String> = blocking.iter().take(3).map(named).collect();
+    let more = match blocking.len() - first.len() {
+        0 => String::new(),
+        more => format!(", and {}", counted(more, "more kind")),
+    };
+    let are = if first.len() == 1 { "is" } else { "are" };
+    (
+        format!("blocked{purpose}"),
+        format!(
+            "may not go on before {} {are} cleared{more}",
+            listed(&first)
         ),
+    )
+}
+
+/// Words as a list in a sentence.
+fn listed(words: &[String]) -> String {
+    match words {
+        [] => String::new(),
+        [one] => one.clone(),
+        [most @ .., last] => format!("{} and {last}", most.join(", ")),
     }
 }
 
 /// Each check's count before and after, where one of them isn't 0; what blocks stands first.
-pub fn findings_before_and_after(before: &Audit, after: &Audit) -> String {
-    let mut rows: Vec<(&Finding, &Finding)> = before
+pub fn findings_before_and_after(before: &AuditDocument, after: &AuditDocument) -> String {
+    let mut rows: Vec<(&FindingDocument, &FindingDocument)> = before
         .findings
         .iter()
-        .zip(&after.findings)
+        .filter_map(|was| Some((was, after.findings.iter().find(|is| is.check == was.check)?)))
         .filter(|(a, b)| a.count > 0 || b.count > 0)
         .collect();
     rows.sort_by_key(|(finding, _)| std::cmp::Reverse(finding.level));

@@ -1,23 +1,55 @@
-//! Duplicate vertices: several at one place.
+//! Duplicate vertices: several at one place, or nearly.
 
-use crate::audit::{Check, Found, Level, Levels, Place, Survey};
+use crate::audit::Level::{Block, Warn};
+use crate::audit::place::grouped;
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::mesh::VertexId;
+use crate::spatial::near_weld;
 
 pub(super) const CHECK: Check = Check {
     name: "duplicate-vertices",
-    counts: "vertices that a weld of equal positions would remove",
+    counts: "vertices that a weld would remove: of equal positions, or within `--near`",
     harm: "the surface only looks joined: it splits when smoothed, sculpted or reduced",
     cure: "`hurmo mend` welds them",
-    levels: Levels {
-        general: Level::Warn,
-        sculpt: Level::Warn,
-        engine: Level::Block,
-        print: Level::Warn,
-    },
+    drawing: r"
+    *-----o o-----*
+    |     | |     |    two vertices where
+    |     | |     |    one would do: a seam
+    *-----o o-----*",
+    levels: Levels::new(Warn, Warn, Block, Warn),
+    needs: Needs::Connectivity,
     find,
 };
 
-fn find(survey: &Survey<'_>, limit: usize) -> Found {
-    let first = &survey.first_at_place;
-    let bad = survey.mesh.vertex_ids().filter(|&v| first[v.index()] != v);
-    Found::from_all(bad, limit, |v| Place::vertex(survey, v))
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let near = match search.brief.thresholds.near {
+        Some(near) => search.length(survey, near)?,
+        None => 0.0,
+    };
+    let joins = match near > 0.0 {
+        true => &near_weld(survey.mesh.positions(), near),
+        false => &survey.first_at_place,
+    };
+    let bad = survey.mesh.vertex_ids().filter(|&v| joins[v.index()] != v);
+    let bad: Vec<VertexId> = bad.collect();
+    // A seam is one place: its vertices are put together along the edges between them.
+    let ends = |v: VertexId, see: &mut dyn FnMut(VertexId)| see(v);
+    let mut number = vec![u32::MAX; survey.mesh.vertex_count()];
+    for (i, v) in bad.iter().enumerate() {
+        number[v.index()] = i as u32;
+    }
+    let listed = |v: VertexId| Some(number[v.index()] as usize).filter(|&i| i < bad.len());
+    let links: Vec<(usize, usize)> = match bad.is_empty() {
+        true => Vec::new(),
+        false => survey
+            .edges
+            .ids()
+            .filter_map(|e| {
+                let [a, b] = survey.edges.ends(e);
+                Some((listed(a)?, listed(b)?))
+            })
+            .collect(),
+    };
+    let groups = grouped(survey, &bad, ends, links.into_iter());
+    Ok(Found::vertex_groups(survey, search.limit, groups))
 }

@@ -1,6 +1,7 @@
 //! Lamina faces: faces on the same vertices.
 
-use crate::audit::{Check, Found, Level, Levels, Place, Survey};
+use crate::audit::Level::Block;
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use rustc_hash::FxHashMap;
 
@@ -9,18 +10,19 @@ pub(super) const CHECK: Check = Check {
     counts: "faces beyond the first on the same vertices",
     harm: "two skins in one place flicker, double the cost, and make every edge of theirs non-manifold",
     cure: "`hurmo mend` keeps the first",
-    levels: Levels {
-        general: Level::Block,
-        sculpt: Level::Block,
-        engine: Level::Block,
-        print: Level::Block,
-    },
+    drawing: r"
+    *=======*
+    !       !    two faces over the
+    !       !    same four vertices
+    *=======*",
+    levels: Levels::new(Block, Block, Block, Block),
+    needs: Needs::Connectivity,
     find,
 };
 
-fn find(survey: &Survey<'_>, limit: usize) -> Found {
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let doubled = doubles(survey.mesh);
-    Found::from_all(doubled.into_iter(), limit, |f| Place::face(survey, f))
+    Ok(Found::faces(survey, search.limit, doubled.into_iter()))
 }
 
 /// The faces beyond the first on the same set of vertices, by rising index.

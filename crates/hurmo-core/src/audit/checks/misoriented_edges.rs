@@ -1,23 +1,26 @@
 //! Misoriented edges: neighbours that face opposite ways.
 
-use crate::audit::{Check, Found, Level, Levels, Place, Survey};
+use crate::audit::Level::Block;
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 
 pub(super) const CHECK: Check = Check {
     name: "misoriented-edges",
     counts: "edges whose two faces run them the same way",
     harm: "one of the two faces shows its back: dark shading, holes in engines, wrong solids in print",
     cure: "`hurmo mend` turns the fewest faces",
-    levels: Levels {
-        general: Level::Block,
-        sculpt: Level::Block,
-        engine: Level::Block,
-        print: Level::Block,
-    },
+    drawing: r"
+    *---->o---->*      front | back
+    |     !     |      both faces run the
+    |     v     |      middle edge downward
+    *<----o<----*",
+    levels: Levels::new(Block, Block, Block, Block),
+    needs: Needs::Connectivity,
     find,
 };
 
-fn find(survey: &Survey<'_>, limit: usize) -> Found {
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let edges = &survey.edges;
     let bad = edges.ids().filter(|&e| edges.is_misoriented(e));
-    Found::from_all(bad, limit, |e| Place::edge(survey, edges.ends(e)))
+    let bad = bad.map(|e| edges.ends(e));
+    Ok(Found::edges(survey, search.limit, bad))
 }

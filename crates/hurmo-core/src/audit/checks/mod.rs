@@ -1,24 +1,39 @@
 //! The check registry: one file a check, one line here.
 
+mod concave_faces;
+mod crossing_parts;
 mod duplicate_vertices;
 mod floating_parts;
+mod interior_faces;
+mod intersecting_faces;
 mod lamina_faces;
+mod limits;
+mod mirror_plane_faces;
 mod misoriented_edges;
+mod nested_parts;
 mod ngons;
+mod no_thickness;
+mod non_planar_faces;
 mod nonmanifold_edges;
 mod open_edges;
+mod overhangs;
 mod pinched_vertices;
 mod reversed_faces;
+mod sliver_faces;
+mod stray_edges;
 mod stray_vertices;
+mod thin_walls;
+mod uneven_density;
 mod zero_area_faces;
+mod zero_length_edges;
 
 pub(crate) use lamina_faces::doubles;
-pub(crate) use zero_area_faces::is_zero_area;
+pub(crate) use zero_area_faces::{is_zero_area, least_area};
 
 use super::Check;
 
 /// All checks, in the order in which they are reported.
-pub const CHECKS: &[Check] = &[
+pub static CHECKS: &[Check] = &[
     open_edges::CHECK,
     nonmanifold_edges::CHECK,
     pinched_vertices::CHECK,
@@ -26,10 +41,29 @@ pub const CHECKS: &[Check] = &[
     reversed_faces::CHECK,
     lamina_faces::CHECK,
     zero_area_faces::CHECK,
+    zero_length_edges::CHECK,
     duplicate_vertices::CHECK,
     stray_vertices::CHECK,
-    ngons::CHECK,
+    stray_edges::CHECK,
+    intersecting_faces::CHECK,
+    interior_faces::CHECK,
+    crossing_parts::CHECK,
+    nested_parts::CHECK,
     floating_parts::CHECK,
+    no_thickness::CHECK,
+    thin_walls::CHECK,
+    overhangs::CHECK,
+    mirror_plane_faces::CHECK,
+    ngons::CHECK,
+    concave_faces::CHECK,
+    non_planar_faces::CHECK,
+    sliver_faces::CHECK,
+    uneven_density::CHECK,
+    limits::TRIANGLES,
+    limits::PARTS,
+    limits::MATERIALS,
+    limits::SIZE,
+    limits::UNIT,
 ];
 
 /// The check of this name.

@@ -1,22 +1,25 @@
 //! N-gons: faces of five or more sides.
 
-use crate::audit::{Check, Found, Level, Levels, Place, Survey};
+use crate::audit::Level::{Block, Note, Warn};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 
 pub(super) const CHECK: Check = Check {
     name: "ngons",
     counts: "faces of five or more sides",
     harm: "each program cuts them its own way; they shade and subdivide unevenly",
     cure: "`hurmo mend --triangulate`",
-    levels: Levels {
-        general: Level::Note,
-        sculpt: Level::Block,
-        engine: Level::Warn,
-        print: Level::Note,
-    },
+    drawing: r"
+      *-----*
+     /       \
+    *         *    six sides
+     \       /
+      *-----*",
+    levels: Levels::new(Note, Block, Warn, Note),
+    needs: Needs::Connectivity,
     find,
 };
 
-fn find(survey: &Survey<'_>, limit: usize) -> Found {
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let bad = survey.mesh.faces().filter(|(_, face)| face.len() >= 5);
-    Found::from_all(bad, limit, |(f, _)| Place::face(survey, f))
+    Ok(Found::faces(survey, search.limit, bad.map(|(f, _)| f)))
 }

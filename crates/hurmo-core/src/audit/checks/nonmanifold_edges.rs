@@ -1,23 +1,28 @@
 //! Non-manifold edges: three or more faces on one edge.
 
-use crate::audit::{Check, Found, Level, Levels, Place, Survey};
+use crate::audit::Level::{Block, Warn};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 
 pub(super) const CHECK: Check = Check {
     name: "nonmanifold-edges",
     counts: "edges in three or more face sides",
     harm: "no inside and outside there; subdivision, unwrapping and slicing fail",
-    cure: "`hurmo mend` takes the sheets apart",
-    levels: Levels {
-        general: Level::Block,
-        sculpt: Level::Block,
-        engine: Level::Warn,
-        print: Level::Block,
-    },
+    cure: "`hurmo mend --clear nonmanifold-edges` takes the sheets apart",
+    drawing: r"
+         *-------*
+         |       |
+    *----o-------*
+    |    !  third face stands on the
+    |    !  edge that two share already
+    *----o-------*",
+    levels: Levels::new(Block, Block, Warn, Block),
+    needs: Needs::Connectivity,
     find,
 };
 
-fn find(survey: &Survey<'_>, limit: usize) -> Found {
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let edges = &survey.edges;
     let bad = edges.ids().filter(|&e| edges.sides(e).len() >= 3);
-    Found::from_all(bad, limit, |e| Place::edge(survey, edges.ends(e)))
+    let bad = bad.map(|e| edges.ends(e));
+    Ok(Found::edges(survey, search.limit, bad))
 }

@@ -1,23 +1,25 @@
 //! Stray vertices: in no face.
 
-use crate::audit::{Check, Found, Level, Levels, Place, Survey};
+use crate::audit::Level::{Block, Note, Warn};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 
 pub(super) const CHECK: Check = Check {
     name: "stray-vertices",
     counts: "vertices in no face",
     harm: "they enlarge bounds and files, and confuse centring and snapping",
     cure: "`hurmo mend` drops them",
-    levels: Levels {
-        general: Level::Note,
-        sculpt: Level::Warn,
-        engine: Level::Block,
-        print: Level::Warn,
-    },
+    drawing: r"
+    *-----*
+    |     |        o    a vertex that
+    |     |             no face uses
+    *-----*",
+    levels: Levels::new(Note, Warn, Block, Warn),
+    needs: Needs::Connectivity,
     find,
 };
 
-fn find(survey: &Survey<'_>, limit: usize) -> Found {
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let used = survey.mesh.used_vertices();
     let bad = survey.mesh.vertex_ids().filter(|v| !used[v.index()]);
-    Found::from_all(bad, limit, |v| Place::vertex(survey, v))
+    Ok(Found::vertices(survey, search.limit, bad))
 }

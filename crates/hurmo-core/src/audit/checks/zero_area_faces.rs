@@ -1,6 +1,7 @@
 //! Zero-area faces.
 
-use crate::audit::{Check, Found, Level, Levels, Place, Survey};
+use crate::audit::Level::Block;
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Mesh};
 
@@ -9,28 +10,28 @@ pub(super) const CHECK: Check = Check {
     counts: "faces that repeat a vertex, or of no more area than 1e-12 of the squared diagonal",
     harm: "no normal can be worked out: black spots, broken tangents, failing booleans",
     cure: "`hurmo mend` collapses or flips them away",
-    levels: Levels {
-        general: Level::Block,
-        sculpt: Level::Block,
-        engine: Level::Block,
-        print: Level::Block,
-    },
+    drawing: r"
+    *-----------*
+     \         /
+    a *---b---* c     a, b and c on one line:
+     /         \      a face without area
+    *-----------*",
+    levels: Levels::new(Block, Block, Block, Block),
+    needs: Needs::Connectivity,
     find,
 };
 
-fn find(survey: &Survey<'_>, limit: usize) -> Found {
-    let bad = survey.mesh.face_ids().filter(|&f| {
-        survey.areas[f.index()] <= limit_of(survey.diagonal) || survey.mesh.is_collapsed(f)
-    });
-    Found::from_all(bad, limit, |f| Place::face(survey, f))
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let bad = survey.mesh.face_ids().filter(|&f| survey.has_no_area(f));
+    Ok(Found::faces(survey, search.limit, bad))
 }
 
 /// Whether a face counts as having no area in a model of this diagonal.
 pub(crate) fn is_zero_area(mesh: &Mesh, face: FaceId, diagonal: f64) -> bool {
-    mesh.is_collapsed(face) || vector_area(mesh, face).length() <= limit_of(diagonal)
+    mesh.is_collapsed(face) || vector_area(mesh, face).length() <= least_area(diagonal)
 }
 
 /// The area up to which a face has none.
-fn limit_of(diagonal: f64) -> f64 {
+pub(crate) fn least_area(diagonal: f64) -> f64 {
     1e-12 * diagonal * diagonal
 }

@@ -1,7 +1,12 @@
 //! The checks against the plainest reading of their definitions, on random soups of faces, and
 //! against faults planted in known numbers.
 
-use super::{Audit, Options, audit};
+mod contacts;
+mod near_misses;
+mod planted;
+mod solids;
+
+use super::{Audit, Brief, Level, Options, audit};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::shapes;
 use glam::DVec3;
@@ -10,6 +15,53 @@ use std::collections::{BTreeMap, BTreeSet};
 
 fn audited(mesh: &Mesh) -> Audit {
     audit(&Model::from(mesh.clone()), &Options::default(), &())
+}
+
+/// The audit of a mesh by one check alone, with thresholds set.
+fn checked(model: &Model, check: &str, set: impl Fn(&mut Brief)) -> super::Found {
+    let mut options = Options {
+        places: usize::MAX,
+        ..Options::default()
+    };
+    for other in super::CHECKS {
+        options.brief.set_level(other.name, Level::Off);
+    }
+    options.brief.set_level(check, Level::Block);
+    set(&mut options.brief);
+    let audit = audit(model, &options, &());
+    assert_eq!(audit.missing, []);
+    assert_eq!(audit.findings.len(), 1, "{check} is run");
+    audit.findings.into_iter().next().unwrap().found
+}
+
+fn counted(model: &Model, check: &str) -> usize {
+    checked(model, check, |_| {}).count
+}
+
+/// All faces of all places.
+fn listed(found: &super::Found) -> BTreeSet<FaceId> {
+    let faces = found.places.iter().flat_map(|place| match &place.elements {
+        super::Elements::Faces(faces) => faces.clone(),
+        other => panic!("faces, not {other:?}"),
+    });
+    faces.collect()
+}
+
+/// Adds a copy of a shape, each corner moved by `place`.
+fn add(mesh: &mut Mesh, shape: &Mesh, place: impl Fn(DVec3) -> DVec3) {
+    let base = mesh.vertex_count() as u32;
+    for &position in shape.positions() {
+        mesh.push_vertex(place(position));
+    }
+    for (_, face) in shape.faces() {
+        mesh.push_face(face.iter().map(|v| VertexId(v.0 + base)));
+    }
+}
+
+/// Adds a face over new vertices.
+fn add_face(mesh: &mut Mesh, points: impl IntoIterator<Item = DVec3>) {
+    let vertices: Vec<VertexId> = points.into_iter().map(|p| mesh.push_vertex(p)).collect();
+    mesh.push_face(vertices);
 }
 
 /// Faces as lists of vertex numbers, each with how often an edge is run up and down.
@@ -135,6 +187,10 @@ proptest! {
         prop_assert_eq!(found.count("zero-area-faces"), degenerate.count());
     }
 
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
     #[test]
     fn planted_faults_are_found_in_their_number(
         turned in prop::collection::btree_set(0..100usize, 0..12),
@@ -169,7 +225,7 @@ proptest! {
 
         let mended = crate::mend::mend(&Model::from(mesh), &Default::default(), &()).unwrap();
         let after = audit(&mended.model, &Options::default(), &());
-        prop_assert!(after.findings.iter().all(|finding| finding.count == 0));
+        prop_assert!(after.findings.iter().all(|finding| finding.count() == 0));
         prop_assert!(after.mesh.watertight);
         let volume = crate::measure::volume(&torus);
         prop_assert!((after.mesh.volume - volume).abs() < 1e-9 * volume);

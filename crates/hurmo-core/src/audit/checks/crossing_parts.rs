@@ -1,0 +1,48 @@
+//! Crossing parts: parts that run into each other.
+//!
+//! A part that only touches another, as one box that stands on another, meets it too.
+
+use crate::audit::Level::{Block, Off, Warn};
+use crate::audit::Place;
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::measure::Bounds;
+use crate::mesh::PartId;
+
+pub(super) const CHECK: Check = Check {
+    name: "crossing-parts",
+    counts: "pairs of parts whose faces meet",
+    harm: "they look like one and are not: they print as lumps, and seams show when they move",
+    cure: "a boolean, or a new skin round both",
+    drawing: r"
+    *---------*
+    |  P1  *--+------*
+    |      |  |  P2  |
+    *------+--*      |
+           *---------*",
+    levels: Levels::new(Warn, Warn, Off, Block),
+    needs: Needs::Contacts,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let contacts = survey.contacts().expect("prepared, as asked for");
+    let pairs: Vec<(PartId, PartId)> = contacts.parts.iter().copied().collect();
+    Ok(Found::of_groups(
+        pairs.len(),
+        pairs,
+        search.limit,
+        |(a, b)| {
+            // Where the two can meet: what their boxes have in common.
+            let [p, q] = [a, b].map(|part| survey.part(part).bounds);
+            let bounds = Bounds {
+                min: p.min.max(q.min),
+                max: p.max.min(q.max),
+            };
+            Place {
+                at: bounds.middle(),
+                bounds,
+                ..Place::parts(survey, vec![a, b])
+            }
+        },
+    ))
+}

@@ -1,0 +1,32 @@
+//! Intersecting faces: faces that cross or overlap.
+//!
+//! Decided exactly; see `spatial::contacts`. Faces without area take no part.
+
+use crate::audit::Level::{Block, Off, Warn};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::mesh::FaceId;
+
+pub(super) const CHECK: Check = Check {
+    name: "intersecting-faces",
+    counts: "faces that meet another away from a vertex or edge that they share",
+    harm: "booleans and slicers go wrong where skins cross; baked light and cloth show it as spots",
+    cure: "`hurmo mend` clears doubled and folded faces; crossing parts need a new skin",
+    drawing: r"
+          *
+          |\
+    *-----+-\-----*
+     \    |  \   /     one face passes
+      \   *   * /      through another
+       \       /
+        *-----*",
+    levels: Levels::new(Warn, Warn, Off, Block),
+    needs: Needs::Contacts,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let contacts = survey.contacts().expect("prepared, as asked for");
+    let bad = survey.mesh.face_ids().filter(|&f| contacts.touches(f));
+    let other = |face: FaceId| contacts.other[face.index()];
+    Ok(Found::linked_faces(survey, search.limit, bad, other))
+}

@@ -1,0 +1,62 @@
+//! Overhangs: what would print in mid-air.
+
+use crate::audit::Elements;
+use crate::audit::Level::{Note, Off};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::measure::vector_area;
+use crate::mesh::FaceId;
+use crate::units::Axis;
+
+/// How far over the lowest point a face still rests on the bed, as a share of the diagonal.
+const ON_BED: f64 = 1e-5;
+
+pub(super) const CHECK: Check = Check {
+    name: "overhangs",
+    counts: "faces that look down more steeply than an angle (45° unless stated) from the build direction, and don't rest on the bed",
+    harm: "printed in mid-air: they sag, or need supports that scar them",
+    cure: "another direction of building, or supports",
+    drawing: r"
+    *-----------*
+    |    ____   |
+    |   |  ^ overhang
+    |   |
+    *---*         bed
+    =====",
+    levels: Levels::new(Off, Off, Off, Note),
+    needs: Needs::Connectivity,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let up = search.brief.handoff.up.unwrap_or(Axis::Z).unit_vector();
+    let steepest = search.brief.thresholds.overhang_angle.to_radians().sin();
+    let mesh = survey.mesh;
+    let Some(bounds) = &survey.bounds else {
+        return Ok(Found::default());
+    };
+    let bed = bounds.min.dot(up) + ON_BED * survey.diagonal;
+    let bad: Vec<FaceId> = mesh
+        .face_ids()
+        .filter(|&face| {
+            let area = survey.areas[face.index()];
+            if survey.has_no_area(face) {
+                return false;
+            }
+            let turned = if survey.patches.reversed[face.index()] {
+                -1.0
+            } else {
+                1.0
+            };
+            let rise = turned * vector_area(mesh, face).dot(up) / area;
+            rise < -steepest - 1e-9 && mesh.face_points(face).any(|p| p.dot(up) > bed)
+        })
+        .collect();
+    let area: f64 = bad.iter().map(|f| survey.areas[f.index()]).sum();
+    let mut found = Found::faces(survey, search.limit, bad.into_iter());
+    for place in &mut found.places {
+        if let Elements::Faces(faces) = &place.elements {
+            place.value = Some(faces.iter().map(|f| survey.areas[f.index()]).sum());
+        }
+    }
+    Ok(found.measured("square units face down", area))
+}

@@ -1,0 +1,59 @@
+//! Sliver faces: needles and caps.
+
+use super::zero_area_faces::least_area;
+use crate::audit::Level::{Note, Warn};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::mesh::FaceId;
+use glam::DVec3;
+use rayon::prelude::*;
+
+pub(super) const CHECK: Check = Check {
+    name: "sliver-faces",
+    counts: "triangles (polygons fan-split) whose longest edge is over 50 times the height on it",
+    harm: "normals there are noise: dark streaks, bad simulation, failing booleans",
+    cure: "`hurmo remesh --into triangles`",
+    drawing: r"
+    *---------------------------*
+      `---.                .---'     a hundred times
+           `-----------*--'          as long as high",
+    levels: Levels::new(Note, Warn, Note, Note),
+    needs: Needs::Connectivity,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let ratio = search.brief.thresholds.sliver_ratio;
+    let least = least_area(survey.diagonal);
+    let mesh = survey.mesh;
+    let is_sliver = |face: &FaceId| {
+        let mut points = mesh.face_points(*face);
+        let (Some(first), Some(mut last)) = (points.next(), points.next()) else {
+            return false;
+        };
+        !survey.has_no_area(*face)
+            && points.any(|point| {
+                let triangle = [first, std::mem::replace(&mut last, point), point];
+                flatness(triangle, least) > ratio
+            })
+    };
+    let bad: Vec<FaceId> = (0..mesh.face_count())
+        .into_par_iter()
+        .map(FaceId::new)
+        .filter(is_sliver)
+        .collect();
+    Ok(Found::faces(survey, search.limit, bad.into_iter()))
+}
+
+/// How many times its height the longest edge is; 0 of a triangle of hardly any area.
+fn flatness([a, b, c]: [DVec3; 3], least_area: f64) -> f64 {
+    let twice = (b - a).cross(c - a).length();
+    let longest = a
+        .distance_squared(b)
+        .max(b.distance_squared(c))
+        .max(c.distance_squared(a));
+    if twice > 2.0 * least_area {
+        longest / twice
+    } else {
+        0.0
+    }
+}

@@ -1,0 +1,27 @@
+//! Zero-length edges.
+
+use crate::audit::Level::Warn;
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+
+pub(super) const CHECK: Check = Check {
+    name: "zero-length-edges",
+    counts: "distinct edges whose two ends are at one place",
+    harm: "bevels, subdivision and unwrapping divide by the length: spikes, black spots, stretched textures",
+    cure: "`hurmo mend` welds the two ends",
+    drawing: r"
+    *-------*
+    |       |
+    |      a=b    two vertices at one place,
+    |       |     and an edge between them
+    *-------*",
+    levels: Levels::new(Warn, Warn, Warn, Warn),
+    needs: Needs::Connectivity,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let at = |v| survey.mesh.position(v);
+    let ends = survey.edges.ids().map(|e| survey.edges.ends(e));
+    let bad = ends.filter(|&[a, b]| at(a) == at(b));
+    Ok(Found::edges(survey, search.limit, bad))
+}

@@ -1,0 +1,15 @@
+//! Stray edges: line elements go when that is asked for.
+
+use super::{Cure, MendError, Options, Step};
+use crate::mesh::Model;
+
+pub(super) const CURE: Cure = Cure {
+    clears: &["stray-edges"],
+    safe: false,
+    apply,
+};
+
+fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+    let lines = std::mem::take(&mut model.lines);
+    Ok(Step::did("line elements dropped", lines.len()))
+}

@@ -1,0 +1,125 @@
+//! Which faces meet another away from a vertex or edge that they share.
+//!
+//! ```text
+//! Soup ─▶ pairs of triangles whose boxes overlap ─▶ exact test ─▶ faces, pairs of parts
+//! ```
+//!
+//! Vertices at one place are one vertex here, so that an unwelded seam is no contact. Triangles
+//! of one face are not held against each other. A pair is not tested when both its faces, and
+//! its two parts, are known to be in contact already, so a model in which everything lies on
+//! everything costs little more than a clean one. Cost: near-linear in pairs of overlapping
+//! boxes; about 20 bytes a triangle beside the soup.
+
+use super::Soup;
+use crate::mesh::{FaceId, PartId, VertexId};
+use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
+use rayon::prelude::*;
+use rustc_hash::FxHashSet;
+use std::collections::BTreeSet;
+use std::sync::RwLock;
+use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
+
+/// The faces that meet others, and the parts that do.
+#[derive(Clone, Debug, Default)]
+pub struct Contacts {
+    /// For every face, another that it meets: the lowest of those that were found. Which one
+    /// that is may depend on the order of work; whether there is one does not.
+    pub other: Vec<Option<FaceId>>,
+    /// Pairs of parts whose faces meet, the lower first.
+    pub parts: BTreeSet<(PartId, PartId)>,
+}
+
+const NONE: u32 = u32::MAX;
+
+impl Contacts {
+    /// Finds all contacts. The soup is welded; `part(f)` is a face's part.
+    pub fn of(
+        soup: &Soup<'_>,
+        face_count: usize,
+        part: impl Fn(FaceId) -> Option<PartId> + Sync,
+    ) -> Self {
+        let other: Vec<AtomicU32> = (0..face_count).map(|_| AtomicU32::new(NONE)).collect();
+        let parts: RwLock<FxHashSet<(PartId, PartId)>> = RwLock::default();
+        let boxes: Vec<_> = (0..soup.len())
+            .into_par_iter()
+            .map(|i| soup.bounds(i))
+            .collect();
+        let flat: Vec<bool> = (0..soup.len())
+            .into_par_iter()
+            .map(|i| on_one_line(soup.corners(i)))
+            .collect();
+        soup.tree().overlapping_pairs(&boxes, |a, b| {
+            let (f, g) = (soup.face(a), soup.face(b));
+            if f == g {
+                return;
+            }
+            let pair = || match (part(f), part(g)) {
+                (Some(p), Some(q)) if p != q => Some((p.min(q), p.max(q))),
+                _ => None,
+            };
+            let is_new = |pair: &(PartId, PartId)| parts.read().is_ok_and(|p| !p.contains(pair));
+            let known = |face: FaceId| other[face.index()].load(Relaxed) != NONE;
+            if known(f) && known(g) && !pair().is_some_and(|pair| is_new(&pair)) {
+                return;
+            }
+            if flat[a] || flat[b] || !meet(soup, a, b) {
+                return;
+            }
+            other[f.index()].fetch_min(g.0, Relaxed);
+            other[g.index()].fetch_min(f.0, Relaxed);
+            if let Some(pair) = pair().filter(is_new)
+                && let Ok(mut parts) = parts.write()
+            {
+                parts.insert(pair);
+            }
+        });
+        Self {
+            other: other
+                .into_iter()
+                .map(|other| Some(other.into_inner()).filter(|&o| o != NONE).map(FaceId))
+                .collect(),
+            parts: parts.into_inner().unwrap_or_default().into_iter().collect(),
+        }
+    }
+
+    /// Whether a face meets another.
+    pub fn touches(&self, face: FaceId) -> bool {
+        self.other[face.index()].is_some()
+    }
+}
+
+fn meet(soup: &Soup<'_>, a: usize, b: usize) -> bool {
+    faces_meet(
+        [soup.vertices(a), soup.vertices(b)],
+        [soup.corners(a), soup.corners(b)],
+    )
+}
+
+/// Whether two triangles, given by their vertices (equal where they are shared) and corners,
+/// meet away from what they share. The corners of neither may lie on one line.
+pub fn faces_meet([s, t]: [[VertexId; 3]; 2], [p, q]: [[glam::DVec3; 3]; 2]) -> bool {
+    let mut shared = [(0, 0); 3];
+    let mut count = 0;
+    for (i, v) in s.iter().enumerate() {
+        if let Some(j) = t.iter().position(|w| w == v) {
+            shared[count] = (i, j);
+            count += 1;
+        }
+    }
+    match count {
+        0 => triangles_meet(p, q),
+        1 => {
+            let (i, j) = shared[0];
+            meet_beyond_corner(
+                p[i],
+                [p[(i + 1) % 3], p[(i + 2) % 3]],
+                [q[(j + 1) % 3], q[(j + 2) % 3]],
+            )
+        }
+        2 => {
+            let [(i, j), (k, l), _] = shared;
+            meet_beyond_edge(p[i], p[k], p[3 - i - k], q[3 - j - l])
+        }
+        _ => true,
+    }
+}

@@ -1,0 +1,116 @@
+//! The triangles of a mesh along a space-filling curve, under a hierarchy of boxes: what
+//! contacts, rays and winding numbers are worked out on.
+
+use super::boxes::{Bounds32, BoxTree, rounded_outward};
+use super::closest::bounds_of;
+use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::triangulate::polygon;
+use glam::DVec3;
+
+/// Triangles, each with the face that it was cut from.
+pub struct Soup<'m> {
+    positions: &'m [DVec3],
+    /// By place along the curve.
+    triangles: Vec<[VertexId; 3]>,
+    faces: Vec<FaceId>,
+    tree: BoxTree,
+}
+
+impl<'m> Soup<'m> {
+    /// The triangles of some faces; those for which `turned` says so, the other way round.
+    pub fn of(
+        mesh: &'m Mesh,
+        faces: impl Iterator<Item = FaceId>,
+        turned: impl Fn(FaceId) -> bool,
+    ) -> Self {
+        Self::welded(mesh, faces, turned, |vertex| vertex)
+    }
+
+    /// The same, over the vertices that `place` puts in the place of the mesh's; they must be
+    /// where those are.
+    pub fn welded(
+        mesh: &'m Mesh,
+        faces: impl Iterator<Item = FaceId>,
+        turned: impl Fn(FaceId) -> bool,
+        place: impl Fn(VertexId) -> VertexId,
+    ) -> Self {
+        let mut triangles = Vec::new();
+        let mut from = Vec::new();
+        let mut points = Vec::new();
+        for face in faces {
+            let corners = mesh.face(face);
+            let before = triangles.len();
+            match *corners {
+                [] | [_] | [_, _] => continue,
+                [a, b, c] => triangles.push([a, b, c].map(&place)),
+                _ => {
+                    points.clear();
+                    points.extend(mesh.face_points(face));
+                    let cut = polygon(&points);
+                    triangles.extend(cut.iter().map(|t| t.map(|i| place(corners[i as usize]))));
+                }
+            }
+            if turned(face) {
+                triangles[before..].iter_mut().for_each(|t| t.swap(1, 2));
+            }
+            from.resize(triangles.len(), face);
+        }
+        let positions = mesh.positions();
+        let tree = BoxTree::new(triangles.len(), |i| {
+            bounds_of(&triangles[i].map(|v| positions[v.index()]))
+        });
+        let along = tree.order();
+        let sorted = along.iter().map(|&i| triangles[i as usize]).collect();
+        let faces = along.iter().map(|&i| from[i as usize]).collect();
+        Self {
+            positions,
+            triangles: sorted,
+            faces,
+            tree,
+        }
+    }
+
+    /// The whole mesh, each face as it stands.
+    pub fn whole(mesh: &'m Mesh) -> Self {
+        Self::of(mesh, mesh.face_ids(), |_| false)
+    }
+
+    /// How many triangles.
+    pub fn len(&self) -> usize {
+        self.triangles.len()
+    }
+
+    /// Whether there are none.
+    pub fn is_empty(&self) -> bool {
+        self.triangles.is_empty()
+    }
+
+    /// The hierarchy; its items are the triangles in the order of this soup.
+    pub fn tree(&self) -> &BoxTree {
+        &self.tree
+    }
+
+    /// The vertices of a triangle.
+    #[inline]
+    pub fn vertices(&self, triangle: usize) -> [VertexId; 3] {
+        self.triangles[triangle]
+    }
+
+    /// The corners of a triangle.
+    #[inline]
+    pub fn corners(&self, triangle: usize) -> [DVec3; 3] {
+        self.triangles[triangle].map(|v| self.positions[v.index()])
+    }
+
+    /// The face that a triangle was cut from.
+    #[inline]
+    pub fn face(&self, triangle: usize) -> FaceId {
+        self.faces[triangle]
+    }
+
+    /// The box round a triangle.
+    #[inline]
+    pub fn bounds(&self, triangle: usize) -> Bounds32 {
+        rounded_outward(bounds_of(&self.corners(triangle)))
+    }
+}

@@ -1,0 +1,292 @@
+//! How often a surface winds round a point: the generalized winding number (Jacobson, Kavan &
+//! Sorkine-Hornung 2013), by tree (Barill, Dickson, Schmidt, Levin & Jacobson 2018).
+//!
+//! A closed surface that faces outward winds once round each point inside and not round those
+//! outside; of an open one the number changes smoothly, and tells how far a point is inside.
+//!
+//! ```text
+//! far nodes  ─▶ their area vector, and how it is spread, as seen from the point
+//! near leaves ─▶ each triangle's solid angle, exactly (van Oosterom & Strackee 1983)
+//! ```
+//!
+//! Cost: about log n a query; 60 bytes for each node of the tree. With [`NEAR`] radii the error
+//! stays under 0.03, which the tests hold it to.
+
+use super::{Node, Soup};
+use glam::DVec3;
+use std::f64::consts::PI;
+
+/// A node is far when the point is further away than so many of its radii.
+const NEAR: f64 = 2.5;
+
+/// A surface's winding numbers.
+pub struct Winding<'s, 'm> {
+    soup: &'s Soup<'m>,
+    moments: Vec<Moments>,
+}
+
+/// A node's surface, as seen from afar.
+#[derive(Clone, Copy, Default)]
+struct Moments {
+    /// Middle by area, and the radius of a ball round it that holds the node.
+    middle: DVec3,
+    radius: f64,
+    area: f64,
+    /// Sum of area vectors.
+    normal: DVec3,
+    /// Symmetric part of Σ area vector ⊗ (place - middle): xx, yy, zz, xy, yz, zx.
+    spread: [f64; 6],
+}
+
+/// The winding number on both sides of a face.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Sides {
+    /// Just before its front.
+    pub front: f64,
+    /// Just behind its back.
+    pub back: f64,
+}
+
+impl<'s, 'm> Winding<'s, 'm> {
+    /// Works out the moments of all nodes.
+    pub fn of(soup: &'s Soup<'m>) -> Self {
+        let tree = soup.tree();
+        let mut moments = vec![Moments::default(); tree.node_count()];
+        for node in (0..tree.node_count()).rev() {
+            moments[node] = match tree.node(node) {
+                Node::Items(range) => {
+                    let parts: Vec<Moments> = range
+                        .map(|i| Moments::of_triangle(soup.corners(i)))
+                        .collect();
+                    Moments::sum(&parts)
+                }
+                Node::Pair(left, right) => Moments::sum(&[moments[left], moments[right]]),
+            };
+            // The box is often tighter than the balls of the parts.
+            let [low, high] = tree.bounds(node).map(|corner| corner.as_dvec3());
+            let middle = moments[node].middle;
+            let reach = (middle - low).abs().max((high - middle).abs()).length();
+            moments[node].radius = moments[node].radius.min(reach);
+        }
+        Self { soup, moments }
+    }
+
+    /// The winding number round a point.
+    pub fn at(&self, point: DVec3) -> f64 {
+        let mut near = 0.0;
+        let far = self.walk(point, |triangle| {
+            near += solid_angle(self.soup.corners(triangle), point);
+        });
+        (far + near) / (4.0 * PI)
+    }
+
+    /// The winding numbers just off both sides of a point on the surface; `offset` is small
+    /// against everything there, and points to the front.
+    pub fn both_sides(&self, point: DVec3, offset: DVec3) -> Sides {
+        let mut near = [0.0; 2];
+        let far = self.walk(point, |triangle| {
+            let corners = self.soup.corners(triangle);
+            if lies_flat(corners, point) {
+                near[0] += solid_angle(corners, point + offset);
+                near[1] += solid_angle(corners, point - offset);
+            } else {
+                let both = solid_angle(corners, point);
+                near[0] += both;
+                near[1] += both;
+            }
+        });
+        let [front, back] = near.map(|near| (far + near) / (4.0 * PI));
+        Sides { front, back }
+    }
+
+    /// The winding numbers just off both sides of a triangle's middle.
+    pub fn sides_of(&self, triangle: usize) -> Sides {
+        let [a, b, c] = self.soup.corners(triangle);
+        let across = (b - a).cross(c - a);
+        // A millionth of the face's size: far more than rounding, far less than anything near.
+        let offset = across.normalize_or_zero() * across.length().sqrt() * 1e-6;
+        self.both_sides((a + b + c) / 3.0, offset)
+    }
+
+    /// Sums up the far nodes' solid angles and shows the near triangles to `near`.
+    fn walk(&self, point: DVec3, mut near: impl FnMut(usize)) -> f64 {
+        let tree = self.soup.tree();
+        let mut sum = 0.0;
+        let mut stack = [0usize; 64];
+        let mut depth = 1;
+        while depth > 0 {
+            depth -= 1;
+            let node = stack[depth];
+            let moments = &self.moments[node];
+            let away = moments.middle - point;
+            let reach = NEAR * moments.radius;
+            if away.length_squared() > reach * reach {
+                sum += moments.seen_along(away);
+                continue;
+            }
+            match tree.node(node) {
+                Node::Items(range) => range.for_each(&mut near),
+                Node::Pair(left, right) => {
+                    stack[depth] = left;
+                    stack[depth + 1] = right;
+                    depth += 2;
+                }
+            }
+        }
+        sum
+    }
+}
+
+impl Moments {
+    fn of_triangle([a, b, c]: [DVec3; 3]) -> Self {
+        let middle = (a + b + c) / 3.0;
+        let normal = (b - a).cross(c - a) / 2.0;
+        let radius = [a, b, c]
+            .map(|p| p.distance(middle))
+            .into_iter()
+            .fold(0.0, f64::max);
+        Self {
+            middle,
+            radius,
+            area: normal.length(),
+            normal,
+            spread: [0.0; 6],
+        }
+    }
+
+    fn sum(parts: &[Moments]) -> Self {
+        let area: f64 = parts.iter().map(|m| m.area).sum();
+        if area <= 0.0 {
+            let spans = parts.iter().filter(|m| m.radius > 0.0 || m.area > 0.0);
+            return spans.copied().next().unwrap_or_default();
+        }
+        let middle = parts.iter().map(|m| m.middle * (m.area / area)).sum();
+        let mut whole = Self {
+            middle,
+            area,
+            ..Self::default()
+        };
+        for part in parts.iter().filter(|part| part.area > 0.0) {
+            let off = part.middle - middle;
+            let n = part.normal;
+            whole.normal += n;
+            whole.radius = whole.radius.max(off.length() + part.radius);
+            let shifted = [
+                n.x * off.x,
+                n.y * off.y,
+                n.z * off.z,
+                (n.x * off.y + n.y * off.x) / 2.0,
+                (n.y * off.z + n.z * off.y) / 2.0,
+                (n.z * off.x + n.x * off.z) / 2.0,
+            ];
+            for (slot, (own, moved)) in whole.spread.iter_mut().zip(part.spread.iter().zip(shifted))
+            {
+                *slot += own + moved;
+            }
+        }
+        whole
+    }
+
+    /// The solid angle under which the node is seen from a point that lies `away` from its
+    /// middle: the first two terms of the expansion in the node's size.
+    #[inline]
+    fn seen_along(&self, away: DVec3) -> f64 {
+        let square = away.length_squared();
+        if square <= 0.0 {
+            return 0.0;
+        }
+        let cube = square * square.sqrt();
+        let [xx, yy, zz, xy, yz, zx] = self.spread;
+        let DVec3 { x, y, z } = away;
+        let along =
+            xx * x * x + yy * y * y + zz * z * z + 2.0 * (xy * x * y + yz * y * z + zx * z * x);
+        (self.normal.dot(away) + xx + yy + zz - 3.0 * along / square) / cube
+    }
+}
+
+/// The signed solid angle of a triangle seen from a point: positive from behind.
+#[inline]
+pub fn solid_angle(corners: [DVec3; 3], point: DVec3) -> f64 {
+    let [a, b, c] = corners.map(|corner| corner - point);
+    let (la, lb, lc) = (a.length(), b.length(), c.length());
+    let volume = a.dot(b.cross(c));
+    let rest = la * lb * lc + a.dot(b) * lc + b.dot(c) * la + c.dot(a) * lb;
+    if volume == 0.0 {
+        return 0.0;
+    }
+    2.0 * volume.atan2(rest)
+}
+
+/// Whether a point is so near a triangle's plane that it matters on which side it is.
+#[inline]
+fn lies_flat(corners: [DVec3; 3], point: DVec3) -> bool {
+    let [a, b, c] = corners.map(|corner| corner - point);
+    let volume = a.dot(b.cross(c));
+    let size = a.length_squared() * b.length_squared() * c.length_squared();
+    volume * volume <= 1e-6 * size
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes;
+
+    #[test]
+    fn one_inside_and_none_outside_a_closed_surface() {
+        let mut worst = 0.0f64;
+        for mesh in [
+            shapes::bumpy_sphere(4000),
+            shapes::torus(1.0, 0.4, 60, 30),
+            shapes::cuboid(DVec3::splat(-0.7), DVec3::splat(0.6), 1),
+        ] {
+            let soup = Soup::whole(&mesh);
+            let winding = Winding::of(&soup);
+            for i in 0..400 {
+                let t = i as f64;
+                let point = DVec3::new((t * 0.7).sin(), (t * 1.3).cos(), (t * 0.37).sin()) * 1.4;
+                let exact: f64 = (0..soup.len())
+                    .map(|i| solid_angle(soup.corners(i), point))
+                    .sum::<f64>()
+                    / (4.0 * PI);
+                assert!((exact - exact.round()).abs() < 1e-9);
+                worst = worst.max((winding.at(point) - exact).abs());
+            }
+        }
+        assert!(worst < 0.03, "{worst}");
+    }
+
+    #[test]
+    fn an_open_surface_is_told_as_by_summing_up_all_triangles() {
+        let tube = shapes::lathe(
+            &[glam::DVec2::new(1.0, 0.0), glam::DVec2::new(1.2, 2.0)],
+            200,
+            false,
+        );
+        let mut worst = 0.0f64;
+        let soup = Soup::whole(&tube);
+        let winding = Winding::of(&soup);
+        for i in 0..200 {
+            let t = i as f64;
+            let point = DVec3::new((t * 0.7).sin(), (t * 1.3).cos(), 1.0 + (t * 0.37).sin());
+            let exact: f64 = (0..soup.len())
+                .map(|i| solid_angle(soup.corners(i), point))
+                .sum::<f64>()
+                / (4.0 * PI);
+            worst = worst.max((winding.at(point) - exact).abs());
+        }
+        assert!(worst < 0.03, "{worst}");
+    }
+
+    #[test]
+    fn a_face_has_one_side_in_and_one_out() {
+        let sphere = shapes::sphere(1.0, 3);
+        let soup = Soup::whole(&sphere);
+        let winding = Winding::of(&soup);
+        for triangle in 0..soup.len() {
+            let [a, b, c] = soup.corners(triangle);
+            let offset = (b - a).cross(c - a).normalize() * 1e-6;
+            let sides = winding.both_sides((a + b + c) / 3.0, offset);
+            assert!(sides.front.abs() < 0.03 && (sides.back - 1.0).abs() < 0.03);
+        }
+    }
+}

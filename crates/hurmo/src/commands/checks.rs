@@ -1,0 +1,72 @@
+//! `hurmo checks`: what each check looks for.
+
+use crate::report::{Table, level};
+use crate::{Ending, briefs, out};
+use anyhow::{Result, bail};
+use hurmo_core::audit::{Brief, CHECKS, Check, Level};
+
+/// Arguments of `hurmo checks`.
+#[derive(Debug, clap::Args)]
+#[command(after_help = "Examples:\n  \
+    hurmo checks\n  \
+    hurmo checks pinched-vertices")]
+pub struct Arguments {
+    /// A check to explain; all are listed without one
+    #[arg(value_name = "NAME")]
+    name: Option<String>,
+}
+
+/// Runs `hurmo checks`.
+pub fn run(arguments: &Arguments) -> Result<Ending> {
+    let text = match &arguments.name {
+        None => list(),
+        Some(name) => match hurmo_core::audit::named(name) {
+            Some(check) => explained(check),
+            None => {
+                let names = CHECKS.iter().map(|check| check.name);
+                match briefs::nearest(name, names) {
+                    Some(near) => bail!("'{name}' is no check; did you mean '{near}'?"),
+                    None => bail!("'{name}' is no check; `hurmo checks` lists them"),
+                }
+            }
+        },
+    };
+    out::print(&text);
+    Ok(Ending::Clear)
+}
+
+fn list() -> String {
+    let mut table = Table::new(&["check", "general", "sculpt", "engine", "print", "counts"]);
+    for check in CHECKS {
+        let levels = ["general", "sculpt", "engine", "print"].map(|name| level_in(name, check));
+        let cells = [out::bold(check.name)].into_iter().chain(levels);
+        table.row(cells.chain([check.counts.to_string()]));
+    }
+    table.text() + "\n  `hurmo checks NAME` explains one\n"
+}
+
+fn level_in(brief: &str, check: &Check) -> String {
+    let brief = Brief::named(brief).expect("a built-in brief");
+    match brief.level(check.name) {
+        Level::Off => out::faint("-"),
+        found => level(found),
+    }
+}
+
+fn explained(check: &Check) -> String {
+    let mut text = format!("{}\n\n", out::bold(check.name));
+    let mut say = |what: &str, words: &str| {
+        text += &format!(
+            "  {:12} {words}\n",
+            out::faint(&format!("{what:12}")).trim_end()
+        );
+    };
+    say("counts", check.counts);
+    say("harm", check.harm);
+    say("cleared by", check.cure);
+    let levels = ["general", "sculpt", "engine", "print"]
+        .map(|name| format!("{name} {}", level_in(name, check)));
+    say("level", &levels.join(", "));
+    text += &format!("{}\n", check.drawing);
+    text
+}

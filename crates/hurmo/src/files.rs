@@ -1,0 +1,148 @@
+//! Which files are meant, and writing them so that they appear whole or not at all.
+
+use anyhow::{Context, Result, bail};
+use std::io::{BufRead, Write};
+use std::path::{Path, PathBuf};
+
+/// The model files that some arguments mean, each once. Folders are walked for names that end
+/// in a known format's; a name with `*`, `?` or `[` that is no file's is a pattern; `list` is a
+/// file with a path a line, or `-` for standard input. Files that are named come first, in the
+/// order given; those found in a folder or by a pattern are in order of their names.
+pub fn expanded(arguments: &[PathBuf], list: Option<&Path>) -> Result<Vec<PathBuf>> {
+    let mut all = Vec::new();
+    for path in arguments {
+        let pattern = path.to_str().filter(|text| text.contains(['*', '?', '[']));
+        if path.is_dir() {
+            all.extend(in_folder(path)?);
+        } else if let (Some(pattern), false) = (pattern, path.exists()) {
+            let before = all.len();
+            for found in glob::glob(pattern).with_context(|| format!("{pattern}: no pattern"))? {
+                let found = found?;
+                match found.is_dir() {
+                    true => all.extend(in_folder(&found)?),
+                    false => all.push(found),
+                }
+            }
+            if all.len() == before {
+                bail!("{pattern}: no file is named like that");
+            }
+        } else {
+            all.push(path.clone());
+        }
+    }
+    if let Some(list) = list {
+        all.extend(listed(list)?);
+    }
+    let mut seen = std::collections::HashSet::new();
+    all.retain(|path| seen.insert(path.clone()));
+    Ok(all)
+}
+
+fn in_folder(folder: &Path) -> Result<Vec<PathBuf>> {
+    let mut found = Vec::new();
+    for entry in walkdir::WalkDir::new(folder).sort_by_file_name() {
+        let entry = entry.with_context(|| folder.display().to_string())?;
+        if entry.file_type().is_file() && hurmo_formats::Format::of_name(entry.path()).is_some() {
+            found.push(entry.into_path());
+        }
+    }
+    Ok(found)
+}
+
+fn listed(list: &Path) -> Result<Vec<PathBuf>> {
+    let reader: Box<dyn BufRead> = match list == Path::new("-") {
+        true => Box::new(std::io::stdin().lock()),
+        false => {
+            let file = std::fs::File::open(list).with_context(|| list.display().to_string())?;
+            Box::new(std::io::BufReader::new(file))
+        }
+    };
+    let mut paths = Vec::new();
+    for line in reader.lines() {
+        let line = line.with_context(|| format!("{}: no list of paths", list.display()))?;
+        if !line.trim().is_empty() {
+            paths.push(PathBuf::from(line.trim_end_matches('\r')));
+        }
+    }
+    Ok(paths)
+}
+
+/// A share of a list of files.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Shard {
+    number: usize,
+    of: usize,
+}
+
+impl std::str::FromStr for Shard {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let numbers = text
+            .split_once('/')
+            .and_then(|(number, of)| Some((number.trim().parse().ok()?, of.trim().parse().ok()?)));
+        match numbers {
+            Some((number, of)) if (1..=of).contains(&number) => Ok(Self { number, of }),
+            _ => Err(format!(
+                "'{text}' is no shard; write 3/16: the third of sixteen"
+            )),
+        }
+    }
+}
+
+impl Shard {
+    /// Every so-manieth of the files, so that large neighbours are spread. All shards together
+    /// are the list.
+    pub fn of(self, files: Vec<PathBuf>) -> Vec<PathBuf> {
+        files
+            .into_iter()
+            .skip(self.number - 1)
+            .step_by(self.of)
+            .collect()
+    }
+}
+
+/// Writes a file: beside its place first, then renamed into it.
+pub fn write(path: &Path, bytes: &[u8]) -> Result<()> {
+    let folder = path.parent().filter(|parent| *parent != Path::new(""));
+    let mut builder = tempfile::Builder::new();
+    builder.prefix(".hurmo-").suffix(".part");
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        builder.permissions(std::fs::Permissions::from_mode(0o666));
+    }
+    let mut part = builder
+        .tempfile_in(folder.unwrap_or(Path::new(".")))
+        .with_context(|| path.display().to_string())?;
+    part.write_all(bytes)
+        .with_context(|| path.display().to_string())?;
+    part.persist(path)
+        .with_context(|| path.display().to_string())?;
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn all_shards_together_are_the_list() {
+        let files: Vec<PathBuf> = (0..23).map(|i| PathBuf::from(format!("{i}"))).collect();
+        for of in 1..30 {
+            let mut all: Vec<PathBuf> = (1..=of)
+                .flat_map(|number| {
+                    format!("{number}/{of}")
+                        .parse::<Shard>()
+                        .unwrap()
+                        .of(files.clone())
+                })
+                .collect();
+            all.sort_by_key(|path| path.to_str().unwrap().parse::<usize>().unwrap());
+            assert_eq!(all, files);
+        }
+        for wrong in ["0/3", "4/3", "3", "/", "a/b", "1/0"] {
+            assert!(wrong.parse::<Shard>().is_err(), "{wrong}");
+        }
+    }
+}

@@ -1,0 +1,182 @@
+//! Pictures of models and of their faults, as files.
+
+use crate::out::{count, counted};
+use crate::report::{AuditDocument, FindingDocument, PlaceDocument, verdict_words};
+use hurmo_core::Model;
+use hurmo_core::audit::{Audit, Finding, Level};
+use hurmo_core::units::Axis;
+use hurmo_view::{Closeup, Legend, LegendLine, Picture, Scene, Show, color, worst_places};
+
+/// How many places are shown from close by.
+const TILES: usize = 12;
+
+/// What a picture is made from: a model, and its audit with all places.
+pub struct Subject<'a> {
+    /// Its name.
+    pub name: String,
+    /// The model.
+    pub model: &'a Model,
+    /// What was found.
+    pub audit: &'a Audit,
+    /// The same in the numbers of the file.
+    pub told: &'a AuditDocument,
+    /// What for.
+    pub brief: &'a str,
+    /// Which axis points up.
+    pub up: Axis,
+}
+
+impl Subject<'_> {
+    /// The scene, its faults marked where that is how it is shown.
+    pub fn scene(&self, show: Show) -> Scene<'_> {
+        let mesh = &self.model.mesh;
+        let mut scene = Scene::of(mesh, show);
+        if show == Show::Faults {
+            scene.mark(mesh, self.marked().into_iter());
+        } else if show == Show::Through {
+            let inside = ["interior-faces", "nested-parts", "intersecting-faces"];
+            let found = self.marked().into_iter();
+            scene.mark(
+                mesh,
+                found.filter(|finding| inside.contains(&finding.check)),
+            );
+        }
+        scene
+    }
+
+    /// The findings that are marked: the mildest first, so that the worst lie on top. Notes
+    /// about the shape of faces are not faults, and are left out while there are any.
+    fn marked(&self) -> Vec<&Finding> {
+        let all = self
+            .audit
+            .findings
+            .iter()
+            .filter(|finding| finding.count() > 0);
+        let mut marked: Vec<&Finding> = all
+            .filter(|f| f.level > Level::Note || !of_shape(f.check))
+            .collect();
+        // Stable, so that within a level the order of the registry holds, reversed.
+        marked.reverse();
+        marked.sort_by_key(|finding| finding.level);
+        marked
+    }
+
+    /// Heading and counts.
+    pub fn legend(&self, show: Show) -> Legend {
+        let mesh = &self.told.mesh;
+        let line = |words: String| LegendLine {
+            color: None,
+            set_in: false,
+            words,
+            bold: false,
+        };
+        let size = mesh.bounds.map_or(String::new(), |bounds| {
+            let size = bounds.size().to_array().map(crate::out::measure);
+            let unit = self.told.unit.map_or("units", |unit| unit.name());
+            format!("{} {unit}", size.join(" x "))
+        });
+        let mut lines = vec![
+            line(format!(
+                "{}, {}, {}",
+                counted(mesh.faces, "face"),
+                counted(mesh.parts, "part"),
+                counted(mesh.rims, "rim")
+            )),
+            line(size),
+            line(String::new()),
+        ];
+        let marked: Vec<&str> = self.marked().iter().map(|finding| finding.check).collect();
+        let mut found: Vec<&FindingDocument> = self
+            .told
+            .findings
+            .iter()
+            .filter(|finding| finding.count > 0)
+            .collect();
+        found.sort_by_key(|finding| std::cmp::Reverse(finding.level));
+        for finding in &found {
+            let is_marked = show == Show::Faults && marked.contains(&finding.check);
+            lines.push(LegendLine {
+                set_in: true,
+                color: is_marked.then(|| color::of_check(finding.check)),
+                words: format!(
+                    "{:>7} {} ({})",
+                    count(finding.count),
+                    finding.check,
+                    finding.level.name()
+                ),
+                bold: finding.level == Level::Block,
+            });
+        }
+        if found.is_empty() {
+            lines.push(line("nothing found".into()));
+        }
+        lines.push(line(String::new()));
+        let (verdict, why) = verdict_words(self.told, self.brief);
+        lines.push(LegendLine {
+            bold: true,
+            ..line(verdict)
+        });
+        lines.extend(crate::out::broken(&why, 48).into_iter().map(line));
+        Legend {
+            title: self.name.clone(),
+            lines,
+        }
+    }
+
+    /// The sheet of several views.
+    pub fn overview(&self, show: Show, size: [u32; 2]) -> Picture {
+        hurmo_view::overview(&self.scene(show), self.up, &self.legend(show), size)
+    }
+
+    /// The worst places from close by; nothing when there are none.
+    pub fn closeups(&self, size: [u32; 2]) -> Option<Picture> {
+        let mut findings: Vec<&Finding> = self.marked();
+        findings.reverse();
+        let places = worst_places(&findings, TILES);
+        if places.is_empty() {
+            return None;
+        }
+        let mesh = &self.model.mesh;
+        let shown: Vec<Closeup> = places
+            .into_iter()
+            .map(|(finding, i, found)| {
+                let told = self.told.findings.iter().find(|f| f.check == finding.check);
+                let at = told.and_then(|told| told.places.get(i));
+                let heading = format!("{} {}/{}", finding.check, i + 1, finding.found.place_count);
+                let caption = at.map_or(String::new(), caption);
+                Closeup::of(mesh, finding.check, found, heading, caption)
+            })
+            .collect();
+        let title = format!("{}: the worst places from close by", self.name);
+        let scene = self.scene(Show::Faults);
+        Some(hurmo_view::closeups(&scene, &shown, self.up, &title, size))
+    }
+}
+
+/// A place in a few letters.
+fn caption(place: &PlaceDocument) -> String {
+    let names = place.part.iter().chain(&place.rim).cloned();
+    let mut words: Vec<String> = names.collect();
+    match &place.parts[..] {
+        [_, others @ ..] => words.extend(others.iter().cloned()),
+        [] => words.push(counted(place.count, place.noun())),
+    }
+    let at = place
+        .at
+        .map(|x| crate::out::measure((x * 1e3).round() / 1e3));
+    format!("{} at {}", words.join(" "), at.join(", "))
+}
+
+/// Checks of how faces are shaped rather than of what is wrong with the surface.
+fn of_shape(check: &str) -> bool {
+    [
+        "no-thickness",
+        "ngons",
+        "concave-faces",
+        "non-planar-faces",
+        "sliver-faces",
+        "uneven-density",
+        "overhangs",
+    ]
+    .contains(&check)
+}
