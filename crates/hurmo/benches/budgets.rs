@@ -7,7 +7,8 @@
 //!     cargo bench --bench budgets            all rows
 //!     cargo bench --bench budgets -- audit   rows whose name has "audit" in it
 
-use hurmo_core::{Model, shapes};
+use glam::DVec3;
+use hurmo_core::{Mesh, Model, VertexId, shapes};
 use hurmo_formats::WriteOptions;
 use std::path::Path;
 use std::process::{Command, Stdio};
@@ -23,11 +24,42 @@ struct Row {
     budget: (f64, f64),
 }
 
+/// What an audit leaves out when it does not ask which faces meet.
+const NO_CONTACTS: &str = "intersecting-faces,crossing-parts,interior-faces,nested-parts";
+
 const ROWS: &[Row] = &[
     Row {
-        name: "audit (binary STL)",
-        arguments: &["audit", "big.stl"],
+        name: "audit, no intersections",
+        arguments: &["audit", "big.stl", "--skip", NO_CONTACTS],
         budget: (5.0, 200.0),
+    },
+    Row {
+        name: "audit",
+        arguments: &["audit", "big.stl"],
+        budget: (12.0, 300.0),
+    },
+    Row {
+        name: "audit, 20,000 parts",
+        arguments: &["audit", "soup.stl"],
+        budget: (12.0, 300.0),
+    },
+    Row {
+        name: "audit, open, for print",
+        arguments: &["audit", "open.stl", "--for", "print", "--unit", "mm"],
+        budget: (f64::NAN, f64::NAN),
+    },
+    Row {
+        name: "picture, 871,414",
+        arguments: &[
+            "picture",
+            "pictured.stl",
+            "-o",
+            "out.png",
+            "--show",
+            "wire",
+            "--force",
+        ],
+        budget: (f64::NAN, f64::NAN),
     },
     Row {
         name: "mend (binary STL)",
@@ -64,15 +96,7 @@ fn main() {
         .filter(|argument| !argument.starts_with('-'))
         .collect();
     let folder = tempfile::tempdir().expect("a temporary folder");
-    let big = shapes::bumpy_sphere(TRIANGLES);
-    let triangles = big.face_count();
-    hurmo_formats::write(
-        &folder.path().join("big.stl"),
-        &Model::from(big),
-        WriteOptions::default(),
-    )
-    .expect("the bench model is written");
-    println!("{triangles} triangles; median of {RUNS} runs");
+    println!("median of {RUNS} runs");
     println!(
         "{:24} {:>10} {:>8} {:>8} {:>10} {:>8}",
         "work", "yardsticks", "at most", "seconds", "B/triangle", "at most"
@@ -81,6 +105,7 @@ fn main() {
         if !wanted.is_empty() && !wanted.iter().any(|w| row.name.contains(w.as_str())) {
             continue;
         }
+        let triangles = model(row.arguments[1], folder.path());
         let mut ratios = Vec::new();
         let mut seconds = Vec::new();
         let mut peak = 0;
@@ -101,6 +126,56 @@ fn main() {
             row.budget.1
         );
     }
+}
+
+/// Makes a bench model, unless it is there; returns how many triangles it has.
+fn model(name: &str, folder: &Path) -> usize {
+    let path = folder.join(name);
+    let records = |bytes: u64| (bytes as usize - 84) / 50;
+    if let Ok(about) = path.metadata() {
+        return records(about.len());
+    }
+    let mesh = match name {
+        "soup.stl" => soup(20_000),
+        "open.stl" => first_faces(&shapes::bumpy_sphere(1_100_000), 1_000_000),
+        "pictured.stl" => first_faces(&shapes::bumpy_sphere(880_000), 871_414),
+        _ => shapes::bumpy_sphere(TRIANGLES),
+    };
+    let model = Model::from(mesh);
+    hurmo_formats::write(&path, &model, WriteOptions::default()).expect("the model is written");
+    model.mesh.face_count()
+}
+
+/// Small spheres scattered so that most of them cross others.
+fn soup(parts: usize) -> Mesh {
+    let ball = shapes::sphere(0.02, 1);
+    let mut mesh = Mesh::default();
+    let mut state = 0x9e37_79b9_7f4a_7c15u64;
+    let mut random = || {
+        state = state
+            .wrapping_mul(6_364_136_223_846_793_005)
+            .wrapping_add(1);
+        (state >> 33) as f64 / (1u64 << 31) as f64
+    };
+    for _ in 0..parts {
+        let at = DVec3::new(random(), random(), random());
+        let base = mesh.vertex_count() as u32;
+        ball.positions().iter().for_each(|&p| {
+            mesh.push_vertex(p + at);
+        });
+        for (_, face) in ball.faces() {
+            mesh.push_face(face.iter().map(|v| VertexId(v.0 + base)));
+        }
+    }
+    mesh
+}
+
+fn first_faces(mesh: &Mesh, count: usize) -> Mesh {
+    let mut cut = Mesh::from_parts(mesh.positions().to_vec(), vec![], vec![0]).expect("no faces");
+    for (_, face) in mesh.faces().take(count) {
+        cut.push_face(face.iter().copied());
+    }
+    cut
 }
 
 fn median(mut figures: Vec<f64>) -> f64 {

@@ -34,6 +34,8 @@ pub struct Survey<'m> {
     pub first_at_place: Vec<VertexId>,
     /// Every part's size.
     pub part_measures: Vec<PartMeasure>,
+    /// For every face, whether it has no area to speak of.
+    empty: Vec<bool>,
     soup: Option<Soup<'m>>,
     contacts: Option<Contacts>,
 }
@@ -49,16 +51,30 @@ impl<'m> Survey<'m> {
                 (parts, crate::spatial::exact_weld(mesh.positions()))
             },
         );
-        let (patches, (fans, rims)) = rayon::join(
-            || Patches::of(mesh, &edges),
-            || (fans(mesh, &edges), Rims::of(mesh, &edges)),
+        let ((patches, bounds), (fans, rims, areas, part_measures)) = rayon::join(
+            || (Patches::of(mesh, &edges), crate::measure::bounds(mesh)),
+            || {
+                let areas: Vec<f64> = (0..mesh.face_count())
+                    .into_par_iter()
+                    .with_min_len(4096)
+                    .map(|face| vector_area(mesh, FaceId::new(face)).length())
+                    .collect();
+                let part_measures = part_measures(mesh, &parts, &areas);
+                (
+                    fans(mesh, &edges),
+                    Rims::of(mesh, &edges),
+                    areas,
+                    part_measures,
+                )
+            },
         );
-        let areas: Vec<f64> = (0..mesh.face_count())
+        let diagonal = bounds.map_or(0.0, |b| b.diagonal());
+        let least = super::checks::least_area(diagonal);
+        let empty = (0..mesh.face_count())
             .into_par_iter()
             .with_min_len(4096)
-            .map(|face| vector_area(mesh, FaceId::new(face)).length())
+            .map(|face| areas[face] <= least || mesh.is_collapsed(FaceId::new(face)))
             .collect();
-        let bounds = crate::measure::bounds(mesh);
         Self {
             model,
             mesh,
@@ -67,11 +83,12 @@ impl<'m> Survey<'m> {
             patches,
             fans,
             bounds,
-            diagonal: bounds.map_or(0.0, |b| b.diagonal()),
+            diagonal,
             first_at_place,
-            part_measures: part_measures(mesh, &parts, &areas),
+            part_measures,
             parts,
             areas,
+            empty,
             soup: None,
             contacts: None,
         }
@@ -113,9 +130,9 @@ impl<'m> Survey<'m> {
     }
 
     /// Whether a face repeats a vertex or has too little area to count (DESIGN §4).
+    #[inline]
     pub fn has_no_area(&self, face: FaceId) -> bool {
-        self.areas[face.index()] <= super::checks::least_area(self.diagonal)
-            || self.mesh.is_collapsed(face)
+        self.empty[face.index()]
     }
 
     /// A part's size.

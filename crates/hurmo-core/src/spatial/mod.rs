@@ -11,7 +11,7 @@ mod winding;
 pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
 pub use closest::{Closest, TriangleTree, closest_on_triangle};
 pub use contacts::{Contacts, faces_meet};
-pub use rays::{Crossing, crossings};
+pub use rays::{Crossing, crossings, times_inside, times_inside_few};
 pub use soup::Soup;
 pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first};
 pub use winding::{Sides, Winding, solid_angle};

@@ -101,11 +101,8 @@ impl<'s, 'm> Winding<'s, 'm> {
 
     /// The winding numbers just off both sides of a triangle's middle.
     pub fn sides_of(&self, triangle: usize) -> Sides {
-        let [a, b, c] = self.soup.corners(triangle);
-        let across = (b - a).cross(c - a);
-        // A millionth of the face's size: far more than rounding, far less than anything near.
-        let offset = across.normalize_or_zero() * across.length().sqrt() * 1e-6;
-        self.both_sides((a + b + c) / 3.0, offset)
+        let (middle, offset) = self.soup.middle_and_offset(triangle);
+        self.both_sides(middle, offset)
     }
 
     /// Sums up the far nodes' solid angles and shows the near triangles to `near`.

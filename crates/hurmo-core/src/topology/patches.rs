@@ -104,11 +104,14 @@ impl Patches {
             patches.one_sided.push(one_sided);
         }
         patches.hollow = vec![false; patches.closed.len()];
-        for patch in hollows(mesh, &patches.of_face, &patches.reversed, shells) {
+        let hollows = hollows(mesh, &patches.of_face, &patches.reversed, shells);
+        for &patch in &hollows {
             patches.hollow[patch as usize] = true;
         }
-        for (face, &patch) in patches.of_face.iter().enumerate() {
-            patches.reversed[face] ^= patches.hollow[patch as usize];
+        if !hollows.is_empty() {
+            for (face, &patch) in patches.of_face.iter().enumerate() {
+                patches.reversed[face] ^= patches.hollow[patch as usize];
+            }
         }
         patches
     }

@@ -1,0 +1,152 @@
+//! Interior faces: buried in the solid.
+//!
+//! The winding number (Jacobson, Kavan & Sorkine-Hornung 2013; by tree, Barill et al. 2018) is
+//! taken just off both sides of every face, each patch turned as it should be. A face of a
+//! closed patch is buried when there is solid, that is at least ½, on both sides. So the walls
+//! of a hollow are not buried (0 on one side), nor are doubled skins (0 and 2), and the faces of
+//! a part pushed into another are (1 and 2).
+//!
+//! An open patch winds about ½ round its own faces, once with each sign, so a sheet left in a
+//! solid has ½ on one side. Where its lower side has more than a little, it is buried if all
+//! other patches without it wind round it.
+//!
+//! Faces that hang together and touch nothing are told by one of them where nothing is open,
+//! else by three of up to 64, if those three agree clearly.
+//!
+//! Where every patch is closed, rays count what the winding number is, which is cheaper.
+//!
+//! Cost: at worst a query of about log n a face. An
+//! open patch that must ask costs its size for each of its doubtful faces.
+
+mod lower;
+mod own_patch;
+mod regions;
+
+use crate::audit::Level::{Block, Warn};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use glam::DVec3;
+use lower::Lower;
+use own_patch::OwnPatch;
+use rayon::prelude::*;
+use regions::Regions;
+
+/// The winding number from which on a side of a closed patch is solid: half way between out
+/// and in.
+const SOLID: f64 = 0.5;
+/// What an open patch's lower side must have, so that it is buried whatever the others say.
+const SURELY_SOLID: f64 = 0.75;
+/// What its lower side must have, so that the others are asked.
+const PERHAPS_SOLID: f64 = 0.15;
+/// What the others must wind round it then.
+const SOLID_BESIDES: f64 = 0.6;
+/// Up to here, and from here on, the speakers of a region speak for all of it.
+const CLEARLY_OUT: f64 = 0.05;
+const CLEARLY_IN: f64 = 0.9;
+
+pub(super) const CHECK: Check = Check {
+    name: "interior-faces",
+    counts: "faces with solid on both sides",
+    harm: "they cost and never show; baked light bleeds, booleans and printers take them for walls",
+    cure: "a new skin, or deleting them by hand",
+    drawing: r"
+     _________________
+    |        !        |
+    |  solid ! solid  |    a wall inside that
+    |        !        |    nobody will ever see
+    |________!________|",
+    levels: Levels::new(Warn, Block, Warn, Warn),
+    needs: Needs::Contacts,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let interior = interior(survey);
+    let bad = survey.mesh.face_ids().filter(|f| interior[f.index()]);
+    Ok(Found::faces(survey, search.limit, bad))
+}
+
+/// By face: whether it is buried.
+fn interior(survey: &Survey<'_>) -> Vec<bool> {
+    let soup = survey.soup();
+    let patches = &survey.patches;
+    let regions = Regions::of(survey);
+    let sides = Lower::of(survey, regions.all_closed);
+    let of_region: Vec<Option<bool>> = regions
+        .speakers(survey)
+        .par_iter()
+        .map(|speakers| agreed(speakers.iter().map(|&triangle| sides.at(triangle))))
+        .collect();
+    let verdicts: Vec<Verdict> = (0..soup.len())
+        .into_par_iter()
+        .with_min_len(256)
+        .map(|triangle| {
+            let face = soup.face(triangle);
+            if let Some(buried) = regions.at(face).and_then(|region| of_region[region]) {
+                return Verdict::from(buried);
+            }
+            let lower = sides.at(triangle);
+            match patches.closed[patches.of_face[face.index()] as usize] {
+                true => Verdict::from(lower >= SOLID),
+                false if lower >= SURELY_SOLID => Verdict::Buried,
+                false if lower >= PERHAPS_SOLID => Verdict::AskTheOthers,
+                false => Verdict::Outer,
+            }
+        })
+        .collect();
+    let mut buried_area = vec![0.0; survey.mesh.face_count()];
+    let mut area = vec![0.0; survey.mesh.face_count()];
+    let without = OwnPatch::of(survey, &verdicts);
+    let buried: Vec<bool> = (0..soup.len())
+        .into_par_iter()
+        .map(|triangle| match verdicts[triangle] {
+            Verdict::Buried => true,
+            Verdict::Outer => false,
+            Verdict::AskTheOthers => {
+                let (middle, _) = soup.middle_and_offset(triangle);
+                let all = sides.winding().both_sides(middle, DVec3::ZERO).front;
+                let face = soup.face(triangle);
+                all - without.at(patches.of_face[face.index()], middle) >= SOLID_BESIDES
+            }
+        })
+        .collect();
+    // A polygon is buried when most of its area is.
+    for (triangle, &is_buried) in buried.iter().enumerate() {
+        let [a, b, c] = soup.corners(triangle);
+        let size = (b - a).cross(c - a).length();
+        let face = soup.face(triangle).index();
+        area[face] += size;
+        buried_area[face] += if is_buried { size } else { 0.0 };
+    }
+    buried_area
+        .iter()
+        .zip(area)
+        .map(|(&part, whole)| part * 2.0 > whole)
+        .collect()
+}
+
+/// What all speakers of a region say clearly.
+fn agreed(mut lowers: impl Iterator<Item = f64> + Clone) -> Option<bool> {
+    if lowers.clone().all(|lower| lower <= CLEARLY_OUT) {
+        Some(false)
+    } else if lowers.all(|lower| lower >= CLEARLY_IN) {
+        Some(true)
+    } else {
+        None
+    }
+}
+
+#[derive(Clone, Copy, PartialEq)]
+enum Verdict {
+    Buried,
+    Outer,
+    AskTheOthers,
+}
+
+impl From<bool> for Verdict {
+    fn from(buried: bool) -> Self {
+        match buried {
+            true => Verdict::Buried,
+            false => Verdict::Outer,
+        }
+    }
+}
