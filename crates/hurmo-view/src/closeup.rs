@@ -3,16 +3,17 @@
 
 use crate::camera::{Projection, View};
 use crate::raster::visible_marks;
-use crate::scene::Scene;
+use crate::scene::{Marks, Scene};
 use glam::DVec3;
 use hurmo_core::Mesh;
 use hurmo_core::audit::{Elements, Finding, Place};
 use hurmo_core::measure::{Bounds, vector_area};
 use hurmo_core::mesh::{FaceId, VertexId};
 use hurmo_core::units::Axis;
+use std::sync::Arc;
 
 /// A place to be shown.
-#[derive(Clone, Debug)]
+#[derive(Clone)]
 pub struct Closeup {
     /// The check that found it.
     pub check: String,
@@ -20,6 +21,8 @@ pub struct Closeup {
     pub heading: String,
     /// Second line.
     pub caption: String,
+    /// What is marked: the places of its finding alone.
+    pub(crate) marks: Arc<Marks>,
     /// Its extent.
     bounds: Bounds,
     /// Where it seems to face.
@@ -29,8 +32,14 @@ pub struct Closeup {
 }
 
 impl Closeup {
-    /// A place of a finding.
-    pub fn of(mesh: &Mesh, check: &str, place: &Place, heading: String, caption: String) -> Self {
+    /// A place of a finding; `marks` are those of its finding.
+    pub fn of(
+        mesh: &Mesh,
+        check: &str,
+        place: &Place,
+        marks: Arc<Marks>,
+        [heading, caption]: [String; 2],
+    ) -> Self {
         let faces = faces_at(mesh, place);
         let areas = faces.iter().map(|&face| vector_area(mesh, face));
         let facing = areas.clone().sum::<DVec3>();
@@ -39,6 +48,7 @@ impl Closeup {
             check: check.into(),
             heading,
             caption,
+            marks,
             bounds: place.bounds,
             facing,
             grain: (!faces.is_empty()).then(|| (area / faces.len() as f64).sqrt()),
@@ -54,10 +64,12 @@ impl Closeup {
             let corners = [model.min, model.max, self.bounds.min, self.bounds.max];
             return Bounds::of(corners).unwrap_or(model);
         };
-        let reach = (self.bounds.diagonal() * 0.35)
+        let size = self.bounds.diagonal();
+        // What is nearly as large as the model needs no room round it.
+        let reach = (size * 0.35)
+            .min((model.diagonal() - size).max(0.0) * 0.5)
             .max(grain * 1.5)
-            .max(model.diagonal() * 0.012)
-            .min(model.diagonal() * 0.5);
+            .max(model.diagonal() * 0.012);
         let room = DVec3::splat(reach);
         Bounds {
             min: self.bounds.min - room,

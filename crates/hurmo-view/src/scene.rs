@@ -9,6 +9,7 @@ use hurmo_core::mesh::{FaceId, PartId, VertexId};
 use hurmo_core::topology::Parts;
 use hurmo_core::triangulate::all_triangles;
 use rayon::prelude::*;
+use std::sync::Arc;
 
 /// How a model is shown.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -51,13 +52,13 @@ pub struct Scene<'m> {
     /// By triangle, where triangles differ.
     pub(crate) colors: Option<Vec<Color>>,
     pub(crate) show: Show,
-    pub(crate) marks: Marks,
+    pub(crate) marks: Arc<Marks>,
     /// The box round all faces; nothing without any.
     pub bounds: Option<Bounds>,
 }
 
 /// Faults, in the colours of their checks.
-#[derive(Default)]
+#[derive(Clone, Default)]
 pub struct Marks {
     /// Triangles, each with its rank: of marks in one place the higher lies on top.
     pub(crate) faces: Vec<(u32, Color, u32)>,
@@ -84,7 +85,7 @@ impl<'m> Scene<'m> {
             triangles,
             colors,
             show,
-            marks: Marks::default(),
+            marks: Arc::default(),
             bounds: hurmo_core::measure::bounds(mesh),
         }
     }
@@ -143,13 +144,13 @@ impl<'m> Scene<'m> {
                 .as_ref()
                 .map(|colors| kept.iter().map(|&t| colors[t as usize]).collect()),
             show: self.show,
-            marks: Marks {
+            marks: Arc::new(Marks {
                 faces: faces
                     .filter_map(|&(t, color, rank)| Some((place(t)?, color, rank)))
                     .collect(),
                 lines: lines.filter(|(ends, _)| reaches(ends)).copied().collect(),
                 points: points.filter(|(at, _)| reaches(&[*at])).copied().collect(),
-            },
+            }),
             bounds: self.bounds,
         }
     }
@@ -174,21 +175,30 @@ impl<'m> Scene<'m> {
         })
     }
 
-    /// Marks all places of some findings; those named later lie over those named before.
+    /// Marks all places of some findings; see [`Marks::of`].
     pub fn mark<'f>(&mut self, mesh: &Mesh, findings: impl Iterator<Item = &'f Finding>) {
+        self.marks = Arc::new(Marks::of(mesh, findings));
+    }
+}
+
+impl Marks {
+    /// All places of some findings; those named later lie over those named before.
+    pub fn of<'f>(mesh: &Mesh, findings: impl Iterator<Item = &'f Finding>) -> Self {
+        let mut marks = Self::default();
         let (_, from) = all_triangles(mesh);
         let mut of_face: Vec<Option<(Color, u32)>> = vec![None; mesh.face_count()];
         for (rank, finding) in findings.enumerate() {
             let mark = (color::of_check(finding.check), rank as u32);
             for place in &finding.found.places {
-                self.mark_place(mesh, place, mark, &mut of_face);
+                marks.mark_place(mesh, place, mark, &mut of_face);
             }
         }
         for (triangle, face) in from.iter().enumerate() {
             if let Some((color, rank)) = of_face[face.index()] {
-                self.marks.faces.push((triangle as u32, color, rank));
+                marks.faces.push((triangle as u32, color, rank));
             }
         }
+        marks
     }
 
     fn mark_place(
@@ -204,24 +214,21 @@ impl<'m> Scene<'m> {
                 for face in faces {
                     of_face[face.index()] = Some((color, rank));
                     if mesh.is_collapsed(*face) {
-                        self.marks.points.push((mesh.face_middle(*face), color));
+                        self.points.push((mesh.face_middle(*face), color));
                     }
                 }
             }
             Elements::Edges(edges) => {
                 let lines = edges.iter().map(|edge| (edge.map(at), color));
-                self.marks.lines.extend(lines);
+                self.lines.extend(lines);
             }
             Elements::Vertices(vertices) => {
-                self.marks
-                    .points
-                    .extend(vertices.iter().map(|&v| (at(v), color)));
+                self.points.extend(vertices.iter().map(|&v| (at(v), color)));
             }
             // Where two parts meet is marked by their faces; one by itself by its box.
             Elements::Parts(parts) if parts.len() == 1 => {
-                self.marks
-                    .lines
-                    .extend(Self::box_lines(&place.bounds).map(|line| (line, color)));
+                self.lines
+                    .extend(Scene::box_lines(&place.bounds).map(|line| (line, color)));
             }
             Elements::Parts(_) | Elements::Model => {}
         }

@@ -8,6 +8,7 @@ use crate::scene::Scene;
 use crate::text::{Type, cut};
 use hurmo_core::measure::Bounds;
 use hurmo_core::units::Axis;
+use std::sync::Arc;
 
 /// How much of a frame stays empty at each side.
 const MARGIN: f64 = 0.06;
@@ -137,7 +138,7 @@ fn draw_legend(picture: &mut Picture, legend: &Legend, frame: Frame) {
 
 /// Close-ups side by side, each with its caption of two lines.
 pub fn closeups(
-    scene: &Scene<'_>,
+    scene: &mut Scene<'_>,
     places: &[Closeup],
     up: Axis,
     title: &str,
@@ -157,6 +158,8 @@ pub fn closeups(
             width: across - 8,
             height: down.saturating_sub(caption).max(1),
         };
+        scene.marks = Arc::clone(&place.marks);
+        let scene = &*scene;
         let shown: Bounds = place.framed(scene);
         let near = scene.near(&shown);
         let view = place.best_view(&near, &shown, up);

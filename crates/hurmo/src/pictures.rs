@@ -5,7 +5,9 @@ use crate::report::{AuditDocument, FindingDocument, PlaceDocument, verdict_words
 use hurmo_core::Model;
 use hurmo_core::audit::{Audit, Finding, Level};
 use hurmo_core::units::Axis;
-use hurmo_view::{Closeup, Legend, LegendLine, Picture, Scene, Show, color, worst_places};
+use hurmo_view::{Closeup, Legend, LegendLine, Marks, Picture, Scene, Show, color, worst_places};
+use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// How many places are shown from close by.
 const TILES: usize = 12;
@@ -31,34 +33,46 @@ impl Subject<'_> {
     pub fn scene(&self, show: Show) -> Scene<'_> {
         let mesh = &self.model.mesh;
         let mut scene = Scene::of(mesh, show);
-        if show == Show::Faults {
-            scene.mark(mesh, self.marked().into_iter());
-        } else if show == Show::Through {
-            let inside = ["interior-faces", "nested-parts", "intersecting-faces"];
-            let found = self.marked().into_iter();
-            scene.mark(
-                mesh,
-                found.filter(|finding| inside.contains(&finding.check)),
-            );
-        }
+        scene.mark(mesh, self.marked(show).into_iter());
         scene
     }
 
-    /// The findings that are marked: the mildest first, so that the worst lie on top. Notes
-    /// about the shape of faces are not faults, and are left out while there are any.
-    fn marked(&self) -> Vec<&Finding> {
-        let all = self
+    /// The findings that are marked: the mildest first, so that the worst lie on top, but those
+    /// that cover much of the model below all others. Notes about the shape of faces are not
+    /// faults, and are left out.
+    fn marked(&self, show: Show) -> Vec<&Finding> {
+        let inside = ["interior-faces", "nested-parts", "intersecting-faces"];
+        let is_marked = |finding: &&Finding| match show {
+            Show::Faults => finding.level > Level::Note || !of_shape(finding.check),
+            Show::Through => inside.contains(&finding.check),
+            _ => false,
+        };
+        let found = self
             .audit
             .findings
             .iter()
             .filter(|finding| finding.count() > 0);
-        let mut marked: Vec<&Finding> = all
-            .filter(|f| f.level > Level::Note || !of_shape(f.check))
-            .collect();
+        let mut marked: Vec<&Finding> = found.filter(is_marked).collect();
         // Stable, so that within a level the order of the registry holds, reversed.
         marked.reverse();
-        marked.sort_by_key(|finding| finding.level);
+        let covers = |finding: &Finding| finding.count() * 3 > self.audit.mesh.faces;
+        marked.sort_by_key(|finding| (!covers(finding), finding.level));
         marked
+    }
+
+    /// A finding with what shows it: of parts, those of their faces that are at fault.
+    fn shown_with<'f>(&'f self, finding: &'f Finding) -> impl Iterator<Item = &'f Finding> {
+        let companion = match finding.check {
+            "crossing-parts" => "intersecting-faces",
+            "nested-parts" => "interior-faces",
+            _ => "",
+        };
+        let found = self
+            .audit
+            .findings
+            .iter()
+            .filter(move |f| f.check == companion);
+        found.chain([finding])
     }
 
     /// Heading and counts.
@@ -85,7 +99,11 @@ impl Subject<'_> {
             line(size),
             line(String::new()),
         ];
-        let marked: Vec<&str> = self.marked().iter().map(|finding| finding.check).collect();
+        let marked: Vec<&str> = self
+            .marked(show)
+            .iter()
+            .map(|finding| finding.check)
+            .collect();
         let mut found: Vec<&FindingDocument> = self
             .told
             .findings
@@ -94,7 +112,7 @@ impl Subject<'_> {
             .collect();
         found.sort_by_key(|finding| std::cmp::Reverse(finding.level));
         for finding in &found {
-            let is_marked = show == Show::Faults && marked.contains(&finding.check);
+            let is_marked = marked.contains(&finding.check);
             lines.push(LegendLine {
                 set_in: true,
                 color: is_marked.then(|| color::of_check(finding.check)),
@@ -130,26 +148,39 @@ impl Subject<'_> {
 
     /// The worst places from close by; nothing when there are none.
     pub fn closeups(&self, size: [u32; 2]) -> Option<Picture> {
-        let mut findings: Vec<&Finding> = self.marked();
+        let mut findings: Vec<&Finding> = self.marked(Show::Faults);
         findings.reverse();
+        findings.sort_by_key(|finding| std::cmp::Reverse(finding.level));
         let places = worst_places(&findings, TILES);
         if places.is_empty() {
             return None;
         }
         let mesh = &self.model.mesh;
+        let mut marks_of: BTreeMap<&str, Arc<Marks>> = BTreeMap::new();
         let shown: Vec<Closeup> = places
             .into_iter()
             .map(|(finding, i, found)| {
+                let marks = marks_of
+                    .entry(finding.check)
+                    .or_insert_with(|| Arc::new(Marks::of(mesh, self.shown_with(finding))));
                 let told = self.told.findings.iter().find(|f| f.check == finding.check);
                 let at = told.and_then(|told| told.places.get(i));
                 let heading = format!("{} {}/{}", finding.check, i + 1, finding.found.place_count);
                 let caption = at.map_or(String::new(), caption);
-                Closeup::of(mesh, finding.check, found, heading, caption)
+                Closeup::of(
+                    mesh,
+                    finding.check,
+                    found,
+                    Arc::clone(marks),
+                    [heading, caption],
+                )
             })
             .collect();
         let title = format!("{}: the worst places from close by", self.name);
-        let scene = self.scene(Show::Faults);
-        Some(hurmo_view::closeups(&scene, &shown, self.up, &title, size))
+        let mut scene = self.scene(Show::Faults);
+        Some(hurmo_view::closeups(
+            &mut scene, &shown, self.up, &title, size,
+        ))
     }
 }
 

@@ -105,7 +105,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let loaded = session.load(&arguments.input, arguments.unit)?;
     let model = &loaded.model;
     let (width, height) = arguments.size;
-    let needs_audit = arguments.view.is_none() || arguments.show == Show::Faults;
+    let needs_audit =
+        arguments.view.is_none() || [Show::Faults, Show::Through].contains(&arguments.show);
     let written = match needs_audit {
         false => {
             let scene = Scene::of(&model.mesh, arguments.show);
@@ -118,11 +119,15 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             vec![arguments.output.clone()]
         }
         true => {
-            let options = Options {
+            let mut options = Options {
                 brief,
                 places: usize::MAX,
                 mirror: None,
             };
+            if ![Show::Faults, Show::Through].contains(&arguments.show) {
+                // For the counts beside the model, what is found at once will do.
+                leave_out_dear_checks(&mut options.brief);
+            }
             let audit = audit::audit(model, &options, &session.progress);
             let subject = Subject {
                 name: name_of(&arguments.input),
@@ -150,6 +155,13 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         out::print(&format!("{}\n", path.display()));
     }
     Ok(Ending::Clear)
+}
+
+fn leave_out_dear_checks(brief: &mut Brief) {
+    let dear = audit::CHECKS
+        .iter()
+        .filter(|check| check.needs > audit::Needs::Connectivity);
+    dear.for_each(|check| brief.set_level(check.name, audit::Level::Off));
 }
 
 /// Writes the sheet and, of faults, the close-ups; returns the files.
