@@ -34,9 +34,15 @@ shot() {
 }
 
 shot audit audit --for print bollard.obj
+shot many audit --for engine .
+shot checks checks pinched-vertices
 shot prep prep heron.ply -o heron.stl --for print --to 50k
 shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
-shot remesh remesh bollard-print.stl -o even.obj --into triangles --edge 2%
+shot remesh remesh bollard-sculpt.obj -o even.obj --into triangles --edge 2%
 shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
+
+"$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
+mv "$shots/faults-places.png" "$shots/places.png"
+"$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null

@@ -195,6 +195,23 @@ fn every_check_explains_itself() {
 }
 
 #[test]
+fn the_table_of_checks_is_that_of_the_registry() {
+    let bench = Bench::new();
+    let table = bench
+        .hurmo("checks --markdown")
+        .code(0)
+        .get_output()
+        .stdout
+        .clone();
+    let table = String::from_utf8(table).unwrap();
+    let kept = include_str!("../../../docs/checks.md");
+    assert!(
+        kept.ends_with(&table),
+        "the table in docs/checks.md is made anew"
+    );
+}
+
+#[test]
 fn the_documents_fit_the_schema_that_is_kept() {
     let bench = Bench::new();
     bench.file("prop.obj", PROP);

@@ -14,11 +14,17 @@ pub struct Arguments {
     /// A check to explain; all are listed without one
     #[arg(value_name = "NAME")]
     name: Option<String>,
+    /// Print all of them as a Markdown table
+    #[arg(long, conflicts_with = "name")]
+    markdown: bool,
 }
+
+const BRIEFS: [&str; 4] = ["general", "sculpt", "engine", "print"];
 
 /// Runs `hurmo checks`.
 pub fn run(arguments: &Arguments) -> Result<Ending> {
     let text = match &arguments.name {
+        None if arguments.markdown => markdown(),
         None => list(),
         Some(name) => match hurmo_core::audit::named(name) {
             Some(check) => explained(check),
@@ -38,19 +44,38 @@ pub fn run(arguments: &Arguments) -> Result<Ending> {
 fn list() -> String {
     let mut table = Table::new(&["check", "general", "sculpt", "engine", "print", "counts"]);
     for check in CHECKS {
-        let levels = ["general", "sculpt", "engine", "print"].map(|name| level_in(name, check));
+        let levels = BRIEFS.map(|name| level_in(name, check));
         let cells = [out::bold(check.name)].into_iter().chain(levels);
         table.row(cells.chain([check.counts.to_string()]));
     }
     table.text() + "\n  `hurmo checks NAME` explains one\n"
 }
 
-fn level_in(brief: &str, check: &Check) -> String {
+fn level_of(brief: &str, check: &Check) -> Level {
     let brief = Brief::named(brief).expect("a built-in brief");
-    match brief.level(check.name) {
+    brief.level(check.name)
+}
+
+fn level_in(brief: &str, check: &Check) -> String {
+    match level_of(brief, check) {
         Level::Off => out::faint("-"),
         found => level(found),
     }
+}
+
+fn markdown() -> String {
+    let mut text = String::from(
+        "| check | counts | harm | cleared by | general | sculpt | engine | print |\n\
+         |---|---|---|---|---|---|---|---|\n",
+    );
+    for check in CHECKS {
+        let levels = BRIEFS.map(|name| level_of(name, check).name()).join(" | ");
+        text += &format!(
+            "| `{}` | {} | {} | {} | {levels} |\n",
+            check.name, check.counts, check.harm, check.cure
+        );
+    }
+    text
 }
 
 fn explained(check: &Check) -> String {
@@ -64,8 +89,7 @@ fn explained(check: &Check) -> String {
     say("counts", check.counts);
     say("harm", check.harm);
     say("cleared by", check.cure);
-    let levels = ["general", "sculpt", "engine", "print"]
-        .map(|name| format!("{name} {}", level_in(name, check)));
+    let levels = BRIEFS.map(|name| format!("{name} {}", level_in(name, check)));
     say("level", &levels.join(", "));
     text += &format!("{}\n", check.drawing);
     text
