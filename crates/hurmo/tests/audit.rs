@@ -501,3 +501,26 @@ fn pictures_of_every_kind_are_drawn() {
     bench.file("empty.obj", "v 0 0 0\n");
     bench.hurmo("picture empty.obj -o empty.png").code(0);
 }
+
+#[test]
+fn the_report_does_not_depend_on_the_number_of_threads() {
+    let bench = Bench::new();
+    for model in hurmo::demo::models() {
+        let options = hurmo_formats::WriteOptions::default();
+        hurmo_formats::write(&bench.path(model.file), &model.model, options).unwrap();
+    }
+    let line = "audit buoy.obj hawser.stl heron.ply --for print --unit cm --json";
+    let with = |threads: &str| {
+        let output = assert_cmd::Command::cargo_bin("hurmo")
+            .unwrap()
+            .current_dir(bench.folder.path())
+            .env("RAYON_NUM_THREADS", threads)
+            .args(line.split_whitespace())
+            .output()
+            .unwrap();
+        String::from_utf8(output.stdout).unwrap()
+    };
+    let one = with("1");
+    assert!(one.contains("intersecting-faces"));
+    assert!(one == with("7"), "seven threads tell another story");
+}

@@ -5,31 +5,31 @@
 //! ```
 //!
 //! Vertices at one place are one vertex here, so that an unwelded seam is no contact. Triangles
-//! of one face are not held against each other. A pair is not tested when both its faces, and
-//! its two parts, are known to be in contact already, so a model in which everything lies on
-//! everything costs little more than a clean one. Cost: near-linear in pairs of overlapping
-//! boxes; about 20 bytes a triangle beside the soup.
+//! of one face are not held against each other. A pair is not tested when a chain of contacts
+//! joins its faces already, and its two parts are known to meet, so a model in which everything
+//! lies on everything costs little more than a clean one, and the chains are the same in
+//! whichever order pairs come. Cost: near-linear in pairs of overlapping boxes; about 30 bytes
+//! a triangle beside the soup.
 
 use super::Soup;
 use crate::mesh::{FaceId, PartId, VertexId};
 use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
+use crate::topology::SharedSets;
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 use std::collections::BTreeSet;
 use std::sync::RwLock;
-use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
 
 /// The faces that meet others, and the parts that do.
 #[derive(Clone, Debug, Default)]
 pub struct Contacts {
-    /// For every face, another that it meets: the lowest of those that were found. Which one
-    /// that is may depend on the order of work; whether there is one does not.
-    pub other: Vec<Option<FaceId>>,
+    /// For every face, the lowest of those that a chain of contacts joins it to; itself if it
+    /// is that, or meets none.
+    chain: Vec<u32>,
+    touches: Vec<bool>,
     /// Pairs of parts whose faces meet, the lower first.
     pub parts: BTreeSet<(PartId, PartId)>,
 }
-
-const NONE: u32 = u32::MAX;
 
 impl Contacts {
     /// Finds all contacts. The soup is welded; `part(f)` is a face's part.
@@ -38,7 +38,7 @@ impl Contacts {
         face_count: usize,
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
-        let other: Vec<AtomicU32> = (0..face_count).map(|_| AtomicU32::new(NONE)).collect();
+        let chains = SharedSets::new(face_count);
         let parts: RwLock<FxHashSet<(PartId, PartId)>> = RwLock::default();
         let boxes: Vec<_> = (0..soup.len())
             .into_par_iter()
@@ -58,33 +58,42 @@ impl Contacts {
                 _ => None,
             };
             let is_new = |pair: &(PartId, PartId)| parts.read().is_ok_and(|p| !p.contains(pair));
-            let known = |face: FaceId| other[face.index()].load(Relaxed) != NONE;
-            if known(f) && known(g) && !pair().is_some_and(|pair| is_new(&pair)) {
+            if chains.together(f.0, g.0) && !pair().is_some_and(|pair| is_new(&pair)) {
                 return;
             }
             if flat[a] || flat[b] || !meet(soup, a, b) {
                 return;
             }
-            other[f.index()].fetch_min(g.0, Relaxed);
-            other[g.index()].fetch_min(f.0, Relaxed);
+            chains.join(f.0, g.0);
             if let Some(pair) = pair().filter(is_new)
                 && let Ok(mut parts) = parts.write()
             {
                 parts.insert(pair);
             }
         });
+        let chain = chains.roots();
+        let mut touches = vec![false; face_count];
+        for (face, &first) in chain.iter().enumerate() {
+            if first as usize != face {
+                touches[face] = true;
+                touches[first as usize] = true;
+            }
+        }
         Self {
-            other: other
-                .into_iter()
-                .map(|other| Some(other.into_inner()).filter(|&o| o != NONE).map(FaceId))
-                .collect(),
+            chain,
+            touches,
             parts: parts.into_inner().unwrap_or_default().into_iter().collect(),
         }
     }
 
     /// Whether a face meets another.
     pub fn touches(&self, face: FaceId) -> bool {
-        self.other[face.index()].is_some()
+        self.touches[face.index()]
+    }
+
+    /// The lowest face that a chain of contacts joins a face to.
+    pub fn first_in_chain(&self, face: FaceId) -> FaceId {
+        FaceId(self.chain[face.index()])
     }
 }
 

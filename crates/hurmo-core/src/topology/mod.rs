@@ -19,4 +19,4 @@ pub use link::{Marks, may_collapse};
 pub use parts::{Part, Parts};
 pub use patches::{Patches, signed_volume_term};
 pub use rims::{Rim, Rims};
-pub use union_find::UnionFind;
+pub use union_find::{SharedSets, UnionFind};

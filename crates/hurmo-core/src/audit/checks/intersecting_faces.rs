@@ -27,6 +27,6 @@ pub(super) const CHECK: Check = Check {
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let contacts = survey.contacts().expect("prepared, as asked for");
     let bad = survey.mesh.face_ids().filter(|&f| contacts.touches(f));
-    let other = |face: FaceId| contacts.other[face.index()];
-    Ok(Found::linked_faces(survey, search.limit, bad, other))
+    let first = |face: FaceId| Some(contacts.first_in_chain(face));
+    Ok(Found::linked_faces(survey, search.limit, bad, first))
 }
