@@ -68,6 +68,14 @@ pub enum NotRun {
     Lacks(String),
 }
 
+impl NotRun {
+    /// Telling inside from outside would take too long.
+    pub(crate) fn too_long() -> Self {
+        let reason = "the faces lie on each other so much that it would take very long";
+        Self::Lacks(reason.into())
+    }
+}
+
 /// What to look for.
 #[derive(Clone, Debug)]
 pub struct Options {

@@ -17,6 +17,11 @@ use std::cmp::Ordering::{self, Equal, Greater, Less};
 pub fn side_of_plane(a: DVec3, b: DVec3, c: DVec3, d: DVec3) -> Ordering {
     // Shewchuk's first estimate, here in the open: it settles nearly all cases.
     let (u, v, w) = (a - d, b - d, c - d);
+    // Flat along an axis: exactly so, and too common to leave to the exact sums.
+    let none = |x: f64, y: f64, z: f64| x == 0.0 && y == 0.0 && z == 0.0;
+    if none(u.z, v.z, w.z) || none(u.y, v.y, w.y) || none(u.x, v.x, w.x) {
+        return Equal;
+    }
     let (bc, ca, ab) = (
         (v.x * w.y, w.x * v.y),
         (w.x * u.y, u.x * w.y),
@@ -136,15 +141,24 @@ pub fn triangles_meet(s: [DVec3; 3], t: [DVec3; 3]) -> bool {
     let edges = |t: [DVec3; 3]| [(t[0], t[1]), (t[1], t[2]), (t[2], t[0])];
     edges(s)
         .iter()
-        .any(|&(p, q)| segment_meets_triangle(p, q, t))
+        .any(|&(p, q)| may_meet(p, q, t) && segment_meets_triangle(p, q, t))
         || edges(t)
             .iter()
-            .any(|&(p, q)| segment_meets_triangle(p, q, s))
+            .any(|&(p, q)| may_meet(p, q, s) && segment_meets_triangle(p, q, s))
 }
 
 /// Whether two triangles with the common corner `v` have another point in common.
 pub fn meet_beyond_corner(v: DVec3, [a, b]: [DVec3; 2], [c, d]: [DVec3; 2]) -> bool {
-    segment_meets_triangle(a, b, [v, c, d]) || segment_meets_triangle(c, d, [v, a, b])
+    let meets =
+        |p: DVec3, q: DVec3, t: [DVec3; 3]| may_meet(p, q, t) && segment_meets_triangle(p, q, t);
+    meets(a, b, [v, c, d]) || meets(c, d, [v, a, b])
+}
+
+/// Whether the boxes round a segment and a triangle overlap.
+#[inline]
+fn may_meet(p: DVec3, q: DVec3, [a, b, c]: [DVec3; 3]) -> bool {
+    let (low, high) = (p.min(q), p.max(q));
+    low.cmple(a.max(b).max(c)).all() && a.min(b).min(c).cmple(high).all()
 }
 
 /// Whether two triangles with the common edge `uv` have a point beside it in common.

@@ -14,4 +14,4 @@ pub use contacts::{Contacts, faces_meet};
 pub use rays::{Crossing, crossings, times_inside, times_inside_few};
 pub use soup::Soup;
 pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first};
-pub use winding::{Sides, Winding, solid_angle};
+pub use winding::{MOST_WORK, Sides, Winding, solid_angle};

@@ -19,6 +19,10 @@ use std::f64::consts::PI;
 /// A node is far when the point is further away than so many of its radii.
 const NEAR: f64 = 2.5;
 
+/// How many triangles may be looked at altogether: some seconds' work. Only where most faces
+/// reach across most of a large model is it more.
+pub const MOST_WORK: f64 = 1.5e8;
+
 /// A surface's winding numbers.
 pub struct Winding<'s, 'm> {
     soup: &'s Soup<'m>,
@@ -103,6 +107,22 @@ impl<'s, 'm> Winding<'s, 'm> {
     pub fn sides_of(&self, triangle: usize) -> Sides {
         let (middle, offset) = self.soup.middle_and_offset(triangle);
         self.both_sides(middle, offset)
+    }
+
+    /// About how many triangles a query on the surface has to look at one by one, from a few of
+    /// them.
+    pub fn mean_cost(&self) -> f64 {
+        const SAMPLES: usize = 32;
+        if self.soup.is_empty() {
+            return 0.0;
+        }
+        let step = self.soup.len().div_ceil(SAMPLES);
+        let (mut near, mut asked) = (0usize, 0usize);
+        for triangle in (0..self.soup.len()).step_by(step) {
+            self.walk(self.soup.middle_and_offset(triangle).0, |_| near += 1);
+            asked += 1;
+        }
+        near as f64 / asked as f64
     }
 
     /// Sums up the far nodes' solid angles and shows the near triangles to `near`.

@@ -8,7 +8,7 @@
 use crate::audit::Elements;
 use crate::audit::Level::{Off, Warn};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::spatial::{Crossing, Soup, Winding, crossings};
+use crate::spatial::{Crossing, MOST_WORK, Soup, Winding, crossings};
 use rayon::prelude::*;
 
 pub(super) const CHECK: Check = Check {
@@ -29,7 +29,7 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let wall = search.brief.thresholds.wall.ok_or(NotRun::NotAsked)?;
     let wall = search.length(survey, wall)?;
     let soup = survey.soup();
-    let thickness: Vec<f64> = (0..soup.len())
+    let mut thickness: Vec<f64> = (0..soup.len())
         .into_par_iter()
         .with_min_len(256)
         .map_init(Vec::new, |found, triangle| {
@@ -37,12 +37,19 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         })
         .collect();
     let winding = Winding::of(soup);
+    let thin = thickness.iter().filter(|thickness| thickness.is_finite());
+    if winding.mean_cost() * thin.count() as f64 > MOST_WORK {
+        return Err(NotRun::too_long());
+    }
+    // With solid before it, it is no wall's surface.
+    thickness
+        .par_iter_mut()
+        .enumerate()
+        .filter(|(_, thickness)| thickness.is_finite())
+        .filter(|(triangle, _)| winding.sides_of(*triangle).front >= 0.5)
+        .for_each(|(_, thickness)| *thickness = f64::INFINITY);
     let mut thinnest = vec![f64::INFINITY; survey.mesh.face_count()];
     for (triangle, &thickness) in thickness.iter().enumerate() {
-        // With solid before it, it is no wall's surface.
-        if thickness == f64::INFINITY || winding.sides_of(triangle).front >= 0.5 {
-            continue;
-        }
         let slot = &mut thinnest[soup.face(triangle).index()];
         *slot = slot.min(thickness);
     }

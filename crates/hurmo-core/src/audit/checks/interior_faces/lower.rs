@@ -30,6 +30,14 @@ impl<'s, 'm> Lower<'s, 'm> {
         self.winding.get_or_init(|| Winding::of(self.soup))
     }
 
+    /// What a query costs, if it isn't answered by rays.
+    pub fn mean_cost(&self) -> f64 {
+        match self.closed {
+            Some(_) => 0.0,
+            None => self.winding().mean_cost(),
+        }
+    }
+
     /// The lower one of a triangle's two sides.
     pub fn at(&self, triangle: usize) -> f64 {
         let by_rays = |closed: &ClosedPatches<'_>| {

@@ -24,6 +24,7 @@ mod regions;
 
 use crate::audit::Level::{Block, Warn};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::spatial::MOST_WORK;
 use glam::DVec3;
 use lower::Lower;
 use own_patch::OwnPatch;
@@ -60,17 +61,20 @@ pub(super) const CHECK: Check = Check {
 };
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let interior = interior(survey);
+    let interior = interior(survey)?;
     let bad = survey.mesh.face_ids().filter(|f| interior[f.index()]);
     Ok(Found::faces(survey, search.limit, bad))
 }
 
 /// By face: whether it is buried.
-fn interior(survey: &Survey<'_>) -> Vec<bool> {
+fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
     let soup = survey.soup();
     let patches = &survey.patches;
     let regions = Regions::of(survey);
     let sides = Lower::of(survey, regions.all_closed);
+    if sides.mean_cost() * regions.queries(soup.len()) as f64 > MOST_WORK {
+        return Err(NotRun::too_long());
+    }
     let of_region: Vec<Option<bool>> = regions
         .speakers(survey)
         .par_iter()
@@ -117,11 +121,11 @@ fn interior(survey: &Survey<'_>) -> Vec<bool> {
         area[face] += size;
         buried_area[face] += if is_buried { size } else { 0.0 };
     }
-    buried_area
+    let mostly = buried_area
         .iter()
         .zip(area)
-        .map(|(&part, whole)| part * 2.0 > whole)
-        .collect()
+        .map(|(&part, whole)| part * 2.0 > whole);
+    Ok(mostly.collect())
 }
 
 /// What all speakers of a region say clearly.

@@ -77,6 +77,16 @@ impl Regions {
         regions
     }
 
+    /// How many times sides are asked for, of so many triangles, if all regions agree.
+    pub fn queries(&self, triangles: usize) -> usize {
+        let alone = self
+            .of_face
+            .iter()
+            .filter(|&&region| region == ALONE)
+            .count();
+        3 * self.speakers.len() + alone.min(triangles)
+    }
+
     /// The region of a face that lies in one.
     pub fn at(&self, face: FaceId) -> Option<usize> {
         let region = self.of_face[face.index()];
