@@ -7,7 +7,7 @@
 //! | [`mesh`] | polygons, attributes, and the one way to make a new model out of an old one |
 //! | [`predicates`] | exact answers to geometric yes/no questions |
 //! | [`topology`] | edges, parts, rims, patches, and the editable triangle mesh |
-//! | [`spatial`] | welding by position, and closest points |
+//! | [`spatial`] | one hierarchy of boxes; welding, closest points, contacts, rays, winding numbers |
 //! | [`measure`] | area, volume, bounds, deviation |
 //! | [`triangulate`] | polygons into triangles |
 //! | [`audit`] | the check registry and the audit itself |

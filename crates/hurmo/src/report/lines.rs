@@ -81,8 +81,8 @@ pub fn lines_text(models: &[ModelLine], unreadable: &[(String, String)], brief: 
         let rest = &models[SHOWN..];
         let blocked = rest.iter().filter(|model| !model.passes).count();
         text += &out::faint(&format!(
-            "  and {} more, {} of them blocked; --json or --csv lists all\n",
-            counted(rest.len(), "model"),
+            "  and {}, {} of them blocked; --json or --csv lists all\n",
+            counted(rest.len(), "more model"),
             count(blocked)
         ));
     }
