@@ -73,3 +73,16 @@ pub fn count(model: &Value, check: &str) -> u64 {
 pub const CUBE: &str = "\
 v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\n\
 f 4 3 2 1\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n";
+
+/// The cube with a hole, a stray vertex and two faces that cross, all in groups.
+pub const PROP: &str = "\
+# a comment\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\n\
+o crate\nusemtl tar\nf 4 3 2 1\nf 5 6 7 8\nf 1 2 6 5\ng side\nf 2 3 7 6\nf 3 4 8 7\n\
+v 9 9 9\nv 3 0 0\nv 4 0 0\nv 3 1 0\nv 3.2 0.2 -1\nv 3.2 0.2 1\nv 3.4 0.4 1\n\
+o rope\nusemtl hemp\nf 10 11 12\nf 13 14 15\n";
+
+/// What an unusable call says.
+pub fn error_of(bench: &Bench, line: &str) -> String {
+    let output = bench.hurmo(line).code(2).get_output().clone();
+    String::from_utf8(output.stderr).unwrap()
+}

@@ -15,8 +15,7 @@
 //!
 //! Where every patch is closed, rays count what the winding number is, which is cheaper.
 //!
-//! Cost: at worst a query of about log n a face. An
-//! open patch that must ask costs its size for each of its doubtful faces.
+//! Cost: at worst two queries of about log n a face.
 
 mod lower;
 mod own_patch;
@@ -27,7 +26,7 @@ use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::spatial::MOST_WORK;
 use glam::DVec3;
 use lower::Lower;
-use own_patch::OwnPatch;
+use own_patch::OpenPatches;
 use rayon::prelude::*;
 use regions::Regions;
 
@@ -99,7 +98,8 @@ fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
         .collect();
     let mut buried_area = vec![0.0; survey.mesh.face_count()];
     let mut area = vec![0.0; survey.mesh.face_count()];
-    let without = OwnPatch::of(survey, &verdicts);
+    let open = OpenPatches::of(survey, &verdicts);
+    let own = open.windings();
     let buried: Vec<bool> = (0..soup.len())
         .into_par_iter()
         .map(|triangle| match verdicts[triangle] {
@@ -109,7 +109,7 @@ fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
                 let (middle, _) = soup.middle_and_offset(triangle);
                 let all = sides.winding().both_sides(middle, DVec3::ZERO).front;
                 let face = soup.face(triangle);
-                all - without.at(patches.of_face[face.index()], middle) >= SOLID_BESIDES
+                all - own.at(patches.of_face[face.index()], middle) >= SOLID_BESIDES
             }
         })
         .collect();

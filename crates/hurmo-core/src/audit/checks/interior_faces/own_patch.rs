@@ -3,17 +3,22 @@
 use super::Verdict;
 use crate::audit::Survey;
 use crate::mesh::FaceId;
-use crate::spatial::{Soup, solid_angle};
+use crate::spatial::{Soup, Winding};
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
-/// The winding numbers of single open patches.
-pub(super) struct OwnPatch<'m> {
+/// The triangles of those patches whose faces must ask the others, by patch.
+pub(super) struct OpenPatches<'m> {
     soups: FxHashMap<u32, Soup<'m>>,
 }
 
-impl<'m> OwnPatch<'m> {
-    /// Those of the patches whose faces must ask the others.
+/// Their winding numbers.
+pub(super) struct OwnPatch<'s, 'm> {
+    windings: FxHashMap<u32, Winding<'s, 'm>>,
+}
+
+impl<'m> OpenPatches<'m> {
+    /// Finds them.
     pub fn of(survey: &Survey<'m>, verdicts: &[Verdict]) -> Self {
         let mut faces: FxHashMap<u32, Vec<FaceId>> = FxHashMap::default();
         for (triangle, verdict) in verdicts.iter().enumerate() {
@@ -42,10 +47,20 @@ impl<'m> OwnPatch<'m> {
         }
     }
 
-    /// The winding number of one of them.
+    /// What they wind round.
+    pub fn windings(&self) -> OwnPatch<'_, 'm> {
+        let each = self.soups.iter();
+        OwnPatch {
+            windings: each
+                .map(|(&patch, soup)| (patch, Winding::of(soup)))
+                .collect(),
+        }
+    }
+}
+
+impl OwnPatch<'_, '_> {
+    /// The winding number of one patch alone.
     pub fn at(&self, patch: u32, point: DVec3) -> f64 {
-        let soup = &self.soups[&patch];
-        let angles = (0..soup.len()).map(|i| solid_angle(soup.corners(i), point));
-        angles.sum::<f64>() / (4.0 * std::f64::consts::PI)
+        self.windings[&patch].both_sides(point, DVec3::ZERO).front
     }
 }
