@@ -156,7 +156,12 @@ impl Format {
 
     /// The format that a file name asks for.
     pub fn of_name(path: &Path) -> Option<Format> {
-        let extension = path.extension()?.to_str()?.to_ascii_lowercase();
+        Self::of_extension(path.extension()?.to_str()?)
+    }
+
+    /// The format of a name ending, without its dot.
+    pub fn of_extension(extension: &str) -> Option<Format> {
+        let extension = extension.to_ascii_lowercase();
         FORMATS
             .iter()
             .find(|entry| entry.extensions.contains(&extension.as_str()))

@@ -47,6 +47,8 @@ impl Show {
 pub struct Scene<'m> {
     pub(crate) positions: &'m [DVec3],
     pub(crate) triangles: Vec<[VertexId; 3]>,
+    /// By triangle: the face that it was cut from.
+    from: Vec<FaceId>,
     /// By triangle: which of its sides are edges of the face, as bits.
     pub(crate) sides: Vec<u8>,
     /// By triangle, where triangles differ.
@@ -83,6 +85,7 @@ impl<'m> Scene<'m> {
             positions: mesh.positions(),
             sides: real_sides(mesh, &triangles, &from),
             triangles,
+            from,
             colors,
             show,
             marks: Arc::default(),
@@ -138,6 +141,7 @@ impl<'m> Scene<'m> {
         Scene {
             positions: self.positions,
             triangles: kept.iter().map(|&t| self.triangles[t as usize]).collect(),
+            from: kept.iter().map(|&t| self.from[t as usize]).collect(),
             sides: kept.iter().map(|&t| self.sides[t as usize]).collect(),
             colors: self
                 .colors
@@ -175,17 +179,14 @@ impl<'m> Scene<'m> {
         })
     }
 
-    /// Marks all places of some findings; see [`Marks::of`].
+    /// Marks all places of some findings; see [`Scene::marks`].
     pub fn mark<'f>(&mut self, mesh: &Mesh, findings: impl Iterator<Item = &'f Finding>) {
-        self.marks = Arc::new(Marks::of(mesh, findings));
+        self.marks = Arc::new(self.marks(mesh, findings));
     }
-}
 
-impl Marks {
     /// All places of some findings; those named later lie over those named before.
-    pub fn of<'f>(mesh: &Mesh, findings: impl Iterator<Item = &'f Finding>) -> Self {
-        let mut marks = Self::default();
-        let (_, from) = all_triangles(mesh);
+    pub fn marks<'f>(&self, mesh: &Mesh, findings: impl Iterator<Item = &'f Finding>) -> Marks {
+        let mut marks = Marks::default();
         let mut of_face: Vec<Option<(Color, u32)>> = vec![None; mesh.face_count()];
         for (rank, finding) in findings.enumerate() {
             let mark = (color::of_check(finding.check), rank as u32);
@@ -193,14 +194,16 @@ impl Marks {
                 marks.mark_place(mesh, place, mark, &mut of_face);
             }
         }
-        for (triangle, face) in from.iter().enumerate() {
+        for (triangle, face) in self.from.iter().enumerate() {
             if let Some((color, rank)) = of_face[face.index()] {
                 marks.faces.push((triangle as u32, color, rank));
             }
         }
         marks
     }
+}
 
+impl Marks {
     fn mark_place(
         &mut self,
         mesh: &Mesh,

@@ -156,13 +156,14 @@ impl Subject<'_> {
             return None;
         }
         let mesh = &self.model.mesh;
+        let mut scene = Scene::of(mesh, Show::Faults);
         let mut marks_of: BTreeMap<&str, Arc<Marks>> = BTreeMap::new();
         let shown: Vec<Closeup> = places
             .into_iter()
             .map(|(finding, i, found)| {
                 let marks = marks_of
                     .entry(finding.check)
-                    .or_insert_with(|| Arc::new(Marks::of(mesh, self.shown_with(finding))));
+                    .or_insert_with(|| Arc::new(scene.marks(mesh, self.shown_with(finding))));
                 let told = self.told.findings.iter().find(|f| f.check == finding.check);
                 let at = told.and_then(|told| told.places.get(i));
                 let heading = format!("{} {}/{}", finding.check, i + 1, finding.found.place_count);
@@ -177,7 +178,6 @@ impl Subject<'_> {
             })
             .collect();
         let title = format!("{}: the worst places from close by", self.name);
-        let mut scene = self.scene(Show::Faults);
         Some(hurmo_view::closeups(
             &mut scene, &shown, self.up, &title, size,
         ))

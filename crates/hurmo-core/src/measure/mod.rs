@@ -38,6 +38,19 @@ impl Bounds {
         }))
     }
 
+    /// The box that holds nothing; what it takes in makes it one that does.
+    pub const NOTHING: Bounds = Bounds {
+        min: DVec3::INFINITY,
+        max: DVec3::NEG_INFINITY,
+    };
+
+    /// Grows to hold a point.
+    #[inline]
+    pub fn take_in(&mut self, point: DVec3) {
+        self.min = self.min.min(point);
+        self.max = self.max.max(point);
+    }
+
     /// Whether the other box lies within this one, borders included.
     pub fn holds(&self, other: &Bounds) -> bool {
         self.min.cmple(other.min).all() && other.max.cmple(self.max).all()

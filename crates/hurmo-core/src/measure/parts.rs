@@ -3,7 +3,6 @@
 use super::Bounds;
 use crate::mesh::{FaceId, Mesh, PartId};
 use crate::topology::Parts;
-use glam::DVec3;
 use serde::Serialize;
 
 /// One part's size.
@@ -24,10 +23,6 @@ pub struct PartMeasure {
 
 /// Measures every part, in the order of their names; `areas` by face.
 pub fn part_measures(mesh: &Mesh, parts: &Parts, areas: &[f64]) -> Vec<PartMeasure> {
-    let nowhere = Bounds {
-        min: DVec3::INFINITY,
-        max: DVec3::NEG_INFINITY,
-    };
     let mut measures: Vec<PartMeasure> = parts
         .list()
         .iter()
@@ -36,7 +31,7 @@ pub fn part_measures(mesh: &Mesh, parts: &Parts, areas: &[f64]) -> Vec<PartMeasu
             part: PartId::new(name),
             faces: part.faces,
             area: 0.0,
-            bounds: nowhere,
+            bounds: Bounds::NOTHING,
             first_face: FaceId(u32::MAX),
         })
         .collect();
@@ -48,8 +43,7 @@ pub fn part_measures(mesh: &Mesh, parts: &Parts, areas: &[f64]) -> Vec<PartMeasu
         measure.first_face = measure.first_face.min(face);
         measure.area += areas[face.index()];
         for point in mesh.face_points(face) {
-            measure.bounds.min = measure.bounds.min.min(point);
-            measure.bounds.max = measure.bounds.max.max(point);
+            measure.bounds.take_in(point);
         }
     }
     measures

@@ -10,7 +10,6 @@
 use crate::measure::Bounds;
 use crate::mesh::{FaceId, Mesh};
 use crate::spatial::{Soup, Winding};
-use glam::DVec3;
 use rayon::prelude::*;
 
 /// The winding number from which on a point is inside a closed patch: 1 inside, about ½ on the
@@ -97,17 +96,11 @@ pub(super) fn hollows(
 }
 
 fn bounds_by_patch(mesh: &Mesh, of_face: &[u32]) -> Vec<Bounds> {
-    let nowhere = Bounds {
-        min: DVec3::INFINITY,
-        max: DVec3::NEG_INFINITY,
-    };
-    let mut bounds = vec![nowhere; of_face.iter().max().map_or(0, |&p| p as usize + 1)];
+    let mut bounds = vec![Bounds::NOTHING; of_face.iter().max().map_or(0, |&p| p as usize + 1)];
     for face in mesh.face_ids() {
         let bounds = &mut bounds[of_face[face.index()] as usize];
-        for point in mesh.face_points(face) {
-            bounds.min = bounds.min.min(point);
-            bounds.max = bounds.max.max(point);
-        }
+        mesh.face_points(face)
+            .for_each(|point| bounds.take_in(point));
     }
     bounds
 }

@@ -168,7 +168,7 @@ impl Reader<'_> {
                 to.up.map(|_| ()).ok_or("x, y or z")
             }
             "format" => {
-                let named = hurmo_formats::Format::of_name(format!("x.{word}").as_ref());
+                let named = hurmo_formats::Format::of_extension(word);
                 to.format = named.map(|_| word.to_string());
                 named.map(|_| ()).ok_or("obj, ply or stl")
             }

@@ -40,8 +40,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     }
     let mut job = Job::begin(session, &arguments.job, Some(&arguments.brief))?;
     if let Some(format) = &job.brief.handoff.format
-        && Some(job.target_format())
-            != hurmo_formats::Format::of_name(format!("x.{format}").as_ref())
+        && Some(job.target_format()) != hurmo_formats::Format::of_extension(format)
     {
         bail!(
             "the brief {} asks for .{format}; name the output so",

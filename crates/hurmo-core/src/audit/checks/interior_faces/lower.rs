@@ -74,19 +74,14 @@ impl<'s> ClosedPatches<'s> {
         let (soup, patches) = (survey.soup(), &survey.patches);
         let count = patches.closed.len();
         let patch = |triangle: usize| patches.of_face[soup.face(triangle).index()] as usize;
-        let nowhere = Bounds {
-            min: DVec3::INFINITY,
-            max: DVec3::NEG_INFINITY,
-        };
-        let mut bounds = vec![nowhere; count];
+        let mut bounds = vec![Bounds::NOTHING; count];
         let mut starts = vec![0u32; count + 1];
         for triangle in 0..soup.len() {
             starts[patch(triangle) + 1] += 1;
             let bounds = &mut bounds[patch(triangle)];
-            for corner in soup.corners(triangle) {
-                bounds.min = bounds.min.min(corner);
-                bounds.max = bounds.max.max(corner);
-            }
+            soup.corners(triangle)
+                .into_iter()
+                .for_each(|corner| bounds.take_in(corner));
         }
         (0..count).for_each(|patch| starts[patch + 1] += starts[patch]);
         let mut next = starts.clone();
