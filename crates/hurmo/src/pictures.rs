@@ -26,6 +26,8 @@ pub struct Subject<'a> {
     pub brief: &'a str,
     /// Which axis points up.
     pub up: Axis,
+    /// Whether all that the brief asks for was looked for; else there is no verdict.
+    pub whole: bool,
 }
 
 impl Subject<'_> {
@@ -129,12 +131,16 @@ impl Subject<'_> {
             lines.push(line("nothing found".into()));
         }
         lines.push(line(String::new()));
-        let (verdict, why) = verdict_words(self.told, self.brief);
-        lines.push(LegendLine {
-            bold: true,
-            ..line(verdict)
-        });
-        lines.extend(crate::out::broken(&why, 48).into_iter().map(line));
+        if self.whole {
+            let (verdict, why) = verdict_words(self.told, self.brief);
+            lines.push(LegendLine {
+                bold: true,
+                ..line(verdict)
+            });
+            lines.extend(crate::out::broken(&why, 48).into_iter().map(line));
+        } else {
+            lines.push(line("not asked: which faces meet or are buried".into()));
+        }
         Legend {
             title: self.name.clone(),
             lines,

@@ -334,6 +334,7 @@ fn show(
             told: &told,
             brief: &options.brief.name,
             up: options.brief.handoff.up.unwrap_or(Axis::Z),
+            whole: true,
         };
         session.progress.begin("drawing", 0);
         written = picture::sheets(&subject, Show::Faults, output, [1280, 800])?;

@@ -124,7 +124,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
                 places: usize::MAX,
                 mirror: None,
             };
-            if ![Show::Faults, Show::Through].contains(&arguments.show) {
+            let whole = [Show::Faults, Show::Through].contains(&arguments.show);
+            if !whole {
                 // For the counts beside the model, what is found at once will do.
                 leave_out_dear_checks(&mut options.brief);
             }
@@ -136,6 +137,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
                 told: &AuditDocument::of(&audit, model, &loaded.source, false),
                 brief: &options.brief.name,
                 up: arguments.up,
+                whole,
             };
             hurmo_core::progress::Observer::begin(&session.progress, "drawing", 0);
             match arguments.view {
