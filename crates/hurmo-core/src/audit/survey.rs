@@ -4,7 +4,7 @@ use super::Needs;
 use crate::measure::{Bounds, PartMeasure, part_measures, vector_area};
 use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
 use crate::progress::Observer;
-use crate::spatial::{Contacts, Soup};
+use crate::spatial::{Contacts, Soup, height_fields};
 use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
 use rayon::prelude::*;
 
@@ -44,29 +44,24 @@ impl<'m> Survey<'m> {
     /// Works out the connectivity of a model.
     pub fn of(model: &'m Model) -> Self {
         let mesh = &model.mesh;
-        let (edges, (parts, first_at_place)) = rayon::join(
+        // What needs no edges is done beside them; what does, afterwards.
+        let (edges, (parts, first_at_place, areas, part_measures)) = rayon::join(
             || Edges::of(mesh),
             || {
                 let parts = Parts::of(mesh);
-                (parts, crate::spatial::exact_weld(mesh.positions()))
-            },
-        );
-        let ((patches, bounds), (fans, rims, areas, part_measures)) = rayon::join(
-            || (Patches::of(mesh, &edges), crate::measure::bounds(mesh)),
-            || {
+                let places = crate::spatial::exact_weld(mesh.positions());
                 let areas: Vec<f64> = (0..mesh.face_count())
                     .into_par_iter()
                     .with_min_len(4096)
                     .map(|face| vector_area(mesh, FaceId::new(face)).length())
                     .collect();
                 let part_measures = part_measures(mesh, &parts, &areas);
-                (
-                    fans(mesh, &edges),
-                    Rims::of(mesh, &edges),
-                    areas,
-                    part_measures,
-                )
+                (parts, places, areas, part_measures)
             },
+        );
+        let ((patches, bounds), (fans, rims)) = rayon::join(
+            || (Patches::of(mesh, &edges), crate::measure::bounds(mesh)),
+            || (fans(mesh, &edges), Rims::of(mesh, &edges)),
         );
         let diagonal = bounds.map_or(0.0, |b| b.diagonal());
         let least = super::checks::least_area(diagonal);
@@ -99,9 +94,10 @@ impl<'m> Survey<'m> {
         if needs >= Needs::Soup && self.soup.is_none() {
             observer.begin("sorting faces by place", 0);
             let faces = self.mesh.face_ids().filter(|&f| !self.has_no_area(f));
+            let faces: Vec<FaceId> = faces.collect();
             let soup = Soup::welded(
                 self.mesh,
-                faces,
+                &faces,
                 |face| self.patches.reversed[face.index()],
                 |vertex| self.first_at_place[vertex.index()],
             );
@@ -110,8 +106,10 @@ impl<'m> Survey<'m> {
         if needs >= Needs::Contacts && self.contacts.is_none() {
             observer.begin("finding faces that meet", 0);
             let soup = self.soup.as_ref().expect("made above");
-            self.contacts = Some(Contacts::of(soup, self.mesh.face_count(), |face| {
-                self.parts.of_face(self.mesh, face)
+            let (mesh, places) = (self.mesh, &self.first_at_place);
+            let settled = height_fields(soup, mesh, &self.edges, places, |f| self.has_no_area(f));
+            self.contacts = Some(Contacts::of(soup, mesh.face_count(), &settled, |face| {
+                self.parts.of_face(mesh, face)
             }));
         }
     }

@@ -9,6 +9,7 @@ pub use parts::{PartMeasure, floating_parts, part_measures};
 use crate::mesh::{FaceId, Mesh};
 use crate::topology::signed_volume_term;
 use glam::DVec3;
+use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -117,17 +118,30 @@ pub fn volume(mesh: &Mesh) -> f64 {
     }
 }
 
+/// Faces are summed in runs of so many: sums don't depend on the number of threads.
+const RUN: usize = 1 << 14;
+
 /// [`volume`], when bounds and area are known already.
 pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
     // Summed about the middle, where least is lost to rounding. The correction for the origin
     // is nothing for a closed surface: its vector areas cancel.
     let middle = bounds.middle();
-    let mut sum = 0.0;
-    let mut areas = DVec3::ZERO;
-    for face in mesh.face_ids() {
-        sum += signed_volume_term(mesh, face, middle) / 6.0;
-        areas += vector_area(mesh, face);
-    }
+    let of_run = |from: usize| {
+        let faces = from..(from + RUN).min(mesh.face_count());
+        faces.fold((0.0, DVec3::ZERO), |(sum, areas), face| {
+            let face = FaceId::new(face);
+            let volume = signed_volume_term(mesh, face, middle) / 6.0;
+            (sum + volume, areas + vector_area(mesh, face))
+        })
+    };
+    let runs: Vec<(f64, DVec3)> = (0..mesh.face_count())
+        .into_par_iter()
+        .step_by(RUN)
+        .map(of_run)
+        .collect();
+    let (sum, areas) = runs
+        .into_iter()
+        .fold((0.0, DVec3::ZERO), |a, b| (a.0 + b.0, a.1 + b.1));
     let rounding = area * 1e-12;
     match areas.length() > rounding {
         true => sum + areas.dot(middle) / 3.0,

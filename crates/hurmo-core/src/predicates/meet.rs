@@ -7,7 +7,7 @@
 //! edges. Triangles that share an edge meet elsewhere only when folded flat onto each other.
 
 use super::side_of_line;
-use glam::{DVec2, DVec3};
+use glam::{DVec2, DVec3, Vec3Swizzles};
 use robust::Coord3D;
 use std::cmp::Ordering::{self, Equal, Greater, Less};
 
@@ -131,10 +131,6 @@ fn flat_segments_meet(p: DVec2, q: DVec2, a: DVec2, b: DVec2) -> bool {
 /// Whether two triangles have a point in common, borders included. Neither triangle's corners
 /// may lie on one line.
 pub fn triangles_meet(s: [DVec3; 3], t: [DVec3; 3]) -> bool {
-    let beyond = |plane: [DVec3; 3], points: [DVec3; 3]| {
-        let sides = points.map(|p| side_of_plane(plane[0], plane[1], plane[2], p));
-        sides == [Greater; 3] || sides == [Less; 3]
-    };
     if beyond(s, t) || beyond(t, s) {
         return false;
     }
@@ -145,6 +141,29 @@ pub fn triangles_meet(s: [DVec3; 3], t: [DVec3; 3]) -> bool {
         || edges(t)
             .iter()
             .any(|&(p, q)| may_meet(p, q, s) && segment_meets_triangle(p, q, s))
+}
+
+/// Whether three points lie strictly on one side of the plane through three others.
+fn beyond([a, b, c]: [DVec3; 3], points: [DVec3; 3]) -> bool {
+    // One estimate of the plane serves all three points; only what it leaves open is asked again.
+    let (u, v) = (b - a, c - a);
+    let products = |p: DVec3, q: DVec3| (p.yzx() * q.zxy(), p.zxy() * q.yzx());
+    let (left, right) = products(u, v);
+    let (normal, size) = (left - right, left.abs() + right.abs());
+    let side = |point: DVec3| {
+        let w = point - a;
+        let (height, doubt) = (normal.dot(w), 8.0 * f64::EPSILON * size.dot(w.abs()));
+        if height > doubt {
+            // The three run counter-clockwise from here.
+            Less
+        } else if height < -doubt {
+            Greater
+        } else {
+            side_of_plane(a, b, c, point)
+        }
+    };
+    let first = side(points[0]);
+    first != Equal && side(points[1]) == first && side(points[2]) == first
 }
 
 /// Whether two triangles with the common corner `v` have another point in common.
@@ -217,6 +236,26 @@ mod tests {
         let [a, b, c] = TRIANGLE;
         assert_eq!(side_of_plane(a, b, c, -DVec3::Z), Greater);
         assert_eq!(exact_side_of_plane(a, b, c, -DVec3::Z), Greater);
+    }
+
+    #[test]
+    fn beyond_a_plane_is_three_times_on_one_side_of_it() {
+        let mut state = 5u64;
+        let mut number = || {
+            state = state
+                .wrapping_mul(6_364_136_223_846_793_005)
+                .wrapping_add(1);
+            (state >> 61) as f64 - 3.0
+        };
+        let mut counts = [0; 2];
+        for _ in 0..5000 {
+            let [s, t] = [0; 2].map(|_| [0; 3].map(|_| DVec3::new(number(), number(), number())));
+            let sides = t.map(|p| side_of_plane(s[0], s[1], s[2], p));
+            let expected = sides == [Greater; 3] || sides == [Less; 3];
+            assert_eq!(beyond(s, t), expected);
+            counts[usize::from(expected)] += 1;
+        }
+        assert!(counts.iter().all(|&count| count > 500), "{counts:?}");
     }
 
     #[test]

@@ -7,19 +7,19 @@
 //! The curve is Morton's (1966); bounds of runs of four, then of pairs of runs, and so on up
 //! make a complete binary tree in one array, built bottom-up (the linear hierarchy of
 //! Lauterbach et al. 2009, without its splits). Items are spoken of by their place along the
-//! curve. Cost: O(n log n) to build; 16 bytes an item.
+//! curve. Cost: O(n log n) to build; 20 bytes an item.
 
-use glam::{DVec3, Vec3};
+use glam::{DVec3, Vec3A};
 use rayon::prelude::*;
 use std::ops::Range;
 
 const LEAF: usize = 4;
 
 /// A box in single precision, rounded outward: least and greatest coordinates.
-pub type Bounds32 = [Vec3; 2];
+pub type Bounds32 = [Vec3A; 2];
 
 /// What contains nothing.
-pub const NOWHERE: Bounds32 = [Vec3::INFINITY, Vec3::NEG_INFINITY];
+pub const NOWHERE: Bounds32 = [Vec3A::INFINITY, Vec3A::NEG_INFINITY];
 
 /// A hierarchy of boxes.
 pub struct BoxTree {
@@ -238,8 +238,8 @@ fn united(a: Bounds32, b: Bounds32) -> Bounds32 {
 /// A box in single precision that holds the other.
 pub fn rounded_outward([low, high]: [DVec3; 2]) -> Bounds32 {
     [
-        Vec3::from_array(low.as_vec3().to_array().map(f32::next_down)),
-        Vec3::from_array(high.as_vec3().to_array().map(f32::next_up)),
+        Vec3A::from_array(low.as_vec3().to_array().map(f32::next_down)),
+        Vec3A::from_array(high.as_vec3().to_array().map(f32::next_up)),
     ]
 }
 

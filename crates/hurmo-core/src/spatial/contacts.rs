@@ -32,10 +32,12 @@ pub struct Contacts {
 }
 
 impl Contacts {
-    /// Finds all contacts. The soup is welded; `part(f)` is a face's part.
+    /// Finds all contacts. The soup is welded; triangles that share a vertex that is `settled`
+    /// are known not to meet elsewhere; `part(f)` is a face's part.
     pub fn of(
         soup: &Soup<'_>,
         face_count: usize,
+        settled: &[bool],
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
         let chains = SharedSets::new(face_count);
@@ -50,7 +52,7 @@ impl Contacts {
             .collect();
         soup.tree().overlapping_pairs(&boxes, |a, b| {
             let (f, g) = (soup.face(a), soup.face(b));
-            if f == g {
+            if f == g || share_settled(soup, settled, a, b) {
                 return;
             }
             let pair = || match (part(f), part(g)) {
@@ -95,6 +97,13 @@ impl Contacts {
     pub fn first_in_chain(&self, face: FaceId) -> FaceId {
         FaceId(self.chain[face.index()])
     }
+}
+
+/// Whether two triangles share a vertex that is settled.
+fn share_settled(soup: &Soup<'_>, settled: &[bool], a: usize, b: usize) -> bool {
+    let others = soup.vertices(b);
+    let mut own = soup.vertices(a).into_iter();
+    own.any(|v| others.contains(&v) && settled[v.index()])
 }
 
 fn meet(soup: &Soup<'_>, a: usize, b: usize) -> bool {

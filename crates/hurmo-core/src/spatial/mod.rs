@@ -3,6 +3,7 @@
 mod boxes;
 mod closest;
 mod contacts;
+mod height_fields;
 mod rays;
 mod soup;
 mod weld;
@@ -11,6 +12,7 @@ mod winding;
 pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
 pub use closest::{Closest, TriangleTree, closest_on_triangle};
 pub use contacts::{Contacts, faces_meet};
+pub use height_fields::height_fields;
 pub use rays::{Crossing, crossings, times_inside, times_inside_few};
 pub use soup::Soup;
 pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first};

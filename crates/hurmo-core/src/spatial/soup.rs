@@ -6,6 +6,7 @@ use super::closest::bounds_of;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::triangulate::polygon;
 use glam::DVec3;
+use rayon::prelude::*;
 
 /// Triangles, each with the face that it was cut from.
 pub struct Soup<'m> {
@@ -18,11 +19,7 @@ pub struct Soup<'m> {
 
 impl<'m> Soup<'m> {
     /// The triangles of some faces; those for which `turned` says so, the other way round.
-    pub fn of(
-        mesh: &'m Mesh,
-        faces: impl Iterator<Item = FaceId>,
-        turned: impl Fn(FaceId) -> bool,
-    ) -> Self {
+    pub fn of(mesh: &'m Mesh, faces: &[FaceId], turned: impl Fn(FaceId) -> bool + Sync) -> Self {
         Self::welded(mesh, faces, turned, |vertex| vertex)
     }
 
@@ -30,38 +27,24 @@ impl<'m> Soup<'m> {
     /// where those are.
     pub fn welded(
         mesh: &'m Mesh,
-        faces: impl Iterator<Item = FaceId>,
-        turned: impl Fn(FaceId) -> bool,
-        place: impl Fn(VertexId) -> VertexId,
+        faces: &[FaceId],
+        turned: impl Fn(FaceId) -> bool + Sync,
+        place: impl Fn(VertexId) -> VertexId + Sync,
     ) -> Self {
-        let mut triangles = Vec::new();
-        let mut from = Vec::new();
-        let mut points = Vec::new();
-        for face in faces {
-            let corners = mesh.face(face);
-            let before = triangles.len();
-            match *corners {
-                [] | [_] | [_, _] => continue,
-                [a, b, c] => triangles.push([a, b, c].map(&place)),
-                _ => {
-                    points.clear();
-                    points.extend(mesh.face_points(face));
-                    let cut = polygon(&points);
-                    triangles.extend(cut.iter().map(|t| t.map(|i| place(corners[i as usize]))));
-                }
-            }
-            if turned(face) {
-                triangles[before..].iter_mut().for_each(|t| t.swap(1, 2));
-            }
-            from.resize(triangles.len(), face);
-        }
+        let cut: Vec<Cut> = faces
+            .par_chunks(RUN)
+            .map(|faces| Cut::of(mesh, faces, &turned, &place))
+            .collect();
+        let triangles: Vec<[VertexId; 3]> = joined(cut.iter().map(|cut| &cut.triangles[..]));
+        let from: Vec<FaceId> = joined(cut.iter().map(|cut| &cut.faces[..]));
+        drop(cut);
         let positions = mesh.positions();
         let tree = BoxTree::new(triangles.len(), |i| {
             bounds_of(&triangles[i].map(|v| positions[v.index()]))
         });
-        let along = tree.order();
-        let sorted = along.iter().map(|&i| triangles[i as usize]).collect();
-        let faces = along.iter().map(|&i| from[i as usize]).collect();
+        let along = tree.order().par_iter().with_min_len(4096);
+        let sorted = along.clone().map(|&i| triangles[i as usize]).collect();
+        let faces = along.map(|&i| from[i as usize]).collect();
         Self {
             positions,
             triangles: sorted,
@@ -72,7 +55,7 @@ impl<'m> Soup<'m> {
 
     /// The whole mesh, each face as it stands.
     pub fn whole(mesh: &'m Mesh) -> Self {
-        Self::of(mesh, mesh.face_ids(), |_| false)
+        Self::of(mesh, &mesh.face_ids().collect::<Vec<_>>(), |_| false)
     }
 
     /// How many triangles.
@@ -122,4 +105,54 @@ impl<'m> Soup<'m> {
     pub fn bounds(&self, triangle: usize) -> Bounds32 {
         rounded_outward(bounds_of(&self.corners(triangle)))
     }
+}
+
+/// How many faces are cut into triangles at a time.
+const RUN: usize = 1 << 14;
+
+/// Some faces, cut into triangles.
+#[derive(Default)]
+struct Cut {
+    triangles: Vec<[VertexId; 3]>,
+    faces: Vec<FaceId>,
+}
+
+impl Cut {
+    fn of(
+        mesh: &Mesh,
+        faces: &[FaceId],
+        turned: impl Fn(FaceId) -> bool,
+        place: impl Fn(VertexId) -> VertexId,
+    ) -> Self {
+        let mut all = Self::default();
+        let mut points = Vec::new();
+        for &face in faces {
+            let corners = mesh.face(face);
+            let before = all.triangles.len();
+            match *corners {
+                [] | [_] | [_, _] => continue,
+                [a, b, c] => all.triangles.push([a, b, c].map(&place)),
+                _ => {
+                    points.clear();
+                    points.extend(mesh.face_points(face));
+                    let cut = polygon(&points);
+                    let cut = cut.iter().map(|t| t.map(|i| place(corners[i as usize])));
+                    all.triangles.extend(cut);
+                }
+            }
+            if turned(face) {
+                all.triangles[before..]
+                    .iter_mut()
+                    .for_each(|t| t.swap(1, 2));
+            }
+            all.faces.resize(all.triangles.len(), face);
+        }
+        all
+    }
+}
+
+fn joined<'a, T: Copy + 'a>(lists: impl Iterator<Item = &'a [T]> + Clone) -> Vec<T> {
+    let mut all = Vec::with_capacity(lists.clone().map(<[T]>::len).sum());
+    lists.for_each(|list| all.extend_from_slice(list));
+    all
 }

@@ -70,9 +70,7 @@ pub(super) fn hollows(
         if asked.is_empty() {
             continue;
         }
-        let soup = Soup::of(mesh, faces[outer].iter().copied(), |face| {
-            reversed[face.index()]
-        });
+        let soup = Soup::of(mesh, &faces[outer], |face| reversed[face.index()]);
         let winding = Winding::of(&soup);
         for inner in asked {
             let all_in = faces[inner]

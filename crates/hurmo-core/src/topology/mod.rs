@@ -1,5 +1,6 @@
 //! How faces hang together: edges, parts, rims, patches, and the fans round a vertex.
 
+mod consistent;
 mod edges;
 mod editable;
 mod fans;

@@ -1,7 +1,7 @@
 //! Patches: faces connected through edges with exactly two sides, and which of them must turn.
 //!
-//! A breadth-first walk over each patch gives every face a parity: 0 like the patch's first
-//! face, 1 the other way round. The patch is *closed* when every edge of every face in it has
+//! Every face has a parity: 0 if it faces like the patch's first face, 1 if it faces the other
+//! way (see `consistent`). The patch is *closed* when every edge of every face in it has
 //! two sides; then the sign of the enclosed volume says which parity faces outward. An open
 //! patch, or one that encloses nothing, keeps the parity of the majority of its faces. So does
 //! a closed patch that lies wholly in the solid of others (see `hollows`): facing inward, it
@@ -9,9 +9,11 @@
 //! Cost: linear in sides, but for closed patches that face inward inside others.
 
 use super::Edges;
+use super::consistent::Consistent;
 use super::hollows::{Shell, hollows};
 use crate::mesh::{FaceId, Mesh};
 use glam::DVec3;
+use rayon::prelude::*;
 
 /// Which patch each face is in, and which faces must turn.
 #[derive(Clone, Debug)]
@@ -46,64 +48,35 @@ pub fn signed_volume_term(mesh: &Mesh, face: FaceId, origin: DVec3) -> f64 {
 impl Patches {
     /// Finds the patches of a mesh and decides every face's side.
     pub fn of(mesh: &Mesh, edges: &Edges) -> Self {
-        const UNSEEN: u32 = u32::MAX;
+        let facing = Consistent::of(mesh, edges);
+        let of_face: Vec<u32> = facing
+            .region
+            .iter()
+            .map(|&region| facing.patch[region as usize])
+            .collect();
+        let closed = closed(mesh, edges, &of_face, facing.one_sided.len());
+        let solid = |patch: u32| closed[patch as usize] && !facing.one_sided[patch as usize];
+        let turned = |face: usize| facing.turned[facing.region[face] as usize];
+        let tallies = tallies(mesh, &of_face, closed.len(), turned, solid);
+        let reversed = (0..mesh.face_count())
+            .into_par_iter()
+            .with_min_len(4096)
+            .map(|face| turned(face) ^ tallies[of_face[face] as usize].must_swap())
+            .collect();
+        let shells = (0..closed.len() as u32)
+            .filter(|&patch| solid(patch))
+            .map(|patch| Shell {
+                patch,
+                inward: tallies[patch as usize].mostly_reversed(),
+            })
+            .collect();
         let mut patches = Self {
-            of_face: vec![UNSEEN; mesh.face_count()],
-            reversed: vec![false; mesh.face_count()],
-            closed: Vec::new(),
-            one_sided: Vec::new(),
-            hollow: Vec::new(),
+            of_face,
+            reversed,
+            hollow: vec![false; closed.len()],
+            closed,
+            one_sided: facing.one_sided,
         };
-        let mut shells = Vec::new();
-        let mut members: Vec<FaceId> = Vec::new();
-        for seed in mesh.face_ids() {
-            if patches.of_face[seed.index()] != UNSEEN {
-                continue;
-            }
-            let patch = patches.closed.len() as u32;
-            members.clear();
-            members.push(seed);
-            patches.of_face[seed.index()] = patch;
-            let mut closed = !mesh.is_collapsed(seed);
-            let mut one_sided = false;
-            let mut next = 0;
-            while let Some(&face) = members.get(next) {
-                next += 1;
-                for corner in mesh.face_range(face) {
-                    let Some(edge) = edges.at_corner(corner) else {
-                        break;
-                    };
-                    let &[a, b] = edges.sides(edge) else {
-                        closed = false;
-                        continue;
-                    };
-                    let other = if a.corner() == corner { b } else { a };
-                    let same_way = a.runs_up() == b.runs_up();
-                    let parity = patches.reversed[face.index()] ^ same_way;
-                    let there = other.face.index();
-                    if patches.of_face[there] == UNSEEN {
-                        patches.of_face[there] = patch;
-                        patches.reversed[there] = parity;
-                        members.push(other.face);
-                    } else if patches.reversed[there] != parity {
-                        one_sided = true;
-                    }
-                }
-            }
-            if must_swap(mesh, &members, &patches.reversed, closed && !one_sided) {
-                for face in &members {
-                    patches.reversed[face.index()] ^= true;
-                }
-            }
-            if closed && !one_sided {
-                let turned = members.iter().filter(|f| patches.reversed[f.index()]);
-                let inward = turned.count() * 2 > members.len();
-                shells.push(Shell { patch, inward });
-            }
-            patches.closed.push(closed);
-            patches.one_sided.push(one_sided);
-        }
-        patches.hollow = vec![false; patches.closed.len()];
         let hollows = hollows(mesh, &patches.of_face, &patches.reversed, shells);
         for &patch in &hollows {
             patches.hollow[patch as usize] = true;
@@ -122,24 +95,91 @@ impl Patches {
     }
 }
 
-/// Whether the faces with parity 0, rather than those with parity 1, must turn.
-fn must_swap(mesh: &Mesh, members: &[FaceId], parity: &[bool], closed: bool) -> bool {
-    if closed {
-        let origin = mesh.position(mesh.face(members[0])[0]);
-        let mut volume = 0.0;
-        let mut size = 0.0;
-        for &face in members {
-            let term = signed_volume_term(mesh, face, origin);
-            volume += if parity[face.index()] { -term } else { term };
-            size += term.abs();
-        }
-        // What rounding alone can bring about decides nothing.
-        if volume.abs() > size * 1e-13 {
-            return volume < 0.0;
+/// For every patch, whether each of its faces has sides, and each side a second one.
+fn closed(mesh: &Mesh, edges: &Edges, of_face: &[u32], patches: usize) -> Vec<bool> {
+    let mut closed = vec![true; patches];
+    for edge in edges.ids() {
+        let sides = edges.sides(edge);
+        if sides.len() != 2 {
+            for side in sides {
+                closed[of_face[side.face.index()] as usize] = false;
+            }
         }
     }
-    let odd = members.iter().filter(|face| parity[face.index()]).count();
-    odd * 2 > members.len()
+    for face in mesh.face_ids().filter(|&face| mesh.is_collapsed(face)) {
+        closed[of_face[face.index()] as usize] = false;
+    }
+    closed
+}
+
+/// What decides a patch's side.
+#[derive(Clone, Default)]
+struct Tally {
+    faces: usize,
+    /// How many of them have parity 1.
+    odd: usize,
+    /// Six times the volume enclosed when those turn, and how much of it each face adds or
+    /// takes.
+    volume: f64,
+    size: f64,
+}
+
+impl Tally {
+    /// Whether the faces with parity 0, rather than those with parity 1, must turn.
+    fn must_swap(&self) -> bool {
+        // What rounding alone can bring about decides nothing.
+        if self.volume.abs() > self.size * 1e-13 {
+            return self.volume < 0.0;
+        }
+        self.odd * 2 > self.faces
+    }
+
+    /// Whether most of its faces must turn.
+    fn mostly_reversed(&self) -> bool {
+        let reversed = match self.must_swap() {
+            true => self.faces - self.odd,
+            false => self.odd,
+        };
+        reversed * 2 > self.faces
+    }
+}
+
+/// Counts the faces of every patch, and sums the volumes of those that are `solid`.
+fn tallies(
+    mesh: &Mesh,
+    of_face: &[u32],
+    patches: usize,
+    turned: impl Fn(usize) -> bool,
+    solid: impl Fn(u32) -> bool + Sync,
+) -> Vec<Tally> {
+    let mut origins: Vec<Option<DVec3>> = vec![None; patches];
+    for (face, vertices) in mesh.faces() {
+        let origin = &mut origins[of_face[face.index()] as usize];
+        if origin.is_none() {
+            *origin = vertices.first().map(|&v| mesh.position(v));
+        }
+    }
+    // Terms are worked out on several threads, and summed on one: sums don't depend on threads.
+    let terms: Vec<f64> = (0..mesh.face_count())
+        .into_par_iter()
+        .with_min_len(4096)
+        .map(|face| match origins[of_face[face] as usize] {
+            Some(origin) if solid(of_face[face]) => {
+                signed_volume_term(mesh, FaceId::new(face), origin)
+            }
+            _ => 0.0,
+        })
+        .collect();
+    let mut tallies = vec![Tally::default(); patches];
+    for (face, term) in terms.into_iter().enumerate() {
+        let tally = &mut tallies[of_face[face] as usize];
+        let turned = turned(face);
+        tally.faces += 1;
+        tally.odd += usize::from(turned);
+        tally.volume += if turned { -term } else { term };
+        tally.size += term.abs();
+    }
+    tallies
 }
 
 #[cfg(test)]

@@ -83,7 +83,7 @@ fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
         if asked[outer].is_empty() {
             continue;
         }
-        let soup = Soup::of(survey.mesh, faces[outer].iter().copied(), |face| {
+        let soup = Soup::of(survey.mesh, &faces[outer], |face| {
             survey.patches.reversed[face.index()]
         });
         let winding = Winding::of(&soup);

@@ -3,7 +3,7 @@
 use crate::audit::Survey;
 use crate::measure::Bounds;
 use crate::spatial::{BoxTree, Soup, Winding, times_inside, times_inside_few};
-use glam::DVec3;
+use glam::{DVec3, Vec3A};
 use std::sync::OnceLock;
 
 /// Up to so many triangles, all of a patch's are tried.
@@ -112,7 +112,7 @@ impl<'s> ClosedPatches<'s> {
             min: point,
             max: point,
         };
-        let at = point.as_vec3();
+        let at = Vec3A::from(point.as_vec3());
         let (mut times, mut sure, mut any_large) = (0, true, false);
         self.boxes.visit(
             |[low, high]| low.cmple(at).all() && at.cmple(high).all(),

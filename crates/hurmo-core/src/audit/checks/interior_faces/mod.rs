@@ -79,6 +79,9 @@ fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
         .par_iter()
         .map(|speakers| agreed(speakers.iter().map(|&triangle| sides.at(triangle))))
         .collect();
+    if regions.all(|region| of_region[region] == Some(false)) {
+        return Ok(vec![false; survey.mesh.face_count()]);
+    }
     let verdicts: Vec<Verdict> = (0..soup.len())
         .into_par_iter()
         .with_min_len(256)

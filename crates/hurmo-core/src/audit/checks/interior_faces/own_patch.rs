@@ -37,7 +37,7 @@ impl<'m> OpenPatches<'m> {
             }
         }
         let soup = |list: Vec<FaceId>| {
-            Soup::of(survey.mesh, list.into_iter(), |face| {
+            Soup::of(survey.mesh, &list, |face| {
                 survey.patches.reversed[face.index()]
             })
         };

@@ -2,6 +2,7 @@
 
 use crate::audit::Survey;
 use crate::mesh::FaceId;
+use rayon::prelude::*;
 
 /// Faces that hang together without touching another surface or having an open edge.
 ///
@@ -42,6 +43,9 @@ impl Regions {
             speakers: Vec::new(),
             all_closed: closed,
         };
+        if closed {
+            regions.take_untouched_patches(survey, speaks);
+        }
         let mut members = Vec::new();
         for seed in survey.mesh.face_ids().filter(|&f| speaks(f)) {
             if regions.of_face[seed.index()] != ALONE {
@@ -75,6 +79,38 @@ impl Regions {
                 .for_each(|speakers| *speakers = [speakers[0]; 3]);
         }
         regions
+    }
+
+    /// Makes a region of every patch whose faces all speak.
+    fn take_untouched_patches(
+        &mut self,
+        survey: &Survey<'_>,
+        speaks: impl Fn(FaceId) -> bool + Sync,
+    ) {
+        let of_face = &survey.patches.of_face;
+        let silent: Vec<usize> = (0..of_face.len())
+            .into_par_iter()
+            .with_min_len(4096)
+            .filter(|&face| !speaks(FaceId::new(face)))
+            .collect();
+        let mut region = vec![None; survey.patches.closed.len()];
+        for face in silent {
+            region[of_face[face] as usize] = Some(ALONE);
+        }
+        for (face, &patch) in of_face.iter().enumerate() {
+            let region = region[patch as usize].get_or_insert_with(|| {
+                self.speakers.push([FaceId::new(face); 3]);
+                self.speakers.len() as u32 - 1
+            });
+            self.of_face[face] = *region;
+        }
+    }
+
+    /// Whether every face is in a region for which `told` says this.
+    pub fn all(&self, told: impl Fn(usize) -> bool) -> bool {
+        let told: Vec<bool> = (0..self.speakers.len()).map(told).collect();
+        let mut faces = self.of_face.iter();
+        faces.all(|&region| region != ALONE && told[region as usize])
     }
 
     /// How many times sides are asked for, of so many triangles, if all regions agree.
