@@ -41,31 +41,33 @@ pub enum Node {
 impl BoxTree {
     /// Builds the tree over `count` items with these boxes.
     pub fn new(count: usize, box_of: impl Fn(usize) -> [DVec3; 2] + Sync) -> Self {
-        let (low, high) = (0..count)
+        let boxes: Vec<Bounds32> = (0..count)
             .into_par_iter()
             .with_min_len(4096)
-            .map(|i| {
-                let [low, high] = box_of(i);
-                (low, high)
-            })
-            .reduce(
-                || (DVec3::INFINITY, DVec3::NEG_INFINITY),
-                |a, b| (a.0.min(b.0), a.1.max(b.1)),
-            );
-        let scale = DVec3::splat(2_097_151.0) / (high - low).max(DVec3::splat(f64::MIN_POSITIVE));
-        let mut keyed: Vec<(u64, u32)> = (0..count)
-            .into_par_iter()
+            .map(|i| rounded_outward(box_of(i)))
+            .collect();
+        let [low, high] = boxes
+            .par_iter()
             .with_min_len(4096)
-            .map(|i| {
-                let [a, b] = box_of(i);
-                let at = ((a + b) / 2.0 - low) * scale;
+            .copied()
+            .reduce(|| NOWHERE, united);
+        let low = low.as_dvec3();
+        let scale = DVec3::splat(2_097_151.0)
+            / (high.as_dvec3() - low).max(DVec3::splat(f64::MIN_POSITIVE));
+        let mut keyed: Vec<(u64, u32)> = boxes
+            .par_iter()
+            .with_min_len(4096)
+            .enumerate()
+            .map(|(i, [a, b])| {
+                let middle = (a.as_dvec3() + b.as_dvec3()) / 2.0;
+                let at = (middle - low) * scale;
                 let code =
                     spread(at.x as u64) | spread(at.y as u64) << 1 | spread(at.z as u64) << 2;
                 (code, i as u32)
             })
             .collect();
         keyed.par_sort_unstable();
-        let order: Vec<u32> = keyed.into_iter().map(|(_, i)| i).collect();
+        let order: Vec<u32> = keyed.into_par_iter().map(|(_, i)| i).collect();
         let leaves = count.div_ceil(LEAF).max(1).next_power_of_two();
         let mut bounds = vec![NOWHERE; 2 * leaves - 1];
         bounds[leaves - 1..]
@@ -73,7 +75,7 @@ impl BoxTree {
             .zip(order.par_chunks(LEAF))
             .for_each(|(bound, run)| {
                 for &i in run {
-                    *bound = united(*bound, rounded_outward(box_of(i as usize)));
+                    *bound = united(*bound, boxes[i as usize]);
                 }
             });
         for node in (0..leaves - 1).rev() {
@@ -144,94 +146,11 @@ impl BoxTree {
             }
         }
     }
-
-    /// Calls `visit` with every two items whose boxes overlap, each pair once, on several
-    /// threads. `boxes` are those of the items, by place along the curve.
-    pub fn overlapping_pairs(&self, boxes: &[Bounds32], visit: impl Fn(usize, usize) + Sync) {
-        let pairs = Pairs {
-            tree: self,
-            boxes,
-            visit,
-        };
-        pairs.within(0);
-    }
 }
 
-/// The search for overlapping pairs.
-struct Pairs<'t, V> {
-    tree: &'t BoxTree,
-    boxes: &'t [Bounds32],
-    visit: V,
-}
-
-impl<V: Fn(usize, usize) + Sync> Pairs<'_, V> {
-    /// Nodes with children below this number are worked on by a thread of their own.
-    const PARALLEL: usize = 1 << 10;
-
-    fn within(&self, node: usize) {
-        match self.tree.node(node) {
-            Node::Items(range) => {
-                for a in range.clone() {
-                    self.one_with(a, a + 1..range.end);
-                }
-            }
-            Node::Pair(left, right) => {
-                let inner = || self.two(left, right, |node| self.within(node));
-                self.both(left, inner, || self.between(left, right));
-            }
-        }
-    }
-
-    fn between(&self, a: usize, b: usize) {
-        if !overlap(self.tree.bounds[a], self.tree.bounds[b]) {
-            return;
-        }
-        // Both nodes are on one level, so both are leaves or neither is.
-        match (self.tree.node(a), self.tree.node(b)) {
-            (Node::Pair(left, right), Node::Pair(c, d)) => {
-                self.two(left, right, |half| {
-                    self.between(half, c);
-                    self.between(half, d);
-                });
-            }
-            (Node::Items(items), Node::Items(others)) => {
-                let beyond = self.tree.bounds[b];
-                for item in items.filter(|&i| overlap(self.boxes[i], beyond)) {
-                    self.one_with(item, others.clone());
-                }
-            }
-            _ => unreachable!("nodes of one level"),
-        }
-    }
-
-    fn one_with(&self, item: usize, others: Range<usize>) {
-        let own = self.boxes[item];
-        for other in others.filter(|&other| overlap(own, self.boxes[other])) {
-            (self.visit)(item, other);
-        }
-    }
-
-    fn two(&self, left: usize, right: usize, work: impl Fn(usize) + Sync) {
-        self.both(left, || work(left), || work(right));
-    }
-
-    fn both(&self, node: usize, a: impl FnOnce() + Send, b: impl FnOnce() + Send) {
-        if node < Self::PARALLEL {
-            rayon::join(a, b);
-        } else {
-            a();
-            b();
-        }
-    }
-}
-
-/// Whether two boxes have a point in common.
+/// The box round two.
 #[inline]
-pub fn overlap(a: Bounds32, b: Bounds32) -> bool {
-    a[0].cmple(b[1]).all() && b[0].cmple(a[1]).all()
-}
-
-fn united(a: Bounds32, b: Bounds32) -> Bounds32 {
+pub(super) fn united(a: Bounds32, b: Bounds32) -> Bounds32 {
     [a[0].min(b[0]), a[1].max(b[1])]
 }
 
@@ -251,47 +170,4 @@ fn spread(mut x: u64) -> u64 {
     x = (x | x << 8) & 0x100f_00f0_0f00_f00f;
     x = (x | x << 4) & 0x10c3_0c30_c30c_30c3;
     (x | x << 2) & 0x1249_2492_4924_9249
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use proptest::prelude::*;
-    use std::sync::Mutex;
-
-    proptest! {
-        #[test]
-        fn every_overlapping_pair_is_visited_once(
-            boxes in prop::collection::vec(
-                (prop::array::uniform3(-9..9i8), prop::array::uniform3(0..5i8)),
-                0..90,
-            ),
-        ) {
-            let boxes: Vec<[DVec3; 2]> = boxes
-                .iter()
-                .map(|(low, size)| {
-                    let low = DVec3::from_array(low.map(f64::from));
-                    [low, low + DVec3::from_array(size.map(f64::from))]
-                })
-                .collect();
-            let tree = BoxTree::new(boxes.len(), |i| boxes[i]);
-            let seen = Mutex::new(Vec::new());
-            let along = tree.order().iter().map(|&i| rounded_outward(boxes[i as usize]));
-            let along: Vec<Bounds32> = along.collect();
-            tree.overlapping_pairs(&along, |a, b| {
-                let (a, b) = (tree.order()[a], tree.order()[b]);
-                seen.lock().unwrap().push((a.min(b), a.max(b)));
-            });
-            let mut seen = seen.into_inner().unwrap();
-            seen.sort_unstable();
-            prop_assert!(seen.windows(2).all(|pair| pair[0] != pair[1]), "each pair once");
-            for a in 0..boxes.len() {
-                for b in a + 1..boxes.len() {
-                    let apart = boxes[a][0].cmpgt(boxes[b][1]).any()
-                        || boxes[b][0].cmpgt(boxes[a][1]).any();
-                    prop_assert!(apart || seen.binary_search(&(a as u32, b as u32)).is_ok());
-                }
-            }
-        }
-    }
 }

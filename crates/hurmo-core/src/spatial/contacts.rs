@@ -12,6 +12,7 @@
 //! a triangle beside the soup.
 
 use super::Soup;
+use super::overlaps::overlapping_pairs;
 use crate::mesh::{FaceId, PartId, VertexId};
 use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
 use crate::topology::SharedSets;
@@ -42,37 +43,38 @@ impl Contacts {
     ) -> Self {
         let chains = SharedSets::new(face_count);
         let parts: RwLock<FxHashSet<(PartId, PartId)>> = RwLock::default();
-        let boxes: Vec<_> = (0..soup.len())
-            .into_par_iter()
-            .map(|i| soup.bounds(i))
-            .collect();
         let flat: Vec<bool> = (0..soup.len())
             .into_par_iter()
             .map(|i| on_one_line(soup.corners(i)))
             .collect();
-        soup.tree().overlapping_pairs(&boxes, |a, b| {
-            let (f, g) = (soup.face(a), soup.face(b));
-            if f == g || share_settled(soup, settled, a, b) {
-                return;
-            }
-            let pair = || match (part(f), part(g)) {
-                (Some(p), Some(q)) if p != q => Some((p.min(q), p.max(q))),
-                _ => None,
-            };
-            let is_new = |pair: &(PartId, PartId)| parts.read().is_ok_and(|p| !p.contains(pair));
-            if chains.together(f.0, g.0) && !pair().is_some_and(|pair| is_new(&pair)) {
-                return;
-            }
-            if flat[a] || flat[b] || !meet(soup, a, b) {
-                return;
-            }
-            chains.join(f.0, g.0);
-            if let Some(pair) = pair().filter(is_new)
-                && let Ok(mut parts) = parts.write()
-            {
-                parts.insert(pair);
-            }
-        });
+        overlapping_pairs(
+            soup.len(),
+            |i| soup.bounds(i),
+            |a, b| {
+                let (f, g) = (soup.face(a), soup.face(b));
+                if f == g || share_settled(soup, settled, a, b) {
+                    return;
+                }
+                let pair = || match (part(f), part(g)) {
+                    (Some(p), Some(q)) if p != q => Some((p.min(q), p.max(q))),
+                    _ => None,
+                };
+                let is_new =
+                    |pair: &(PartId, PartId)| parts.read().is_ok_and(|p| !p.contains(pair));
+                if chains.together(f.0, g.0) && !pair().is_some_and(|pair| is_new(&pair)) {
+                    return;
+                }
+                if flat[a] || flat[b] || !meet(soup, a, b) {
+                    return;
+                }
+                chains.join(f.0, g.0);
+                if let Some(pair) = pair().filter(is_new)
+                    && let Ok(mut parts) = parts.write()
+                {
+                    parts.insert(pair);
+                }
+            },
+        );
         let chain = chains.roots();
         let mut touches = vec![false; face_count];
         for (face, &first) in chain.iter().enumerate() {

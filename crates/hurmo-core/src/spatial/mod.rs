@@ -4,12 +4,13 @@ mod boxes;
 mod closest;
 mod contacts;
 mod height_fields;
+mod overlaps;
 mod rays;
 mod soup;
 mod weld;
 mod winding;
 
-pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
+pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, rounded_outward};
 pub use closest::{Closest, TriangleTree, closest_on_triangle};
 pub use contacts::{Contacts, faces_meet};
 pub use height_fields::height_fields;
