@@ -148,6 +148,12 @@ impl BoxTree {
     }
 }
 
+/// Whether two boxes have a point in common.
+#[inline]
+pub fn overlap(a: Bounds32, b: Bounds32) -> bool {
+    (a[0].cmple(b[1]) & b[0].cmple(a[1])).all()
+}
+
 /// The box round two.
 #[inline]
 pub(super) fn united(a: Bounds32, b: Bounds32) -> Bounds32 {

@@ -3,18 +3,22 @@
 mod boxes;
 mod closest;
 mod contacts;
+mod four;
 mod height_fields;
 mod overlaps;
 mod rays;
+mod sides;
 mod soup;
 mod weld;
 mod winding;
 
-pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, rounded_outward};
+pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
 pub use closest::{Closest, TriangleTree, closest_on_triangle};
 pub use contacts::{Contacts, faces_meet};
+pub use four::Four;
 pub use height_fields::height_fields;
-pub use rays::{Crossing, crossings, times_inside, times_inside_few};
+pub use rays::{Crossing, crossings, times_inside};
+pub use sides::SidesTally;
 pub use soup::Soup;
 pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first};
 pub use winding::{MOST_WORK, Sides, Winding, solid_angle};

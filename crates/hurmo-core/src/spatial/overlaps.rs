@@ -4,12 +4,11 @@
 //! boxes ─▶ fours ─▶ fours of fours ─▶ … ─▶ one four     each with the boxes of its four
 //! ```
 //!
-//! Every four holds its boxes coordinate by coordinate, so that one box is held against four at
-//! a time. Fours that overlap are gone into together, from the top down; those of a middle
+//! One box is held against four at a time. Fours that overlap are gone into together, from the top down; those of a middle
 //! level are shared out among threads. Cost: near-linear in overlapping pairs; 32 bytes a box.
 
-use super::boxes::{Bounds32, NOWHERE, united};
-use glam::{Vec3A, Vec4};
+use super::boxes::{Bounds32, NOWHERE};
+use super::four::Four;
 use rayon::prelude::*;
 
 /// Calls `visit` with every two boxes that overlap, each pair once, the lower first, on several
@@ -45,44 +44,6 @@ fn fours(count: usize, bounds: impl Fn(usize) -> Bounds32 + Sync) -> Vec<Four> {
             }))
         })
         .collect()
-}
-
-/// Four boxes: their least and greatest x, y and z.
-struct Four {
-    low: [Vec4; 3],
-    high: [Vec4; 3],
-}
-
-impl Four {
-    fn of(boxes: [Bounds32; 4]) -> Self {
-        let along = |end: usize, axis: usize| Vec4::from_array(boxes.map(|b| b[end][axis]));
-        Self {
-            low: [0, 1, 2].map(|axis| along(0, axis)),
-            high: [0, 1, 2].map(|axis| along(1, axis)),
-        }
-    }
-
-    fn get(&self, i: usize) -> Bounds32 {
-        let corner = |ends: &[Vec4; 3]| Vec3A::from_array(ends.map(|end| end[i]));
-        [corner(&self.low), corner(&self.high)]
-    }
-
-    fn bounds(&self) -> Bounds32 {
-        [0, 1, 2, 3]
-            .map(|i| self.get(i))
-            .into_iter()
-            .fold(NOWHERE, united)
-    }
-
-    /// Which of the four overlap box `i` of another four, one bit each.
-    #[inline]
-    fn overlapping(&self, other: &Four, i: usize) -> u32 {
-        let axis = |axis: usize| {
-            self.low[axis].cmple(Vec4::splat(other.high[axis][i]))
-                & self.high[axis].cmpge(Vec4::splat(other.low[axis][i]))
-        };
-        (axis(0) & axis(1) & axis(2)).bitmask()
-    }
 }
 
 struct Search<V> {
@@ -138,7 +99,7 @@ impl<V: Fn(usize, usize) + Sync> Search<V> {
     fn pairs(&self, level: usize, a: usize, b: usize, mut found: impl FnMut(usize, usize)) {
         let (four, other) = (&self.levels[level][a], &self.levels[level][b]);
         for i in 0..4 {
-            let mut mask = other.overlapping(four, i);
+            let mut mask = other.overlapping(four.get(i));
             if a == b {
                 mask &= 0b1110 << i;
             }

@@ -82,38 +82,18 @@ const DIRECTIONS: [DVec3; 4] = [
 ];
 
 /// How often closed surfaces wind round a point: how many fronts a ray from it comes out of,
-/// less how many it goes into. Only triangles that `counts` says so of are looked at. Rays that
-/// pass too near an edge of a triangle to be sure are tried again in another direction; nothing
+/// less how many it goes into. Rays that pass too near an edge of a triangle to be sure are tried again in another direction; nothing
 /// when none of several is sure.
 ///
 /// Cost: about log n, and the faces in the way.
-pub fn times_inside(soup: &Soup<'_>, point: DVec3, counts: impl Fn(usize) -> bool) -> Option<i32> {
+pub fn times_inside(soup: &Soup<'_>, point: DVec3) -> Option<i32> {
     DIRECTIONS.into_iter().find_map(|direction| {
         let inverse = direction.recip();
         let mut tally = Tally::default();
         soup.tree().visit(
             |bounds| enters(bounds, point, inverse, f64::INFINITY),
-            |triangle| {
-                if counts(triangle) {
-                    tally.add(passes(soup.corners(triangle), point, direction));
-                }
-            },
+            |triangle| tally.add(passes(soup.corners(triangle), point, direction)),
         );
-        tally.result()
-    })
-}
-
-/// The same for a few triangles that make up closed surfaces, all of which are looked at.
-pub fn times_inside_few(
-    soup: &Soup<'_>,
-    triangles: impl Iterator<Item = usize> + Clone,
-    point: DVec3,
-) -> Option<i32> {
-    DIRECTIONS.into_iter().find_map(|direction| {
-        let mut tally = Tally::default();
-        for triangle in triangles.clone() {
-            tally.add(passes(soup.corners(triangle), point, direction));
-        }
         tally.result()
     })
 }
@@ -213,8 +193,7 @@ mod tests {
             } else {
                 (point * 8.0).round() / 8.0 + 0.01
             };
-            let times = times_inside(&soup, point, |_| true).unwrap();
-            assert_eq!(times_inside_few(&soup, 0..soup.len(), point), Some(times));
+            let times = times_inside(&soup, point).unwrap();
             assert_eq!(f64::from(times), winding.at(point).round(), "{point}");
         }
     }

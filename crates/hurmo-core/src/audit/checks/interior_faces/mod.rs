@@ -17,6 +17,7 @@
 //!
 //! Cost: at worst two queries of about log n a face.
 
+mod closed_patches;
 mod lower;
 mod own_patch;
 mod regions;
