@@ -54,7 +54,18 @@ fn exact_side_of_plane(a: DVec3, b: DVec3, c: DVec3, d: DVec3) -> Ordering {
 
 /// Whether three points lie on one line.
 pub fn on_one_line([a, b, c]: [DVec3; 3]) -> bool {
+    // An area in any projection that rounding can't have made settles nearly all cases.
+    let (left, right) = products(b - a, c - a);
+    let doubt = 4.0 * f64::EPSILON * (left.abs() + right.abs()) + f64::MIN_POSITIVE;
+    if (left - right).abs().cmpgt(doubt).any() {
+        return false;
+    }
     projections().all(|flat| side_of_line(flat(a), flat(b), flat(c)) == Equal)
+}
+
+/// The products whose differences are the cross product of two vectors.
+fn products(p: DVec3, q: DVec3) -> (DVec3, DVec3) {
+    (p.yzx() * q.zxy(), p.zxy() * q.yzx())
 }
 
 /// The three ways of dropping a coordinate; none of them rounds.
@@ -147,7 +158,6 @@ pub fn triangles_meet(s: [DVec3; 3], t: [DVec3; 3]) -> bool {
 fn beyond([a, b, c]: [DVec3; 3], points: [DVec3; 3]) -> bool {
     // One estimate of the plane serves all three points; only what it leaves open is asked again.
     let (u, v) = (b - a, c - a);
-    let products = |p: DVec3, q: DVec3| (p.yzx() * q.zxy(), p.zxy() * q.yzx());
     let (left, right) = products(u, v);
     let (normal, size) = (left - right, left.abs() + right.abs());
     let side = |point: DVec3| {
