@@ -22,6 +22,7 @@ pub mod fill;
 pub mod measure;
 pub mod mend;
 pub mod mesh;
+pub mod parts;
 pub mod predicates;
 pub mod progress;
 pub mod remesh;

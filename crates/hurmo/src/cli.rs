@@ -1,7 +1,7 @@
 //! The command line.
 
 use crate::commands::{
-    audit, brief, checks, convert, decimate, demo, fill, mend, picture, prep, remesh,
+    audit, brief, checks, convert, decimate, demo, fill, mend, parts, picture, prep, remesh,
 };
 use clap::{Parser, Subcommand};
 use hurmo_core::units::{Axis, Unit};
@@ -46,6 +46,8 @@ pub enum Command {
     Convert(convert::Arguments),
     /// The whole job in one go: audit, mend, rebuild, reduce, fill, audit again
     Prep(prep::Arguments),
+    /// List the parts of a model; keep, drop, split or join them
+    Parts(parts::Arguments),
     /// Draw a model, its open edges and the backs of its faces
     Picture(picture::Arguments),
     /// Write the demo models and do the whole job on them

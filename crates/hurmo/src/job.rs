@@ -30,6 +30,45 @@ pub struct JobArguments {
     pub json: bool,
 }
 
+/// The same of a command that only tells where no output is named.
+#[derive(Clone, Debug, clap::Args)]
+pub struct TellOrJobArguments {
+    /// Model file to read
+    #[arg(value_name = "IN")]
+    pub input: PathBuf,
+    /// File to write; its ending says the format. Without it, nothing is written
+    #[arg(short, long, value_name = "OUT")]
+    pub output: Option<PathBuf>,
+    /// Overwrite OUT if it is there, and do what would otherwise be refused as unsafe
+    #[arg(long)]
+    pub force: bool,
+    /// Write text rather than binary (STL, PLY)
+    #[arg(long)]
+    pub ascii: bool,
+    /// What one unit of the model's coordinates is: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    pub unit: Option<Unit>,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    pub json: bool,
+}
+
+impl TellOrJobArguments {
+    /// The arguments of the job, if there is one to do.
+    pub fn job(&self) -> Option<JobArguments> {
+        Some(JobArguments {
+            input: self.input.clone(),
+            output: Output {
+                output: self.output.clone()?,
+                force: self.force,
+                ascii: self.ascii,
+            },
+            unit: self.unit,
+            json: self.json,
+        })
+    }
+}
+
 /// A job under way.
 pub struct Job<'a> {
     session: &'a Session,

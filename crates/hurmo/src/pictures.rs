@@ -1,6 +1,7 @@
 //! Pictures of models and of their faults, as files.
 
 use crate::out::{count, counted};
+use crate::report::parts::PartsDocument;
 use crate::report::{AuditDocument, FindingDocument, PlaceDocument, verdict_words};
 use hurmo_core::Model;
 use hurmo_core::audit::{Audit, Finding, Level};
@@ -188,6 +189,37 @@ impl Subject<'_> {
             &mut scene, &shown, self.up, &title, size,
         ))
     }
+}
+
+/// The parts of a model, each in its own colour, with a list of them.
+pub fn parts_sheet(title: &str, model: &Model, parts: &PartsDocument, up: Axis) -> Picture {
+    let line = |words: String, color: Option<color::Color>, bold| LegendLine {
+        set_in: color.is_some(),
+        color,
+        words,
+        bold,
+    };
+    let mut lines = vec![
+        line(counted(parts.parts.len(), "part"), None, false),
+        line(String::new(), None, false),
+    ];
+    for (i, part) in parts.parts.iter().enumerate() {
+        let how = crate::report::parts::lies(part);
+        let words = format!(
+            "{:4} {:>9} faces, {}{}{how}",
+            part.part.to_string(),
+            count(part.faces),
+            crate::report::parts::surface(part),
+            if how.is_empty() { "" } else { ", " },
+        );
+        lines.push(line(words, Some(color::of_part(i)), false));
+    }
+    let legend = Legend {
+        title: title.to_string(),
+        lines,
+    };
+    let scene = Scene::of(&model.mesh, Show::Parts);
+    hurmo_view::overview(&scene, up, &legend, [1280, 800])
 }
 
 /// A place in a few letters.

@@ -16,6 +16,7 @@ mod place;
 mod survey;
 
 pub use brief::{Brief, Handoff, Level, Levels, Limits, Thresholds};
+pub(crate) use checks::nested;
 pub use checks::{CHECKS, named};
 pub(crate) use checks::{doubles, is_zero_area};
 pub use facts::MeshFacts;

@@ -1,7 +1,7 @@
 //! Floating parts: dropped on request, and listed.
 
 use crate::measure::{PartMeasure, floating_parts, part_measures, vector_area};
-use crate::mesh::{Model, Rebuild};
+use crate::mesh::Model;
 use crate::topology::Parts;
 
 /// Drops the floating parts of a model (DESIGN §4); returns what was dropped, with its size.
@@ -21,15 +21,7 @@ pub fn drop_floating_parts(model: &Model) -> (Model, Vec<PartMeasure>) {
     for part in &floating {
         goes[part.index()] = true;
     }
-    let mut rebuild = Rebuild::new(model);
-    for face in model.mesh.face_ids() {
-        let part = parts.of_face(&model.mesh, face);
-        if !part.is_some_and(|part| goes[part.index()]) {
-            rebuild.keep(face);
-        }
-    }
-    let mut result = rebuild.finish();
-    result.drop_unused_vertices();
+    let result = crate::parts::without(model, |part| goes[part.index()]);
     let dropped = measures
         .into_iter()
         .filter(|measure| goes[measure.part.index()])

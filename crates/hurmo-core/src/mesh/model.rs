@@ -59,24 +59,30 @@ impl Model {
 
     /// Drops the vertices that neither a face nor a line element uses; returns how many went.
     pub fn drop_unused_vertices(&mut self) -> usize {
-        let mut used = self.mesh.used_vertices();
+        let mut unused = self.mesh.used_vertices();
+        unused.iter_mut().for_each(|used| *used = !*used);
         for vertex in self.lines.iter().flatten() {
-            used[vertex.index()] = true;
+            unused[vertex.index()] = false;
         }
-        let before = used.len();
-        let kept = used.iter().filter(|&&u| u).count();
+        self.drop_vertices(&unused)
+    }
+
+    /// Drops some vertices, which no face and no line element may use; returns how many went.
+    pub fn drop_vertices(&mut self, goes: &[bool]) -> usize {
+        let before = goes.len();
+        let kept = goes.iter().filter(|&&goes| !goes).count();
         if kept == before {
             return 0;
         }
         let mut new_name = vec![VertexId(u32::MAX); before];
         let mut positions = Vec::with_capacity(kept);
-        for (old, _) in used.iter().enumerate().filter(|(_, used)| **used) {
+        for (old, _) in goes.iter().enumerate().filter(|(_, goes)| !**goes) {
             new_name[old] = VertexId::new(positions.len());
             positions.push(self.mesh.positions()[old]);
         }
         if let Some(colors) = &mut self.attributes.colors {
-            let mut keep = used.iter();
-            colors.retain(|_| *keep.next().expect("a colour for every vertex"));
+            let mut goes = goes.iter();
+            colors.retain(|_| !*goes.next().expect("a colour for every vertex"));
         }
         let corners = self
             .mesh

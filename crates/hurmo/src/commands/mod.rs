@@ -8,6 +8,7 @@ pub mod decimate;
 pub mod demo;
 pub mod fill;
 pub mod mend;
+pub mod parts;
 pub mod picture;
 pub mod prep;
 pub mod remesh;
@@ -29,6 +30,7 @@ pub fn run(command: Command, session: &Session) -> Result<Ending> {
         Command::Remesh(arguments) => remesh::run(&arguments, session),
         Command::Convert(arguments) => convert::run(&arguments, session),
         Command::Prep(arguments) => prep::run(&arguments, session),
+        Command::Parts(arguments) => parts::run(&arguments, session),
         Command::Picture(arguments) => picture::run(&arguments, session),
         Command::Demo(arguments) => demo::run(&arguments, session),
     }

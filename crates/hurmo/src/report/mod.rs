@@ -4,6 +4,7 @@ mod audit_text;
 mod lines;
 mod merge;
 mod model;
+pub mod parts;
 mod rows;
 mod schema;
 mod table;

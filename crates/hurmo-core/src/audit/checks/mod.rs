@@ -27,6 +27,8 @@ mod uneven_density;
 mod zero_area_faces;
 mod zero_length_edges;
 
+pub(crate) use nested_parts::nested;
+
 pub(crate) use lamina_faces::doubles;
 pub(crate) use zero_area_faces::{is_zero_area, least_area};
 

@@ -48,7 +48,7 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
 }
 
 /// Each nested part with the smallest part that it lies in, by name.
-fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
+pub(crate) fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
     let measures = &survey.part_measures;
     let boxes = BoxTree::new(measures.len(), |i| {
         [measures[i].bounds.min, measures[i].bounds.max]

@@ -1,0 +1,141 @@
+//! Putting models together, without losing what their faces belong to.
+
+use crate::mesh::{CornerLayer, FaceTags, Mesh, Model, NO_VALUE, Tag, VertexId};
+use rustc_hash::FxHashMap;
+
+/// Several models in one.
+#[derive(Clone, Debug)]
+pub struct Joined {
+    /// The model, in the unit of the first that has one.
+    pub model: Model,
+    /// How many models were scaled to that unit.
+    pub scaled: usize,
+    /// How many models have no unit where others have.
+    pub without_unit: usize,
+}
+
+/// Puts models together in order. Faces keep their objects, groups and materials; where a model
+/// names no object, its own name becomes it, as long as there are several models.
+pub fn joined(models: &[(String, &Model)]) -> Joined {
+    let unit = models.iter().find_map(|(_, model)| model.unit);
+    let (mut scaled, mut without_unit) = (0, 0);
+    let mut positions = Vec::new();
+    let mut corners: Vec<VertexId> = Vec::new();
+    let mut starts = vec![0u32];
+    let mut all = Model {
+        unit,
+        ..Model::default()
+    };
+    let any = |has: fn(&Model) -> bool| models.iter().any(|(_, model)| has(model));
+    let mut uvs = any(|m| m.attributes.uvs.is_some()).then(CornerLayer::default);
+    let mut normals = any(|m| m.attributes.normals.is_some()).then(CornerLayer::default);
+    let mut colors = any(|m| m.attributes.colors.is_some()).then(Vec::new);
+    let mut tags = Tags::default();
+    for (name, model) in models {
+        let scale = match (model.unit, unit) {
+            (Some(own), Some(unit)) => own.per(unit),
+            (None, Some(_)) => {
+                without_unit += 1;
+                1.0
+            }
+            _ => 1.0,
+        };
+        scaled += usize::from(scale != 1.0);
+        let (mesh, attributes) = (&model.mesh, &model.attributes);
+        let base = positions.len() as u32;
+        let moved = |vertex: &VertexId| VertexId(vertex.0 + base);
+        positions.extend(mesh.positions().iter().map(|&p| p * scale));
+        let first = corners.len() as u32;
+        corners.extend(mesh.corners().iter().map(moved));
+        starts.extend(mesh.starts()[1..].iter().map(|start| start + first));
+        let lines = model.lines.iter();
+        all.lines
+            .extend(lines.map(|line| line.iter().map(moved).collect::<Vec<_>>()));
+        append(&mut uvs, attributes.uvs.as_ref(), mesh.corners().len());
+        append(
+            &mut normals,
+            attributes.normals.as_ref(),
+            mesh.corners().len(),
+        );
+        if let Some(all) = &mut colors {
+            match &attributes.colors {
+                Some(own) => all.extend_from_slice(own),
+                None => all.resize(positions.len(), [1.0; 4]),
+            }
+        }
+        let object = (models.len() > 1).then_some(name.as_str());
+        tags.append(&attributes.tags, mesh.face_count(), object);
+        for library in &attributes.material_libraries {
+            if !all.attributes.material_libraries.contains(library) {
+                all.attributes.material_libraries.push(library.clone());
+            }
+        }
+    }
+    all.mesh =
+        Mesh::from_parts(positions, corners, starts).expect("whole meshes one after another");
+    all.attributes.uvs = uvs;
+    all.attributes.normals = normals;
+    all.attributes.colors = colors;
+    all.attributes.tags = tags.tags;
+    Joined {
+        model: all,
+        scaled,
+        without_unit,
+    }
+}
+
+fn append<T: Copy>(all: &mut Option<CornerLayer<T>>, own: Option<&CornerLayer<T>>, corners: usize) {
+    let Some(all) = all else { return };
+    let base = all.values.len() as u32;
+    match own {
+        Some(own) => {
+            all.values.extend_from_slice(&own.values);
+            all.index.extend(own.index.iter().map(|&value| match value {
+                NO_VALUE => NO_VALUE,
+                value => value + base,
+            }));
+        }
+        None => all.index.resize(all.index.len() + corners, NO_VALUE),
+    }
+}
+
+#[derive(Default)]
+struct Tags {
+    tags: FaceTags,
+    number: FxHashMap<Tag, u32>,
+}
+
+impl Tags {
+    fn append(&mut self, own: &FaceTags, faces: usize, object: Option<&str>) {
+        let named = |tag: &Tag| Tag {
+            object: tag.object.clone().or_else(|| object.map(String::from)),
+            ..tag.clone()
+        };
+        let plain = [Tag::default()];
+        let table = if own.is_empty() {
+            &plain[..]
+        } else {
+            &own.table
+        };
+        let numbers: Vec<u32> = table
+            .iter()
+            .map(|tag| {
+                let tag = named(tag);
+                *self.number.entry(tag.clone()).or_insert_with(|| {
+                    self.tags.table.push(tag);
+                    self.tags.table.len() as u32 - 1
+                })
+            })
+            .collect();
+        match own.is_empty() {
+            true => self
+                .tags
+                .of_face
+                .resize(self.tags.of_face.len() + faces, numbers[0]),
+            false => {
+                let of_face = own.of_face.iter().map(|&tag| numbers[tag as usize]);
+                self.tags.of_face.extend(of_face);
+            }
+        }
+    }
+}

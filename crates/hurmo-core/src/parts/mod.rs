@@ -1,0 +1,149 @@
+//! Parts, one by one: what each is, keeping and dropping them, taking a model apart and putting
+//! several together.
+//!
+//! Parts have the names that the audit gives them: `P1` has the most faces.
+
+mod join;
+mod pieces;
+
+pub use join::{Joined, joined};
+pub use pieces::{By, Piece, only, pieces, without};
+
+use crate::audit::{Needs, Survey};
+use crate::measure::Bounds;
+use crate::mesh::{Model, PartId};
+use crate::progress::Observer;
+use crate::topology::signed_volume_term;
+use schemars::JsonSchema;
+use serde::Serialize;
+use std::collections::BTreeSet;
+
+/// Whether a part's surface ends anywhere.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Surface {
+    /// Every edge has two sides.
+    Closed,
+    /// Some edge has one.
+    Open,
+    /// None has one, but some have more than two.
+    Branching,
+}
+
+/// One part, as a person would want it described.
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+pub struct PartFacts {
+    /// Its name.
+    #[schemars(with = "String")]
+    pub part: PartId,
+    /// How many faces.
+    pub faces: usize,
+    /// Sum of their areas, in square units.
+    pub area: f64,
+    /// The box round it.
+    pub bounds: Bounds,
+    /// Whether it ends anywhere.
+    pub surface: Surface,
+    /// What it encloses when its faces are turned outward, in cubic units; of a closed part.
+    pub volume: Option<f64>,
+    /// The smallest part that it lies wholly inside.
+    #[schemars(with = "Option<String>")]
+    pub inside: Option<PartId>,
+    /// Whether it is the wall of a hollow in another part.
+    pub hollow: bool,
+    /// The parts whose faces meet its own.
+    #[schemars(with = "Vec<String>")]
+    pub meets: Vec<PartId>,
+    /// Whether it is small enough to be scrap (the check `floating-parts`).
+    pub floating: bool,
+    /// Names of its objects and groups.
+    pub groups: Vec<String>,
+    /// Names of its materials.
+    pub materials: Vec<String>,
+}
+
+/// Describes every part, in the order of their names.
+pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
+    let mut survey = Survey::of(model);
+    survey.prepare(Needs::Contacts, observer);
+    let mesh = survey.mesh;
+    let count = survey.parts.len();
+    let mut facts: Vec<PartFacts> = survey
+        .part_measures
+        .iter()
+        .map(|measure| PartFacts {
+            part: measure.part,
+            faces: measure.faces,
+            area: measure.area,
+            bounds: measure.bounds,
+            surface: Surface::Closed,
+            volume: None,
+            inside: None,
+            hollow: true,
+            meets: Vec::new(),
+            floating: false,
+            groups: Vec::new(),
+            materials: Vec::new(),
+        })
+        .collect();
+    for edge in survey.edges.ids() {
+        let sides = survey.edges.sides(edge);
+        let Some(part) = survey.parts.of_face(mesh, sides[0].face) else {
+            continue;
+        };
+        let surface = &mut facts[part.index()].surface;
+        match sides.len() {
+            1 => *surface = Surface::Open,
+            2 => {}
+            _ if *surface == Surface::Closed => *surface = Surface::Branching,
+            _ => {}
+        }
+    }
+    let tags = &model.attributes.tags;
+    let mut seen: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); count];
+    let mut volumes = vec![0.0; count];
+    for face in mesh.face_ids() {
+        let Some(part) = survey.parts.of_face(mesh, face).map(PartId::index) else {
+            continue;
+        };
+        if let Some(&tag) = tags.of_face.get(face.index()) {
+            seen[part].insert(tag);
+        }
+        let patch = survey.patches.of_face[face.index()] as usize;
+        facts[part].hollow &= survey.patches.hollow[patch];
+        let term = signed_volume_term(mesh, face, facts[part].bounds.middle()) / 6.0;
+        volumes[part] += match survey.patches.reversed[face.index()] {
+            true => -term,
+            false => term,
+        };
+    }
+    for (facts, (volume, seen)) in facts.iter_mut().zip(volumes.into_iter().zip(seen)) {
+        // A hollow's wall looks inward; what it encloses is as large all the same.
+        facts.volume = (facts.surface == Surface::Closed).then_some(volume.abs());
+        let tags = || seen.iter().map(|&tag| &tags.table[tag as usize]);
+        let groups = tags().flat_map(|tag| [&tag.object, &tag.group]).flatten();
+        facts.groups = distinct(groups);
+        facts.materials = distinct(tags().filter_map(|tag| tag.material.as_ref()));
+    }
+    for (inner, outer) in crate::audit::nested(&survey) {
+        facts[inner.index()].inside = Some(outer);
+    }
+    for part in crate::measure::floating_parts(&survey.part_measures) {
+        facts[part.index()].floating = true;
+    }
+    if let Some(contacts) = survey.contacts() {
+        for &(a, b) in &contacts.parts {
+            facts[a.index()].meets.push(b);
+            facts[b.index()].meets.push(a);
+        }
+    }
+    facts
+}
+
+fn distinct<'a>(names: impl Iterator<Item = &'a String>) -> Vec<String> {
+    let names: BTreeSet<&String> = names.collect();
+    names.into_iter().cloned().collect()
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,328 @@
+//! `hurmo parts`: lists the parts of a model; keeps, drops, splits and joins them.
+
+use crate::cli::axis;
+use crate::commands::picture::{check_png, name_of};
+use crate::job::{Job, TellOrJobArguments};
+use crate::quantity::{length_in, numbered};
+use crate::report::parts::{PartsDocument, PartsNote};
+use crate::session::{Session, check_target};
+use crate::story::{Step, shorten};
+use crate::{Ending, files, out, report};
+use anyhow::{Context, Result, bail};
+use clap::ValueEnum;
+use hurmo_core::parts::{self, PartFacts};
+use hurmo_core::units::{Axis, Length};
+use hurmo_core::{Model, PartId};
+use std::collections::HashSet;
+use std::ops::RangeInclusive;
+use std::path::{Path, PathBuf};
+
+/// Arguments of `hurmo parts`.
+#[derive(Debug, clap::Args)]
+#[command(
+    after_help = "Parts are named as in the audit: P1 has the most faces. Without -o and --split \
+    they are listed.\n\nExamples:\n  \
+    hurmo parts buoy.obj\n  \
+    hurmo parts buoy.obj --picture buoy-parts.png\n  \
+    hurmo parts heron.ply -o bird.ply --drop P7..\n  \
+    hurmo parts heron.ply -o bird.ply --drop-under 0.5%\n  \
+    hurmo parts buoy.obj --split pieces --by material\n  \
+    hurmo parts buoy.obj -o stage.obj --join bollard.obj lantern.obj"
+)]
+pub struct Arguments {
+    #[command(flatten)]
+    job: TellOrJobArguments,
+    /// Keep only these parts: P1, or P1,P4..P6
+    #[arg(long, value_name = "PART,…", conflicts_with_all = ["drop", "join", "split"])]
+    keep: Option<String>,
+    /// Drop these parts: P3, or P7.. for all from the seventh on
+    #[arg(long, value_name = "PART,…", conflicts_with_all = ["join", "split"])]
+    drop: Option<String>,
+    /// Drop the parts whose diagonal is under this length
+    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["keep", "join", "split"])]
+    drop_under: Option<Length>,
+    /// Put these models into the same file, each part with its groups and materials
+    #[arg(long, value_name = "FILE", num_args = 1.., conflicts_with = "split")]
+    join: Vec<PathBuf>,
+    /// Write each piece as a file of its own into this folder
+    #[arg(long, value_name = "DIR", conflicts_with = "output")]
+    split: Option<PathBuf>,
+    /// What pieces are split by
+    #[arg(
+        long,
+        value_name = "part|group|material",
+        default_value = "part",
+        requires = "split"
+    )]
+    by: By,
+    /// Draw the parts, each in its own colour, with a list, into this PNG
+    #[arg(long, value_name = "PNG")]
+    picture: Option<PathBuf>,
+    /// Which axis of the model points up in the picture: x, y or z
+    #[arg(long, default_value = "z", value_parser = axis)]
+    up: Axis,
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
+    #[arg(long = "for", value_name = "BRIEF")]
+    brief: Option<String>,
+}
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum By {
+    /// What hangs together
+    Part,
+    /// Groups, or objects where there are no groups
+    Group,
+    /// Materials
+    Material,
+}
+
+/// Runs `hurmo parts`.
+pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let edits = arguments.keep.is_some()
+        || arguments.drop.is_some()
+        || arguments.drop_under.is_some()
+        || !arguments.join.is_empty();
+    match (arguments.job.job(), &arguments.split) {
+        (Some(job), _) if edits => {
+            if arguments.picture.is_some() {
+                bail!(
+                    "--picture goes with a list; draw the result with hurmo picture --show parts"
+                );
+            }
+            let job = Job::begin(session, &job, arguments.brief.as_deref())?;
+            match arguments.join.is_empty() {
+                true => pick(arguments, session, &job),
+                false => join(arguments, session, &job),
+            }
+        }
+        (Some(_), _) => {
+            bail!("-o needs to be told what to write: --keep, --drop, --drop-under or --join")
+        }
+        (None, _) if edits => bail!("name the file to write, with -o"),
+        (None, Some(folder)) => split(arguments, session, folder),
+        (None, None) => list(arguments, session),
+    }
+}
+
+fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    if let Some(picture) = &arguments.picture {
+        check_png(picture, arguments.job.force)?;
+    }
+    let loaded = session.load(&arguments.job.input, arguments.job.unit)?;
+    let facts = parts::described(&loaded.model, &session.progress);
+    let document = PartsDocument::of(&arguments.job.input, &loaded.model, facts);
+    if let Some(path) = &arguments.picture {
+        let title = name_of(&arguments.job.input);
+        let picture = crate::pictures::parts_sheet(&title, &loaded.model, &document, arguments.up);
+        files::write(path, &picture.png()?)?;
+    }
+    session.clear_progress();
+    out::print(&match arguments.job.json {
+        true => report::json(&document),
+        false => document.text(),
+    });
+    if let (Some(path), false) = (&arguments.picture, arguments.job.json) {
+        out::print(&format!("\n{}\n", path.display()));
+    }
+    Ok(Ending::Clear)
+}
+
+/// The parts that ranges mean, made sure that each is there.
+fn chosen(ranges: &str, count: usize) -> Result<Vec<RangeInclusive<usize>>> {
+    let ranges = numbered(ranges, 'P')?;
+    if let Some(range) = ranges.iter().find(|range| *range.start() >= count) {
+        let there = out::counted(count, "part");
+        bail!("there is no P{}: the model has {there}", range.start() + 1);
+    }
+    Ok(ranges)
+}
+
+fn pick(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Ending> {
+    let facts = parts::described(&job.model, &session.progress);
+    let in_list = |list: &Option<String>| -> Result<Option<Vec<RangeInclusive<usize>>>> {
+        list.as_ref()
+            .map(|list| chosen(list, facts.len()))
+            .transpose()
+    };
+    let (keep, drop) = (in_list(&arguments.keep)?, in_list(&arguments.drop)?);
+    let under = arguments
+        .drop_under
+        .map(|length| length_in(length, job.model.unit, job.before.mesh.diagonal))
+        .transpose()?;
+    let holds = |ranges: &Option<Vec<RangeInclusive<usize>>>, part: usize| {
+        ranges
+            .as_ref()
+            .is_some_and(|ranges| ranges.iter().any(|r| r.contains(&part)))
+    };
+    let goes = |facts: &PartFacts| {
+        let part = facts.part.index();
+        let small = under.is_some_and(|under| facts.bounds.diagonal() < under);
+        (keep.is_some() && !holds(&keep, part)) || holds(&drop, part) || small
+    };
+    let dropped: Vec<&PartFacts> = facts.iter().filter(|facts| goes(facts)).collect();
+    if dropped.len() == facts.len() && !facts.is_empty() {
+        bail!("that would drop every part; nothing was written");
+    }
+    let gone: HashSet<PartId> = dropped.iter().map(|facts| facts.part).collect();
+    let model = parts::without(&job.model, |part| gone.contains(&part));
+    let mut list: Vec<String> = dropped.iter().map(|facts| in_words(facts)).collect();
+    let rest = facts.len() - dropped.len();
+    shorten(&mut list, 4);
+    let mut did = vec![format!("{} kept", out::counted(rest, "part"))];
+    if !dropped.is_empty() {
+        let gone = out::counted(dropped.len(), "part");
+        did.push(format!("{gone} dropped: {}", list.join("; ")));
+    }
+    let step = Step {
+        step: "parts",
+        did,
+        left: Vec::new(),
+        moved: None,
+    };
+    job.finish(&model, vec![step], Vec::new())
+}
+
+/// A part that goes: how large it is, and why it may be missed.
+fn in_words(facts: &PartFacts) -> String {
+    let mut words = format!(
+        "{} ({}, {} across",
+        facts.part,
+        out::counted(facts.faces, "face"),
+        out::measure(facts.bounds.diagonal())
+    );
+    if let Some(name) = facts.groups.first() {
+        words += &format!(", {}", out::short(name));
+    }
+    words + ")"
+}
+
+fn join(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Ending> {
+    let mut models = vec![(stem(&arguments.job.input), job.model.clone())];
+    for path in &arguments.join {
+        models.push((stem(path), session.load(path, None)?.model));
+    }
+    let list: Vec<(String, &Model)> = models.iter().map(|(name, m)| (name.clone(), m)).collect();
+    let joined = parts::joined(&list);
+    let mut did = vec![format!(
+        "{} put together, {}",
+        out::counted(models.len(), "model"),
+        out::counted(joined.model.mesh.face_count(), "face")
+    )];
+    if joined.scaled > 0 {
+        let unit = joined.model.unit.map_or("one unit", |unit| unit.name());
+        did.push(format!(
+            "{} scaled to {unit}",
+            out::counted(joined.scaled, "model")
+        ));
+    }
+    let mut left = Vec::new();
+    if joined.without_unit > 0 {
+        let unit = joined.model.unit.map_or("", |unit| unit.name());
+        left.push(format!(
+            "{} of no known unit taken as it is, in {unit}",
+            out::counted(joined.without_unit, "model")
+        ));
+    }
+    let step = Step {
+        step: "join",
+        did,
+        left,
+        moved: None,
+    };
+    job.finish(&joined.model, vec![step], Vec::new())
+}
+
+fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Ending> {
+    let input = &arguments.job.input;
+    if folder.is_file() {
+        bail!("{}: this is a file, not a folder", folder.display());
+    }
+    let loaded = session.load(input, arguments.job.unit)?;
+    let by = match arguments.by {
+        By::Part => parts::By::Part,
+        By::Group => parts::By::Group,
+        By::Material => parts::By::Material,
+    };
+    let pieces = parts::pieces(&loaded.model, by);
+    if pieces.is_empty() {
+        bail!("{}: there is no face to split off", input.display());
+    }
+    let ending = input.extension().unwrap_or_default().to_string_lossy();
+    let mut taken = HashSet::new();
+    let targets: Vec<PathBuf> = pieces
+        .iter()
+        .map(|piece| {
+            let name = safe_name(piece.name.as_deref().unwrap_or("unnamed"));
+            let mut file = format!("{}-{name}", stem(input));
+            for number in 2.. {
+                if taken.insert(file.to_lowercase()) {
+                    break;
+                }
+                file = format!("{}-{name}-{number}", stem(input));
+            }
+            folder.join(format!("{file}.{ending}"))
+        })
+        .collect();
+    if folder.is_dir() {
+        for target in &targets {
+            check_target(target, arguments.job.force)?;
+        }
+    } else {
+        std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
+    }
+    let options = hurmo_formats::WriteOptions {
+        ascii: arguments.job.ascii,
+    };
+    let mut written = Vec::new();
+    for (piece, target) in pieces.iter().zip(&targets) {
+        let model = parts::only(&loaded.model, &piece.faces);
+        hurmo_formats::write(target, &model, options)?;
+        written.push(PartsNote {
+            file: target.display().to_string(),
+            name: piece.name.clone(),
+            faces: piece.faces.len(),
+        });
+    }
+    session.clear_progress();
+    out::print(&match arguments.job.json {
+        true => report::json(&written),
+        false => report::parts::written(&written),
+    });
+    Ok(Ending::Clear)
+}
+
+fn stem(path: &Path) -> String {
+    path.file_stem()
+        .unwrap_or_default()
+        .to_string_lossy()
+        .into_owned()
+}
+
+/// A name that is a file's name everywhere.
+fn safe_name(name: &str) -> String {
+    let safe: String = name
+        .chars()
+        .map(|c| match c {
+            c if c.is_ascii_alphanumeric() || "-_.".contains(c) => c,
+            _ => '_',
+        })
+        .take(60)
+        .collect();
+    match safe.trim_matches(['.', '_']) {
+        "" => "unnamed".into(),
+        name => name.into(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::safe_name;
+
+    #[test]
+    fn names_of_files_are_safe() {
+        assert_eq!(safe_name("Brass, polished"), "Brass__polished");
+        assert_eq!(safe_name("../../etc"), "etc");
+        assert_eq!(safe_name("日本"), "unnamed");
+        assert_eq!(safe_name(&"x".repeat(300)).len(), 60);
+    }
+}
