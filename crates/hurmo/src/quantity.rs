@@ -83,6 +83,19 @@ pub fn angle(text: &str) -> Result<f64, String> {
     }
 }
 
+/// A point, as in `1,0.5,-2`.
+pub fn point(text: &str) -> Result<glam::DVec3, String> {
+    let numbers: Vec<f64> = text
+        .split(',')
+        .map_while(|number| number.trim().parse().ok())
+        .filter(|number: &f64| number.is_finite())
+        .collect();
+    match numbers[..] {
+        [x, y, z] if text.split(',').count() == 3 => Ok(glam::DVec3::new(x, y, z)),
+        _ => Err(format!("'{text}' is no point; write 1,0.5,-2")),
+    }
+}
+
 /// A list of names or ranges such as `R1,R3..R5`, as indices from 0.
 pub fn numbered(list: &str, letter: char) -> Result<Vec<std::ops::RangeInclusive<usize>>> {
     let one = |name: &str| -> Result<usize> {

@@ -95,6 +95,9 @@ impl Step {
                 out::counted(faces, "face"),
                 measure(area),
             ));
+            let mut rims: Vec<String> = outcome.filled.iter().map(filled_in_words).collect();
+            shorten(&mut rims, 5);
+            did.push(rims.join("; "));
         }
         let mut left: Vec<String> = outcome
             .left
@@ -104,6 +107,8 @@ impl Step {
                 format!("{} ({edges}) left: {}", left.rim, left.reason)
             })
             .collect();
+        let meets = outcome.filled.iter().filter(|rim| rim.meets_others);
+        left.extend(meets.map(|rim| format!("{} closed, but its faces meet others", rim.rim)));
         shorten(&mut left, 4);
         if outcome.broken_chains > 0 {
             left.push(format!(
@@ -155,6 +160,18 @@ impl Step {
         }
         text
     }
+}
+
+/// A rim that was closed: how, with what, and how far from flat.
+fn filled_in_words(rim: &fill::Filled) -> String {
+    let mut words = format!("{} {}", rim.rim, rim.surface.name());
+    if rim.rise > 0.0 {
+        words += &format!(", rises {}", measure(rim.rise));
+    }
+    if rim.made_plainer {
+        words += " (a finer one would meet other faces)";
+    }
+    words
 }
 
 /// Cuts a long list, saying how much of it.

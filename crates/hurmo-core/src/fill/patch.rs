@@ -4,27 +4,42 @@ use crate::measure::vector_area_of;
 use crate::predicates::{flatten, side_of_line};
 use crate::triangulate::{self, flip_to_better};
 use glam::DVec3;
+use rustc_hash::FxHashMap;
 use std::cmp::Ordering;
 
 /// Up to so many vertices, the least area is found outright.
 const OUTRIGHT: usize = 256;
 /// Of a longer border, so many vertices are closed first.
 const SAMPLES: usize = 128;
+/// The cosine of the widest angle that is a notch: 75 degrees.
+const NOTCH: f64 = 0.26;
+/// What folding over costs, in squares over the edge.
+const FOLD: f64 = 2.0;
 /// A border is flat when it strays from its plane by at most this share of its width.
 const FLAT: f64 = 0.02;
 
 /// Triangles that close a border, wound as it runs, with no edge that is `taken`; `None` when
-/// there is no way to do so over the border's vertices alone.
-pub(super) fn closed(points: &[DVec3], taken: &dyn Fn(u32, u32) -> bool) -> Option<Vec<[u32; 3]>> {
+/// there is no way to do so over the border's vertices alone. `beside[i]` is the normal of the
+/// face along the edge from point `i` to the next; where it is nought, any face may lie beside.
+pub(super) fn closed(
+    points: &[DVec3],
+    beside: &[DVec3],
+    taken: &dyn Fn(u32, u32) -> bool,
+) -> Option<Vec<[u32; 3]>> {
+    let count = points.len() as u32;
+    let mut normals: Normals = (0..count)
+        .map(|i| ((i, (i + 1) % count), beside[i as usize]))
+        .collect();
     if points.len() > OUTRIGHT
         && let Some(triangles) = in_the_plane(points)
         && uses_no_taken(points.len(), &triangles, taken)
     {
         return Some(triangles);
     }
-    let all: Vec<u32> = (0..points.len() as u32).collect();
+    let mut ring: Vec<u32> = (0..count).collect();
     let mut triangles = Vec::with_capacity(points.len() - 2);
-    close_ring(points, &all, taken, &mut triangles)?;
+    while ring.len() > OUTRIGHT && shave(points, &mut normals, &mut ring, taken, &mut triangles) {}
+    close_ring(points, &normals, &ring, taken, &mut triangles)?;
     better(points, &mut triangles, taken);
     Some(triangles)
 }
@@ -57,15 +72,61 @@ fn uses_no_taken(count: usize, triangles: &[[u32; 3]], taken: &dyn Fn(u32, u32) 
     })
 }
 
+/// By border edge, in the direction of the ring, the normal of the face beside it.
+type Normals = FxHashMap<(u32, u32), DVec3>;
+
+/// Closes the notches of a jagged ring: the corners that are sharp as seen along the faces
+/// beside them, no two next to each other. Says whether there was one.
+fn shave(
+    points: &[DVec3],
+    beside: &mut Normals,
+    ring: &mut Vec<u32>,
+    taken: &dyn Fn(u32, u32) -> bool,
+    out: &mut Vec<[u32; 3]>,
+) -> bool {
+    let count = ring.len();
+    let at = |i: usize| points[ring[i % count] as usize];
+    let normal = |i: usize| beside.get(&(ring[i % count], ring[(i + 1) % count]));
+    let mut sharp: Vec<(f64, usize)> = (0..count)
+        .filter_map(|i| {
+            let (before, here, after) = (at(i + count - 1), at(i), at(i + 1));
+            let up = *normal(i + count - 1)? + *normal(i)?;
+            let opens = (here - before).cross(after - here).dot(up) > 0.0;
+            let cosine = (before - here)
+                .normalize_or_zero()
+                .dot((after - here).normalize_or_zero());
+            (opens && cosine > NOTCH).then_some((cosine, i))
+        })
+        .collect();
+    sharp.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+    let mut gone = vec![false; count];
+    for (_, i) in sharp {
+        let (before, after) = ((i + count - 1) % count, (i + 1) % count);
+        let [a, b, c] = [before, i, after].map(|i| ring[i]);
+        if gone[before] || gone[after] || taken(a, c) {
+            continue;
+        }
+        gone[i] = true;
+        let [p, q, r] = [a, b, c].map(|v| points[v as usize]);
+        beside.insert((a, c), (q - p).cross(r - p).normalize_or_zero());
+        out.push([a, b, c]);
+    }
+    let mut gone = gone.iter();
+    let before = ring.len();
+    ring.retain(|_| !*gone.next().expect("one for each"));
+    ring.len() < before
+}
+
 /// Closes a ring of border vertices, long ones by samples and then between them.
 fn close_ring(
     points: &[DVec3],
+    beside: &Normals,
     ring: &[u32],
     taken: &dyn Fn(u32, u32) -> bool,
     out: &mut Vec<[u32; 3]>,
 ) -> Option<()> {
     if ring.len() <= OUTRIGHT {
-        return least_area(points, ring, taken, out);
+        return least_area(points, beside, ring, taken, out);
     }
     // Evenly spaced along the ring; where the chord between two samples is taken, the ring
     // is sampled somewhere else.
@@ -82,19 +143,22 @@ fn close_ring(
         free.then_some(at)
     })?;
     let coarse: Vec<u32> = samples.iter().map(|&i| ring[i]).collect();
-    least_area(points, &coarse, taken, out)?;
+    least_area(points, beside, &coarse, taken, out)?;
     for pair in samples.windows(2) {
         if pair[1] > pair[0] + 1 {
-            close_ring(points, &ring[pair[0]..=pair[1]], taken, out)?;
+            let between = &ring[pair[0]..=pair[1]];
+            close_ring(points, beside, between, taken, out)?;
         }
     }
     Some(())
 }
 
 /// The triangulation of a ring with the least total area, by dynamic programming over all
-/// sub-rings; among equals, the one of the shorter sides.
+/// sub-rings; among equals, the one of the shorter sides. Folding over a neighbour costs too
+/// (Liepa 2003 weighs dihedral angles), so that new faces don't lie on those round the rim.
 fn least_area(
     points: &[DVec3],
+    beside: &Normals,
     ring: &[u32],
     taken: &dyn Fn(u32, u32) -> bool,
     out: &mut Vec<[u32; 3]>,
@@ -102,6 +166,11 @@ fn least_area(
     let count = ring.len();
     let at: Vec<DVec3> = ring.iter().map(|&i| points[i as usize]).collect();
     let cell = |i: usize, j: usize| i * count + j;
+    let normal = |a: usize, b: usize, c: usize| (at[b] - at[a]).cross(at[c] - at[a]);
+    let border_normal = |i: usize, j: usize| {
+        let edge = (ring[i], ring[j]);
+        beside.get(&edge).copied().unwrap_or(DVec3::ZERO)
+    };
     let mut least = vec![0.0f64; count * count];
     let mut apex = vec![0u16; count * count];
     for gap in 2..count {
@@ -112,7 +181,22 @@ fn least_area(
                 for k in i + 1..j {
                     let rest = least[cell(i, k)] + least[cell(k, j)];
                     if rest < best {
-                        let total = rest + weight(at[i], at[k], at[j]);
+                        let own = normal(i, k, j).normalize_or_zero();
+                        // The triangle that lies beside it on the edge from a to b.
+                        let fold = |a: usize, b: usize| {
+                            let other = match b - a {
+                                1 => border_normal(a, b),
+                                _ => normal(a, apex[cell(a, b)] as usize, b).normalize_or_zero(),
+                            };
+                            (-own.dot(other)).max(0.0) * FOLD * at[a].distance_squared(at[b])
+                        };
+                        let mut total = rest + weight(at[i], at[k], at[j]);
+                        total += fold(i, k) + fold(k, j);
+                        if gap == count - 1 {
+                            let last = border_normal(j, i);
+                            let folded = (-own.dot(last)).max(0.0);
+                            total += folded * FOLD * at[i].distance_squared(at[j]);
+                        }
                         if total < best {
                             best = total;
                             apex[cell(i, j)] = k as u16;

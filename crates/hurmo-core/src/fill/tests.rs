@@ -1,5 +1,6 @@
 use super::*;
 use crate::audit::{self, audit};
+use crate::mesh::FaceId;
 use crate::shapes;
 use proptest::prelude::*;
 
@@ -33,7 +34,7 @@ fn a_flat_hole_of_thousands_of_edges_gets_exactly_its_area() {
     }
     let area = vector_area(&border);
     let none = |_: u32, _: u32| false;
-    let triangles = patch::closed(&border, &none).unwrap();
+    let triangles = patch::closed(&border, &vec![DVec3::ZERO; border.len()], &none).unwrap();
     assert_eq!(triangles.len(), border.len() - 2);
     let sum: f64 = triangles
         .iter()
@@ -50,7 +51,7 @@ fn vector_area(points: &[DVec3]) -> f64 {
 fn the_cap_of_a_sphere_closes_with_the_least_area() {
     let sphere = shapes::sphere(1.0, 5);
     let open = without(&sphere, |f| sphere.face_middle(f).z > 0.6);
-    let (outcome, audit) = filled(&open);
+    let (outcome, audit) = with_surface(&open, Surface::Flat);
     assert_eq!(outcome.filled.len(), 1);
     assert!(audit.mesh.watertight);
     assert_eq!(audit.count("reversed-faces"), 0);
@@ -137,4 +138,197 @@ proptest! {
         prop_assert!(audit.mesh.watertight, "{:?}", audit.mesh);
         prop_assert_eq!(audit.count("nonmanifold-edges"), 0);
     }
+}
+
+fn with_surface(model: &Model, surface: Surface) -> (Outcome, audit::Audit) {
+    let options = Options {
+        surface: Some(surface),
+        ..Options::default()
+    };
+    let outcome = fill(model, &options, &());
+    let audit = audit(&outcome.model, &audit::Options::default(), &());
+    (outcome, audit)
+}
+
+/// The largest and the least of what `measure` says of the vertices that were added.
+fn of_new(before: &Model, after: &Model, measure: impl Fn(DVec3) -> f64) -> (f64, f64) {
+    let new = &after.mesh.positions()[before.mesh.vertex_count()..];
+    assert!(!new.is_empty());
+    let measures = new.iter().map(|&p| measure(p));
+    measures.fold((f64::INFINITY, 0.0), |(low, high), m| {
+        (low.min(m), high.max(m))
+    })
+}
+
+#[test]
+fn round_fills_of_a_sphere_lie_on_the_sphere() {
+    // The last is nearly half of it, where a film's curvature is least certain.
+    for (cut, off) in [(0.9, 0.002), (0.7, 0.02), (0.5, 0.02), (0.2, 0.04)] {
+        let sphere = shapes::sphere(1.0, 5);
+        let open = without(&sphere, |f| sphere.face_middle(f).z > cut);
+        let (outcome, audit) = with_surface(&open, Surface::Round);
+        assert_eq!(
+            outcome.filled[0].surface,
+            Surface::Round,
+            "{:?}",
+            outcome.filled
+        );
+        assert!(audit.mesh.watertight);
+        let (low, high) = of_new(&open, &outcome.model, |p| p.length());
+        assert!(
+            low > 1.0 - off && high < 1.0 + off,
+            "cut at {cut}: {low} to {high}"
+        );
+        for check in ["intersecting-faces", "zero-area-faces", "nonmanifold-edges"] {
+            assert_eq!(audit.count(check), 0, "{check}");
+        }
+    }
+}
+
+#[test]
+fn round_fills_of_a_cylinders_side_lie_on_the_cylinder() {
+    let profile: Vec<glam::DVec2> = (0..=60)
+        .map(|i| glam::DVec2::new(1.0, f64::from(i) * 0.1))
+        .collect();
+    let tube = shapes::lathe(&profile, 64, false);
+    let model = crate::mesh::Model::from(tube);
+    let middle = DVec3::new(1.0, 0.0, 3.0);
+    let open = without(&model.mesh, |f| {
+        model.mesh.face_middle(f).distance(middle) < 0.6
+    });
+    let rims = rims_described(&open.mesh);
+    let hole = rims.iter().find(|rim| rim.kind == Kind::Hole).unwrap();
+    let options = Options {
+        rims: vec![hole.rim.index()..=hole.rim.index()],
+        ..Options::default()
+    };
+    let outcome = fill(&open, &options, &());
+    assert_eq!(
+        outcome.filled[0].surface,
+        Surface::Round,
+        "asked for by the rim"
+    );
+    let (low, high) = of_new(&open, &outcome.model, |p| p.x.hypot(p.y));
+    assert!(low > 0.98 && high < 1.02, "{low} to {high}");
+}
+
+#[test]
+fn tight_fills_are_taut_and_as_dense_as_what_lies_round_them() {
+    let sphere = shapes::sphere(1.0, 5);
+    let open = without(&sphere, |f| sphere.face_middle(f).z > 0.6);
+    let (outcome, audit) = with_surface(&open, Surface::Tight);
+    assert!(audit.mesh.watertight);
+    let disc = std::f64::consts::PI * (1.0 - 0.36);
+    let filled = &outcome.filled[0];
+    assert!((filled.area / disc - 1.0).abs() < 0.1, "{}", filled.area);
+    let size = |area: f64, faces: usize| (area / faces as f64).sqrt();
+    let around = size(4.0 * std::f64::consts::PI, sphere.face_count());
+    let here = size(filled.area, filled.faces);
+    assert!((0.6..1.6).contains(&(here / around)), "{}", here / around);
+    assert_eq!(audit.count("intersecting-faces"), 0);
+    assert_eq!(audit.count("sliver-faces"), 0);
+}
+
+#[test]
+fn flat_rims_are_filled_flat_with_exactly_their_area() {
+    let cube = shapes::cuboid(DVec3::ZERO, DVec3::splat(2.0), 6);
+    let open = without(&cube, |f| cube.face_middle(f).z > 2.0 - 1e-9);
+    let (outcome, audit) = filled(&open);
+    assert_eq!(outcome.filled[0].surface, Surface::Flat);
+    assert!((outcome.filled[0].area - 4.0).abs() < 1e-12);
+    assert!((audit.mesh.volume - 8.0).abs() < 1e-12);
+}
+
+#[test]
+fn kinds_of_rims_are_told_apart() {
+    let sphere = shapes::sphere(1.0, 4);
+    let kind = |model: &Model| rims_described(&model.mesh)[0].kind;
+    let hole = without(&sphere, |f| sphere.face_middle(f).z > 0.95);
+    assert_eq!(kind(&hole), Kind::Hole);
+    let bust = without(&sphere, |f| sphere.face_middle(f).z < 0.0);
+    assert_eq!(kind(&bust), Kind::OpenEnd);
+    let sheet = Model::from(shapes::grid(6, 6, 1.0, 1.0));
+    assert_eq!(kind(&sheet), Kind::Border);
+    // A strip whose two halves lie against each other unwelded, all round.
+    let mut patch = shapes::grid(1, 1, 1.0, 1.0);
+    let corners: Vec<VertexId> = patch.face(FaceId(0)).to_vec();
+    let again: Vec<VertexId> = corners
+        .iter()
+        .map(|&v| patch.push_vertex(patch.position(v)))
+        .collect();
+    patch.push_face(again.into_iter().rev());
+    assert_eq!(kind(&Model::from(patch.clone())), Kind::Seam);
+    let (outcome, _) = filled(&Model::from(patch));
+    assert_eq!((outcome.filled.len(), outcome.left.len()), (0, 2));
+}
+
+#[test]
+fn rims_are_chosen_by_part_place_size_and_plane() {
+    let mut model = Model::default();
+    for (at, cut) in [(0.0, 0.9), (10.0, 0.6)] {
+        let mut sphere = shapes::sphere(1.0, 4);
+        let gone = |f: FaceId, s: &Mesh| s.face_middle(f).z.abs() > cut;
+        let open = without(&sphere, |f| gone(f, &sphere));
+        sphere = open.mesh;
+        sphere.positions_mut().iter_mut().for_each(|p| p.x += at);
+        let both = [
+            (String::new(), &model.clone()),
+            (String::new(), &Model::from(sphere)),
+        ];
+        model = crate::parts::joined(&both).model;
+    }
+    let closed = |options: Options| {
+        let outcome = fill(&model, &options, &());
+        outcome
+            .filled
+            .iter()
+            .map(|f| f.rim.index())
+            .collect::<Vec<_>>()
+    };
+    assert_eq!(closed(Options::default()).len(), 4);
+    let leave_longest = 2;
+    assert_eq!(
+        closed(Options {
+            leave_longest,
+            ..Options::default()
+        }),
+        [2, 3]
+    );
+    let near = Options {
+        nearest: Some(DVec3::new(0.0, 0.0, 5.0)),
+        ..Options::default()
+    };
+    let [nearest] = closed(near)[..] else {
+        panic!()
+    };
+    let facts = rims_described(&model.mesh);
+    assert!(facts[nearest].at.x.abs() < 1.0 && facts[nearest].at.z > 0.0);
+    let part = facts[nearest].part.unwrap().index();
+    let parts = vec![part..=part];
+    assert_eq!(
+        closed(Options {
+            parts,
+            ..Options::default()
+        })
+        .len(),
+        2
+    );
+    // The plane through the middle of a sphere that is cut there.
+    let half = shapes::sphere(1.0, 4);
+    let half = without(&half, |f| half.face_middle(f).x < 0.0);
+    let mut flat = half.mesh.clone();
+    for point in flat.positions_mut() {
+        point.x = if point.x < 0.08 { 0.0 } else { point.x };
+    }
+    let mirror = Some(Axis::X);
+    let outcome = fill(
+        &Model::from(flat),
+        &Options {
+            mirror,
+            ..Options::default()
+        },
+        &(),
+    );
+    assert!(outcome.filled.is_empty());
+    assert!(outcome.not_asked > 0);
 }

@@ -1,60 +1,101 @@
-//! `hurmo fill`: closes holes.
+//! `hurmo fill`: lists rims, and closes holes.
 
 use crate::Ending;
-use crate::job::{Job, JobArguments};
-use crate::quantity::{RimSize, length_in, numbered};
+use crate::cli::axis;
+use crate::job::{Job, TellOrJobArguments};
+use crate::quantity::{RimSize, length_in, numbered, point};
+use crate::report::rims::RimsDocument;
 use crate::session::Session;
 use crate::story::Step;
+use crate::{out, report};
 use anyhow::{Result, bail};
-use hurmo_core::fill::{self, Options};
+use clap::ValueEnum;
+use glam::DVec3;
+use hurmo_core::fill::{self, Options, Surface};
+use hurmo_core::units::Axis;
+use std::ops::RangeInclusive;
 
 /// Arguments of `hurmo fill`.
 #[derive(Debug, clap::Args)]
 #[command(
-    after_help = "Rims are named as in the audit: R1 is the longest. Without --rim or \
-    --up-to, every rim is closed.\n\nExamples:\n  \
+    after_help = "Rims are named as in the audit: R1 is the longest. Without -o they are listed. \
+    Of all that is said, rims must meet every condition; without one, every rim is closed that is \
+    no seam. Flat rims are filled flat, others round, unless --surface says.\n\nExamples:\n  \
+    hurmo fill heron.ply\n  \
     hurmo fill heron.ply -o closed.ply\n  \
-    hurmo fill heron.ply -o closed.ply --up-to 40\n  \
+    hurmo fill heron.ply -o closed.ply --up-to 40 --surface tight\n  \
     hurmo fill lantern.obj -o closed.obj --rim R1,R3..R5\n  \
-    hurmo fill lantern.obj -o closed.obj --unit cm --up-to 12mm"
+    hurmo fill lantern.obj -o closed.obj --unit cm --up-to 12mm\n  \
+    hurmo fill bust.stl -o bust-closed.stl --leave-longest 1"
 )]
 pub struct Arguments {
     #[command(flatten)]
-    job: JobArguments,
+    job: TellOrJobArguments,
     /// Close only these rims: R1, or R1,R3..R5
     #[arg(long, value_name = "RIM,…")]
     rim: Option<String>,
+    /// Close only rims on these parts: P1, or P2..
+    #[arg(long, value_name = "PART,…")]
+    part: Option<String>,
     /// Close only rims of at most this size: a number of edges, or a length
     #[arg(long, value_name = "EDGES|LENGTH")]
     up_to: Option<RimSize>,
+    /// Close only the rim nearest to this point
+    #[arg(long, value_name = "X,Y,Z", value_parser = point, allow_hyphen_values = true)]
+    nearest: Option<DVec3>,
+    /// Leave so many of the longest: a bust's base, a sheet's border
+    #[arg(long, value_name = "N", default_value_t = 0)]
+    leave_longest: usize,
+    /// Leave rims in the plane through the origin across this axis: the model is one half of a
+    /// mirrored whole
+    #[arg(long, value_name = "x|y|z", value_parser = axis)]
+    mirror: Option<Axis>,
+    /// What the new faces are like
+    #[arg(long, value_name = "flat|tight|round")]
+    surface: Option<Shape>,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
 }
 
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum Shape {
+    /// The least area, over the rim's own vertices
+    Flat,
+    /// As dense as the surroundings, and taut
+    Tight,
+    /// As dense as the surroundings, and curved on as they are
+    Round,
+}
+
 /// Runs `hurmo fill`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let rims = match &arguments.rim {
-        Some(list) => numbered(list, 'R')?,
-        None => Vec::new(),
+    let rims = ranges(&arguments.rim, 'R')?;
+    let parts = ranges(&arguments.part, 'P')?;
+    let Some(job) = arguments.job.job() else {
+        return list(arguments, session);
     };
-    let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
-    let there = job.before.mesh.rims;
-    if let Some(range) = rims.iter().find(|range| *range.start() >= there) {
-        bail!(
-            "there is no R{}: the model has {}",
-            range.start() + 1,
-            crate::out::counted(there, "rim")
-        );
-    }
+    let job = Job::begin(session, &job, arguments.brief.as_deref())?;
+    let mesh = &job.before.mesh;
+    check_there(&rims, 'R', mesh.rims, "rim")?;
+    check_there(&parts, 'P', mesh.parts, "part")?;
     let mut options = Options {
         rims,
+        parts,
+        nearest: arguments.nearest,
+        leave_longest: arguments.leave_longest,
+        mirror: arguments.mirror,
+        surface: arguments.surface.map(|shape| match shape {
+            Shape::Flat => Surface::Flat,
+            Shape::Tight => Surface::Tight,
+            Shape::Round => Surface::Round,
+        }),
         ..Options::default()
     };
     match arguments.up_to {
         Some(RimSize::Edges(edges)) => options.up_to_edges = Some(edges),
         Some(RimSize::Length(length)) => {
-            let length = length_in(length, job.model.unit, job.before.mesh.diagonal)?;
+            let length = length_in(length, job.model.unit, mesh.diagonal)?;
             options.up_to_length = Some(length);
         }
         None => {}
@@ -62,4 +103,39 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let outcome = fill::fill(&job.model, &options, &session.progress);
     let step = Step::filled(&job.model, &outcome);
     job.finish(&outcome.model, vec![step], Vec::new())
+}
+
+fn ranges(list: &Option<String>, letter: char) -> Result<Vec<RangeInclusive<usize>>> {
+    match list {
+        Some(list) => numbered(list, letter),
+        None => Ok(Vec::new()),
+    }
+}
+
+fn check_there(
+    ranges: &[RangeInclusive<usize>],
+    letter: char,
+    there: usize,
+    noun: &str,
+) -> Result<()> {
+    if let Some(range) = ranges.iter().find(|range| *range.start() >= there) {
+        bail!(
+            "there is no {letter}{}: the model has {}",
+            range.start() + 1,
+            out::counted(there, noun)
+        );
+    }
+    Ok(())
+}
+
+fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let loaded = session.load(&arguments.job.input, arguments.job.unit)?;
+    let rims = fill::rims_described(&loaded.model.mesh);
+    let document = RimsDocument::of(&arguments.job.input, &loaded.model, rims);
+    session.clear_progress();
+    out::print(&match arguments.job.json {
+        true => report::json(&document),
+        false => document.text(),
+    });
+    Ok(Ending::Clear)
 }

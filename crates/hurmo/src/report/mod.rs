@@ -5,6 +5,7 @@ mod lines;
 mod merge;
 mod model;
 pub mod parts;
+pub mod rims;
 mod rows;
 mod schema;
 mod table;

@@ -1,0 +1,292 @@
+//! Fairing a patch: moving its new vertices so that it goes on as the surface round it does.
+//!
+//! ```text
+//! tight ─▶ no bending asked for: the mean curvature is nought      (a soap film)
+//! round ─▶ the mean curvature is that of the surroundings, spread evenly over the patch
+//! ```
+//!
+//! Laplacians have cotangent weights (Pinkall & Polthier 1993; with areas, Meyer, Desbrun,
+//! Schröder & Barr 2003). A soap film solves the first-order system. The round patch is a
+//! least-squares solution of the second-order one (Botsch & Kobbelt 2004): at every vertex of
+//! the patch and of its border the Laplacian is to be the wanted curvature along the normal,
+//! where the border's rings reach into the surroundings, so that the patch leaves the border
+//! smoothly. Normals and weights depend on the result, so it is solved several times. Cost:
+//! a sparse Cholesky factor a round.
+
+use super::refine::Patch;
+use faer::Side;
+use faer::linalg::solvers::Solve;
+use faer::sparse::{SparseColMat, Triplet};
+use glam::DVec3;
+
+/// The triangles round a border, over the patch's border vertices and further ones.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Surroundings {
+    /// Positions of the further vertices: after those of the border in `triangles`.
+    pub points: Vec<DVec3>,
+    /// Vertex numbers: below the border's size its own, from there on those of `points`.
+    pub triangles: Vec<[u32; 3]>,
+    /// For each of `points`, whether all triangles at it are here.
+    pub complete: Vec<bool>,
+}
+
+const ROUNDS: usize = 8;
+/// Below this a cotangent weight doesn't go, so that obtuse triangles don't push.
+const LEAST_WEIGHT: f64 = 0.02;
+/// Nor above this, so that needles don't hold everything.
+const MOST_WEIGHT: f64 = 10.0;
+/// What a small area counts for at least, as a share of the mean.
+const LEAST_AREA: f64 = 0.1;
+
+/// Moves the new vertices to a soap film; says whether that could be solved.
+pub(super) fn tight(patch: &mut Patch) -> bool {
+    for _ in 0..3 {
+        let all = Disc::of(patch, &Surroundings::default());
+        let Some(points) = all.film(patch.border) else {
+            return false;
+        };
+        patch.points[all.border..].copy_from_slice(&points);
+    }
+    true
+}
+
+/// Moves the new vertices so that the curvature of the surroundings goes on; says whether that
+/// could be solved.
+pub(super) fn round(patch: &mut Patch, around: &Surroundings) -> bool {
+    let start = Disc::of(patch, around);
+    let Some(bend) = start.bend(patch, around) else {
+        return false;
+    };
+    let length = start.border_length();
+    let mut last = f64::INFINITY;
+    for _ in 0..ROUNDS {
+        let disc = Disc::of(patch, around);
+        let Some(points) = disc.bent(&bend) else {
+            return false;
+        };
+        let moved = patch.points[disc.border..]
+            .iter()
+            .zip(&points)
+            .map(|(old, new)| old.distance(*new))
+            .fold(0.0, f64::max);
+        // Where no such surface spans the border, it would grow without end.
+        if moved > 1.2 * last {
+            break;
+        }
+        last = moved;
+        patch.points[disc.border..].copy_from_slice(&points);
+        if moved <= 1e-4 * length {
+            break;
+        }
+    }
+    true
+}
+
+/// A patch with what lies round it: border vertices first, then new ones, then further ones.
+struct Disc {
+    points: Vec<DVec3>,
+    border: usize,
+    /// Border and new vertices.
+    own: usize,
+    /// For every vertex, its neighbours with their weights.
+    weights: Vec<Vec<(u32, f64)>>,
+    areas: Vec<f64>,
+    normals: Vec<DVec3>,
+}
+
+impl Disc {
+    fn of(patch: &Patch, around: &Surroundings) -> Self {
+        let (border, own) = (patch.border, patch.points.len());
+        let outside = |v: u32| match v as usize {
+            v if v < border => v as u32,
+            v => (v - border + own) as u32,
+        };
+        let mut points = patch.points.clone();
+        points.extend_from_slice(&around.points);
+        let further = around.triangles.iter().map(|t| t.map(outside));
+        let mut disc = Self {
+            weights: vec![Vec::new(); points.len()],
+            areas: vec![0.0; points.len()],
+            normals: vec![DVec3::ZERO; points.len()],
+            points,
+            border,
+            own,
+        };
+        for triangle in patch.triangles.iter().copied().chain(further) {
+            disc.add(triangle);
+        }
+        disc
+    }
+
+    fn add(&mut self, triangle: [u32; 3]) {
+        let corners = triangle.map(|v| self.points[v as usize]);
+        let across = (corners[1] - corners[0]).cross(corners[2] - corners[0]);
+        for k in 0..3 {
+            let (i, j) = (triangle[(k + 1) % 3], triangle[(k + 2) % 3]);
+            let (p, q) = (
+                corners[(k + 1) % 3] - corners[k],
+                corners[(k + 2) % 3] - corners[k],
+            );
+            let cotangent = p.dot(q) / across.length().max(f64::MIN_POSITIVE);
+            let weight = (cotangent / 2.0).clamp(LEAST_WEIGHT, MOST_WEIGHT);
+            self.join(i, j, weight);
+            self.join(j, i, weight);
+            self.areas[triangle[k] as usize] += across.length() / 6.0;
+            self.normals[triangle[k] as usize] += across;
+        }
+    }
+
+    fn join(&mut self, i: u32, j: u32, weight: f64) {
+        let list = &mut self.weights[i as usize];
+        match list.iter_mut().find(|(k, _)| *k == j) {
+            Some((_, sum)) => *sum += weight,
+            None => list.push((j, weight)),
+        }
+    }
+
+    fn border_length(&self) -> f64 {
+        (0..self.border)
+            .map(|v| self.points[v].distance(self.points[(v + 1) % self.border]))
+            .sum()
+    }
+
+    fn normal(&self, vertex: usize) -> DVec3 {
+        self.normals[vertex].normalize_or_zero()
+    }
+
+    /// The sum of weighted differences to a vertex's neighbours.
+    fn laplacian(&self, vertex: usize) -> DVec3 {
+        let here = self.points[vertex];
+        let neighbours = self.weights[vertex].iter();
+        neighbours
+            .map(|&(j, weight)| (self.points[j as usize] - here) * weight)
+            .sum()
+    }
+
+    /// Where new vertices come to lie when each is the mean of its neighbours.
+    fn film(&self, border: usize) -> Option<Vec<DVec3>> {
+        let known = |v: usize| (v < border).then(|| self.points[v]);
+        self.means(known)
+    }
+
+    /// Solves for values at the new vertices that are the weighted means of their neighbours'.
+    fn means(&self, known: impl Fn(usize) -> Option<DVec3>) -> Option<Vec<DVec3>> {
+        let count = self.own - self.border;
+        let mut matrix = Vec::new();
+        let mut right = vec![DVec3::ZERO; count];
+        for (i, right) in right.iter_mut().enumerate() {
+            let mut sum = 0.0;
+            for &(j, weight) in &self.weights[i + self.border] {
+                sum += weight;
+                match known(j as usize) {
+                    Some(value) => *right += value * weight,
+                    None => matrix.push(Triplet::new(i, j as usize - self.border, -weight)),
+                }
+            }
+            matrix.push(Triplet::new(i, i, sum));
+        }
+        solved(count, &matrix, &right)
+    }
+
+    /// The wanted curvature: for border and new vertices, how far along the normal the
+    /// Laplacian points, for each unit of area.
+    fn bend(&self, patch: &Patch, around: &Surroundings) -> Option<Vec<f64>> {
+        let further = |v: usize| v >= self.own && around.complete[v - self.own];
+        let outer = |v: usize| {
+            let along = self.laplacian(v).dot(self.normal(v));
+            along / self.areas[v].max(f64::MIN_POSITIVE)
+        };
+        let mut at_border: Vec<Option<f64>> = (0..self.border)
+            .map(|v| {
+                let neighbours = self.weights[v].iter().map(|&(j, _)| j as usize);
+                let bends: Vec<f64> = neighbours.filter(|&j| further(j)).map(outer).collect();
+                let mean = bends.iter().sum::<f64>() / bends.len() as f64;
+                (!bends.is_empty()).then_some(mean)
+            })
+            .collect();
+        let told: Vec<f64> = at_border.iter().flatten().copied().collect();
+        if told.is_empty() {
+            return None;
+        }
+        let mean = told.iter().sum::<f64>() / told.len() as f64;
+        let length = self.border_length();
+        // No rounder than a ball with the border round its middle.
+        let most = 2.1 * std::f64::consts::TAU / length;
+        // A scan's noise is taken out along the border.
+        for _ in 0..(self.border / 8).clamp(2, 40) {
+            at_border = (0..self.border)
+                .map(|v| {
+                    let beside = [
+                        (v + self.border - 1) % self.border,
+                        v,
+                        (v + 1) % self.border,
+                    ];
+                    let sum: f64 = beside.iter().map(|&v| at_border[v].unwrap_or(mean)).sum();
+                    Some(sum / 3.0)
+                })
+                .collect();
+        }
+        let value = |v: usize| at_border[v].unwrap_or(mean).clamp(-most, most);
+        let known = |v: usize| (v < self.border).then(|| DVec3::splat(value(v)));
+        let inside = match patch.points.len() > self.border {
+            true => self.means(known)?,
+            false => Vec::new(),
+        };
+        let border = (0..self.border).map(value);
+        Some(border.chain(inside.into_iter().map(|v| v.x)).collect())
+    }
+
+    /// Where new vertices come to lie when Laplacians are to be as wanted.
+    fn bent(&self, bend: &[f64]) -> Option<Vec<DVec3>> {
+        let count = self.own - self.border;
+        let new = |v: usize| {
+            (self.border..self.own)
+                .contains(&v)
+                .then(|| v - self.border)
+        };
+        let mut matrix = Vec::new();
+        let mut right = vec![DVec3::ZERO; count];
+        let mean = self.areas[..self.own].iter().sum::<f64>() / self.own as f64;
+        for (row, bend) in bend.iter().enumerate() {
+            let area = self.areas[row].max(LEAST_AREA * mean);
+            let mut wanted = self.normal(row) * *bend * self.areas[row];
+            let mut terms: Vec<(usize, f64)> = Vec::new();
+            let mut sum = 0.0;
+            let neighbours = self.weights[row].iter().map(|&(j, w)| (j as usize, w));
+            for (j, weight) in neighbours {
+                sum += weight;
+                match new(j) {
+                    Some(j) => terms.push((j, weight)),
+                    None => wanted -= self.points[j] * weight,
+                }
+            }
+            match new(row) {
+                Some(row) => terms.push((row, -sum)),
+                None => wanted += self.points[row] * sum,
+            }
+            for &(p, a) in &terms {
+                right[p] += wanted * (a / area);
+                matrix.extend(terms.iter().map(|&(q, b)| Triplet::new(p, q, a * b / area)));
+            }
+        }
+        solved(count, &matrix, &right)
+    }
+}
+
+/// Solves a symmetric positive definite system; entries at one place are summed.
+fn solved(
+    count: usize,
+    matrix: &[Triplet<usize, usize, f64>],
+    right: &[DVec3],
+) -> Option<Vec<DVec3>> {
+    if count == 0 {
+        return Some(Vec::new());
+    }
+    let matrix = SparseColMat::try_new_from_triplets(count, count, matrix).ok()?;
+    let factor = matrix.sp_cholesky(Side::Lower).ok()?;
+    let right = faer::Mat::from_fn(count, 3, |i, axis| right[i][axis]);
+    let solution = factor.solve(&right);
+    let point = |i: usize| DVec3::new(solution[(i, 0)], solution[(i, 1)], solution[(i, 2)]);
+    let points: Vec<DVec3> = (0..count).map(point).collect();
+    points.iter().all(|p| p.is_finite()).then_some(points)
+}

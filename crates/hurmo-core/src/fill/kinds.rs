@@ -1,0 +1,154 @@
+//! What kind of opening a rim is.
+//!
+//! Beside each edge of a rim lies a face, on one side of the edge or another as seen in the
+//! plane across the opening. On average it lies opposite the opening (a hole in a skin), on the
+//! opening's own side (the border of a sheet), or between (the end of a tube).
+
+use super::border::Border;
+use crate::measure::{Bounds, vector_area_of};
+use crate::mesh::{Mesh, PartId, RimId, VertexId};
+use crate::spatial::exact_weld;
+use crate::topology::{Edges, Parts, Rims};
+use glam::DVec3;
+use rustc_hash::FxHashMap;
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// What kind of opening a rim is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Kind {
+    /// The surface goes on all round it.
+    Hole,
+    /// The surface runs up to it and ends there.
+    OpenEnd,
+    /// The surface lies inside it.
+    Border,
+    /// Its edges lie on other open edges: a weld closes it.
+    Seam,
+}
+
+impl Kind {
+    /// In words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Kind::Hole => "hole in a skin",
+            Kind::OpenEnd => "open end",
+            Kind::Border => "border of a sheet",
+            Kind::Seam => "seam: a weld closes it",
+        }
+    }
+}
+
+/// A rim, as a person would want it described.
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+pub struct RimFacts {
+    /// Its name.
+    #[schemars(with = "String")]
+    pub rim: RimId,
+    /// The part that it is on.
+    #[schemars(with = "Option<String>")]
+    pub part: Option<PartId>,
+    /// How many edges.
+    pub edges: usize,
+    /// How long they are together.
+    pub length: f64,
+    /// How far it strays from its plane, as a share of its width; 0 is flat.
+    pub bend: f64,
+    /// What kind of opening it is.
+    pub kind: Kind,
+    /// The middle.
+    #[schemars(with = "[f64; 3]")]
+    pub at: DVec3,
+    /// The box round it.
+    pub bounds: Bounds,
+}
+
+/// From this share of its edges on that lie on others, a rim is a seam.
+const SEAM: f64 = 0.9;
+/// How far the faces must lean to one side, as a mean cosine.
+const LEANING: f64 = 0.5;
+
+/// Describes all rims of a mesh, in the order of their names.
+pub fn rims_described(mesh: &Mesh) -> Vec<RimFacts> {
+    let edges = Edges::of(mesh);
+    let rims = Rims::of(mesh, &edges);
+    described(mesh, &edges, &rims, &Parts::of(mesh))
+}
+
+pub(super) fn described(mesh: &Mesh, edges: &Edges, rims: &Rims, parts: &Parts) -> Vec<RimFacts> {
+    let place = exact_weld(mesh.positions());
+    let at_place = |[a, b]: [VertexId; 2]| {
+        let [a, b] = [a, b].map(|v| place[v.index()]);
+        if a < b { [a, b] } else { [b, a] }
+    };
+    let mut open_at: FxHashMap<[VertexId; 2], u32> = FxHashMap::default();
+    for rim in &rims.closed {
+        for &edge in &rim.edges {
+            *open_at.entry(at_place(edges.ends(edge))).or_default() += 1;
+        }
+    }
+    let describe = |(name, rim): (usize, &crate::topology::Rim)| {
+        let points: Vec<DVec3> = rim.vertices.iter().map(|&v| mesh.position(v)).collect();
+        let bounds = Bounds::of(points.iter().copied()).unwrap_or(Bounds::NOTHING);
+        let twins = rim
+            .edges
+            .iter()
+            .filter(|&&edge| open_at[&at_place(edges.ends(edge))] > 1)
+            .count();
+        RimFacts {
+            rim: RimId::new(name),
+            part: rim.vertices.first().and_then(|&v| parts.of_vertex(v)),
+            edges: rim.edges.len(),
+            length: rim.length,
+            bend: bend(&points),
+            kind: match twins as f64 >= SEAM * rim.edges.len() as f64 {
+                true => Kind::Seam,
+                false => kind(mesh, &Border::of(mesh, edges, rim)),
+            },
+            at: bounds.middle(),
+            bounds,
+        }
+    };
+    rims.closed.iter().enumerate().map(describe).collect()
+}
+
+/// How far points on a ring stray from its plane, as a share of its width.
+pub(super) fn bend(points: &[DVec3]) -> f64 {
+    let area = vector_area_of(points.iter().copied());
+    let middle = points.iter().sum::<DVec3>() / points.len().max(1) as f64;
+    let width = 2.0
+        * points
+            .iter()
+            .map(|p| p.distance(middle))
+            .fold(0.0, f64::max);
+    let Some(normal) = area.try_normalize().filter(|_| width > 0.0) else {
+        return if width > 0.0 { 1.0 } else { 0.0 };
+    };
+    let heights = points.iter().map(|p| (*p - middle).dot(normal));
+    let (low, high) = heights.fold((0.0f64, 0.0f64), |(low, high), h| (low.min(h), high.max(h)));
+    (high - low) / width
+}
+
+fn kind(mesh: &Mesh, border: &Border) -> Kind {
+    let count = border.vertices.len();
+    let points: Vec<DVec3> = border.vertices.iter().map(|&v| mesh.position(v)).collect();
+    let normal = vector_area_of(points.iter().copied()).normalize_or_zero();
+    let (mut leaning, mut length) = (0.0, 0.0);
+    for (i, &face) in border.faces.iter().enumerate() {
+        let (from, to) = (points[i], points[(i + 1) % count]);
+        let along = to - from;
+        let into_opening = normal.cross(along).normalize_or_zero();
+        let into_face = mesh.face_middle(face) - (from + to) / 2.0;
+        let into_face = into_face
+            .reject_from(along.normalize_or_zero())
+            .normalize_or_zero();
+        leaning += into_face.dot(into_opening) * along.length();
+        length += along.length();
+    }
+    match leaning / length.max(f64::MIN_POSITIVE) {
+        lean if lean > LEANING => Kind::Border,
+        lean if lean < -LEANING => Kind::Hole,
+        _ => Kind::OpenEnd,
+    }
+}
