@@ -2,7 +2,7 @@
 
 use crate::out::{self, count, measure};
 use crate::report::{self, AuditDocument};
-use hurmo_core::measure::{Deviation, deviation, one_way_deviation};
+use hurmo_core::measure::{Deviation, PartMeasure, deviation, one_way_deviation};
 use hurmo_core::{Mesh, Model, fill, mend};
 use serde::Serialize;
 
@@ -69,15 +69,19 @@ impl Moved {
 impl Step {
     /// A mend.
     pub fn mended(before: &Model, outcome: &mend::Outcome) -> Self {
-        let words = |changes: &[mend::Change]| {
+        let words = |changes: &[mend::Change]| -> Vec<String> {
             changes
                 .iter()
                 .map(|change| format!("{} {}", count(change.count), change.what))
                 .collect()
         };
+        let mut did: Vec<String> = words(&outcome.changes);
+        if !outcome.dropped.is_empty() {
+            did.push(dropped_in_words(&outcome.dropped));
+        }
         Self {
             step: "mend",
-            did: words(&outcome.changes),
+            did,
             left: words(&outcome.left),
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
         }
@@ -160,6 +164,21 @@ impl Step {
         }
         text
     }
+}
+
+/// Parts that were dropped, with their sizes.
+pub fn dropped_in_words(dropped: &[PartMeasure]) -> String {
+    let mut list: Vec<String> = dropped
+        .iter()
+        .map(|part| {
+            let across = measure(part.bounds.diagonal());
+            let faces = out::counted(part.faces, "face");
+            format!("{} ({faces}, {across} across)", part.part)
+        })
+        .collect();
+    shorten(&mut list, 3);
+    let parts = out::counted(dropped.len(), "part");
+    format!("{parts} dropped: {}", list.join(", "))
 }
 
 /// A rim that was closed: how, with what, and how far from flat.

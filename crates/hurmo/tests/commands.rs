@@ -173,3 +173,109 @@ fn every_command_has_help_with_an_example() {
         assert!(text.contains("Example"), "{command}");
     }
 }
+
+#[test]
+fn rims_are_listed_by_kind_and_chosen_by_what_is_said() {
+    let bench = Bench::new();
+    // A box without its lid, and a lone quad with two free corners close to it.
+    bench.file(
+        "two.obj",
+        "v 0 0 0\nv 2 0 0\nv 2 2 0\nv 0 2 0\nv 0 0 1\nv 2 0 1\nv 2 2 1\nv 0 2 1\n\
+         f 4 3 2 1\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n\
+         v 9 0 0\nv 10 0 0\nv 10 1 0\nv 9 1 0\nf 9 10 11 12\n",
+    );
+    let told = bench.json("fill two.obj");
+    let kinds: Vec<&str> = told["rims"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|rim| rim["kind"].as_str().unwrap())
+        .collect();
+    assert_eq!(kinds, ["open-end", "border"]);
+    assert_eq!(told["rims"][0]["bend"], 0.0);
+    assert_eq!(told["rims"][0]["part"], "P1");
+    assert_eq!(bench.names(), ["two.obj"], "nothing is written");
+    for (choice, rims) in [
+        ("--part P1", 1),
+        ("--nearest 10,0,0", 1),
+        ("--leave-longest 1", 1),
+        ("--leave-longest 2", 2),
+        ("--surface tight", 0),
+        ("--surface round --part P1", 1),
+    ] {
+        bench.hurmo(&format!("fill two.obj -o out.obj --force {choice}"));
+        assert_eq!(bench.audit("out.obj")["mesh"]["rims"], rims, "{choice}");
+    }
+    bench.hurmo("fill two.obj -o no.obj --part P9").code(2);
+    bench.hurmo("fill two.obj -o no.obj --nearest 1,2").code(2);
+    assert!(!bench.path("no.obj").exists());
+}
+
+#[test]
+fn what_is_inside_or_loose_goes_only_by_name_and_is_listed() {
+    let bench = Bench::new();
+    let cube = |base: usize, low: f64, high: f64| {
+        let mut text = String::new();
+        for i in 0..8 {
+            let at = |bit: usize| if i >> bit & 1 == 1 { high } else { low };
+            text += &format!("v {} {} {}\n", at(0), at(1), at(2));
+        }
+        for face in [
+            [1, 3, 4, 2],
+            [5, 6, 8, 7],
+            [1, 2, 6, 5],
+            [3, 7, 8, 4],
+            [1, 5, 7, 3],
+            [2, 4, 8, 6],
+        ] {
+            let [a, b, c, d] = face.map(|v| v + base);
+            text += &format!("f {a} {b} {c} {d}\n");
+        }
+        text
+    };
+    // A cube in a cube, a crumb, and a wall across the outer cube.
+    let model = cube(0, 0.0, 10.0)
+        + &cube(8, 2.0, 4.0)
+        + &cube(16, 20.0, 20.1)
+        + "v 7 0 0\nv 7 10 0\nv 7 10 10\nv 7 0 10\nf 25 26 27 28\n";
+    bench.file("cubes.obj", model);
+    for (clear, faces, words) in [
+        ("all", 19, "nothing to do"),
+        ("nested-parts", 13, "P2 (6 faces"),
+        ("floating-parts", 13, "P3 (6 faces"),
+        ("interior-faces", 12, "buried faces dropped"),
+    ] {
+        let line = format!("mend cubes.obj -o out.obj --force --clear {clear}");
+        let told = bench.hurmo(&line).get_output().stdout.clone();
+        let told = String::from_utf8(told).unwrap();
+        assert!(told.contains(words), "{clear}: {told}");
+        let after = bench.audit("out.obj");
+        assert_eq!(after["mesh"]["faces"], faces, "{clear}");
+        // A second time, nothing is left to do.
+        let again = bench.hurmo(&format!(
+            "mend out.obj -o again.obj --force --clear {clear}"
+        ));
+        let again = String::from_utf8(again.get_output().stdout.clone()).unwrap();
+        assert!(again.contains("nothing to do"), "{clear}: {again}");
+    }
+}
+
+#[test]
+fn only_the_polygons_at_fault_are_cut() {
+    let bench = Bench::new();
+    bench.file(
+        "quads.obj",
+        "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 2 0 0\nv 2 1 0.4\nv 0.2 1.2 0\nv 0 3 0\n\
+         f 1 2 3 4\nf 2 5 6 3\nf 4 3 7 8\n",
+    );
+    for (clear, faces) in [("non-planar-faces", 4), ("concave-faces", 4)] {
+        bench.hurmo(&format!(
+            "mend quads.obj -o out.obj --force --clear {clear}"
+        ));
+        let after = bench.audit("out.obj");
+        assert_eq!(after["mesh"]["faces"], faces, "{clear}");
+        let left = after["findings"].as_array().unwrap();
+        let left = left.iter().find(|f| f["check"] == clear).unwrap();
+        assert_eq!(left["count"], 0);
+    }
+}

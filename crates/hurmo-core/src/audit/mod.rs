@@ -16,9 +16,9 @@ mod place;
 mod survey;
 
 pub use brief::{Brief, Handoff, Level, Levels, Limits, Thresholds};
-pub(crate) use checks::nested;
 pub use checks::{CHECKS, named};
 pub(crate) use checks::{doubles, is_zero_area};
+pub(crate) use checks::{interior, is_bent, is_concave, nested};
 pub use facts::MeshFacts;
 pub use found::{Found, Measure};
 pub use place::{Elements, Place};

@@ -7,6 +7,7 @@ use crate::topology::{Edges, Patches};
 pub(super) const CURE: Cure = Cure {
     clears: &["misoriented-edges", "reversed-faces"],
     safe: true,
+    drops: false,
     apply,
 };
 

@@ -7,6 +7,7 @@ use crate::mesh::{Model, Rebuild};
 pub(super) const CURE: Cure = Cure {
     clears: &["lamina-faces"],
     safe: true,
+    drops: false,
     apply,
 };
 

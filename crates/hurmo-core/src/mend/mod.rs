@@ -2,20 +2,24 @@
 //!
 //! ```text
 //! weld ─▶ zero-area faces ─▶ lamina faces ─▶ non-manifold edges ─▶ pinched vertices
-//!      ─▶ facing ─▶ n-gons ─▶ stray edges ─▶ stray vertices
+//!      ─▶ scraps ─▶ facing ─▶ nested parts ─▶ buried faces ─▶ bad polygons ─▶ n-gons ─▶ stray edges ─▶ stray vertices
 //! ```
 //!
 //! Welding comes first because every other fault is a matter of which vertices are shared. It
 //! can collapse faces, so those go next; what is then left on the same vertices is a lamina
 //! face, and each of those makes its edges non-manifold. Only when edges have two sides is it
-//! clear which way faces should turn. Dropped faces and line
-//! elements leave vertices behind: those go last.
+//! clear which way faces should turn, and only then what is inside. Dropped faces and line
+//! elements leave vertices behind: those go last. What one cure leaves, another may have made
+//! curable, so rounds go on until nothing changes, three at most; but what was taken apart is
+//! not welded again.
 //!
 //! To add a cure: write a file here with one [`Cure`] and name it in [`CURES`].
 
+mod buried;
 mod facing;
 mod lamina;
 mod ngons;
+mod polygons;
 mod scraps;
 mod stray;
 mod stray_edges;
@@ -25,6 +29,7 @@ mod zero_area;
 
 pub use scraps::drop_floating_parts;
 
+use crate::measure::PartMeasure;
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::triangulate::Which;
@@ -36,6 +41,8 @@ pub struct Cure {
     pub clears: &'static [&'static str],
     /// Whether it is done when nothing is named: it changes no shape and loses nothing.
     pub safe: bool,
+    /// Whether it drops surface, and so is done only when its check is named.
+    pub drops: bool,
     apply: fn(&mut Model, &Options) -> Result<Step, MendError>,
 }
 
@@ -46,7 +53,12 @@ pub const CURES: &[Cure] = &[
     lamina::CURE,
     take_apart::EDGES,
     take_apart::VERTICES,
+    buried::FLOATING,
     facing::CURE,
+    buried::NESTED,
+    buried::INTERIOR,
+    polygons::CONCAVE,
+    polygons::NON_PLANAR,
     ngons::CURE,
     stray_edges::CURE,
     stray::CURE,
@@ -84,19 +96,21 @@ impl Options {
 }
 
 /// What one cure did.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Step {
     /// How many elements it changed or took away, by what was done.
     done: Vec<(&'static str, usize)>,
     /// What it left, and why.
     left: Option<(usize, &'static str)>,
+    /// The parts that it dropped.
+    dropped: Vec<PartMeasure>,
 }
 
 impl Step {
     fn did(what: &'static str, count: usize) -> Self {
         Self {
             done: vec![(what, count)],
-            left: None,
+            ..Self::default()
         }
     }
 }
@@ -119,7 +133,40 @@ pub struct Outcome {
     pub changes: Vec<Change>,
     /// What was left alone, with the reason.
     pub left: Vec<Change>,
+    /// Parts that were dropped, as they were named then.
+    pub dropped: Vec<PartMeasure>,
 }
+
+impl Outcome {
+    fn take(&mut self, step: Step) {
+        for (what, count) in step.done.into_iter().filter(|(_, count)| *count > 0) {
+            match self.changes.iter_mut().find(|change| change.what == what) {
+                Some(change) => change.count += count,
+                None => self.changes.push(Change {
+                    what: what.to_string(),
+                    count,
+                }),
+            }
+        }
+        self.left.extend(step.left.map(|(count, reason)| Change {
+            what: reason.to_string(),
+            count,
+        }));
+        self.dropped.extend(step.dropped);
+    }
+}
+
+/// Checks whose cures leave no more to do than was there before them.
+const SETTLED: [&str; 5] = [
+    "duplicate-vertices",
+    "reversed-faces",
+    "ngons",
+    "stray-edges",
+    "stray-vertices",
+];
+
+/// How often all cures are done at most.
+const ROUNDS: usize = 3;
 
 /// Why a model was not mended.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -151,6 +198,7 @@ pub fn mend(
         model: model.clone(),
         changes: Vec::new(),
         left: Vec::new(),
+        dropped: Vec::new(),
     };
     let wanted: Vec<&Cure> = CURES
         .iter()
@@ -159,19 +207,23 @@ pub fn mend(
                 || (options.triangulate.is_some() && cure.clears == ngons::CURE.clears)
         })
         .collect();
-    observer.begin("mending", wanted.len() as u64);
-    for (i, cure) in wanted.into_iter().enumerate() {
-        observer.at(i as u64);
-        let step = (cure.apply)(&mut outcome.model, options)?;
-        let done = step.done.into_iter().filter(|(_, count)| *count > 0);
-        outcome.changes.extend(done.map(|(what, count)| Change {
-            what: what.to_string(),
-            count,
-        }));
-        outcome.left.extend(step.left.map(|(count, reason)| Change {
-            what: reason.to_string(),
-            count,
-        }));
+    observer.begin("mending", (ROUNDS * wanted.len()) as u64);
+    for round in 0..ROUNDS {
+        let mut changed = false;
+        outcome.left.clear();
+        for (i, cure) in wanted.iter().enumerate() {
+            observer.at((round * wanted.len() + i) as u64);
+            if round > 0 && cure.clears == weld::CURE.clears {
+                continue;
+            }
+            let step = (cure.apply)(&mut outcome.model, options)?;
+            let did = !step.dropped.is_empty() || step.done.iter().any(|(_, count)| *count > 0);
+            changed |= did && !cure.clears.iter().any(|check| SETTLED.contains(check));
+            outcome.take(step);
+        }
+        if !changed {
+            break;
+        }
     }
     Ok(outcome)
 }

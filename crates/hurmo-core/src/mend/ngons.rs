@@ -7,6 +7,7 @@ use crate::triangulate::{self, Which};
 pub(super) const CURE: Cure = Cure {
     clears: &["ngons"],
     safe: false,
+    drops: false,
     apply,
 };
 

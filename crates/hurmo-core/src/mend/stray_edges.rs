@@ -6,6 +6,7 @@ use crate::mesh::Model;
 pub(super) const CURE: Cure = Cure {
     clears: &["stray-edges"],
     safe: false,
+    drops: false,
     apply,
 };
 

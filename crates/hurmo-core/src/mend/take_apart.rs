@@ -17,12 +17,14 @@ use rustc_hash::FxHashMap;
 pub(super) const EDGES: Cure = Cure {
     clears: &["nonmanifold-edges"],
     safe: false,
+    drops: false,
     apply: |model, options| Ok(take_apart(model, options, Where::NonmanifoldEdges)),
 };
 
 pub(super) const VERTICES: Cure = Cure {
     clears: &["pinched-vertices"],
     safe: false,
+    drops: false,
     apply: |model, options| Ok(take_apart(model, options, Where::PinchedVertices)),
 };
 
@@ -70,6 +72,7 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
                     left,
                     "non-manifold edges left: their ends hold the sheets together",
                 )),
+                ..Step::default()
             },
         };
     }

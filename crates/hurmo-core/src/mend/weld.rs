@@ -7,6 +7,7 @@ use crate::spatial::{exact_weld, near_weld, numbered_by_first};
 pub(super) const CURE: Cure = Cure {
     clears: &["duplicate-vertices"],
     safe: true,
+    drops: false,
     apply,
 };
 

@@ -21,6 +21,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 pub(super) const CURE: Cure = Cure {
     clears: &["zero-area-faces"],
     safe: true,
+    drops: false,
     apply,
 };
 
@@ -47,6 +48,7 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
             left,
             "zero-area faces left: taking them out would join surfaces that are apart",
         )),
+        ..Step::default()
     })
 }
 

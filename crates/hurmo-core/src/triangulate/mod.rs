@@ -41,7 +41,11 @@ impl Which {
 /// Cuts up the polygons of a model; returns how many there were. UVs, groups and materials
 /// come along.
 pub fn model(model: &Model, which: Which) -> (Model, usize) {
-    let affected = |face: FaceId| which.includes(model.mesh.face(face).len());
+    some(model, |face| which.includes(model.mesh.face(face).len()))
+}
+
+/// The same of the faces that `affected` says so of.
+pub fn some(model: &Model, affected: impl Fn(FaceId) -> bool) -> (Model, usize) {
     let count = model.mesh.face_ids().filter(|&f| affected(f)).count();
     if count == 0 {
         return (model.clone(), 0);

@@ -19,12 +19,14 @@ use hurmo_core::units::Length;
     hurmo mend lantern.obj -o mended.obj\n  \
     hurmo mend lantern.obj -o mended.obj --clear duplicate-vertices,lamina-faces\n  \
     hurmo mend heron.ply -o welded.ply --near 0.01%\n  \
+    hurmo mend lantern.obj -o mended.obj --clear interior-faces\n  \
     hurmo mend bollard.obj -o bollard.stl --triangulate all"
 )]
 pub struct Arguments {
     #[command(flatten)]
     job: JobArguments,
-    /// Clear only these checks' findings, or 'all' that has a cure
+    /// Clear only these checks' findings, or 'all' that is cured without dropping surface;
+    /// floating-parts, nested-parts and interior-faces go only by name
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     clear: Vec<String>,
     /// Weld vertices up to this far apart, not only those at one place
@@ -91,7 +93,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
 /// The checks to clear, made sure that each has a cure.
 fn cleared(names: &[String]) -> Result<Vec<String>> {
     if names.iter().any(|name| name == "all") {
-        return Ok(mend::curable().map(String::from).collect());
+        let cures = mend::CURES.iter().filter(|cure| !cure.drops);
+        let checks = cures.flat_map(|cure| cure.clears);
+        return Ok(checks.map(|check| check.to_string()).collect());
     }
     for name in names {
         if !mend::curable().any(|check| check == name) {

@@ -10,7 +10,7 @@ pub(super) const CHECK: Check = Check {
     name: "concave-faces",
     counts: "polygons of four or more sides with a corner that turns inward",
     harm: "another program may cut them across the outside: the face folds over itself",
-    cure: "`hurmo mend --triangulate all`",
+    cure: "`hurmo mend --clear concave-faces`",
     drawing: r"
     *-----------*
      \    o    /     the corner o
@@ -30,7 +30,7 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
 }
 
 /// Whether a corner turns against the polygon, by more than rounding could.
-fn is_concave(survey: &Survey<'_>, face: FaceId) -> bool {
+pub(crate) fn is_concave(survey: &Survey<'_>, face: FaceId) -> bool {
     let normal = vector_area(survey.mesh, face).normalize_or_zero();
     let points: Vec<DVec3> = survey.mesh.face_points(face).collect();
     let count = points.len();

@@ -8,7 +8,7 @@ pub(super) const CHECK: Check = Check {
     name: "floating-parts",
     counts: "parts under 1% of the largest part's area and under 5% of its diagonal",
     harm: "a scan's scraps: they print as crumbs and spoil bounds",
-    cure: "`hurmo prep --for print` drops and lists them",
+    cure: "`hurmo mend --clear floating-parts`, which lists what it drops",
     drawing: r"
      .-------.
     /         \     o

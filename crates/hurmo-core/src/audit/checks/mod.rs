@@ -27,7 +27,10 @@ mod uneven_density;
 mod zero_area_faces;
 mod zero_length_edges;
 
+pub(crate) use concave_faces::is_concave;
+pub(crate) use interior_faces::interior;
 pub(crate) use nested_parts::nested;
+pub(crate) use non_planar_faces::is_bent;
 
 pub(crate) use lamina_faces::doubles;
 pub(crate) use zero_area_faces::{is_zero_area, least_area};

@@ -21,7 +21,7 @@ pub(super) const CHECK: Check = Check {
     name: "nested-parts",
     counts: "parts wholly inside another; a hollow is none",
     harm: "nobody sees them, and everybody pays for them; a printer may make a void of them",
-    cure: "deleting the inner part, or turning it inward where a hollow was meant",
+    cure: "`hurmo mend --clear nested-parts`, or turning it inward where a hollow was meant",
     drawing: r"
     *-----------*
     |   *---*   |

@@ -12,7 +12,7 @@ pub(super) const CHECK: Check = Check {
     name: "non-planar-faces",
     counts: "polygons with a corner further off their best plane than 1% of their longest edge",
     harm: "each program cuts them another way: the surface changes with the program, and shading breaks along the cut",
-    cure: "`hurmo mend --triangulate all`",
+    cure: "`hurmo mend --clear non-planar-faces`",
     drawing: r"
     *-------*
     |       |      three corners in a plane,
@@ -32,7 +32,7 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
 
 /// The best plane is taken across the polygon's vector area, halfway between the corners that
 /// lie furthest off on either side.
-fn is_bent(survey: &Survey<'_>, face: FaceId) -> bool {
+pub(crate) fn is_bent(survey: &Survey<'_>, face: FaceId) -> bool {
     let normal = vector_area(survey.mesh, face).normalize_or_zero();
     let mut points = survey.mesh.face_points(face);
     let Some(first) = points.next() else {

@@ -48,7 +48,7 @@ pub(super) const CHECK: Check = Check {
     name: "interior-faces",
     counts: "faces with solid on both sides",
     harm: "they cost and never show; baked light bleeds, booleans and printers take them for walls",
-    cure: "a new skin, or deleting them by hand",
+    cure: "`hurmo mend --clear interior-faces`, or a new skin",
     drawing: r"
      _________________
     |        !        |
@@ -67,7 +67,7 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
 }
 
 /// By face: whether it is buried.
-fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
+pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
     let soup = survey.soup();
     let patches = &survey.patches;
     let regions = Regions::of(survey);

@@ -1,0 +1,34 @@
+//! Concave and bent polygons, cut into triangles; others stay as they are.
+
+use super::{Cure, Step};
+use crate::audit::{Survey, is_bent, is_concave};
+use crate::mesh::{FaceId, Model};
+use crate::triangulate;
+
+pub(super) const CONCAVE: Cure = Cure {
+    clears: &["concave-faces"],
+    safe: false,
+    drops: false,
+    apply: |model, _| Ok(cut(model, is_concave)),
+};
+
+pub(super) const NON_PLANAR: Cure = Cure {
+    clears: &["non-planar-faces"],
+    safe: false,
+    drops: false,
+    apply: |model, _| Ok(cut(model, is_bent)),
+};
+
+fn cut(model: &mut Model, bad: fn(&Survey<'_>, FaceId) -> bool) -> Step {
+    let survey = Survey::of(model);
+    let is_bad: Vec<bool> = survey
+        .mesh
+        .faces()
+        .map(|(f, corners)| corners.len() >= 4 && !survey.has_no_area(f) && bad(&survey, f))
+        .collect();
+    let (cut, count) = triangulate::some(model, |face| is_bad[face.index()]);
+    if count > 0 {
+        *model = cut;
+    }
+    Step::did("polygons cut into triangles", count)
+}
