@@ -279,3 +279,28 @@ fn only_the_polygons_at_fault_are_cut() {
         assert_eq!(left["count"], 0);
     }
 }
+
+#[test]
+fn welds_are_tried_without_writing_and_auto_takes_the_best() {
+    let bench = Bench::new();
+    // Two quads that should share an edge, a hundredth apart.
+    bench.file(
+        "seam.obj",
+        "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 1.01 0 0\nv 2 0 0\nv 2 1 0\nv 1.01 1 0\n\
+         f 1 2 3 4\nf 5 6 7 8\n",
+    );
+    let told = bench.json("mend seam.obj --try-weld");
+    let best = told["best"].as_f64().unwrap();
+    assert!((0.01..0.03).contains(&best), "{best}");
+    let trials = told["trials"].as_array().unwrap();
+    assert_eq!(trials[0]["joined"], 0);
+    assert_eq!(trials.last().unwrap()["closed"], 2);
+    bench
+        .hurmo("mend seam.obj --try-weld")
+        .success()
+        .stdout(predicates::str::contains("--near auto"));
+    assert_eq!(bench.names(), ["seam.obj"]);
+    bench.hurmo("mend seam.obj -o out.obj --near auto --seams-only");
+    assert_eq!(bench.audit("out.obj")["mesh"]["vertices"], 6);
+    bench.hurmo("mend seam.obj").code(2);
+}

@@ -25,9 +25,11 @@ mod stray;
 mod stray_edges;
 mod take_apart;
 mod weld;
+mod weld_trials;
 mod zero_area;
 
 pub use scraps::drop_floating_parts;
+pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 
 use crate::measure::PartMeasure;
 use crate::mesh::Model;
@@ -76,6 +78,8 @@ pub struct Options {
     pub clear: Vec<String>,
     /// Weld vertices up to this far apart, in model units, rather than equal ones only.
     pub near: Option<f64>,
+    /// Weld only vertices on open edges.
+    pub seams_only: bool,
     /// Weld even where that collapses faces.
     pub force: bool,
     /// Cut polygons into triangles; `None`: only n-gons, and only when `ngons` is named.

@@ -1,13 +1,15 @@
 //! `hurmo mend`: clears faults, by kind.
 
 use crate::Ending;
-use crate::job::{Job, JobArguments};
+use crate::job::{Job, TellOrJobArguments};
 use crate::quantity::length_in;
+use crate::report::Table;
 use crate::session::Session;
 use crate::story::Step;
+use crate::{out, report};
 use anyhow::{Result, bail};
 use clap::ValueEnum;
-use hurmo_core::mend::{self, MendError, Options};
+use hurmo_core::mend::{self, MendError, Options, WeldTrial};
 use hurmo_core::triangulate::Which;
 use hurmo_core::units::Length;
 
@@ -19,25 +21,52 @@ use hurmo_core::units::Length;
     hurmo mend lantern.obj -o mended.obj\n  \
     hurmo mend lantern.obj -o mended.obj --clear duplicate-vertices,lamina-faces\n  \
     hurmo mend heron.ply -o welded.ply --near 0.01%\n  \
+    hurmo mend lantern.obj --try-weld\n  \
+    hurmo mend lantern.obj -o welded.obj --near auto --seams-only\n  \
     hurmo mend lantern.obj -o mended.obj --clear interior-faces\n  \
     hurmo mend bollard.obj -o bollard.stl --triangulate all"
 )]
 pub struct Arguments {
     #[command(flatten)]
-    job: JobArguments,
+    job: TellOrJobArguments,
     /// Clear only these checks' findings, or 'all' that is cured without dropping surface;
     /// floating-parts, nested-parts and interior-faces go only by name
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     clear: Vec<String>,
-    /// Weld vertices up to this far apart, not only those at one place
-    #[arg(long, value_name = "LENGTH")]
-    near: Option<Length>,
+    /// Weld vertices up to this far apart, not only those at one place; 'auto' finds the least
+    /// distance that closes all the open edges that a safe weld can close
+    #[arg(long, value_name = "LENGTH|auto")]
+    near: Option<Near>,
+    /// Weld only vertices on open edges, so that fine detail is left alone
+    #[arg(long)]
+    seams_only: bool,
+    /// Show what welds at several distances would do, and do none
+    #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate"])]
+    try_weld: bool,
     /// Cut n-gons, or all polygons, into triangles
     #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
     triangulate: Option<Polygons>,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
+}
+
+/// How far apart vertices may be that become one.
+#[derive(Clone, Copy, Debug)]
+enum Near {
+    Auto,
+    Within(Length),
+}
+
+impl std::str::FromStr for Near {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        match text {
+            "auto" => Ok(Near::Auto),
+            _ => text.parse().map(Near::Within),
+        }
+    }
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -50,13 +79,26 @@ enum Polygons {
 
 /// Runs `hurmo mend`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    if arguments.try_weld {
+        return try_weld(arguments, session);
+    }
     let clear = cleared(&arguments.clear)?;
-    let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
+    let Some(job_arguments) = arguments.job.job() else {
+        bail!("name the file to write, with -o");
+    };
+    let job = Job::begin(session, &job_arguments, arguments.brief.as_deref())?;
     let diagonal = job.before.mesh.diagonal;
-    let near = arguments
-        .near
-        .map(|near| length_in(near, job.model.unit, diagonal))
-        .transpose()?;
+    let near = match arguments.near {
+        None => None,
+        Some(Near::Within(length)) => Some(length_in(length, job.model.unit, diagonal)?),
+        Some(Near::Auto) => {
+            let mesh = &job.model.mesh;
+            let trials = mend::weld_trials(mesh, arguments.seams_only, &session.progress);
+            let best = mend::best_weld(&trials);
+            session.note(&format!("welding within {}", distance(best, diagonal)));
+            Some(best)
+        }
+    };
     let gap = match job.target_format().entry().holds.shared_vertices {
         true => 0.0,
         false => crate::pipeline::GAP * diagonal,
@@ -64,7 +106,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let options = Options {
         clear,
         near,
-        force: arguments.job.output.force,
+        seams_only: arguments.seams_only,
+        force: arguments.job.force,
         triangulate: arguments.triangulate.map(|polygons| match polygons {
             Polygons::Ngons => Which::Ngons,
             Polygons::All => Which::All,
@@ -88,6 +131,69 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     };
     let step = Step::mended(&job.model, &outcome);
     job.finish(&outcome.model, vec![step], Vec::new())
+}
+
+/// A distance, and what it is of the diagonal.
+fn distance(distance: f64, diagonal: f64) -> String {
+    match distance > 0.0 {
+        true => format!(
+            "{} ({}% of the diagonal)",
+            crate::out::measure(distance),
+            crate::out::measure(100.0 * distance / diagonal)
+        ),
+        false => "0: only what is at one place".into(),
+    }
+}
+
+fn try_weld(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let loaded = session.load(&arguments.job.input, arguments.job.unit)?;
+    let mesh = &loaded.model.mesh;
+    let diagonal = hurmo_core::measure::bounds(mesh).map_or(0.0, |bounds| bounds.diagonal());
+    let trials = mend::weld_trials(mesh, arguments.seams_only, &session.progress);
+    let best = mend::best_weld(&trials);
+    session.clear_progress();
+    out::print(&match arguments.job.json {
+        true => report::json(&serde_json::json!({ "trials": trials, "best": best })),
+        false => trials_in_words(&trials, best, diagonal),
+    });
+    Ok(Ending::Clear)
+}
+
+fn trials_in_words(trials: &[WeldTrial], best: f64, diagonal: f64) -> String {
+    let mut table = Table::new(&[
+        ">distance",
+        ">of diagonal",
+        ">vertices join",
+        ">open edges close",
+        ">faces collapse",
+        ">new non-manifold",
+        "",
+    ]);
+    for trial in trials {
+        let share = 100.0 * trial.distance / diagonal.max(f64::MIN_POSITIVE);
+        table.row([
+            out::measure(trial.distance),
+            format!("{}%", out::measure(share)),
+            out::count(trial.joined),
+            out::count(trial.closed),
+            out::count(trial.collapsed),
+            out::count(trial.nonmanifold),
+            match trial {
+                _ if trial.distance == best => "<- --near auto".into(),
+                _ if !trial.is_safe() => "spoils".into(),
+                _ => String::new(),
+            },
+        ]);
+    }
+    let spoils = trials.iter().find(|trial| !trial.is_safe());
+    let end = match spoils {
+        Some(trial) => format!(
+            "the safe range ends below {}",
+            distance(trial.distance, diagonal)
+        ),
+        None => "all of these are safe".into(),
+    };
+    format!("{}\n  {end}\n", table.text())
 }
 
 /// The checks to clear, made sure that each has a cure.
