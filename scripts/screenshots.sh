@@ -39,6 +39,7 @@ shot checks checks pinched-vertices
 shot prep prep heron.ply -o heron.stl --for print --to 50k
 shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
+shot parts parts buoy.obj
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
 shot remesh remesh bollard-sculpt.obj -o even.obj --into triangles --edge 2%
 shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
