@@ -13,8 +13,8 @@ use hurmo_core::progress::Observer;
 use hurmo_core::triangulate::Which;
 use hurmo_core::{Model, decimate, fill, mend, remesh};
 
-/// Where sheets are taken apart for a format that joins equal positions, the new vertices move
-/// by this share of the diagonal, so that they stay apart in single precision too.
+/// Where sheets are taken apart, the new vertices move by this share of the diagonal, so that
+/// no weld and no format that joins equal positions ties them together again.
 pub const GAP: f64 = 1e-5;
 
 /// What to do.
@@ -26,8 +26,6 @@ pub struct Plan {
     pub to: Option<usize>,
     /// Even triangles first.
     pub remesh: Option<remesh::Options>,
-    /// Whether the output format keeps vertices at one place apart.
-    pub shared_vertices: bool,
 }
 
 /// A pipeline under way.
@@ -106,16 +104,17 @@ impl<'a> Pipeline<'a> {
         if brief.wants_closed() {
             clear.push("nonmanifold-edges".into());
         }
+        clear.extend(brief.mending.clear.iter().cloned());
         let options = mend::Options {
             clear,
+            keep: brief.mending.keep.clone(),
+            near: brief.wants_all_welded().then_some(0.0),
+            sliver_ratio: Some(brief.thresholds.sliver_ratio),
             triangulate: Some(match brief.handoff.triangles {
                 true => Which::All,
                 false => Which::Ngons,
             }),
-            gap: match self.plan.shared_vertices {
-                true => 0.0,
-                false => GAP * diagonal(&self.model),
-            },
+            gap: GAP * diagonal(&self.model),
             ..mend::Options::default()
         };
         let outcome = mend::mend(&self.model, &options, self.observer)?;

@@ -82,7 +82,21 @@ impl Step {
         Self {
             step: "mend",
             did,
-            left: words(&outcome.left),
+            left: {
+                let mut left = words(&outcome.left);
+                left.extend(outcome.perhaps_wanted.iter().map(|part| {
+                    format!(
+                        "{} ({}, {} across) left: perhaps wanted, since it is closed and lies \
+                         within the main part's bounds; `hurmo parts --drop {}` drops it",
+                        part.part,
+                        out::counted(part.faces, "face"),
+                        measure(part.bounds.diagonal()),
+                        part.part,
+                    )
+                }));
+                shorten(&mut left, 6);
+                left
+            },
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
         }
     }

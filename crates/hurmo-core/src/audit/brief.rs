@@ -108,6 +108,15 @@ pub struct Handoff {
     pub triangles: bool,
 }
 
+/// What mending for a handoff clears and leaves.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Mending {
+    /// Checks whose findings are cleared beyond what is safe.
+    pub clear: Vec<String>,
+    /// Checks whose findings are left.
+    pub keep: Vec<String>,
+}
+
 /// What a handoff asks for.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Brief {
@@ -121,6 +130,8 @@ pub struct Brief {
     pub limits: Limits,
     /// How the model goes on.
     pub handoff: Handoff,
+    /// What mending clears and leaves.
+    pub mending: Mending,
 }
 
 impl Default for Brief {
@@ -181,6 +192,7 @@ impl Brief {
             thresholds: Thresholds::default(),
             limits: Limits::default(),
             handoff: Handoff::default(),
+            mending: Mending::default(),
         }
     }
 
@@ -211,6 +223,12 @@ impl Brief {
     /// Whether the handoff needs a closed surface.
     pub fn wants_closed(&self) -> bool {
         self.level("open-edges") == Level::Block
+    }
+
+    /// Whether vertices at one place must be welded even where that ties closed surfaces together.
+    pub fn wants_all_welded(&self) -> bool {
+        self.level("duplicate-vertices") == Level::Block
+            && self.level("nonmanifold-edges") < Level::Block
     }
 
     /// Whether the handoff can't use loose scraps.

@@ -31,16 +31,49 @@ pub(super) const FLOATING: Cure = Cure {
     safe: false,
     drops: true,
     apply: |model, _| {
-        Ok(drop_parts(model, Needs::Connectivity, |survey| {
-            floating_parts(&survey.part_measures).into_iter().collect()
-        }))
+        let mut wanted = Vec::new();
+        let mut step = drop_parts(model, Needs::Connectivity, |survey| {
+            let (perhaps_wanted, scraps) = floating_parts(&survey.part_measures)
+                .into_iter()
+                .partition::<Vec<_>, _>(|&part| is_perhaps_wanted(survey, part));
+            wanted = perhaps_wanted
+                .iter()
+                .map(|&p| survey.part(p).clone())
+                .collect();
+            scraps.into_iter().collect()
+        });
+        step.perhaps_wanted = wanted;
+        Ok(step)
     },
 };
+
+/// Whether a small part is closed and lies within the bounds of the main part.
+fn is_perhaps_wanted(survey: &Survey<'_>, part: PartId) -> bool {
+    let measures = &survey.part_measures;
+    let main = measures.iter().max_by(|a, b| a.area.total_cmp(&b.area));
+    let bounds = &survey.part(part).bounds;
+    let within = main.is_some_and(|main| {
+        bounds.min.cmpge(main.bounds.min).all() && bounds.max.cmple(main.bounds.max).all()
+    });
+    within && is_closed(survey, part)
+}
+
+fn is_closed(survey: &Survey<'_>, part: PartId) -> bool {
+    let mesh = survey.mesh;
+    let faces = mesh.face_ids();
+    faces
+        .filter(|&face| survey.parts.of_face(mesh, face) == Some(part))
+        .flat_map(|face| mesh.face_range(face))
+        .all(|corner| {
+            let edge = survey.edges.at_corner(corner);
+            edge.is_some_and(|edge| survey.edges.sides(edge).len() == 2)
+        })
+}
 
 fn drop_parts(
     model: &mut Model,
     needs: Needs,
-    which: impl Fn(&Survey<'_>) -> BTreeSet<PartId>,
+    mut which: impl FnMut(&Survey<'_>) -> BTreeSet<PartId>,
 ) -> Step {
     let mut survey = Survey::of(model);
     survey.prepare(needs, &());

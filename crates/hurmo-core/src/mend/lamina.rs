@@ -13,9 +13,14 @@ pub(super) const CURE: Cure = Cure {
 
 fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
     let doubled = doubles(&model.mesh);
+    let tags = &model.attributes.tags;
+    let differ = doubled
+        .iter()
+        .filter(|[goes, stays]| tags.of(*goes) != tags.of(*stays))
+        .count();
     if !doubled.is_empty() {
         let mut rebuild = Rebuild::new(model);
-        let mut gone = doubled.iter().copied().peekable();
+        let mut gone = doubled.iter().map(|[goes, _]| *goes).peekable();
         for face in model.mesh.face_ids() {
             if gone.next_if_eq(&face).is_none() {
                 rebuild.keep(face);
@@ -23,5 +28,10 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
         }
         *model = rebuild.finish();
     }
-    Ok(Step::did("lamina faces dropped", doubled.len()))
+    let mut step = Step::did("lamina faces dropped", doubled.len());
+    step.done.push((
+        "of those of another group or material than the face that stays, the first in the file",
+        differ,
+    ));
+    Ok(step)
 }

@@ -1,8 +1,9 @@
 //! Mending: clearing faults by kind, in an order in which no cure undoes the one before it.
 //!
 //! ```text
-//! weld ─▶ zero-area faces ─▶ lamina faces ─▶ non-manifold edges ─▶ pinched vertices
-//!      ─▶ scraps ─▶ facing ─▶ nested parts ─▶ buried faces ─▶ bad polygons ─▶ n-gons ─▶ stray edges ─▶ stray vertices
+//! weld ─▶ zero-area faces ─▶ lamina faces ─▶ T-junctions ─▶ non-manifold edges
+//!      ─▶ pinched vertices ─▶ scraps ─▶ facing ─▶ nested parts ─▶ buried faces ─▶ slivers
+//!      ─▶ bad polygons ─▶ n-gons ─▶ stray edges ─▶ stray vertices
 //! ```
 //!
 //! Welding comes first because every other fault is a matter of which vertices are shared. It
@@ -18,12 +19,18 @@
 mod buried;
 mod facing;
 mod lamina;
+mod loose;
 mod ngons;
+mod one_sided;
 mod polygons;
 mod scraps;
+mod sight;
+mod slivers;
+mod stitch;
 mod stray;
 mod stray_edges;
 mod take_apart;
+mod thin;
 mod weld;
 mod weld_trials;
 mod zero_area;
@@ -53,12 +60,14 @@ pub const CURES: &[Cure] = &[
     weld::CURE,
     zero_area::CURE,
     lamina::CURE,
+    stitch::CURE,
     take_apart::EDGES,
     take_apart::VERTICES,
     buried::FLOATING,
     facing::CURE,
     buried::NESTED,
     buried::INTERIOR,
+    slivers::CURE,
     polygons::CONCAVE,
     polygons::NON_PLANAR,
     ngons::CURE,
@@ -76,6 +85,8 @@ pub fn curable() -> impl Iterator<Item = &'static str> {
 pub struct Options {
     /// Names of checks to clear; empty: all that is safe.
     pub clear: Vec<String>,
+    /// Names of checks not to clear all the same.
+    pub keep: Vec<String>,
     /// Weld vertices up to this far apart, in model units, rather than equal ones only.
     pub near: Option<f64>,
     /// Weld only vertices on open edges.
@@ -84,6 +95,12 @@ pub struct Options {
     pub force: bool,
     /// Cut polygons into triangles; `None`: only n-gons, and only when `ngons` is named.
     pub triangulate: Option<Which>,
+    /// Triangles so many times as long as high are slivers; `None`: 50 times.
+    pub sliver_ratio: Option<f64>,
+    /// Turn open parts, consistent ones too, so that the side that is seen is the front.
+    pub turn_outward: bool,
+    /// Cut one-sided patches open, so that they can be made consistent.
+    pub cut_one_sided: bool,
     /// When sheets are taken apart: move the new vertices this far into their own sheet, in
     /// model units, so that formats without shared vertices don't join them again.
     pub gap: f64,
@@ -91,11 +108,12 @@ pub struct Options {
 
 impl Options {
     fn wants(&self, cure: &Cure) -> bool {
-        let named = |check: &&str| self.clear.iter().any(|name| name == check);
-        match self.clear.is_empty() {
+        let names = |list: &[String], check: &&str| list.iter().any(|name| name == check);
+        let wanted = match self.clear.is_empty() {
             true => cure.safe,
-            false => cure.clears.iter().any(named),
-        }
+            false => cure.clears.iter().any(|check| names(&self.clear, check)),
+        };
+        wanted && !cure.clears.iter().all(|check| names(&self.keep, check))
     }
 }
 
@@ -108,6 +126,8 @@ pub(crate) struct Step {
     left: Option<(usize, &'static str)>,
     /// The parts that it dropped.
     dropped: Vec<PartMeasure>,
+    /// Parts that it might have dropped.
+    perhaps_wanted: Vec<PartMeasure>,
 }
 
 impl Step {
@@ -139,6 +159,9 @@ pub struct Outcome {
     pub left: Vec<Change>,
     /// Parts that were dropped, as they were named then.
     pub dropped: Vec<PartMeasure>,
+    /// Floating parts that were left, since they are closed and lie within the bounds of the
+    /// main part: buttons rather than crumbs.
+    pub perhaps_wanted: Vec<PartMeasure>,
 }
 
 impl Outcome {
@@ -157,6 +180,7 @@ impl Outcome {
             count,
         }));
         self.dropped.extend(step.dropped);
+        self.perhaps_wanted.extend(step.perhaps_wanted);
     }
 }
 
@@ -203,6 +227,7 @@ pub fn mend(
         changes: Vec::new(),
         left: Vec::new(),
         dropped: Vec::new(),
+        perhaps_wanted: Vec::new(),
     };
     let wanted: Vec<&Cure> = CURES
         .iter()
@@ -215,6 +240,7 @@ pub fn mend(
     for round in 0..ROUNDS {
         let mut changed = false;
         outcome.left.clear();
+        outcome.perhaps_wanted.clear();
         for (i, cure) in wanted.iter().enumerate() {
             observer.at((round * wanted.len() + i) as u64);
             if round > 0 && cure.clears == weld::CURE.clears {

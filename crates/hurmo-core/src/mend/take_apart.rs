@@ -1,10 +1,11 @@
 //! Non-manifold edges and pinched vertices: sheets that hang together are taken apart by
 //! giving each its own vertices (Guéziec, Taubin, Lazarus & Horn 2001).
 //!
-//! Round an edge with many sides, faces that belong together are found by geometry: sorted by
-//! angle, a side after which solid begins is paired with the next after which it ends, like
-//! brackets. So closed solids that touch along an edge come apart into closed solids, and a
-//! fin comes off whole. Corners are joined across pairs and across ordinary edges; round every
+//! Round an edge with many sides, faces that belong together are found by what they are joined
+//! to elsewhere and by geometry: first sides of one sheet are paired, then those of sheets
+//! without open edges, then the rest. Sorted by angle, a side after which solid begins is
+//! paired with the next after which it ends, like brackets. So closed solids that touch along
+//! an edge come apart into closed solids, and a fin comes off whole. Corners are joined across pairs and across ordinary edges; round every
 //! vertex each set of joined corners but the first gets a vertex of its own.
 //! Cost: near-linear in corners.
 
@@ -40,6 +41,7 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
     let mut sets = UnionFind::new(mesh.corners().len());
     let mut cut_here = vec![at == Where::PinchedVertices; mesh.vertex_count()];
     let mut bad_edges = 0;
+    let mut sheets = Sheets::of(mesh, &edges);
     for edge in edges.ids() {
         match edges.sides(edge) {
             [_] => {}
@@ -51,7 +53,7 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
             }
             _ => {
                 bad_edges += 1;
-                for (a, b) in paired_by_angle(mesh, &edges, edge) {
+                for (a, b) in paired(mesh, &edges, edge, &mut sheets) {
                     join_across(mesh, &mut sets, a, b);
                 }
                 for vertex in edges.ends(edge) {
@@ -96,7 +98,9 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
     step
 }
 
-fn with_own_vertices(
+/// Gives each set of corners but the first, at the vertices of `cut_here`, a vertex of its own,
+/// moved `gap` into its own faces.
+pub(super) fn with_own_vertices(
     model: &Model,
     edges: &Edges,
     fans: &mut Fans,
@@ -161,8 +165,68 @@ fn sheet_middles(
         .collect()
 }
 
+/// Faces joined through edges with two sides.
+struct Sheets {
+    sets: UnionFind,
+    /// For the lowest face of each, whether it has an open edge.
+    is_open: Vec<bool>,
+}
+
+impl Sheets {
+    fn of(mesh: &Mesh, edges: &Edges) -> Self {
+        let mut sets = UnionFind::new(mesh.face_count());
+        for edge in edges.ids() {
+            if let [a, b] = edges.sides(edge) {
+                sets.join(a.face.0, b.face.0);
+            }
+        }
+        let mut is_open = vec![false; mesh.face_count()];
+        for edge in edges.ids() {
+            if let [side] = edges.sides(edge) {
+                is_open[sets.find(side.face.0) as usize] = true;
+            }
+        }
+        Self { sets, is_open }
+    }
+}
+
+/// Pairs the sides of an edge with many: those of one sheet, then those of closed ones, then
+/// the rest.
+fn paired(mesh: &Mesh, edges: &Edges, edge: EdgeId, sheets: &mut Sheets) -> Vec<(Side, Side)> {
+    let mut rest: Vec<(u32, Side)> = edges
+        .sides(edge)
+        .iter()
+        .map(|&side| (sheets.sets.find(side.face.0), side))
+        .collect();
+    rest.sort_by_key(|(sheet, side)| (*sheet, side.corner()));
+    let mut pairs = Vec::new();
+    let mut pair_off = |sides: &[Side]| {
+        let up = sides.iter().filter(|side| side.runs_up()).count();
+        let even = 2 * up == sides.len();
+        if even {
+            pairs.extend(paired_by_angle(mesh, edges, edge, sides));
+        }
+        even
+    };
+    let mut alone: Vec<(u32, Side)> = Vec::new();
+    for sheet in rest.chunk_by(|a, b| a.0 == b.0) {
+        let sides: Vec<Side> = sheet.iter().map(|(_, side)| *side).collect();
+        if !pair_off(&sides) {
+            alone.extend(sheet);
+        }
+    }
+    let is_closed = |(sheet, _): &&(u32, Side)| !sheets.is_open[*sheet as usize];
+    let closed: Vec<Side> = alone.iter().filter(is_closed).map(|(_, s)| *s).collect();
+    if !closed.is_empty() && pair_off(&closed) {
+        alone.retain(|(sheet, _)| sheets.is_open[*sheet as usize]);
+    }
+    let last: Vec<Side> = alone.into_iter().map(|(_, side)| side).collect();
+    pairs.extend(paired_by_angle(mesh, edges, edge, &last));
+    pairs
+}
+
 /// Pairs the sides of an edge that enclose solid between them.
-fn paired_by_angle(mesh: &Mesh, edges: &Edges, edge: EdgeId) -> Vec<(Side, Side)> {
+fn paired_by_angle(mesh: &Mesh, edges: &Edges, edge: EdgeId, sides: &[Side]) -> Vec<(Side, Side)> {
     let [low, high] = edges.ends(edge);
     let from = mesh.position(low);
     let axis = (mesh.position(high) - from).normalize_or_zero();
@@ -173,8 +237,7 @@ fn paired_by_angle(mesh: &Mesh, edges: &Edges, edge: EdgeId) -> Vec<(Side, Side)
         (u, axis.cross(u))
     };
     // Walking round the edge anticlockwise, solid ends behind a face whose side runs up.
-    let mut sides: Vec<(f64, bool, Side)> = edges
-        .sides(edge)
+    let mut sides: Vec<(f64, bool, Side)> = sides
         .iter()
         .map(|&side| {
             let up = side.runs_up();
@@ -226,9 +289,12 @@ mod tests {
                 mesh.push_face(face.iter().map(|v| VertexId(v.0 + base)));
             }
         }
-        mend(&Model::from(mesh), &Options::default(), &())
-            .unwrap()
-            .model
+        // Closed surfaces that touch are tied together only by a weld that is asked for.
+        let weld = Options {
+            near: Some(0.0),
+            ..Options::default()
+        };
+        mend(&Model::from(mesh), &weld, &()).unwrap().model
     }
 
     fn apart(model: &Model, check: &str) -> Model {

@@ -1,9 +1,10 @@
 //! Welding vertices at one place, or within a distance.
+//!
+//! At one place, vertices where closed surfaces touch are left as they are (see `loose`).
 
-use super::{Cure, MendError, Options, Step};
+use super::{Cure, MendError, Options, Step, loose};
 use crate::mesh::{Mesh, Model, VertexId};
 use crate::spatial::{near_weld, numbered_by_first};
-use crate::topology::Edges;
 
 pub(super) const CURE: Cure = Cure {
     clears: &["duplicate-vertices"],
@@ -26,14 +27,25 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
             }
             joins
         }
-        None => joins_within(&model.mesh, 0.0, options.seams_only),
+        None if options.seams_only => joins_within(&model.mesh, 0.0, true),
+        None => joins_among(&model.mesh, &loose::movable(&model.mesh), 0.0),
     };
     let before = joins.len();
     let count = numbered_by_first(&mut joins);
     if count < before {
         model.rename_vertices(&joins, count);
     }
-    Ok(Step::did("vertices welded", before - count))
+    let mut step = Step::did("vertices welded", before - count);
+    if options.near.is_none() && !options.seams_only {
+        let mut all = near_weld(model.mesh.positions(), 0.0);
+        let apart = all.len() - numbered_by_first(&mut all);
+        step.left = (apart > 0).then_some((
+            apart,
+            "vertices left apart where closed surfaces touch, which a weld would tie together; \
+             --near 0 does",
+        ));
+    }
+    Ok(step)
 }
 
 /// For every vertex, the one that it becomes in a weld within a distance; only vertices on open
@@ -42,18 +54,15 @@ pub(super) fn joins_within(mesh: &Mesh, distance: f64, seams_only: bool) -> Vec<
     if !seams_only {
         return near_weld(mesh.positions(), distance);
     }
-    let edges = Edges::of(mesh);
-    let mut open: Vec<VertexId> = edges
-        .ids()
-        .filter(|&edge| edges.sides(edge).len() == 1)
-        .flat_map(|edge| edges.ends(edge))
-        .collect();
-    open.sort_unstable();
-    open.dedup();
-    let places: Vec<_> = open.iter().map(|&v| mesh.position(v)).collect();
+    joins_among(mesh, &loose::on_seams(mesh, false), distance)
+}
+
+/// The same where only some vertices may move.
+fn joins_among(mesh: &Mesh, movable: &[VertexId], distance: f64) -> Vec<VertexId> {
+    let places: Vec<_> = movable.iter().map(|&v| mesh.position(v)).collect();
     let mut joins: Vec<VertexId> = mesh.vertex_ids().collect();
-    for (&vertex, to) in open.iter().zip(near_weld(&places, distance)) {
-        joins[vertex.index()] = open[to.index()];
+    for (&vertex, to) in movable.iter().zip(near_weld(&places, distance)) {
+        joins[vertex.index()] = movable[to.index()];
     }
     joins
 }

@@ -20,6 +20,8 @@ pub struct Rebuild<'a> {
     /// For every face made so far: the source face whose tag it has.
     face_from: Vec<FaceId>,
     new_colors: Vec<[f32; 4]>,
+    /// Means of source corners, spoken of by numbers behind those of the source's corners.
+    blends: Vec<Vec<(u32, f64)>>,
 }
 
 impl<'a> Rebuild<'a> {
@@ -33,7 +35,16 @@ impl<'a> Rebuild<'a> {
             corner_from: Vec::with_capacity(source.mesh.corners().len()),
             face_from: Vec::with_capacity(source.mesh.face_count()),
             new_colors: Vec::new(),
+            blends: Vec::new(),
         }
+    }
+
+    /// Makes up a corner whose values are means of those of source corners, with weights that
+    /// sum to one; for [`Self::moved_piece`]. It has none where one of them has none.
+    pub fn blended(&mut self, of: impl Iterator<Item = (usize, f64)>) -> usize {
+        self.blends
+            .push(of.map(|(corner, weight)| (corner as u32, weight)).collect());
+        self.source.mesh.corners().len() + self.blends.len() - 1
     }
 
     /// Adds a vertex, coloured like `like`.
@@ -99,11 +110,11 @@ impl<'a> Rebuild<'a> {
             uvs: old
                 .uvs
                 .as_ref()
-                .map(|layer| copied(layer, &self.corner_from)),
-            normals: old
-                .normals
-                .as_ref()
-                .map(|layer| copied(layer, &self.corner_from)),
+                .map(|layer| copied(layer, &self.corner_from, &self.blends, |uv| uv)),
+            normals: old.normals.as_ref().map(|layer| {
+                let unit = |normal: DVec3| normal.normalize_or_zero();
+                copied(layer, &self.corner_from, &self.blends, unit)
+            }),
             colors: old.colors.clone(),
             tags: super::FaceTags {
                 table: old.tags.table.clone(),
@@ -130,16 +141,40 @@ impl<'a> Rebuild<'a> {
     }
 }
 
-fn copied<T: Copy>(layer: &CornerLayer<T>, corner_from: &[u32]) -> CornerLayer<T> {
-    CornerLayer {
-        values: layer.values.clone(),
-        index: corner_from
-            .iter()
-            .map(|&corner| match corner {
-                NO_VALUE => NO_VALUE,
-                corner => layer.index[corner as usize],
+fn copied<T>(
+    layer: &CornerLayer<T>,
+    corner_from: &[u32],
+    blends: &[Vec<(u32, f64)>],
+    finished: impl Fn(T) -> T,
+) -> CornerLayer<T>
+where
+    T: Copy + std::ops::Mul<f64, Output = T> + std::iter::Sum,
+{
+    let mut values = layer.values.clone();
+    let blended: Vec<u32> = blends
+        .iter()
+        .map(|blend| {
+            let terms = blend.iter().map(|&(corner, weight)| {
+                let value = layer.at(corner as usize)?;
+                Some(value * weight)
+            });
+            let mean: Option<Vec<T>> = terms.collect();
+            mean.map_or(NO_VALUE, |terms| {
+                values.push(finished(terms.into_iter().sum()));
+                values.len() as u32 - 1
             })
-            .collect(),
+        })
+        .collect();
+    let index = corner_from.iter().map(|&corner| match corner {
+        NO_VALUE => NO_VALUE,
+        corner => match layer.index.get(corner as usize) {
+            Some(&value) => value,
+            None => blended[corner as usize - layer.index.len()],
+        },
+    });
+    CornerLayer {
+        index: index.collect(),
+        values,
     }
 }
 
@@ -178,6 +213,19 @@ mod tests {
         assert_eq!(turned.mesh.face(FaceId(0)), [0, 3, 2, 1].map(VertexId));
         assert_eq!(turned.attributes.uvs.unwrap().index, [0, 3, 2, 1]);
         assert_eq!(turned.attributes.tags.of_face, [0]);
+    }
+
+    #[test]
+    fn a_blended_corner_lies_between_those_it_is_made_of() {
+        let model = tagged_quad();
+        let mut rebuild = Rebuild::new(&model);
+        let middle = rebuild.new_vertex(DVec3::new(0.5, 0.0, 0.0), VertexId(0));
+        let between = rebuild.blended([(0, 0.25), (1, 0.75)].into_iter());
+        let corners = [(0, VertexId(0)), (between, middle), (2, VertexId(2))];
+        rebuild.moved_piece(FaceId(0), corners.into_iter());
+        let uvs = rebuild.finish().attributes.uvs.unwrap();
+        assert_eq!(uvs.at(1), Some(DVec2::new(0.75, 0.0)));
+        assert_eq!(uvs.at(2), Some(DVec2::new(2.0, 0.0)));
     }
 
     #[test]

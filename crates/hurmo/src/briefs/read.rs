@@ -9,7 +9,7 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeString, DeTable, DeValue};
 
-const TABLES: [&str; 4] = ["levels", "thresholds", "limits", "handoff"];
+const TABLES: [&str; 5] = ["levels", "thresholds", "limits", "handoff", "mend"];
 
 /// Reads a brief; `name` is its name unless the text states one.
 ///
@@ -88,6 +88,7 @@ impl Reader<'_> {
                 "handoff" => {
                     self.each(value, |key, value| self.handoff(&mut brief, key, value))?;
                 }
+                "mend" => self.each(value, |key, value| self.mending(&mut brief, key, value))?,
                 _ => return self.unknown(key, "key of a brief", known()),
             }
         }
@@ -185,6 +186,35 @@ impl Reader<'_> {
                 format!("'{word}' is not understood; write {forms}"),
             )
         })
+    }
+
+    fn mending(&self, brief: &mut Brief, key: &Key<'_>, value: &Value<'_>) -> Result<(), String> {
+        let list = match key.get_ref().as_ref() {
+            "clear" => &mut brief.mending.clear,
+            "keep" => &mut brief.mending.keep,
+            _ => return self.unknown(key, "key of mend", ["clear", "keep"]),
+        };
+        let DeValue::Array(checks) = value.get_ref() else {
+            let message = "a list of checks is expected, as [\"sliver-faces\"]".into();
+            return self.error(value.span(), message);
+        };
+        list.clear();
+        for check in checks {
+            let word = self.word(check)?;
+            if !hurmo_core::mend::curable().any(|known| known == word) {
+                let hint = match nearest(word, hurmo_core::mend::curable()) {
+                    Some(near) => format!("did you mean '{near}'?"),
+                    None => {
+                        let known: Vec<_> = hurmo_core::mend::curable().collect();
+                        format!("these are: {}", known.join(", "))
+                    }
+                };
+                let message = format!("'{word}' is no check that mend clears; {hint}");
+                return self.error(check.span(), message);
+            }
+            list.push(word.to_string());
+        }
+        Ok(())
     }
 
     fn word<'v>(&self, value: &'v Value<'_>) -> Result<&'v str, String> {

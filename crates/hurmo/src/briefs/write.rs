@@ -64,6 +64,13 @@ pub fn to_toml(brief: &Brief) -> String {
         "any"
     };
     line(&format!("faces = {faces:?}"));
+    line("");
+    line("[mend]");
+    let list = |key: &str, checks: &[String]| format!("{key} = {checks:?}");
+    line("# what `hurmo mend --for` and `hurmo prep` clear beyond what is safe");
+    line(&list("clear", &brief.mending.clear));
+    line("# what they leave");
+    line(&list("keep", &brief.mending.keep));
     text
 }
 
@@ -100,6 +107,8 @@ mod tests {
         full.limits.size = "20%".parse().ok();
         full.thresholds.near = "0.01".parse().ok();
         full.handoff.format = Some("stl".into());
+        full.mending.clear = vec!["sliver-faces".into(), "interior-faces".into()];
+        full.mending.keep = vec!["open-edges".into()];
         assert_eq!(from_toml(&to_toml(&full), "?").unwrap(), full);
     }
 
@@ -118,6 +127,8 @@ mod tests {
         assert!(said("[limits]\ntriangles = -4\n").contains("line 2: a whole number"));
         assert!(said("[thresholds]\nwall = \"2ft\"\n").contains("line 2: '2ft' is no length"));
         assert!(said("[thresholds]\nslivers = 2\n").contains("'sliver-ratio'"));
+        assert!(said("[mend]\nclear = [\"sliver-face\"]\n").contains("mean 'sliver-faces'"));
+        assert!(said("[mend]\nkeep = true\n").contains("line 2: a list of checks"));
         assert!(said("[handoff]\nup = \"w\"\n").contains("x, y or z"));
         assert!(said("extends = \"prnt\"\n").contains("line 1: 'prnt' can't be extended"));
         assert!(said("a = \n").starts_with("line 1: "));

@@ -9,6 +9,7 @@ use crate::story::Step;
 use crate::{out, report};
 use anyhow::{Result, bail};
 use clap::ValueEnum;
+use hurmo_core::audit::Brief;
 use hurmo_core::mend::{self, MendError, Options, WeldTrial};
 use hurmo_core::triangulate::Which;
 use hurmo_core::units::Length;
@@ -24,6 +25,7 @@ use hurmo_core::units::Length;
     hurmo mend lantern.obj --try-weld\n  \
     hurmo mend lantern.obj -o welded.obj --near auto --seams-only\n  \
     hurmo mend lantern.obj -o mended.obj --clear interior-faces\n  \
+    hurmo mend lantern.obj -o mended.obj --keep duplicate-vertices\n  \
     hurmo mend bollard.obj -o bollard.stl --triangulate all"
 )]
 pub struct Arguments {
@@ -33,6 +35,9 @@ pub struct Arguments {
     /// floating-parts, nested-parts and interior-faces go only by name
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     clear: Vec<String>,
+    /// Leave these checks' findings
+    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    keep: Vec<String>,
     /// Weld vertices up to this far apart, not only those at one place; 'auto' finds the least
     /// distance that closes all the open edges that a safe weld can close
     #[arg(long, value_name = "LENGTH|auto")]
@@ -43,6 +48,12 @@ pub struct Arguments {
     /// Show what welds at several distances would do, and do none
     #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate"])]
     try_weld: bool,
+    /// Turn open parts so that the side that is seen is their front, consistent ones too
+    #[arg(long)]
+    turn_outward: bool,
+    /// Cut one-sided parts open along few edges, so that their faces can be made consistent
+    #[arg(long)]
+    cut_one_sided: bool,
     /// Cut n-gons, or all polygons, into triangles
     #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
     triangulate: Option<Polygons>,
@@ -83,6 +94,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         return try_weld(arguments, session);
     }
     let clear = cleared(&arguments.clear)?;
+    let keep = cleared(&arguments.keep)?;
     let Some(job_arguments) = arguments.job.job() else {
         bail!("name the file to write, with -o");
     };
@@ -99,20 +111,25 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             Some(best)
         }
     };
-    let gap = match job.target_format().entry().holds.shared_vertices {
-        true => 0.0,
-        false => crate::pipeline::GAP * diagonal,
+    let brief = &job.brief;
+    let (clear, keep) = match clear.is_empty() && keep.is_empty() {
+        true => asked_for_by(brief),
+        false => (clear, keep),
     };
     let options = Options {
         clear,
-        near,
+        keep,
+        near: near.or(brief.wants_all_welded().then_some(0.0)),
+        sliver_ratio: Some(brief.thresholds.sliver_ratio),
+        turn_outward: arguments.turn_outward,
+        cut_one_sided: arguments.cut_one_sided,
         seams_only: arguments.seams_only,
         force: arguments.job.force,
         triangulate: arguments.triangulate.map(|polygons| match polygons {
             Polygons::Ngons => Which::Ngons,
             Polygons::All => Which::All,
         }),
-        gap,
+        gap: crate::pipeline::GAP * diagonal,
     };
     let outcome = match mend::mend(&job.model, &options, &session.progress) {
         Ok(outcome) => outcome,
@@ -194,6 +211,17 @@ fn trials_in_words(trials: &[WeldTrial], best: f64, diagonal: f64) -> String {
         None => "all of these are safe".into(),
     };
     format!("{}\n  {end}\n", table.text())
+}
+
+/// What a brief says to clear, beyond what is safe, and to leave.
+fn asked_for_by(brief: &Brief) -> (Vec<String>, Vec<String>) {
+    let mending = &brief.mending;
+    let mut clear = mending.clear.clone();
+    if !clear.is_empty() {
+        let safe = mend::CURES.iter().filter(|cure| cure.safe);
+        clear.extend(safe.flat_map(|cure| cure.clears).map(|c| c.to_string()));
+    }
+    (clear, mending.keep.clone())
 }
 
 /// The checks to clear, made sure that each has a cure.

@@ -62,7 +62,6 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         brief: job.brief.clone(),
         to: arguments.to.map(|budget| budget.of(job.triangles()).max(1)),
         remesh,
-        shared_vertices: job.target_format().entry().holds.shared_vertices,
     };
     let model = std::mem::take(&mut job.model);
     let mut pipeline = Pipeline::new(model, &plan, &session.progress);

@@ -22,14 +22,19 @@ pub(super) const CHECK: Check = Check {
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let doubled = doubles(survey.mesh);
-    Ok(Found::faces(survey, search.limit, doubled.into_iter()))
+    let goes = doubled.iter().map(|[double, _]| *double);
+    Ok(Found::faces(
+        survey,
+        search.limit,
+        goes.collect::<Vec<_>>().into_iter(),
+    ))
 }
 
-/// The faces beyond the first on the same set of vertices, by rising index.
+/// The faces beyond the first on the same set of vertices, by rising index, each with that first.
 ///
 /// Faces are put in buckets by their lowest vertex, and within a bucket sorted by a hash of
 /// their vertices as a set; only where hashes meet are the sets themselves compared.
-pub(crate) fn doubles(mesh: &Mesh) -> Vec<FaceId> {
+pub(crate) fn doubles(mesh: &Mesh) -> Vec<[FaceId; 2]> {
     let lowest = |face: &[VertexId]| face.iter().min().map_or(0, |v| v.index());
     let mut starts = vec![0u32; mesh.vertex_count() + 2];
     for (_, vertices) in mesh.faces() {
@@ -61,8 +66,9 @@ pub(crate) fn doubles(mesh: &Mesh) -> Vec<FaceId> {
             let mut first: FxHashMap<Vec<VertexId>, FaceId> = FxHashMap::default();
             for &(_, face) in same_key {
                 sorted_set(mesh.face(face), &mut scratch);
-                if *first.entry(scratch.clone()).or_insert(face) != face {
-                    doubled.push(face);
+                let first = *first.entry(scratch.clone()).or_insert(face);
+                if first != face {
+                    doubled.push([face, first]);
                 }
             }
         }

@@ -33,6 +33,7 @@ pub(crate) use nested_parts::nested;
 pub(crate) use non_planar_faces::is_bent;
 
 pub(crate) use lamina_faces::doubles;
+pub(crate) use sliver_faces::is_sliver;
 pub(crate) use zero_area_faces::{is_zero_area, least_area};
 
 use super::Check;

@@ -13,7 +13,7 @@ pub(super) const CHECK: Check = Check {
     name: "open-edges",
     counts: "edges in exactly one face side; rims in a mirror plane are left out",
     harm: "a printer can't tell inside from outside; smoothing and booleans tear here",
-    cure: "`hurmo fill`, or a weld when the rim is a seam",
+    cure: "`hurmo fill`; `hurmo mend` where the rim is a seam, or a vertex lies on another face's edge",
     drawing: r"
     *---*---*---*
     |   |   |   |

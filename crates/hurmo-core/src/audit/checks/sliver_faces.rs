@@ -1,9 +1,9 @@
 //! Sliver faces: needles and caps.
 
-use super::zero_area_faces::least_area;
+use super::zero_area_faces::{is_zero_area, least_area};
 use crate::audit::Level::{Note, Warn};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::mesh::FaceId;
+use crate::mesh::{FaceId, Mesh};
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -11,7 +11,7 @@ pub(super) const CHECK: Check = Check {
     name: "sliver-faces",
     counts: "triangles (polygons fan-split) whose longest edge is over 50 times the height on it",
     harm: "normals there are noise: dark streaks, bad simulation, failing booleans",
-    cure: "`hurmo remesh --into triangles`",
+    cure: "`hurmo mend --clear sliver-faces`, or `hurmo remesh --into triangles`",
     drawing: r"
     *---------------------------*
       `---.                .---'     a hundred times
@@ -23,25 +23,25 @@ pub(super) const CHECK: Check = Check {
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let ratio = search.brief.thresholds.sliver_ratio;
-    let least = least_area(survey.diagonal);
-    let mesh = survey.mesh;
-    let is_sliver = |face: &FaceId| {
-        let mut points = mesh.face_points(*face);
-        let (Some(first), Some(mut last)) = (points.next(), points.next()) else {
-            return false;
-        };
-        !survey.has_no_area(*face)
-            && points.any(|point| {
-                let triangle = [first, std::mem::replace(&mut last, point), point];
-                flatness(triangle, least) > ratio
-            })
-    };
-    let bad: Vec<FaceId> = (0..mesh.face_count())
+    let bad: Vec<FaceId> = (0..survey.mesh.face_count())
         .into_par_iter()
         .map(FaceId::new)
-        .filter(is_sliver)
+        .filter(|&face| is_sliver(survey.mesh, face, survey.diagonal, ratio))
         .collect();
     Ok(Found::faces(survey, search.limit, bad.into_iter()))
+}
+
+/// Whether one of a face's triangles is that many times as long as high.
+pub(crate) fn is_sliver(mesh: &Mesh, face: FaceId, diagonal: f64, ratio: f64) -> bool {
+    let least = least_area(diagonal);
+    let mut points = mesh.face_points(face);
+    let (Some(first), Some(mut last)) = (points.next(), points.next()) else {
+        return false;
+    };
+    points.any(|point| {
+        let triangle = [first, std::mem::replace(&mut last, point), point];
+        flatness(triangle, least) > ratio
+    }) && !is_zero_area(mesh, face, diagonal)
 }
 
 /// How many times its height the longest edge is; 0 of a triangle of hardly any area.

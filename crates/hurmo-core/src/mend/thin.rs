@@ -1,0 +1,354 @@
+//! Thin triangles: taken out without leaving a hole.
+//!
+//! ```text
+//! needle (a ≈ b)       ─▶ a and b become one vertex
+//! cap (c on side a-b)  ─▶ the neighbour across a-b takes c into its own side
+//! no neighbour         ─▶ dropped, if it has no area
+//! ```
+//!
+//! Each round treats faces that don't touch one another. A face whose treatment would put two
+//! faces on one edge side (link condition, Dey et al. 1999) is left. Where faces have area, so
+//! is one whose treatment would turn a face over, move a border or make a thinner triangle.
+//! Cost: linear in faces for each round.
+
+use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
+use crate::topology::{Edges, Side};
+use glam::DVec3;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+/// What is thin, and what may be done about it.
+pub(super) struct Thin<'a> {
+    /// Which faces are to be taken out.
+    pub is_bad: &'a dyn Fn(&Mesh, FaceId) -> bool,
+    /// A needle's short side is at most this share of its long one.
+    pub needle: f64,
+    /// Whether the faces have area, so that what their neighbours become must be looked at.
+    pub careful: bool,
+    /// What to call faces dropped, collapsed, and flipped.
+    pub names: [&'static str; 3],
+}
+
+/// How many were dealt with, by what was done.
+pub(super) type Done = FxHashMap<&'static str, usize>;
+
+/// The cosine of the most that a face may turn.
+const MOST_TURN: f64 = 0.7;
+
+/// What is to be done in one round.
+#[derive(Default)]
+struct Plan {
+    dropped: FxHashSet<FaceId>,
+    /// Faces that take a corner (of another face) in after one of their own corners.
+    takes: FxHashMap<FaceId, (usize, usize)>,
+    joins: Vec<(VertexId, VertexId)>,
+    touched: FxHashSet<VertexId>,
+}
+
+/// Treats faces that don't touch each other; returns whether anything changed, and how many
+/// faces were left.
+pub(super) fn one_round(model: &mut Model, thin: &Thin<'_>, done: &mut Done) -> (bool, usize) {
+    let mesh = &model.mesh;
+    let bad: Vec<FaceId> = mesh
+        .face_ids()
+        .filter(|&f| mesh.face(f).len() == 3 && !mesh.is_collapsed(f) && (thin.is_bad)(mesh, f))
+        .collect();
+    if bad.is_empty() {
+        return (false, 0);
+    }
+    let mut surroundings = Surroundings::of(mesh, &bad);
+    let mut plan = Plan::default();
+    let mut counts = [0usize; 3];
+    let mut left = 0;
+    for &face in &bad {
+        let ring = surroundings.ring(face);
+        if ring.iter().any(|v| plan.touched.contains(v)) {
+            continue;
+        }
+        match surroundings.treatment(face, thin) {
+            Some(Treatment::Drop) => {
+                plan.dropped.insert(face);
+                counts[0] += 1;
+            }
+            Some(Treatment::Join { stays, goes }) => {
+                plan.joins.push((stays, goes));
+                counts[1] += 1;
+            }
+            Some(Treatment::Give { to, after, corner }) => {
+                plan.dropped.insert(face);
+                plan.takes.insert(to, (after, corner));
+                counts[2] += 1;
+            }
+            None => {
+                left += 1;
+                continue;
+            }
+        }
+        plan.touched.extend(ring);
+    }
+    if counts == [0; 3] {
+        return (false, left);
+    }
+    for (name, count) in thin.names.into_iter().zip(counts) {
+        *done.entry(name).or_default() += count;
+    }
+    *model = carried_out(model, &plan);
+    (true, left)
+}
+
+enum Treatment {
+    Drop,
+    /// One vertex becomes another.
+    Join {
+        stays: VertexId,
+        goes: VertexId,
+    },
+    /// Face `to` takes `corner` in behind its corner `after`.
+    Give {
+        to: FaceId,
+        after: usize,
+        corner: usize,
+    },
+}
+
+/// The faces at the corners of some faces.
+struct Surroundings<'m> {
+    mesh: &'m Mesh,
+    edges: Edges,
+    at: FxHashMap<VertexId, Vec<FaceId>>,
+}
+
+impl<'m> Surroundings<'m> {
+    fn of(mesh: &'m Mesh, faces: &[FaceId]) -> Self {
+        let mut at: FxHashMap<VertexId, Vec<FaceId>> = faces
+            .iter()
+            .flat_map(|&face| mesh.face(face))
+            .map(|&v| (v, Vec::new()))
+            .collect();
+        for (face, corners) in mesh.faces() {
+            for vertex in corners {
+                if let Some(list) = at.get_mut(vertex) {
+                    list.push(face);
+                }
+            }
+        }
+        Self {
+            mesh,
+            edges: Edges::of(mesh),
+            at,
+        }
+    }
+
+    /// The vertices next to a vertex.
+    fn neighbours(&self, vertex: VertexId) -> FxHashSet<VertexId> {
+        let mut found = FxHashSet::default();
+        for &face in &self.at[&vertex] {
+            let corners = self.mesh.face(face);
+            for (i, _) in corners.iter().enumerate().filter(|(_, v)| **v == vertex) {
+                found.insert(corners[(i + 1) % corners.len()]);
+                found.insert(corners[(i + corners.len() - 1) % corners.len()]);
+            }
+        }
+        found
+    }
+
+    /// A face's vertices and those next to them.
+    fn ring(&self, face: FaceId) -> Vec<VertexId> {
+        let corners = self.mesh.face(face);
+        let next = corners.iter().flat_map(|&v| self.neighbours(v));
+        corners.iter().copied().chain(next).collect()
+    }
+
+    fn treatment(&mut self, face: FaceId, thin: &Thin<'_>) -> Option<Treatment> {
+        let first = self.mesh.face_range(face).start;
+        let vertices = self.mesh.face(face);
+        let edges = &self.edges;
+        let edge_at = |i: usize| edges.at_corner(first + i).expect("no vertex is repeated");
+        let length = |i: usize| {
+            let [a, b] = [i, (i + 1) % 3].map(|i| self.mesh.position(vertices[i]));
+            a.distance(b)
+        };
+        if (0..3).all(|i| edges.sides(edge_at(i)).len() != 2) {
+            return (!thin.careful).then_some(Treatment::Drop);
+        }
+        let longest = (0..3).max_by(|&i, &j| length(i).total_cmp(&length(j)))?;
+        let shortest = (0..3).min_by(|&i, &j| length(i).total_cmp(&length(j)))?;
+        if length(shortest) <= length(longest) * thin.needle {
+            let joined = self.join(vertices[shortest], vertices[(shortest + 1) % 3], thin);
+            if joined.is_some() || !thin.careful {
+                return joined;
+            }
+        }
+        match edges.sides(edge_at(longest)) {
+            [_] => (!thin.careful).then_some(Treatment::Drop),
+            &[one, two] => {
+                let across = if one.face == face { two } else { one };
+                self.give(face, longest, across, thin)
+            }
+            _ => None,
+        }
+    }
+
+    fn join(&self, a: VertexId, b: VertexId, thin: &Thin<'_>) -> Option<Treatment> {
+        let (low, high) = (a.min(b), a.max(b));
+        let (near_low, near_high) = (self.neighbours(low), self.neighbours(high));
+        let shared = near_low.intersection(&near_high);
+        let shared = shared.filter(|&&v| v != low && v != high).count();
+        let edge = self.edges.between(low, high)?;
+        let sides = self.edges.sides(edge);
+        let is_triangle = |side: &&Side| self.mesh.face(side.face).len() == 3;
+        if shared > sides.iter().filter(is_triangle).count() {
+            return None;
+        }
+        if !thin.careful {
+            return Some(Treatment::Join {
+                stays: low,
+                goes: high,
+            });
+        }
+        let ways = [(low, high), (high, low)];
+        let (turn, stays, goes) = ways
+            .into_iter()
+            .filter(|&(_, goes)| !self.is_on_border(goes))
+            .filter_map(|(stays, goes)| Some((self.least_turn(stays, goes)?, stays, goes)))
+            .max_by(|a, b| a.0.total_cmp(&b.0))?;
+        (turn >= MOST_TURN).then_some(Treatment::Join { stays, goes })
+    }
+
+    /// Whether a vertex is on an edge that has not two sides.
+    fn is_on_border(&self, vertex: VertexId) -> bool {
+        let edges = &self.edges;
+        self.at[&vertex].iter().any(|&face| {
+            self.mesh.face_range(face).any(|corner| {
+                edges.at_corner(corner).is_some_and(|edge| {
+                    edges.ends(edge).contains(&vertex) && edges.sides(edge).len() != 2
+                })
+            })
+        })
+    }
+
+    /// The cosine of the most that a face turns if one vertex becomes another; `None` if one
+    /// becomes thinner than the thinnest of those at the two now, or loses its area.
+    fn least_turn(&self, stays: VertexId, goes: VertexId) -> Option<f64> {
+        let (mut least, mut thinnest_now, mut thinnest_then) = (1.0f64, 0.0f64, 0.0f64);
+        for &face in &self.at[&goes] {
+            let corners = self.mesh.face(face);
+            let now: Vec<DVec3> = self.mesh.face_points(face).collect();
+            thinnest_now = thinnest_now.max(thinness(&now));
+            if corners.contains(&stays) && corners.len() == 3 {
+                continue;
+            }
+            let moved = |v: VertexId| self.mesh.position(if v == goes { stays } else { v });
+            let then: Vec<DVec3> = corners.iter().map(|&v| moved(v)).collect();
+            thinnest_then = thinnest_then.max(thinness(&then));
+            let turn = normal(&now).dot(normal(&then));
+            least = least.min(turn);
+        }
+        (thinnest_then < thinnest_now).then_some(least)
+    }
+
+    fn give(
+        &self,
+        face: FaceId,
+        longest: usize,
+        across: Side,
+        thin: &Thin<'_>,
+    ) -> Option<Treatment> {
+        let (mesh, edges) = (self.mesh, &self.edges);
+        let vertices = mesh.face(face);
+        let apex_corner = mesh.face_range(face).start + (longest + 2) % 3;
+        let apex = mesh.corners()[apex_corner];
+        let others = mesh.face(across.face);
+        // A triangle that takes the apex in becomes two, with a new edge to its far corner.
+        let crossing = others.len() == 3
+            && others
+                .iter()
+                .any(|&v| !vertices.contains(&v) && edges.between(v, apex).is_some());
+        let edge = edges.at_corner(across.corner())?;
+        if crossing || edges.is_misoriented(edge) || others.contains(&apex) {
+            return None;
+        }
+        if thin.careful {
+            let range = mesh.face_range(across.face);
+            let count = range.len();
+            let at = |i: usize| mesh.position(others[(across.corner() - range.start + i) % count]);
+            let here = mesh.position(apex);
+            let whole: Vec<DVec3> = (0..count).map(at).collect();
+            let up = normal(&whole);
+            let own: Vec<DVec3> = mesh.face_points(face).collect();
+            let halves = [[at(0), here, at(count - 1)], [here, at(1), at(count - 1)]];
+            // Of a polygon, only what is at the side that takes the vertex in is looked at.
+            let sound = halves
+                .iter()
+                .all(|half| normal(half).dot(up) >= MOST_TURN && thinness(half) < thinness(&own));
+            if !sound || count > 3 {
+                return None;
+            }
+        }
+        Some(Treatment::Give {
+            to: across.face,
+            after: across.corner(),
+            corner: apex_corner,
+        })
+    }
+}
+
+fn normal(points: &[DVec3]) -> DVec3 {
+    crate::measure::vector_area_of(points.iter().copied()).normalize_or_zero()
+}
+
+/// How many times its height the longest edge is; of a polygon, about so.
+fn thinness(points: &[DVec3]) -> f64 {
+    let area = crate::measure::vector_area_of(points.iter().copied()).length();
+    let sides =
+        (0..points.len()).map(|i| points[i].distance_squared(points[(i + 1) % points.len()]));
+    sides.fold(0.0, f64::max) / (2.0 * area)
+}
+
+fn carried_out(model: &Model, plan: &Plan) -> Model {
+    let mut rebuild = Rebuild::new(model);
+    for face in model.mesh.face_ids() {
+        if plan.dropped.contains(&face) {
+            continue;
+        }
+        let Some(&(after, taken)) = plan.takes.get(&face) else {
+            rebuild.keep(face);
+            continue;
+        };
+        let range = model.mesh.face_range(face);
+        let count = range.len();
+        let next = if after + 1 == range.end {
+            range.start
+        } else {
+            after + 1
+        };
+        if count == 3 {
+            let far = range
+                .clone()
+                .find(|&corner| corner != after && corner != next)
+                .expect("a triangle has a third corner");
+            rebuild.piece(face, [after, taken, far].into_iter());
+            rebuild.piece(face, [taken, next, far].into_iter());
+        } else {
+            let split = after + 1 - range.start;
+            let before = range.clone().take(split);
+            let behind = range.skip(split);
+            rebuild.piece(face, before.chain([taken]).chain(behind));
+        }
+    }
+    let mut result = rebuild.finish();
+    if !plan.joins.is_empty() {
+        let mut first: Vec<VertexId> = result.mesh.vertex_ids().collect();
+        for &(stays, goes) in &plan.joins {
+            // The lower name is kept, at the place of the one that stays.
+            let (low, high) = (stays.min(goes), stays.max(goes));
+            first[high.index()] = low;
+            result.mesh.positions_mut()[low.index()] = model.mesh.position(stays);
+            if let Some(colors) = &mut result.attributes.colors {
+                colors[low.index()] = colors[stays.index()];
+            }
+        }
+        let count = crate::spatial::numbered_by_first(&mut first);
+        result.rename_vertices(&first, count);
+    }
+    result
+}
