@@ -31,6 +31,10 @@ pub(super) struct Surroundings {
 }
 
 const ROUNDS: usize = 8;
+/// A film's weights are those of the film before it.
+const FILMS: usize = 3;
+/// A film that moves less than this share of a border edge has come to rest.
+const NEAR: f64 = 0.05;
 /// Below this a cotangent weight doesn't go, so that obtuse triangles don't push.
 const LEAST_WEIGHT: f64 = 0.02;
 /// Nor above this, so that needles don't hold everything.
@@ -40,12 +44,16 @@ const LEAST_AREA: f64 = 0.1;
 
 /// Moves the new vertices to a soap film; says whether that could be solved.
 pub(super) fn tight(patch: &mut Patch) -> bool {
-    for _ in 0..3 {
+    for _ in 0..FILMS {
         let all = Disc::of(patch, &Surroundings::default());
-        let Some(points) = all.film(patch.border) else {
+        let Some(points) = all.film() else {
             return false;
         };
+        let moved = all.furthest_moved(&points);
         patch.points[all.border..].copy_from_slice(&points);
+        if moved <= NEAR * all.border_length() / patch.border as f64 {
+            break;
+        }
     }
     true
 }
@@ -64,11 +72,7 @@ pub(super) fn round(patch: &mut Patch, around: &Surroundings) -> bool {
         let Some(points) = disc.bent(&bend) else {
             return false;
         };
-        let moved = patch.points[disc.border..]
-            .iter()
-            .zip(&points)
-            .map(|(old, new)| old.distance(*new))
-            .fold(0.0, f64::max);
+        let moved = disc.furthest_moved(&points);
         // Where no such surface spans the border, it would grow without end.
         if moved > 1.2 * last {
             break;
@@ -88,8 +92,8 @@ struct Disc {
     border: usize,
     /// Border and new vertices.
     own: usize,
-    /// For every vertex, its neighbours with their weights.
-    weights: Vec<Vec<(u32, f64)>>,
+    /// Neighbours with their weights, by vertex.
+    weights: Weights,
     areas: Vec<f64>,
     normals: Vec<DVec3>,
 }
@@ -104,21 +108,24 @@ impl Disc {
         let mut points = patch.points.clone();
         points.extend_from_slice(&around.points);
         let further = around.triangles.iter().map(|t| t.map(outside));
+        let triangles: Vec<[u32; 3]> = patch.triangles.iter().copied().chain(further).collect();
         let mut disc = Self {
-            weights: vec![Vec::new(); points.len()],
+            weights: Weights::default(),
             areas: vec![0.0; points.len()],
             normals: vec![DVec3::ZERO; points.len()],
             points,
             border,
             own,
         };
-        for triangle in patch.triangles.iter().copied().chain(further) {
-            disc.add(triangle);
+        let mut terms = Vec::with_capacity(6 * triangles.len());
+        for triangle in triangles {
+            disc.add(triangle, &mut terms);
         }
+        disc.weights = Weights::summed(disc.points.len(), terms);
         disc
     }
 
-    fn add(&mut self, triangle: [u32; 3]) {
+    fn add(&mut self, triangle: [u32; 3], terms: &mut Vec<(u32, u32, f64)>) {
         let corners = triangle.map(|v| self.points[v as usize]);
         let across = (corners[1] - corners[0]).cross(corners[2] - corners[0]);
         for k in 0..3 {
@@ -129,18 +136,9 @@ impl Disc {
             );
             let cotangent = p.dot(q) / across.length().max(f64::MIN_POSITIVE);
             let weight = (cotangent / 2.0).clamp(LEAST_WEIGHT, MOST_WEIGHT);
-            self.join(i, j, weight);
-            self.join(j, i, weight);
+            terms.extend([(i, j, weight), (j, i, weight)]);
             self.areas[triangle[k] as usize] += across.length() / 6.0;
             self.normals[triangle[k] as usize] += across;
-        }
-    }
-
-    fn join(&mut self, i: u32, j: u32, weight: f64) {
-        let list = &mut self.weights[i as usize];
-        match list.iter_mut().find(|(k, _)| *k == j) {
-            Some((_, sum)) => *sum += weight,
-            None => list.push((j, weight)),
         }
     }
 
@@ -150,6 +148,13 @@ impl Disc {
             .sum()
     }
 
+    /// How far a new vertex is at most from where it is to come to lie.
+    fn furthest_moved(&self, to: &[DVec3]) -> f64 {
+        let from = &self.points[self.border..self.own];
+        let steps = from.iter().zip(to).map(|(old, new)| old.distance(*new));
+        steps.fold(0.0, f64::max)
+    }
+
     fn normal(&self, vertex: usize) -> DVec3 {
         self.normals[vertex].normalize_or_zero()
     }
@@ -157,15 +162,15 @@ impl Disc {
     /// The sum of weighted differences to a vertex's neighbours.
     fn laplacian(&self, vertex: usize) -> DVec3 {
         let here = self.points[vertex];
-        let neighbours = self.weights[vertex].iter();
+        let neighbours = self.weights.of(vertex).iter();
         neighbours
             .map(|&(j, weight)| (self.points[j as usize] - here) * weight)
             .sum()
     }
 
     /// Where new vertices come to lie when each is the mean of its neighbours.
-    fn film(&self, border: usize) -> Option<Vec<DVec3>> {
-        let known = |v: usize| (v < border).then(|| self.points[v]);
+    fn film(&self) -> Option<Vec<DVec3>> {
+        let known = |v: usize| (v < self.border).then(|| self.points[v]);
         self.means(known)
     }
 
@@ -176,7 +181,7 @@ impl Disc {
         let mut right = vec![DVec3::ZERO; count];
         for (i, right) in right.iter_mut().enumerate() {
             let mut sum = 0.0;
-            for &(j, weight) in &self.weights[i + self.border] {
+            for &(j, weight) in self.weights.of(i + self.border) {
                 sum += weight;
                 match known(j as usize) {
                     Some(value) => *right += value * weight,
@@ -198,7 +203,7 @@ impl Disc {
         };
         let mut at_border: Vec<Option<f64>> = (0..self.border)
             .map(|v| {
-                let neighbours = self.weights[v].iter().map(|&(j, _)| j as usize);
+                let neighbours = self.weights.of(v).iter().map(|&(j, _)| j as usize);
                 let bends: Vec<f64> = neighbours.filter(|&j| further(j)).map(outer).collect();
                 let mean = bends.iter().sum::<f64>() / bends.len() as f64;
                 (!bends.is_empty()).then_some(mean)
@@ -252,7 +257,7 @@ impl Disc {
             let mut wanted = self.normal(row) * *bend * self.areas[row];
             let mut terms: Vec<(usize, f64)> = Vec::new();
             let mut sum = 0.0;
-            let neighbours = self.weights[row].iter().map(|&(j, w)| (j as usize, w));
+            let neighbours = self.weights.of(row).iter().map(|&(j, w)| (j as usize, w));
             for (j, weight) in neighbours {
                 sum += weight;
                 match new(j) {
@@ -270,6 +275,52 @@ impl Disc {
             }
         }
         solved(count, &matrix, &right)
+    }
+}
+
+/// The weights of a vertex's neighbours, in one row.
+#[derive(Default)]
+struct Weights {
+    starts: Vec<u32>,
+    list: Vec<(u32, f64)>,
+}
+
+impl Weights {
+    /// Of terms (vertex, neighbour, weight), those of one pair summed.
+    fn summed(count: usize, terms: Vec<(u32, u32, f64)>) -> Self {
+        let mut starts = vec![0u32; count + 1];
+        terms
+            .iter()
+            .for_each(|term| starts[term.0 as usize + 1] += 1);
+        for i in 0..count {
+            starts[i + 1] += starts[i];
+        }
+        let mut next = starts.clone();
+        let mut loose = vec![(0, 0.0); terms.len()];
+        for (i, j, weight) in terms {
+            let slot = &mut next[i as usize];
+            loose[*slot as usize] = (j, weight);
+            *slot += 1;
+        }
+        let mut found = Self {
+            starts: vec![0],
+            list: Vec::with_capacity(loose.len() / 2),
+        };
+        for i in 0..count {
+            let row = &mut loose[starts[i] as usize..starts[i + 1] as usize];
+            row.sort_by_key(|term| term.0);
+            for same in row.chunk_by(|a, b| a.0 == b.0) {
+                found
+                    .list
+                    .push((same[0].0, same.iter().map(|term| term.1).sum()));
+            }
+            found.starts.push(found.list.len() as u32);
+        }
+        found
+    }
+
+    fn of(&self, vertex: usize) -> &[(u32, f64)] {
+        &self.list[self.starts[vertex] as usize..self.starts[vertex + 1] as usize]
     }
 }
 

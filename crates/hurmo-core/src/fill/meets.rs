@@ -3,6 +3,8 @@
 use crate::measure::Bounds;
 use crate::mesh::{FaceId, Mesh};
 use crate::spatial::{BoxTree, Contacts, Soup, exact_weld, overlap, rounded_outward};
+use rayon::prelude::*;
+use std::cell::Cell;
 
 /// For each of several runs of new faces, `counts` long, that follow the old ones, whether one
 /// of them meets another face. Only faces near new ones are looked at.
@@ -14,28 +16,28 @@ pub(super) fn that_meet(mesh: &Mesh, old: usize, counts: &[usize]) -> Vec<bool> 
         from += count;
     }
     let round = |face: FaceId| Bounds::of(mesh.face_points(face)).unwrap_or(Bounds::NOTHING);
-    let boxes: Vec<Bounds> = runs
-        .iter()
-        .map(|run| {
-            let mut bounds = Bounds::NOTHING;
-            for point in run.clone().flat_map(|f| mesh.face_points(FaceId::new(f))) {
-                bounds.take_in(point);
-            }
-            bounds
-        })
-        .collect();
     if from == old {
         return vec![false; counts.len()];
     }
-    let tree = BoxTree::new(boxes.len(), |i| [boxes[i].min, boxes[i].max]);
-    let is_near = |face: FaceId| {
-        let bounds = round(face);
+    let tree = BoxTree::new(from - old, |i| {
+        let bounds = round(FaceId::new(old + i));
+        [bounds.min, bounds.max]
+    });
+    let is_near = |face: &FaceId| {
+        let bounds = round(*face);
         let bounds = rounded_outward([bounds.min, bounds.max]);
-        let mut near = false;
-        tree.visit(|node| overlap(node, bounds), |_| near = true);
-        near
+        let near = Cell::new(false);
+        tree.visit(
+            |node| !near.get() && overlap(node, bounds),
+            |_| near.set(true),
+        );
+        near.get()
     };
-    let faces: Vec<FaceId> = mesh.face_ids().filter(|&face| is_near(face)).collect();
+    let faces: Vec<FaceId> = (0..mesh.face_count())
+        .into_par_iter()
+        .map(FaceId::new)
+        .filter(is_near)
+        .collect();
     let place = exact_weld(mesh.positions());
     let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
     let settled = vec![false; mesh.vertex_count()];

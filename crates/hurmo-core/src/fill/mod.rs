@@ -2,7 +2,7 @@
 //!
 //! ```text
 //! rim ─┬─ up to 256 edges ──────────────▶ least total area (Barequet & Sharir 1995)
-//!      ├─ longer, flat, doesn't cross ──▶ ears cut off in the plane
+//!      ├─ longer, simple in its plane ──▶ ears cut off in the plane
 //!      └─ longer, ragged ───────────────▶ least area over samples, then between them
 //!            └─▶ edges flipped ─┬─ flat ──────────────────────────────▶ faces
 //!                               ├─ tight: refined, then a soap film ──▶ faces
@@ -20,6 +20,7 @@ mod border;
 mod fair;
 mod kinds;
 mod meets;
+mod net;
 mod patch;
 mod refine;
 
@@ -330,13 +331,16 @@ impl Layer<'_> {
             return flat;
         }
         let mut fine = flat.clone();
-        fine.scales = self.near.scales(self.mesh, border);
+        fine.scale(self.near.scales(self.mesh, border));
         let around = match *surface {
             Surface::Round => Some(self.near.around(self.mesh, border)),
             _ => None,
         };
         // From coarse to fine, so that each stage begins near its goal.
-        let mut coarseness = fine.first_coarseness(ACROSS);
+        let mut coarseness = match &around {
+            Some(_) => fine.first_coarseness(ACROSS),
+            None => 1.0,
+        };
         let mut first = true;
         loop {
             fine.refine(coarseness, &taken);

@@ -15,8 +15,9 @@ const SAMPLES: usize = 128;
 const NOTCH: f64 = 0.26;
 /// What folding over costs, in squares over the edge.
 const FOLD: f64 = 2.0;
-/// A border is flat when it strays from its plane by at most this share of its width.
-const FLAT: f64 = 0.02;
+/// A long border may stray from its plane by this share of its width, to be closed over the
+/// plane.
+const PLANE: f64 = 0.35;
 
 /// Triangles that close a border, wound as it runs, with no edge that is `taken`; `None` when
 /// there is no way to do so over the border's vertices alone. `beside[i]` is the normal of the
@@ -31,9 +32,10 @@ pub(super) fn closed(
         .map(|i| ((i, (i + 1) % count), beside[i as usize]))
         .collect();
     if points.len() > OUTRIGHT
-        && let Some(triangles) = in_the_plane(points)
+        && let Some(mut triangles) = in_the_plane(points)
         && uses_no_taken(points.len(), &triangles, taken)
     {
+        better(points, &mut triangles, taken);
         return Some(triangles);
     }
     let mut ring: Vec<u32> = (0..count).collect();
@@ -44,13 +46,13 @@ pub(super) fn closed(
     Some(triangles)
 }
 
-/// Ears cut off in the border's plane, if it is flat and doesn't cross itself there.
+/// Ears cut off in the border's plane, if it is not far from it and doesn't cross itself there.
 fn in_the_plane(points: &[DVec3]) -> Option<Vec<[u32; 3]>> {
     let area = vector_area_of(points.iter().copied());
     let normal = area.try_normalize()?;
     let heights = points.iter().map(|p| (*p - points[0]).dot(normal));
     let (low, high) = heights.fold((0.0f64, 0.0f64), |(low, high), h| (low.min(h), high.max(h)));
-    if high - low > FLAT * area.length().sqrt() {
+    if high - low > PLANE * area.length().sqrt() {
         return None;
     }
     let triangles = triangulate::polygon(points);

@@ -5,7 +5,8 @@
 //! scales; then edges are flipped to better triangles, and so on until nothing is large. Cost:
 //! near-linear in the triangles that it ends with.
 
-use crate::triangulate::flip_to_better;
+use super::net::{Net, SideOf};
+use crate::triangulate::quality;
 use glam::DVec3;
 
 /// A patch that closes a border. Its vertices are first those of the border, then new ones.
@@ -18,8 +19,16 @@ pub(super) struct Patch {
     pub border: usize,
     /// For every vertex, how long edges at it should be; empty when it isn't to be refined.
     pub scales: Vec<f64>,
+    /// How much longer a new vertex's scale is for each step away from the border.
+    pub growth: f64,
 }
 
+/// The area of an even triangle of side 1.
+const EVEN: f64 = 0.433;
+/// Up to so many triangles, or eight for each edge of the border, a patch is dense all over.
+const FAIR_COUNT: f64 = 40_000.0;
+/// How edges grow towards the middle of a larger one: by this share of the way.
+const GROWTH: f64 = 0.35;
 /// No more than so many triangles are made for one border.
 const MOST: usize = 400_000;
 const ROUNDS: usize = 40;
@@ -47,60 +56,118 @@ impl Patch {
             points,
             triangles,
             scales: Vec::new(),
+            growth: 0.0,
         }
+    }
+
+    /// Takes on scales, to be kept all over or, where that would take too many triangles, at the
+    /// border and longer further in.
+    pub fn scale(&mut self, scales: Vec<f64>) {
+        let mean = scales.iter().sum::<f64>() / scales.len().max(1) as f64;
+        let area: f64 = self.triangles.iter().map(|&t| self.area(t)).sum();
+        let wanted = area / (EVEN * mean * mean);
+        let is_many = wanted > FAIR_COUNT.max(8.0 * scales.len() as f64);
+        self.growth = if is_many { GROWTH } else { 0.0 };
+        self.scales = scales;
+    }
+
+    fn area(&self, triangle: [u32; 3]) -> f64 {
+        let corners = triangle.map(|v| self.points[v as usize]);
+        crate::measure::vector_area_of(corners.into_iter()).length()
     }
 
     /// Refines until edges are about as long as the scales ask for, times `coarseness`.
     pub fn refine(&mut self, coarseness: f64, taken: &dyn Fn(u32, u32) -> bool) {
         debug_assert_eq!(self.scales.len(), self.points.len());
+        let mut net = Net::of(std::mem::take(&mut self.triangles));
+        let every = (0..net.triangles.len() as u32)
+            .flat_map(|triangle| [0, 1, 2].map(|side| SideOf { triangle, side }));
+        let mut todo: Vec<SideOf> = every.collect();
         for _ in 0..ROUNDS {
+            self.flip(&mut net, &mut todo, taken);
             let before = self.points.len();
-            for t in 0..self.triangles.len() {
-                let [a, b, c] = self.triangles[t];
-                let corners = [a, b, c].map(|v| self.points[v as usize]);
-                let middle = corners.into_iter().sum::<DVec3>() / 3.0;
-                let scale = [a, b, c]
-                    .map(|v| self.scales[v as usize])
-                    .iter()
-                    .sum::<f64>()
-                    / 3.0;
-                let is_large = [a, b, c].iter().zip(corners).all(|(&v, corner)| {
-                    let reach = std::f64::consts::SQRT_2 * middle.distance(corner);
-                    reach > coarseness * scale.max(self.scales[v as usize])
-                });
-                if !is_large {
+            for t in 0..net.triangles.len() {
+                let triangle = net.triangles[t];
+                let Some(middle) = self.middle_of_large(triangle, coarseness) else {
                     continue;
-                }
+                };
                 let new = self.points.len() as u32;
-                let nearest = [a, b, c].into_iter().min_by(|&p, &q| {
+                let nearest = triangle.into_iter().min_by(|&p, &q| {
                     let distance = |v: u32| self.points[v as usize].distance_squared(middle);
                     distance(p).total_cmp(&distance(q))
                 });
-                self.like.push(self.like[nearest.unwrap_or(a) as usize]);
+                let like = self.like[nearest.unwrap_or(triangle[0]) as usize];
+                let scale = match self.growth > 0.0 {
+                    true => {
+                        let way = middle.distance(self.points[like as usize]);
+                        self.scales[like as usize] + self.growth * way
+                    }
+                    false => {
+                        triangle
+                            .iter()
+                            .map(|&v| self.scales[v as usize])
+                            .sum::<f64>()
+                            / 3.0
+                    }
+                };
+                self.like.push(like);
                 self.points.push(middle);
                 self.scales.push(scale);
-                self.triangles[t] = [a, b, new];
-                self.triangles.extend([[b, c, new], [c, a, new]]);
+                todo.extend(net.split(t as u32, new));
             }
-            self.flip(taken);
-            if self.points.len() == before || self.triangles.len() > MOST {
+            if self.points.len() == before || net.triangles.len() > MOST {
                 break;
             }
         }
+        self.flip(&mut net, &mut todo, taken);
+        self.triangles = net.triangles;
     }
 
-    /// Flips edges to better triangles where nothing folds over.
-    pub fn flip(&mut self, taken: &dyn Fn(u32, u32) -> bool) {
-        let points = &self.points;
-        let normal = |a: u32, b: u32, c: u32| {
-            let [a, b, c] = [a, b, c].map(|i| points[i as usize]);
-            (b - a).cross(c - a)
-        };
-        let on_border = |v: u32| (v as usize) < self.border;
-        flip_to_better(points, &mut self.triangles, |a, b, c, d| {
-            let before = normal(a, b, c) + normal(b, a, d);
-            let free = !(on_border(c) && on_border(d) && taken(c, d));
-            free && normal(c, a, d).dot(before) > 0.0 && normal(d, b, c).dot(before) > 0.0
+    /// The middle of a triangle that is large against the scales of its corners.
+    fn middle_of_large(&self, triangle: [u32; 3], coarseness: f64) -> Option<DVec3> {
+        let corners = triangle.map(|v| self.points[v as usize]);
+        let scales = triangle.map(|v| self.scales[v as usize]);
+        let middle = corners.into_iter().sum::<DVec3>() / 3.0;
+        let scale = scales.iter().sum::<f64>() / 3.0;
+        let is_large = corners.iter().zip(scales).all(|(corner, own)| {
+            let reach = std::f64::consts::SQRT_2 * middle.distance(*corner);
+            reach > coarseness * scale.max(own)
         });
+        is_large.then_some(middle)
+    }
+
+    /// Flips edges to better triangles where nothing folds over, beginning with those in
+    /// `todo`. The sorted list of qualities only ever rises, so this ends.
+    fn flip(&self, net: &mut Net, todo: &mut Vec<SideOf>, taken: &dyn Fn(u32, u32) -> bool) {
+        let at = |v: u32| self.points[v as usize];
+        let shape = |t: [u32; 3]| quality(t.map(at));
+        let normal = |[a, b, c]: [u32; 3]| (at(b) - at(a)).cross(at(c) - at(a));
+        let on_border = |v: u32| (v as usize) < self.border;
+        let mut patience = net.triangles.len() * 30;
+        while let Some(side) = todo.pop() {
+            let Some(pair) = net.pair(side) else {
+                continue;
+            };
+            let [a, b, c, d] = pair.corners;
+            let (now, then) = ([[a, b, c], [b, a, d]], [[c, a, d], [d, b, c]]);
+            let worst = |two: [[u32; 3]; 2]| shape(two[0]).min(shape(two[1]));
+            if worst(then) <= worst(now) * (1.0 + 1e-9) + 1e-15 {
+                continue;
+            }
+            let before = normal(now[0]) + normal(now[1]);
+            let folds = then.iter().any(|&t| normal(t).dot(before) <= 0.0);
+            let is_taken = on_border(c) && on_border(d) && taken(c, d);
+            // Over border vertices alone nothing can give way to what lies round them.
+            let is_stiff = |t: &[u32; 3]| t.iter().all(|&v| on_border(v));
+            let stiffens = then.iter().any(is_stiff) && !now.iter().any(is_stiff);
+            if folds || stiffens || is_taken || c == d || net.has_edge(pair.left(), c, d) {
+                continue;
+            }
+            patience -= 1;
+            if patience == 0 {
+                return todo.clear();
+            }
+            todo.extend(net.flip(pair));
+        }
     }
 }

@@ -5,15 +5,17 @@ use crate::predicates::side_of_line;
 use glam::{DVec2, DVec3};
 use rustc_hash::FxHashMap;
 use std::cmp::Ordering;
+use std::collections::BinaryHeap;
 
 /// Cuts ears off a polygon, each time the best-shaped one there is.
 pub(super) fn cut_off_ears(points: &[DVec3], flat: &[DVec2]) -> Vec<[u32; 3]> {
     let count = points.len();
     let mut ring = Ring {
         flat,
+        cells: Cells::of(flat),
         next: (0..count).map(|i| (i + 1) % count).collect(),
         previous: (0..count).map(|i| (i + count - 1) % count).collect(),
-        left: (0..count).collect(),
+        gone: vec![false; count],
     };
     let score = |ring: &Ring<'_>, i: usize| -> f64 {
         let [a, b, c] = [ring.previous[i], i, ring.next[i]];
@@ -24,39 +26,60 @@ pub(super) fn cut_off_ears(points: &[DVec3], flat: &[DVec2]) -> Vec<[u32; 3]> {
         }
     };
     let mut scores: Vec<f64> = (0..count).map(|i| score(&ring, i)).collect();
+    let mut best: BinaryHeap<Scored> = (0..count).map(|i| Scored(scores[i], i)).collect();
     let mut triangles = Vec::with_capacity(count - 2);
-    while ring.left.len() > 3 {
-        let (place, &ear) = ring
-            .left
-            .iter()
-            .enumerate()
-            .max_by(|(_, a), (_, b)| scores[**a].total_cmp(&scores[**b]).then(b.cmp(a)))
-            .expect("more than three corners are left");
+    while triangles.len() + 3 < count {
+        let Scored(scored, ear) = best.pop().expect("more than three corners are left");
+        if ring.gone[ear] || scores[ear] != scored {
+            continue;
+        }
         let (before, after) = (ring.previous[ear], ring.next[ear]);
         triangles.push([before, ear, after].map(|i| i as u32));
         ring.next[before] = after;
         ring.previous[after] = before;
-        ring.left.swap_remove(place);
-        for neighbour in [before, after] {
-            scores[neighbour] = score(&ring, neighbour);
-        }
-        if scores[ear] < 0.0 {
+        ring.gone[ear] = true;
+        let mut rescore = |i: usize| {
+            scores[i] = score(&ring, i);
+            best.push(Scored(scores[i], i));
+        };
+        if scored < 0.0 {
             // Something that was no ear went: what was hidden behind it may be one now.
-            for &i in &ring.left {
-                scores[i] = score(&ring, i);
-            }
+            (0..count).filter(|&i| !ring.gone[i]).for_each(rescore);
+        } else {
+            rescore(before);
+            rescore(after);
         }
     }
-    let last = ring.left[0];
+    let last = (0..count).find(|&i| !ring.gone[i]);
+    let last = last.expect("three corners are left");
     triangles.push([ring.previous[last], last, ring.next[last]].map(|i| i as u32));
     triangles
 }
 
+/// A corner with its score; of equal ones, the lowest corner is the greatest.
+#[derive(PartialEq)]
+struct Scored(f64, usize);
+
+impl Eq for Scored {}
+
+impl PartialOrd for Scored {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Scored {
+    fn cmp(&self, other: &Self) -> Ordering {
+        self.0.total_cmp(&other.0).then(other.1.cmp(&self.1))
+    }
+}
+
 struct Ring<'a> {
     flat: &'a [DVec2],
+    cells: Cells,
     next: Vec<usize>,
     previous: Vec<usize>,
-    left: Vec<usize>,
+    gone: Vec<bool>,
 }
 
 impl Ring<'_> {
@@ -67,15 +90,75 @@ impl Ring<'_> {
             return false;
         }
         let (low, high) = (a.min(b).min(c), a.max(b).max(c));
-        !self.left.iter().any(|&other| {
+        !self.cells.any_within(low, high, |other| {
             let p = self.flat[other];
-            p.cmpge(low).all()
+            !self.gone[other]
+                && p.cmpge(low).all()
                 && p.cmple(high).all()
                 && !corners.contains(&other)
                 && ![a, b, c].contains(&p)
                 && side_of_line(a, b, p) != Ordering::Less
                 && side_of_line(b, c, p) != Ordering::Less
                 && side_of_line(c, a, p) != Ordering::Less
+        })
+    }
+}
+
+/// Points of the plane in a grid of about as many cells.
+struct Cells {
+    low: DVec2,
+    scale: DVec2,
+    across: usize,
+    /// By cell, where its points begin in `points`.
+    starts: Vec<u32>,
+    points: Vec<u32>,
+}
+
+impl Cells {
+    fn of(flat: &[DVec2]) -> Self {
+        let low = flat.iter().copied().reduce(DVec2::min).unwrap_or_default();
+        let high = flat.iter().copied().reduce(DVec2::max).unwrap_or_default();
+        let across = (flat.len() as f64).sqrt().ceil().max(1.0) as usize;
+        let mut cells = Self {
+            low,
+            scale: DVec2::splat(across as f64) / (high - low).max(DVec2::splat(f64::MIN_POSITIVE)),
+            across,
+            starts: vec![0; across * across + 1],
+            points: vec![0; flat.len()],
+        };
+        let cell = |cells: &Self, p: DVec2| {
+            let [x, y] = cells.at(p);
+            y * across + x
+        };
+        for &p in flat {
+            let at = cell(&cells, p);
+            cells.starts[at + 1] += 1;
+        }
+        for i in 1..cells.starts.len() {
+            cells.starts[i] += cells.starts[i - 1];
+        }
+        let mut next = cells.starts.clone();
+        for (i, &p) in flat.iter().enumerate() {
+            let slot = &mut next[cell(&cells, p)];
+            cells.points[*slot as usize] = i as u32;
+            *slot += 1;
+        }
+        cells
+    }
+
+    fn at(&self, p: DVec2) -> [usize; 2] {
+        let place = (p - self.low) * self.scale;
+        // What is no number becomes 0.
+        place.to_array().map(|x| (x as usize).min(self.across - 1))
+    }
+
+    /// Whether a point in the cells that a box touches is one that `wanted` says so of.
+    fn any_within(&self, low: DVec2, high: DVec2, wanted: impl Fn(usize) -> bool) -> bool {
+        let ([left, bottom], [right, top]) = (self.at(low), self.at(high));
+        (bottom..=top).any(|y| {
+            let (first, last) = (y * self.across + left, y * self.across + right);
+            let run = self.starts[first] as usize..self.starts[last + 1] as usize;
+            self.points[run].iter().any(|&i| wanted(i as usize))
         })
     }
 }
