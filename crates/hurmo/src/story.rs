@@ -104,6 +104,12 @@ impl Step {
     /// A fill.
     pub fn filled(before: &Model, outcome: &fill::Outcome) -> Self {
         let mut did = Vec::new();
+        if outcome.trimmed > 0 {
+            did.push(format!(
+                "{} trimmed off borders",
+                out::counted(outcome.trimmed, "face")
+            ));
+        }
         if !outcome.filled.is_empty() {
             let faces = outcome.filled.iter().map(|rim| rim.faces).sum();
             let area: f64 = outcome.filled.iter().map(|rim| rim.area).sum();

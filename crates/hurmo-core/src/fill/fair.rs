@@ -58,6 +58,17 @@ pub(super) fn tight(patch: &mut Patch) -> bool {
     true
 }
 
+/// Values at all vertices of a patch from those at its border: each new vertex has the weighted
+/// mean of its neighbours.
+pub(super) fn spread(patch: &Patch, at_border: &[DVec3]) -> Option<Vec<DVec3>> {
+    let mut values = at_border.to_vec();
+    if patch.points.len() > patch.border {
+        let disc = Disc::of(patch, &Surroundings::default());
+        values.extend(disc.means(|v| at_border.get(v).copied())?);
+    }
+    Some(values)
+}
+
 /// Moves the new vertices so that the curvature of the surroundings goes on; says whether that
 /// could be solved.
 pub(super) fn round(patch: &mut Patch, around: &Surroundings) -> bool {

@@ -1,7 +1,9 @@
 use super::*;
 use crate::audit::{self, audit};
-use crate::mesh::FaceId;
+use crate::mesh::{CornerLayer, FaceId, Mesh, VertexId};
 use crate::shapes;
+use crate::units::Axis;
+use glam::{DVec2, DVec3};
 use proptest::prelude::*;
 
 fn without(mesh: &Mesh, gone: impl Fn(FaceId) -> bool) -> Model {
@@ -331,4 +333,94 @@ fn rims_are_chosen_by_part_place_size_and_plane() {
     );
     assert!(outcome.filled.is_empty());
     assert!(outcome.not_asked > 0);
+}
+
+#[test]
+fn uvs_and_colours_are_spread_over_new_faces() {
+    let plane = shapes::grid(20, 20, 4.0, 4.0);
+    let mut open = without(&plane, |f| {
+        let middle = plane.face_middle(f);
+        middle.truncate().length() < 1.0 || middle.truncate().distance(DVec2::splat(2.0)) < 1.0
+    });
+    let uv = |p: DVec3| DVec2::new(0.1 * p.x + 0.3, 0.2 * p.y);
+    let mesh = &open.mesh;
+    open.attributes.uvs = Some(CornerLayer {
+        values: mesh.positions().iter().map(|&p| uv(p)).collect(),
+        index: mesh.corners().iter().map(|v| v.0).collect(),
+    });
+    let color = |p: DVec3| [p.x as f32 * 0.25 + 0.5, 0.5, p.y as f32 * 0.25 + 0.5, 1.0];
+    open.attributes.colors = Some(mesh.positions().iter().map(|&p| color(p)).collect());
+    let facts = rims_described(mesh);
+    let hole = facts.iter().find(|rim| rim.kind == Kind::Hole).unwrap().rim;
+    for surface in [Surface::Flat, Surface::Tight] {
+        let options = Options {
+            rims: vec![hole.index()..=hole.index()],
+            surface: Some(surface),
+            ..Options::default()
+        };
+        let outcome = fill(&open, &options, &());
+        let after = &outcome.model;
+        assert!(outcome.filled[0].faces > 10);
+        let (uvs, colors) = (&after.attributes.uvs, &after.attributes.colors);
+        for (corner, &vertex) in after.mesh.corners().iter().enumerate() {
+            let here = after.mesh.position(vertex);
+            let told = uvs.as_ref().unwrap().at(corner).unwrap();
+            assert!(told.distance(uv(here)) < 0.01, "{told} at {here}");
+        }
+        for (vertex, told) in colors.as_ref().unwrap().iter().enumerate() {
+            let wanted = color(after.mesh.positions()[vertex]);
+            assert!((told[0] - wanted[0]).abs() < 0.02 && (told[2] - wanted[2]).abs() < 0.02);
+        }
+    }
+}
+
+#[test]
+fn a_hole_across_a_uv_seam_gets_no_uvs() {
+    let sphere = shapes::sphere(1.0, 4);
+    let mut open = without(&sphere, |f| sphere.face_middle(f).z > 0.8);
+    let count = open.mesh.corners().len();
+    // Every face its own island.
+    open.attributes.uvs = Some(CornerLayer {
+        values: (0..count).map(|i| DVec2::splat(i as f64)).collect(),
+        index: (0..count as u32).collect(),
+    });
+    let outcome = fill(&open, &Options::default(), &());
+    let uvs = outcome.model.attributes.uvs.unwrap();
+    assert!((count..uvs.index.len()).all(|corner| uvs.at(corner).is_none()));
+    assert!(uvs.index.len() > count);
+}
+
+#[test]
+fn trimming_takes_ragged_rows_off_before_the_hole_closes() {
+    let sphere = shapes::sphere(1.0, 5);
+    let mut open = without(&sphere, |f| sphere.face_middle(f).z > 0.7);
+    // Ragged: what lies at the border sticks out.
+    let rim = Rims::of(&open.mesh, &Edges::of(&open.mesh)).closed[0].clone();
+    for (i, vertex) in rim.vertices.iter().enumerate() {
+        let sign = if i % 2 == 0 { 1.0 } else { -1.0 };
+        open.mesh.positions_mut()[vertex.index()] *= 1.0 + 0.05 * sign;
+    }
+    let off = |trim: usize| {
+        let options = Options {
+            trim,
+            surface: Some(Surface::Round),
+            ..Options::default()
+        };
+        let outcome = fill(&open, &options, &());
+        let after = audit(&outcome.model, &audit::Options::default(), &());
+        assert!(after.mesh.watertight);
+        assert_eq!(outcome.filled[0].rim, crate::mesh::RimId(0));
+        let far = outcome
+            .model
+            .mesh
+            .positions()
+            .iter()
+            .map(|p| (p.length() - 1.0).abs());
+        (outcome.trimmed, far.fold(0.0, f64::max))
+    };
+    let (none, ragged) = off(0);
+    let (some, even) = off(1);
+    assert_eq!(none, 0);
+    assert!(some > 50);
+    assert!(ragged > 0.04 && even < 0.02, "{ragged}, then {even}");
 }

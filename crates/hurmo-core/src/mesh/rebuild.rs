@@ -9,7 +9,7 @@
 //! ```
 
 use super::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, VertexId};
-use glam::DVec3;
+use glam::{DVec2, DVec3};
 
 /// Collects the faces of a new model over the vertices of `source` (and new ones).
 pub struct Rebuild<'a> {
@@ -20,8 +20,16 @@ pub struct Rebuild<'a> {
     /// For every face made so far: the source face whose tag it has.
     face_from: Vec<FaceId>,
     new_colors: Vec<[f32; 4]>,
-    /// Means of source corners, spoken of by numbers behind those of the source's corners.
-    blends: Vec<Vec<(u32, f64)>>,
+    /// Made-up corners, spoken of by numbers behind those of the source's corners.
+    made: Vec<MadeUp>,
+}
+
+/// A corner that the source doesn't have.
+enum MadeUp {
+    /// Means of source corners.
+    Mean(Vec<(u32, f64)>),
+    /// With this UV and no normal.
+    Uv(DVec2),
 }
 
 impl<'a> Rebuild<'a> {
@@ -35,26 +43,45 @@ impl<'a> Rebuild<'a> {
             corner_from: Vec::with_capacity(source.mesh.corners().len()),
             face_from: Vec::with_capacity(source.mesh.face_count()),
             new_colors: Vec::new(),
-            blends: Vec::new(),
+            made: Vec::new(),
         }
     }
 
     /// Makes up a corner whose values are means of those of source corners, with weights that
     /// sum to one; for [`Self::moved_piece`]. It has none where one of them has none.
     pub fn blended(&mut self, of: impl Iterator<Item = (usize, f64)>) -> usize {
-        self.blends
-            .push(of.map(|(corner, weight)| (corner as u32, weight)).collect());
-        self.source.mesh.corners().len() + self.blends.len() - 1
+        let of = of.map(|(corner, weight)| (corner as u32, weight));
+        self.make_up(MadeUp::Mean(of.collect()))
+    }
+
+    /// Makes up a corner with a UV.
+    pub fn with_uv(&mut self, uv: DVec2) -> usize {
+        self.make_up(MadeUp::Uv(uv))
+    }
+
+    fn make_up(&mut self, corner: MadeUp) -> usize {
+        self.made.push(corner);
+        self.source.mesh.corners().len() + self.made.len() - 1
     }
 
     /// Adds a vertex, coloured like `like`.
     pub fn new_vertex(&mut self, position: DVec3, like: VertexId) -> VertexId {
+        self.colored_vertex(position, like, None)
+    }
+
+    /// Adds a vertex of a colour, or else coloured like `like`.
+    pub fn colored_vertex(
+        &mut self,
+        position: DVec3,
+        like: VertexId,
+        color: Option<[f32; 4]>,
+    ) -> VertexId {
         if let Some(colors) = &self.source.attributes.colors {
-            let color = match colors.get(like.index()) {
+            let others = || match colors.get(like.index()) {
                 Some(&color) => color,
                 None => self.new_colors[like.index() - colors.len()],
             };
-            self.new_colors.push(color);
+            self.new_colors.push(color.unwrap_or_else(others));
         }
         self.mesh.push_vertex(position)
     }
@@ -107,13 +134,19 @@ impl<'a> Rebuild<'a> {
     pub fn finish(self) -> Model {
         let old = &self.source.attributes;
         let mut attributes = super::Attributes {
-            uvs: old
-                .uvs
-                .as_ref()
-                .map(|layer| copied(layer, &self.corner_from, &self.blends, |uv| uv)),
+            uvs: old.uvs.as_ref().map(|layer| {
+                let own = |corner: &MadeUp| match corner {
+                    MadeUp::Uv(uv) => Some(*uv),
+                    MadeUp::Mean(of) => mean(layer, of),
+                };
+                copied(layer, &self.corner_from, &self.made, own)
+            }),
             normals: old.normals.as_ref().map(|layer| {
-                let unit = |normal: DVec3| normal.normalize_or_zero();
-                copied(layer, &self.corner_from, &self.blends, unit)
+                let own = |corner: &MadeUp| match corner {
+                    MadeUp::Uv(_) => None,
+                    MadeUp::Mean(of) => mean(layer, of).map(DVec3::normalize_or_zero),
+                };
+                copied(layer, &self.corner_from, &self.made, own)
             }),
             colors: old.colors.clone(),
             tags: super::FaceTags {
@@ -141,35 +174,37 @@ impl<'a> Rebuild<'a> {
     }
 }
 
-fn copied<T>(
-    layer: &CornerLayer<T>,
-    corner_from: &[u32],
-    blends: &[Vec<(u32, f64)>],
-    finished: impl Fn(T) -> T,
-) -> CornerLayer<T>
+fn mean<T>(layer: &CornerLayer<T>, of: &[(u32, f64)]) -> Option<T>
 where
     T: Copy + std::ops::Mul<f64, Output = T> + std::iter::Sum,
 {
+    of.iter()
+        .map(|&(corner, weight)| Some(layer.at(corner as usize)? * weight))
+        .sum()
+}
+
+fn copied<T: Copy>(
+    layer: &CornerLayer<T>,
+    corner_from: &[u32],
+    made: &[MadeUp],
+    own: impl Fn(&MadeUp) -> Option<T>,
+) -> CornerLayer<T> {
     let mut values = layer.values.clone();
-    let blended: Vec<u32> = blends
+    let made: Vec<u32> = made
         .iter()
-        .map(|blend| {
-            let terms = blend.iter().map(|&(corner, weight)| {
-                let value = layer.at(corner as usize)?;
-                Some(value * weight)
-            });
-            let mean: Option<Vec<T>> = terms.collect();
-            mean.map_or(NO_VALUE, |terms| {
-                values.push(finished(terms.into_iter().sum()));
+        .map(|corner| match own(corner) {
+            Some(value) => {
+                values.push(value);
                 values.len() as u32 - 1
-            })
+            }
+            None => NO_VALUE,
         })
         .collect();
     let index = corner_from.iter().map(|&corner| match corner {
         NO_VALUE => NO_VALUE,
         corner => match layer.index.get(corner as usize) {
             Some(&value) => value,
-            None => blended[corner as usize - layer.index.len()],
+            None => made[corner as usize - layer.index.len()],
         },
     });
     CornerLayer {

@@ -26,6 +26,7 @@ use std::ops::RangeInclusive;
     hurmo fill heron.ply -o closed.ply --up-to 40 --surface tight\n  \
     hurmo fill lantern.obj -o closed.obj --rim R1,R3..R5\n  \
     hurmo fill lantern.obj -o closed.obj --unit cm --up-to 12mm\n  \
+    hurmo fill heron.ply -o closed.ply --trim 1\n  \
     hurmo fill bust.stl -o bust-closed.stl --leave-longest 1"
 )]
 pub struct Arguments {
@@ -50,6 +51,9 @@ pub struct Arguments {
     /// mirrored whole
     #[arg(long, value_name = "x|y|z", value_parser = axis)]
     mirror: Option<Axis>,
+    /// Take so many rows of ragged faces off the border first
+    #[arg(long, value_name = "ROWS", default_value_t = 0)]
+    trim: usize,
     /// What the new faces are like
     #[arg(long, value_name = "flat|tight|round")]
     surface: Option<Shape>,
@@ -85,6 +89,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         nearest: arguments.nearest,
         leave_longest: arguments.leave_longest,
         mirror: arguments.mirror,
+        trim: arguments.trim,
         surface: arguments.surface.map(|shape| match shape {
             Shape::Flat => Surface::Flat,
             Shape::Tight => Surface::Tight,
