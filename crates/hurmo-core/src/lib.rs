@@ -28,6 +28,7 @@ pub mod progress;
 pub mod remesh;
 pub mod shapes;
 pub mod spatial;
+pub mod thicken;
 pub mod topology;
 pub mod triangulate;
 pub mod units;

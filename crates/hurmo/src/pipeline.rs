@@ -147,6 +147,7 @@ impl<'a> Pipeline<'a> {
                 out::counted(dropped.len(), "floating part"),
                 list.join(", ")
             )],
+            single: Vec::new(),
             left: Vec::new(),
             moved: Moved::NewFromOld.between(&self.model.mesh, &model.mesh),
         };
@@ -207,6 +208,7 @@ pub fn decimated(
     let step = Step {
         step: "decimate",
         did,
+        single: Vec::new(),
         left: left.into_iter().collect(),
         moved: Moved::Both.between(&model.mesh, &outcome.model.mesh),
     };
@@ -231,6 +233,7 @@ pub fn remeshed(
             out::measure(outcome.edge),
             out::counted(outcome.line_edges, "edge"),
         )],
+        single: Vec::new(),
         left: Vec::new(),
         moved: Moved::Both.between(&model.mesh, &outcome.model.mesh),
     };

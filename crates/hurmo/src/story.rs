@@ -3,6 +3,8 @@
 use crate::out::{self, count, measure};
 use crate::report::{self, AuditDocument};
 use hurmo_core::measure::{Deviation, PartMeasure, deviation, one_way_deviation};
+use hurmo_core::mesh::RimId;
+use hurmo_core::thicken::Outcome as Thickened;
 use hurmo_core::{Mesh, Model, fill, mend};
 use serde::Serialize;
 
@@ -16,6 +18,8 @@ pub struct Step {
     pub step: &'static str,
     /// What it changed, in words; empty when nothing.
     pub did: Vec<String>,
+    /// Single things that it did, a line each.
+    pub single: Vec<String>,
     /// What it left, and why.
     pub left: Vec<String>,
     /// The largest sampled distance by which it moved the surface, in model units.
@@ -82,6 +86,7 @@ impl Step {
         Self {
             step: "mend",
             did,
+            single: Vec::new(),
             left: {
                 let mut left = words(&outcome.left);
                 left.extend(outcome.perhaps_wanted.iter().map(|part| {
@@ -119,9 +124,6 @@ impl Step {
                 out::counted(faces, "face"),
                 measure(area),
             ));
-            let mut rims: Vec<String> = outcome.filled.iter().map(filled_in_words).collect();
-            shorten(&mut rims, 5);
-            did.push(rims.join("; "));
         }
         let mut left: Vec<String> = outcome
             .left
@@ -149,6 +151,65 @@ impl Step {
         Self {
             step: "fill",
             did,
+            single: {
+                let mut rims: Vec<String> = outcome.filled.iter().map(filled_in_words).collect();
+                shorten(&mut rims, 8);
+                rims
+            },
+            left,
+            moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
+        }
+    }
+
+    /// A band between two rims.
+    pub fn bridged(before: &Model, rims: [usize; 2], bridged: &fill::Bridged) -> Self {
+        let [one, two] = rims.map(RimId::new);
+        let rows = match bridged.rows {
+            0 => "triangles".to_string(),
+            rows => format!("quads in {}", out::counted(rows, "row")),
+        };
+        let faces = out::counted(bridged.faces, "face");
+        let meets = bridged
+            .meets_others
+            .then_some("the band meets other faces, or itself");
+        Self {
+            step: "fill",
+            did: vec![format!("{one} and {two} joined with {faces}: {rows}")],
+            single: Vec::new(),
+            left: meets.into_iter().map(String::from).collect(),
+            moved: Moved::OldFromNew.between(&before.mesh, &bridged.model.mesh),
+        }
+    }
+
+    /// Walls given to sheets.
+    pub fn thickened(before: &Model, outcome: &Thickened) -> Self {
+        let mut did = Vec::new();
+        if !outcome.thickened.is_empty() {
+            let mut names: Vec<_> = outcome.thickened.iter().map(ToString::to_string).collect();
+            shorten(&mut names, 6);
+            did.push(format!(
+                "{} given a wall with {}: {}",
+                out::counted(outcome.thickened.len(), "sheet"),
+                out::counted(outcome.faces, "face"),
+                names.join(" "),
+            ));
+        }
+        let mut left: Vec<String> = outcome
+            .left
+            .iter()
+            .map(|(part, why)| format!("{part} left without a wall: {why}"))
+            .collect();
+        shorten(&mut left, 4);
+        if outcome.crossing > 0 {
+            left.push(format!(
+                "{} of the sheets and their walls cross others: the wall is thicker than they bend",
+                out::counted(outcome.crossing, "face")
+            ));
+        }
+        Self {
+            step: "thicken",
+            did,
+            single: Vec::new(),
             left,
             moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
         }
@@ -179,6 +240,9 @@ impl Step {
             out::bold(&format!("{:9}", self.step)),
             out::faint(&moved)
         );
+        for single in &self.single {
+            text += &format!("            {single}\n");
+        }
         for left in &self.left {
             text += &format!("            {}\n", out::doubtful(left));
         }
@@ -203,14 +267,22 @@ pub fn dropped_in_words(dropped: &[PartMeasure]) -> String {
 
 /// A rim that was closed: how, with what, and how far from flat.
 fn filled_in_words(rim: &fill::Filled) -> String {
-    let mut words = format!("{} {}", rim.rim, rim.surface.name());
-    if rim.rise > 0.0 {
-        words += &format!(", rises {}", measure(rim.rise));
-    }
-    if rim.made_plainer {
-        words += " (a finer one would meet other faces)";
-    }
-    words
+    let rise = match rim.rise > 0.0 {
+        true => format!(", rises {}", measure(rim.rise)),
+        false => String::new(),
+    };
+    let plainer = match rim.made_plainer {
+        true => " (a finer one would meet other faces)",
+        false => "",
+    };
+    format!(
+        "{} ({}) {}{plainer}: {}, {} square units{rise}",
+        rim.rim,
+        out::counted(rim.edges, "edge"),
+        rim.surface.name(),
+        out::counted(rim.faces, "face"),
+        measure(rim.area),
+    )
 }
 
 /// Cuts a long list, saying how much of it.

@@ -5,6 +5,7 @@
 //! the height of a sliver, or the short side of a needle.
 
 use super::thin::{Done, Thin, one_round};
+use super::zero_area::unrepeat;
 use super::{Cure, Options, Step};
 use crate::audit::is_sliver;
 use crate::mesh::{Mesh, Model};
@@ -53,6 +54,8 @@ fn apply(model: &mut Model, options: &Options) -> Step {
         if !changed {
             break;
         }
+        // Polygons along a collapsed edge have a corner less.
+        unrepeat(model, &mut Done::default());
     }
     let mut done: Vec<_> = done.into_iter().collect();
     done.sort_unstable();
@@ -127,6 +130,28 @@ mod tests {
             prop_assert_eq!(after.count("intersecting-faces"), 0);
             let off = (after.mesh.volume / before.mesh.volume - 1.0).abs();
             prop_assert!(off < 2e-3, "{}", off);
+        }
+    }
+
+    #[test]
+    fn polygons_beside_a_collapsed_needle_stay_sound() {
+        // A tube of quads with rings so near each other that its triangles are needles.
+        let profile: Vec<glam::DVec2> = [0.0, 1.0, 1.004, 2.0, 3.0]
+            .map(|z| glam::DVec2::new(1.0, z))
+            .to_vec();
+        let model = Model::from(shapes::lathe(&profile, 24, true));
+        let before = audit(&model, &audit::Options::default(), &());
+        assert!(before.count("sliver-faces") > 0 && before.mesh.watertight);
+        let after = audit(&cleared(&model).model, &audit::Options::default(), &());
+        assert!(after.mesh.watertight);
+        assert!(after.count("sliver-faces") < before.count("sliver-faces"));
+        for check in [
+            "zero-area-faces",
+            "lamina-faces",
+            "nonmanifold-edges",
+            "intersecting-faces",
+        ] {
+            assert_eq!(after.count(check), 0, "{check}");
         }
     }
 

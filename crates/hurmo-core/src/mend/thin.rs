@@ -227,23 +227,47 @@ impl<'m> Surroundings<'m> {
     }
 
     /// The cosine of the most that a face turns if one vertex becomes another; `None` if one
-    /// becomes thinner than the thinnest of those at the two now, or loses its area.
+    /// becomes thinner than the thinnest of those at the two now, loses its area, or comes to lie
+    /// on another.
     fn least_turn(&self, stays: VertexId, goes: VertexId) -> Option<f64> {
         let (mut least, mut thinnest_now, mut thinnest_then) = (1.0f64, 0.0f64, 0.0f64);
-        for &face in &self.at[&goes] {
+        let mut sets: Vec<Vec<VertexId>> = Vec::new();
+        let mut faces: Vec<FaceId> = [stays, goes]
+            .iter()
+            .flat_map(|v| &self.at[v])
+            .copied()
+            .collect();
+        faces.sort_unstable();
+        faces.dedup();
+        for face in faces {
             let corners = self.mesh.face(face);
+            let mut after: Vec<VertexId> = corners
+                .iter()
+                .map(|&v| if v == goes { stays } else { v })
+                .collect();
+            after.dedup();
+            if after.len() > 1 && after[0] == after[after.len() - 1] {
+                after.pop();
+            }
             let now: Vec<DVec3> = self.mesh.face_points(face).collect();
-            thinnest_now = thinnest_now.max(thinness(&now));
-            if corners.contains(&stays) && corners.len() == 3 {
+            if corners.contains(&goes) {
+                thinnest_now = thinnest_now.max(thinness(&now));
+            }
+            if after.len() < 3 {
                 continue;
             }
-            let moved = |v: VertexId| self.mesh.position(if v == goes { stays } else { v });
-            let then: Vec<DVec3> = corners.iter().map(|&v| moved(v)).collect();
-            thinnest_then = thinnest_then.max(thinness(&then));
-            let turn = normal(&now).dot(normal(&then));
-            least = least.min(turn);
+            if corners.contains(&goes) {
+                let then: Vec<DVec3> = after.iter().map(|&v| self.mesh.position(v)).collect();
+                thinnest_then = thinnest_then.max(thinness(&then));
+                least = least.min(normal(&now).dot(normal(&then)));
+            }
+            after.sort_unstable();
+            sets.push(after);
         }
-        (thinnest_then < thinnest_now).then_some(least)
+        let count = sets.len();
+        sets.sort_unstable();
+        sets.dedup();
+        (thinnest_then < thinnest_now && sets.len() == count).then_some(least)
     }
 
     fn give(

@@ -63,7 +63,7 @@ fn diagonal(mesh: &Mesh) -> f64 {
 }
 
 /// Takes repeated corners out of faces, and faces without three corners out of the model.
-fn unrepeat(model: &mut Model, done: &mut Done) {
+pub(super) fn unrepeat(model: &mut Model, done: &mut Done) {
     if !model.mesh.face_ids().any(|f| model.mesh.is_collapsed(f)) {
         return;
     }

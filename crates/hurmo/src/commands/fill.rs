@@ -27,6 +27,7 @@ use std::ops::RangeInclusive;
     hurmo fill lantern.obj -o closed.obj --rim R1,R3..R5\n  \
     hurmo fill lantern.obj -o closed.obj --unit cm --up-to 12mm\n  \
     hurmo fill heron.ply -o closed.ply --trim 1\n  \
+    hurmo fill lantern.obj -o joined.obj --bridge R1,R2\n  \
     hurmo fill bust.stl -o bust-closed.stl --leave-longest 1"
 )]
 pub struct Arguments {
@@ -51,6 +52,11 @@ pub struct Arguments {
     /// mirrored whole
     #[arg(long, value_name = "x|y|z", value_parser = axis)]
     mirror: Option<Axis>,
+    /// Join two rims with a band of faces, and close none
+    #[arg(long, value_name = "RIM,RIM", conflicts_with_all = [
+        "rim", "part", "up_to", "nearest", "leave_longest", "mirror", "trim", "surface",
+    ])]
+    bridge: Option<String>,
     /// Take so many rows of ragged faces off the border first
     #[arg(long, value_name = "ROWS", default_value_t = 0)]
     trim: usize,
@@ -80,6 +86,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         return list(arguments, session);
     };
     let job = Job::begin(session, &job, arguments.brief.as_deref())?;
+    if let Some(pair) = &arguments.bridge {
+        return bridge(&job, pair);
+    }
     let mesh = &job.before.mesh;
     check_there(&rims, 'R', mesh.rims, "rim")?;
     check_there(&parts, 'P', mesh.parts, "part")?;
@@ -108,6 +117,16 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let outcome = fill::fill(&job.model, &options, &session.progress);
     let step = Step::filled(&job.model, &outcome);
     job.finish(&outcome.model, vec![step], Vec::new())
+}
+
+fn bridge(job: &Job<'_>, pair: &str) -> Result<Ending> {
+    let rims: Vec<usize> = numbered(pair, 'R')?.into_iter().flatten().take(3).collect();
+    let &[one, two] = rims.as_slice() else {
+        bail!("--bridge joins two rims, as in --bridge R1,R2");
+    };
+    let bridged = fill::bridge(&job.model, [one, two])?;
+    let step = Step::bridged(&job.model, [one, two], &bridged);
+    job.finish(&bridged.model, vec![step], Vec::new())
 }
 
 fn ranges(list: &Option<String>, letter: char) -> Result<Vec<RangeInclusive<usize>>> {

@@ -11,6 +11,7 @@ use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::audit::Brief;
 use hurmo_core::mend::{self, MendError, Options, WeldTrial};
+use hurmo_core::thicken::thicken;
 use hurmo_core::triangulate::Which;
 use hurmo_core::units::Length;
 
@@ -26,6 +27,7 @@ use hurmo_core::units::Length;
     hurmo mend lantern.obj -o welded.obj --near auto --seams-only\n  \
     hurmo mend lantern.obj -o mended.obj --clear interior-faces\n  \
     hurmo mend lantern.obj -o mended.obj --keep duplicate-vertices\n  \
+    hurmo mend lantern.obj -o printable.obj --unit m --thicken 2mm\n  \
     hurmo mend bollard.obj -o bollard.stl --triangulate all"
 )]
 pub struct Arguments {
@@ -46,7 +48,7 @@ pub struct Arguments {
     #[arg(long)]
     seams_only: bool,
     /// Show what welds at several distances would do, and do none
-    #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate"])]
+    #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate", "thicken"])]
     try_weld: bool,
     /// Turn open parts so that the side that is seen is their front, consistent ones too
     #[arg(long)]
@@ -54,6 +56,9 @@ pub struct Arguments {
     /// Cut one-sided parts open along few edges, so that their faces can be made consistent
     #[arg(long)]
     cut_one_sided: bool,
+    /// Then give open sheets a wall so thick, behind their fronts
+    #[arg(long, value_name = "LENGTH")]
+    thicken: Option<Length>,
     /// Cut n-gons, or all polygons, into triangles
     #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
     triangulate: Option<Polygons>,
@@ -146,8 +151,18 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             crate::out::measure(100.0 * safe / diagonal),
         ),
     };
-    let step = Step::mended(&job.model, &outcome);
-    job.finish(&outcome.model, vec![step], Vec::new())
+    let mut steps = vec![Step::mended(&job.model, &outcome)];
+    let mut model = outcome.model;
+    if let Some(thickness) = arguments.thicken {
+        let thickness = length_in(thickness, job.model.unit, diagonal)?;
+        if thickness <= 0.0 {
+            bail!("--thicken takes a length above 0");
+        }
+        let thickened = thicken(&model, thickness);
+        steps.push(Step::thickened(&model, &thickened));
+        model = thickened.model;
+    }
+    job.finish(&model, steps, Vec::new())
 }
 
 /// A distance, and what it is of the diagonal.

@@ -176,6 +176,7 @@ fn pick(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Endin
     let step = Step {
         step: "parts",
         did,
+        single: Vec::new(),
         left: Vec::new(),
         moved: None,
     };
@@ -226,6 +227,7 @@ fn join(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Endin
     let step = Step {
         step: "join",
         did,
+        single: Vec::new(),
         left,
         moved: None,
     };
