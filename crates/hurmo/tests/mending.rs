@@ -1,0 +1,175 @@
+//! `hurmo mend` and `hurmo fill` beyond the plain cases, by what is in the files that they write.
+
+mod common;
+
+use common::{Bench, CUBE, count};
+
+fn told(bench: &Bench, line: &str, code: i32) -> String {
+    let output = bench.hurmo(line).code(code).get_output().stdout.clone();
+    String::from_utf8(output).unwrap()
+}
+
+/// A cube as another's text goes on: its vertices are numbered behind eight, and moved along x.
+fn moved(cube: &str, along: f64) -> String {
+    cube.lines()
+        .map(|line| match line.split_once(' ') {
+            Some(("v", rest)) => {
+                let (x, yz) = rest.split_once(' ').unwrap();
+                format!("v {} {yz}\n", x.parse::<f64>().unwrap() + along)
+            }
+            Some(("f", rest)) => {
+                let corners = rest.split(' ').map(|c| c.parse::<u32>().unwrap() + 8);
+                let corners: Vec<String> = corners.map(|c| c.to_string()).collect();
+                format!("f {}\n", corners.join(" "))
+            }
+            _ => format!("{line}\n"),
+        })
+        .collect()
+}
+
+#[test]
+fn t_junctions_are_stitched_unless_open_edges_are_kept() {
+    let bench = Bench::new();
+    // A strip of one quad beside a strip of two, which share vertices 2 and 3.
+    bench.file(
+        "strips.obj",
+        "v 0 0 0\nv 2 0 0\nv 2 2 0\nv 0 2 0\nv 2 1 0\nv 3 0 0\nv 3 1 0\nv 3 2 0\n\
+         f 1 2 3 4\nf 2 6 7 5\nf 5 7 8 3\n",
+    );
+    let words = told(&bench, "mend strips.obj -o out.obj", 0);
+    assert!(words.contains("1 T-junctions stitched"), "{words}");
+    let after = bench.audit("out.obj");
+    assert_eq!(
+        (after["mesh"]["parts"].as_u64(), count(&after, "open-edges")),
+        (Some(1), 7)
+    );
+    assert_eq!(after["mesh"]["area"], 6.0);
+    let words = told(&bench, "mend strips.obj -o kept.obj --keep open-edges", 0);
+    assert!(words.contains("nothing to do"), "{words}");
+    bench.file("brief.toml", "[mend]\nkeep = [\"open-edges\"]\n");
+    let words = told(&bench, "mend strips.obj -o briefed.obj --for brief.toml", 0);
+    assert!(words.contains("nothing to do"), "{words}");
+}
+
+#[test]
+fn boxes_side_by_side_are_left_two_and_told() {
+    let bench = Bench::new();
+    let beside = moved(CUBE, 1.0);
+    bench.file("boxes.obj", format!("{CUBE}{beside}"));
+    let words = told(&bench, "mend boxes.obj -o out.obj", 0);
+    assert!(
+        words.contains("4 vertices left apart where closed surfaces touch"),
+        "{words}"
+    );
+    let after = bench.audit("out.obj");
+    assert_eq!(
+        (
+            after["mesh"]["watertight"].as_bool(),
+            count(&after, "nonmanifold-edges")
+        ),
+        (Some(true), 0)
+    );
+    // An engine has no use for two vertices at one place, and none for solids.
+    bench.hurmo("mend boxes.obj -o welded.obj --for engine --clear duplicate-vertices");
+    assert_eq!(bench.audit("welded.obj")["mesh"]["vertices"], 12);
+}
+
+#[test]
+fn what_is_taken_apart_stays_apart_in_a_second_mend() {
+    let bench = Bench::new();
+    // Two cubes that share an edge.
+    bench.file(
+        "pair.obj",
+        format!("{CUBE}v 2 1 0\nv 2 2 0\nv 1 2 0\nv 2 1 1\nv 2 2 1\nv 1 2 1\n"),
+    );
+    let text = std::fs::read_to_string(bench.path("pair.obj")).unwrap();
+    let at = |x: f64, y: f64, z: f64| {
+        let mut number = 0;
+        for line in text.lines().filter_map(|line| line.strip_prefix("v ")) {
+            number += 1;
+            let p: Vec<f64> = line.split(' ').map(|n| n.parse().unwrap()).collect();
+            if p == [x, y, z] {
+                return number;
+            }
+        }
+        panic!("no vertex at {x} {y} {z}");
+    };
+    let mut faces = String::new();
+    for quad in [
+        [(1., 1., 0.), (1., 2., 0.), (2., 2., 0.), (2., 1., 0.)],
+        [(1., 1., 1.), (2., 1., 1.), (2., 2., 1.), (1., 2., 1.)],
+        [(1., 1., 0.), (2., 1., 0.), (2., 1., 1.), (1., 1., 1.)],
+        [(2., 1., 0.), (2., 2., 0.), (2., 2., 1.), (2., 1., 1.)],
+        [(2., 2., 0.), (1., 2., 0.), (1., 2., 1.), (2., 2., 1.)],
+        [(1., 2., 0.), (1., 1., 0.), (1., 1., 1.), (1., 2., 1.)],
+    ] {
+        let [a, b, c, d] = quad.map(|(x, y, z)| at(x, y, z));
+        faces += &format!("f {a} {b} {c} {d}\n");
+    }
+    bench.file("pair.obj", text.clone() + &faces);
+    assert_eq!(count(&bench.audit("pair.obj"), "nonmanifold-edges"), 1);
+    bench
+        .hurmo("mend pair.obj -o apart.obj --clear nonmanifold-edges")
+        .code(0);
+    let apart = bench.audit("apart.obj");
+    assert_eq!(
+        (
+            apart["mesh"]["parts"].as_u64(),
+            apart["mesh"]["watertight"].as_bool()
+        ),
+        (Some(2), Some(true))
+    );
+    let words = told(&bench, "mend apart.obj -o again.obj --near 0", 0);
+    assert!(words.contains("nothing to do"), "{words}");
+}
+
+#[test]
+fn sheets_get_walls_and_rims_get_bands() {
+    let bench = Bench::new();
+    let open = CUBE.replace("f 4 1 5 8\n", "").replace("f 2 3 7 6\n", "");
+    bench.file("open.obj", open);
+    let words = told(
+        &bench,
+        "mend open.obj -o walled.obj --unit mm --thicken 0.1mm",
+        0,
+    );
+    assert!(
+        words.contains("1 sheet given a wall with 12 faces: P1"),
+        "{words}"
+    );
+    let walled = bench.audit("walled.obj");
+    assert_eq!(walled["mesh"]["watertight"], true);
+    let volume = walled["mesh"]["volume"].as_f64().unwrap();
+    assert!((volume - (1.0 - 0.8 * 0.8)).abs() < 1e-3, "{volume}");
+    bench.hurmo("mend open.obj -o no.obj --thicken 0").code(2);
+
+    // Two cubes, open towards each other.
+    let (left, right) = (
+        CUBE.replace("f 2 3 7 6\n", ""),
+        CUBE.replace("f 4 1 5 8\n", ""),
+    );
+    bench.file("two.obj", left + &moved(&right, 3.0));
+    let words = told(&bench, "fill two.obj -o one.obj --bridge R1,R2", 0);
+    assert!(
+        words.contains("R1 and R2 joined with 8 faces: quads in 2 rows"),
+        "{words}"
+    );
+    let one = bench.audit("one.obj");
+    assert_eq!(
+        (
+            one["mesh"]["parts"].as_u64(),
+            one["mesh"]["watertight"].as_bool()
+        ),
+        (Some(1), Some(true))
+    );
+    assert!((one["mesh"]["volume"].as_f64().unwrap() - 4.0).abs() < 1e-9);
+    for wrong in ["R1", "R1,R1", "R1,R7", "P1,P2"] {
+        bench
+            .hurmo(&format!("fill two.obj -o no.obj --bridge {wrong}"))
+            .code(2);
+    }
+    assert!(!bench.path("no.obj").exists());
+    bench
+        .hurmo("fill two.obj -o no.obj --bridge R1,R2 --rim R1")
+        .code(2);
+}
