@@ -271,9 +271,9 @@ fn filled_in_words(rim: &fill::Filled) -> String {
         true => format!(", rises {}", measure(rim.rise)),
         false => String::new(),
     };
-    let plainer = match rim.made_plainer {
-        true => " (a finer one would meet other faces)",
-        false => "",
+    let plainer = match rim.why_plainer {
+        Some(why) => format!(" ({why})"),
+        None => String::new(),
     };
     format!(
         "{} ({}) {}{plainer}: {}, {} square units{rise}",

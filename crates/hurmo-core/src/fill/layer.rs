@@ -2,8 +2,10 @@
 
 use super::around::FacesNear;
 use super::border::{Border, Chords, chord};
+use super::kinds::bend;
+use super::options::FLAT;
 use super::refine::Patch;
-use super::{Filled, Surface, Task, fair, patch, values};
+use super::{Filled, Surface, Task, fair, grid, patch, values};
 use crate::measure::vector_area;
 use crate::mesh::{Model, Rebuild, VertexId};
 use glam::DVec3;
@@ -24,7 +26,8 @@ impl Layer<'_> {
     pub fn lay(&mut self, task: &Task) -> Filled {
         let before = self.rebuild.face_count();
         let mut surface = task.surface;
-        let patch = self.patch(&task.border, &mut surface);
+        let mut why_plainer = task.why_plainer;
+        let patch = self.patch(&task.border, &mut surface, &mut why_plainer);
         let area = patch.triangles.iter().map(|t| {
             let corners = t.map(|i| patch.points[i as usize]);
             crate::measure::vector_area_of(corners.into_iter()).length()
@@ -32,11 +35,11 @@ impl Layer<'_> {
         let filled = Filled {
             rim: task.name,
             edges: task.border.vertices.len(),
-            faces: patch.triangles.len(),
+            faces: patch.face_count(),
             area: area.sum(),
             surface,
             rise: rise(&patch),
-            made_plainer: task.made_plainer,
+            why_plainer,
             meets_others: false,
         };
         self.add(&task.border, &patch);
@@ -45,7 +48,12 @@ impl Layer<'_> {
     }
 
     /// The new faces of a border; `surface` is made plainer where a finer one can't be had.
-    fn patch(&self, border: &Border, surface: &mut Surface) -> Patch {
+    fn patch(
+        &self,
+        border: &Border,
+        surface: &mut Surface,
+        why_plainer: &mut Option<&'static str>,
+    ) -> Patch {
         let points: Vec<DVec3> = border
             .vertices
             .iter()
@@ -55,6 +63,15 @@ impl Layer<'_> {
             let [a, b] = [i, j].map(|i| border.vertices[i as usize]);
             self.chords.contains(&chord(a, b))
         };
+        if *surface == Surface::Grid {
+            match grid::over(points.clone(), &taken) {
+                Ok(patch) => return self.faired(patch, border),
+                Err(why) => {
+                    *surface = Surface::Tight;
+                    *why_plainer = Some(why);
+                }
+            }
+        }
         let beside: Vec<DVec3> = border
             .faces
             .iter()
@@ -62,6 +79,7 @@ impl Layer<'_> {
             .collect();
         let Some(triangles) = patch::closed(&points, &beside, &taken) else {
             *surface = Surface::Flat;
+            *why_plainer = Some("every way across it is taken by an edge");
             return star(&points);
         };
         let flat = Patch::over(points, triangles);
@@ -90,7 +108,8 @@ impl Layer<'_> {
             };
             if !faired {
                 *surface = surface.plainer().unwrap_or(Surface::Flat);
-                return self.patch(border, surface);
+                *why_plainer = Some("a finer one could not be solved");
+                return self.patch(border, surface, why_plainer);
             }
             if coarseness <= 1.0 {
                 break;
@@ -99,6 +118,19 @@ impl Layer<'_> {
             first = false;
         }
         fine
+    }
+
+    /// A grid curved on like its surroundings, unless its border is flat.
+    fn faired(&self, grid: Patch, border: &Border) -> Patch {
+        if bend(&grid.points[..grid.border]) <= FLAT {
+            return grid;
+        }
+        let around = self.near.around(&self.model.mesh, border);
+        let mut faired = grid.clone();
+        match fair::tight(&mut faired) && fair::round(&mut faired, &around) {
+            true => faired,
+            false => grid,
+        }
     }
 
     fn add(&mut self, border: &Border, patch: &Patch) {
@@ -113,24 +145,27 @@ impl Layer<'_> {
         let sources: Option<Vec<usize>> =
             uvs.map(|uvs| uvs.iter().map(|&uv| self.rebuild.with_uv(uv)).collect());
         let count = patch.border as u32;
-        for triangle in &patch.triangles {
+        for face in patch.faces() {
+            let sides = face.len();
             // The group and material of the face along its side of the rim, if it has one.
-            let along = (0..3).find(|&k| {
-                let (a, b) = (triangle[k], triangle[(k + 1) % 3]);
+            let along = (0..sides).find(|&k| {
+                let (a, b) = (face[k], face[(k + 1) % sides]);
                 a < count && b < count && (a + 1) % count == b
             });
-            let place = along.map_or(patch.like[triangle[0] as usize], |k| triangle[k]);
+            let place = along.map_or(patch.like[face[0] as usize], |k| face[k]);
             let like = border.faces[place as usize];
-            let corners = triangle.map(|i| vertices[i as usize]);
+            let corners: Vec<VertexId> = face.iter().map(|&i| vertices[i as usize]).collect();
             match &sources {
                 Some(sources) => {
-                    let corners = triangle.map(|i| (sources[i as usize], vertices[i as usize]));
-                    self.rebuild.moved_piece(like, corners.into_iter());
+                    let sources = face.iter().map(|&i| sources[i as usize]);
+                    let corners = sources.zip(corners.iter().copied());
+                    self.rebuild.moved_piece(like, corners);
                 }
                 None => self.rebuild.new_face(like, &corners),
             }
-            for k in 0..3 {
-                self.chords.insert(chord(corners[k], corners[(k + 1) % 3]));
+            for k in 0..sides {
+                self.chords
+                    .insert(chord(corners[k], corners[(k + 1) % sides]));
             }
         }
     }

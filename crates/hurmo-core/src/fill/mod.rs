@@ -7,6 +7,8 @@
 //!            └─▶ edges flipped ─┬─ flat ──────────────────────────────▶ faces
 //!                               ├─ tight: refined, then a soap film ──▶ faces
 //!                               └─ round: refined, then curved on ────▶ faces
+//!
+//! rim of an even number of edges ─▶ grid: quads across, curved on ────▶ faces
 //! ```
 //!
 //! New faces wind like the faces along the rim. No diagonal is laid where the model has an
@@ -19,6 +21,7 @@ mod around;
 mod border;
 mod bridge;
 mod fair;
+mod grid;
 mod kinds;
 mod layer;
 mod meets;
@@ -56,8 +59,8 @@ pub struct Filled {
     pub surface: Surface,
     /// How far a new vertex lies from the rim's plane at most.
     pub rise: f64,
-    /// Whether a finer surface would have met other faces.
-    pub made_plainer: bool,
+    /// Why it is plainer than what was asked for, if it is.
+    pub why_plainer: Option<&'static str>,
     /// Whether even this one meets other faces.
     pub meets_others: bool,
 }
@@ -95,7 +98,7 @@ struct Task {
     name: RimId,
     border: Border,
     surface: Surface,
-    made_plainer: bool,
+    why_plainer: Option<&'static str>,
 }
 
 /// The rims of a model, and what they lie in.
@@ -141,7 +144,7 @@ impl<'m> Ground<'m> {
                     name,
                     border,
                     surface: options.surface.unwrap_or(Surface::fitting(facts)),
-                    made_plainer: false,
+                    why_plainer: None,
                 }),
             }
         }
@@ -176,7 +179,7 @@ impl<'m> Ground<'m> {
                 filled[i].meets_others = true;
                 if let Some(plainer) = task.surface.plainer() {
                     task.surface = plainer;
-                    task.made_plainer = true;
+                    task.why_plainer = Some("a finer one would meet other faces");
                     again = true;
                 }
             }

@@ -16,6 +16,8 @@ pub enum Surface {
     Tight,
     /// Refined, and with the curvature of the surroundings.
     Round,
+    /// Quads across, for rims with an even number of edges.
+    Grid,
 }
 
 impl Surface {
@@ -29,7 +31,7 @@ impl Surface {
 
     pub(super) fn plainer(self) -> Option<Self> {
         match self {
-            Surface::Round => Some(Surface::Tight),
+            Surface::Grid | Surface::Round => Some(Surface::Tight),
             Surface::Tight => Some(Surface::Flat),
             Surface::Flat => None,
         }
@@ -41,12 +43,13 @@ impl Surface {
             Surface::Flat => "flat",
             Surface::Tight => "tight",
             Surface::Round => "round",
+            Surface::Grid => "grid",
         }
     }
 }
 
 /// Up to this bend (a share of its width), a rim is flat.
-const FLAT: f64 = 0.02;
+pub(super) const FLAT: f64 = 0.02;
 
 /// Which rims to close, those that meet every condition, and how.
 #[derive(Clone, Debug, Default)]

@@ -14,6 +14,8 @@ use glam::DVec3;
 pub(super) struct Patch {
     pub points: Vec<DVec3>,
     pub triangles: Vec<[u32; 3]>,
+    /// What the faces are where they are to be quads, of which the triangles are the halves.
+    pub quads: Vec<[u32; 4]>,
     /// For every vertex, the place on the border that it takes after.
     pub like: Vec<u32>,
     pub border: usize,
@@ -34,6 +36,24 @@ const MOST: usize = 400_000;
 const ROUNDS: usize = 40;
 
 impl Patch {
+    /// The faces that it is to become.
+    pub fn faces(&self) -> impl Iterator<Item = &[u32]> {
+        let quads = self.quads.iter().map(|quad| &quad[..]);
+        let triangles = match self.quads.is_empty() {
+            true => &self.triangles[..],
+            false => &[],
+        };
+        quads.chain(triangles.iter().map(|triangle| &triangle[..]))
+    }
+
+    /// How many these are.
+    pub fn face_count(&self) -> usize {
+        match self.quads.len() {
+            0 => self.triangles.len(),
+            count => count,
+        }
+    }
+
     /// How much coarser than asked for it is to begin with, to have about `across` edges from
     /// side to side; a power of 2.
     pub fn first_coarseness(&self, across: f64) -> f64 {
@@ -55,6 +75,7 @@ impl Patch {
             border: points.len(),
             points,
             triangles,
+            quads: Vec::new(),
             scales: Vec::new(),
             growth: 0.0,
         }

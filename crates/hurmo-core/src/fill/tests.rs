@@ -6,7 +6,7 @@ use crate::units::Axis;
 use glam::{DVec2, DVec3};
 use proptest::prelude::*;
 
-fn without(mesh: &Mesh, gone: impl Fn(FaceId) -> bool) -> Model {
+pub(super) fn without(mesh: &Mesh, gone: impl Fn(FaceId) -> bool) -> Model {
     let mut out = Mesh::from_parts(mesh.positions().to_vec(), vec![], vec![0]).unwrap();
     for (face, vertices) in mesh.faces() {
         if !gone(face) {
@@ -142,7 +142,7 @@ proptest! {
     }
 }
 
-fn with_surface(model: &Model, surface: Surface) -> (Outcome, audit::Audit) {
+pub(super) fn with_surface(model: &Model, surface: Surface) -> (Outcome, audit::Audit) {
     let options = Options {
         surface: Some(surface),
         ..Options::default()

@@ -61,7 +61,7 @@ pub struct Arguments {
     #[arg(long, value_name = "ROWS", default_value_t = 0)]
     trim: usize,
     /// What the new faces are like
-    #[arg(long, value_name = "flat|tight|round")]
+    #[arg(long, value_name = "flat|tight|round|grid")]
     surface: Option<Shape>,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
@@ -76,6 +76,8 @@ enum Shape {
     Tight,
     /// As dense as the surroundings, and curved on as they are
     Round,
+    /// Quads across, for rims with an even number of edges
+    Grid,
 }
 
 /// Runs `hurmo fill`.
@@ -103,6 +105,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             Shape::Flat => Surface::Flat,
             Shape::Tight => Surface::Tight,
             Shape::Round => Surface::Round,
+            Shape::Grid => Surface::Grid,
         }),
         ..Options::default()
     };
