@@ -109,6 +109,9 @@ impl Step {
     /// A fill.
     pub fn filled(before: &Model, outcome: &fill::Outcome) -> Self {
         let mut did = Vec::new();
+        if !outcome.dropped.is_empty() {
+            did.push(dropped_in_words(&outcome.dropped));
+        }
         if outcome.trimmed > 0 {
             did.push(format!(
                 "{} trimmed off borders",
@@ -275,8 +278,12 @@ fn filled_in_words(rim: &fill::Filled) -> String {
         Some(why) => format!(" ({why})"),
         None => String::new(),
     };
+    let islands = match rim.islands {
+        0 => String::new(),
+        islands => format!(", {} taken in", out::counted(islands, "island")),
+    };
     format!(
-        "{} ({}) {}{plainer}: {}, {} square units{rise}",
+        "{} ({}) {}{plainer}: {}, {} square units{rise}{islands}",
         rim.rim,
         out::counted(rim.edges, "edge"),
         rim.surface.name(),

@@ -34,7 +34,8 @@ impl Layer<'_> {
         });
         let filled = Filled {
             rim: task.name,
-            edges: task.border.vertices.len(),
+            edges: task.edges,
+            islands: task.islands,
             faces: patch.face_count(),
             area: area.sum(),
             surface,

@@ -22,6 +22,7 @@ mod border;
 mod bridge;
 mod fair;
 mod grid;
+mod islands;
 mod kinds;
 mod layer;
 mod meets;
@@ -33,9 +34,11 @@ mod trim;
 mod values;
 
 pub use bridge::{BridgeError, Bridged, bridge};
+pub use islands::Islands;
 pub use kinds::{Kind, RimFacts, rims_described};
 pub use options::{Options, Surface};
 
+use crate::measure::{PartMeasure, part_measures, vector_area};
 use crate::mesh::{Model, Rebuild, RimId};
 use crate::progress::Observer;
 use crate::topology::{Edges, Parts, Rim, Rims};
@@ -43,6 +46,7 @@ use around::FacesNear;
 use border::{Border, edges_between_rims};
 use layer::Layer;
 use serde::Serialize;
+use trim::Trimmed;
 
 /// A rim that was closed.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -51,6 +55,8 @@ pub struct Filled {
     pub rim: RimId,
     /// How many edges it had.
     pub edges: usize,
+    /// How many islands the new faces took in.
+    pub islands: usize,
     /// How many faces were added.
     pub faces: usize,
     /// Their area, in square units.
@@ -85,6 +91,8 @@ pub struct Outcome {
     pub filled: Vec<Filled>,
     /// What was asked for and could not be closed.
     pub left: Vec<Left>,
+    /// Islands that were dropped, as they were named then.
+    pub dropped: Vec<PartMeasure>,
     /// How many ragged faces went before that.
     pub trimmed: usize,
     /// How many rims were not asked for.
@@ -96,6 +104,9 @@ pub struct Outcome {
 /// A rim on its way.
 struct Task {
     name: RimId,
+    /// Without those of its islands.
+    edges: usize,
+    islands: usize,
     border: Border,
     surface: Surface,
     why_plainer: Option<&'static str>,
@@ -123,17 +134,45 @@ impl<'m> Ground<'m> {
         }
     }
 
-    /// What is to be done, and what can't be: of the rims in `asked`, by place and name.
-    fn tasks(&self, asked: &[(usize, RimId)], options: &Options) -> (Vec<Task>, Vec<Left>) {
+    fn border(&self, rim: usize) -> Border {
+        Border::of(&self.model.mesh, &self.edges, &self.rims.closed[rim])
+    }
+
+    /// What is to be done, and what can't be: of the rims in `asked`, by place and name, with
+    /// the islands that they are to be joined to.
+    fn tasks(
+        &self,
+        asked: &[(usize, RimId)],
+        joined: &[islands::Found],
+        options: &Options,
+    ) -> (Vec<Task>, Vec<Left>) {
         let mesh = &self.model.mesh;
         let (mut tasks, mut left) = (Vec::new(), Vec::new());
         for &(rim, name) in asked {
+            if joined.iter().any(|found| found.rims.contains(&rim)) {
+                continue;
+            }
             let facts = &self.facts[rim];
-            let border = Border::of(mesh, &self.edges, &self.rims.closed[rim]);
+            let mut border = self.border(rim);
             let seam = facts.kind == Kind::Seam && options.rims.is_empty();
-            let why = border
+            let mut why = border
                 .unfit(mesh)
                 .or(seam.then_some("it is a seam, which a weld closes"));
+            let mut surface = options.surface.unwrap_or(Surface::fitting(facts));
+            let islands = joined.iter().find(|found| found.rim == rim);
+            if let Some(found) = islands {
+                let own = found.rims.iter().map(|&rim| self.border(rim)).collect();
+                match islands::joined(mesh, border, own) {
+                    Some(all) => border = all,
+                    None => {
+                        why = Some("an island in it faces the other way");
+                        border = self.border(rim);
+                    }
+                }
+                if matches!(surface, Surface::Round | Surface::Grid) {
+                    surface = Surface::Tight;
+                }
+            }
             match why {
                 Some(reason) => left.push(Left {
                     rim: name,
@@ -142,8 +181,10 @@ impl<'m> Ground<'m> {
                 }),
                 None => tasks.push(Task {
                     name,
+                    edges: facts.edges,
+                    islands: islands.map_or(0, |found| found.rims.len()),
                     border,
-                    surface: options.surface.unwrap_or(Surface::fitting(facts)),
+                    surface,
                     why_plainer: None,
                 }),
             }
@@ -197,31 +238,84 @@ pub fn fill(model: &Model, options: &Options, observer: &dyn Observer) -> Outcom
     let chosen = options.chosen(&ground.facts, diagonal * 1e-6);
     let not_asked = ground.facts.len() - chosen.len();
     let broken_chains = ground.rims.broken.len();
-    let (left, (model, filled), trimmed) = if options.trim == 0 {
-        let asked: Vec<_> = chosen.iter().map(|&i| (i, RimId::new(i))).collect();
-        let (tasks, left) = ground.tasks(&asked, options);
-        (left, ground.close(tasks, observer), 0)
-    } else {
-        let rims: Vec<&Rim> = chosen.iter().map(|&i| &ground.rims.closed[i]).collect();
-        let trimmed = trim::trimmed(model, &rims, options.trim);
-        let ground = Ground::of(&trimmed.model);
-        let asked: Vec<(usize, RimId)> = (0..ground.facts.len())
-            .filter_map(|i| {
-                let first = ground.rims.closed[i].vertices.first()?;
-                let of_rim = trimmed.of_rim[first.index()]?;
-                Some((i, RimId::new(chosen[of_rim])))
-            })
-            .collect();
-        let (tasks, left) = ground.tasks(&asked, options);
-        (left, ground.close(tasks, observer), trimmed.faces)
+    let asked: Vec<_> = chosen.iter().map(|&i| (i, RimId::new(i))).collect();
+
+    let mut dropped = Vec::new();
+    let cleared = (options.islands == Some(Islands::Drop))
+        .then(|| ground.without_islands(&asked, &mut dropped));
+    let (ground, asked) = match &cleared {
+        Some(cleared) => cleared.ground(&asked),
+        None => (ground, asked),
     };
+    let trimmed = (options.trim > 0).then(|| {
+        let rims: Vec<&Rim> = asked.iter().map(|&(i, _)| &ground.rims.closed[i]).collect();
+        trim::trimmed(ground.model, &rims, options.trim)
+    });
+    let (ground, asked) = match &trimmed {
+        Some(trimmed) => trimmed.ground(&asked),
+        None => (ground, asked),
+    };
+    let joined = match options.islands {
+        Some(Islands::Join) => islands::found(&ground, asked.iter().map(|&(rim, _)| rim)),
+        _ => Vec::new(),
+    };
+    let (tasks, left) = ground.tasks(&asked, &joined, options);
+    let (model, filled) = ground.close(tasks, observer);
     Outcome {
         model,
         filled,
         left,
-        trimmed,
+        dropped,
+        trimmed: trimmed.as_ref().map_or(0, |trimmed| trimmed.faces),
         not_asked,
         broken_chains,
+    }
+}
+
+impl Ground<'_> {
+    /// The model without what floats in some rims; says what that is.
+    fn without_islands(&self, asked: &[(usize, RimId)], dropped: &mut Vec<PartMeasure>) -> Trimmed {
+        let mesh = &self.model.mesh;
+        let parts = Parts::of(mesh);
+        let found = islands::found(self, asked.iter().map(|&(rim, _)| rim));
+        let mut goes = vec![false; parts.len()];
+        for part in found.iter().flat_map(|found| &found.parts) {
+            goes[part.index()] = true;
+        }
+        let areas: Vec<f64> = mesh
+            .face_ids()
+            .map(|face| vector_area(mesh, face).length())
+            .collect();
+        let measures = part_measures(mesh, &parts, &areas).into_iter();
+        dropped.extend(measures.filter(|measure| goes[measure.part.index()]));
+        let gone: Vec<bool> = mesh
+            .face_ids()
+            .map(|face| {
+                parts
+                    .of_face(mesh, face)
+                    .is_some_and(|part| goes[part.index()])
+            })
+            .collect();
+        let mut of_rim = vec![None; mesh.vertex_count()];
+        for (i, &(rim, _)) in asked.iter().enumerate() {
+            for vertex in &self.rims.closed[rim].vertices {
+                of_rim[vertex.index()] = Some(i);
+            }
+        }
+        trim::without_faces(self.model, &gone, of_rim)
+    }
+}
+
+impl Trimmed {
+    /// The rims of what is left, and which of them come of those that were asked for.
+    fn ground(&self, asked: &[(usize, RimId)]) -> (Ground<'_>, Vec<(usize, RimId)>) {
+        let ground = Ground::of(&self.model);
+        let asked = (0..ground.facts.len()).filter_map(|i| {
+            let first = ground.rims.closed[i].vertices.first()?;
+            Some((i, asked[self.of_rim[first.index()]?].1))
+        });
+        let asked = asked.collect();
+        (ground, asked)
     }
 }
 

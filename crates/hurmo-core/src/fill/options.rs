@@ -1,5 +1,6 @@
 //! Which rims to close, and with what.
 
+use super::islands::Islands;
 use super::kinds::RimFacts;
 use crate::units::Axis;
 use glam::DVec3;
@@ -69,6 +70,8 @@ pub struct Options {
     /// The plane through the origin in which rims are left: the model is one half of a
     /// mirrored whole.
     pub mirror: Option<Axis>,
+    /// What becomes of parts that float in holes.
+    pub islands: Option<Islands>,
     /// Rows of ragged faces to take off the border first.
     pub trim: usize,
     /// What new faces are like; `None`: as each rim asks for.

@@ -41,6 +41,16 @@ pub(super) fn trimmed(model: &Model, rims: &[&Rim], rows: usize) -> Trimmed {
         }
     }
     drop_loose_pieces(mesh, &of_rim, &mut gone);
+    without_faces(model, &gone, of_rim)
+}
+
+/// A model without some faces, and the vertices that only they used.
+pub(super) fn without_faces(
+    model: &Model,
+    gone: &[bool],
+    mut of_rim: Vec<Option<usize>>,
+) -> Trimmed {
+    let mesh = &model.mesh;
     let mut rebuild = Rebuild::new(model);
     for face in mesh.face_ids().filter(|face| !gone[face.index()]) {
         rebuild.keep(face);

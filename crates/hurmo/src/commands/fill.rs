@@ -11,7 +11,7 @@ use crate::{out, report};
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use glam::DVec3;
-use hurmo_core::fill::{self, Options, Surface};
+use hurmo_core::fill::{self, Islands, Options, Surface};
 use hurmo_core::units::Axis;
 use std::ops::RangeInclusive;
 
@@ -28,6 +28,7 @@ use std::ops::RangeInclusive;
     hurmo fill lantern.obj -o closed.obj --unit cm --up-to 12mm\n  \
     hurmo fill heron.ply -o closed.ply --trim 1\n  \
     hurmo fill lantern.obj -o joined.obj --bridge R1,R2\n  \
+    hurmo fill scan.ply -o closed.ply --islands drop\n  \
     hurmo fill bust.stl -o bust-closed.stl --leave-longest 1"
 )]
 pub struct Arguments {
@@ -54,9 +55,12 @@ pub struct Arguments {
     mirror: Option<Axis>,
     /// Join two rims with a band of faces, and close none
     #[arg(long, value_name = "RIM,RIM", conflicts_with_all = [
-        "rim", "part", "up_to", "nearest", "leave_longest", "mirror", "trim", "surface",
+        "rim", "part", "up_to", "nearest", "leave_longest", "mirror", "trim", "surface", "islands",
     ])]
     bridge: Option<String>,
+    /// What becomes of parts that float in a hole; they are left unless this says
+    #[arg(long, value_name = "drop|join")]
+    islands: Option<IslandsArgument>,
     /// Take so many rows of ragged faces off the border first
     #[arg(long, value_name = "ROWS", default_value_t = 0)]
     trim: usize,
@@ -66,6 +70,14 @@ pub struct Arguments {
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
+}
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum IslandsArgument {
+    /// They go, and the hole closes over where they were
+    Drop,
+    /// The new faces take them in
+    Join,
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -101,6 +113,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         leave_longest: arguments.leave_longest,
         mirror: arguments.mirror,
         trim: arguments.trim,
+        islands: arguments.islands.map(|islands| match islands {
+            IslandsArgument::Drop => Islands::Drop,
+            IslandsArgument::Join => Islands::Join,
+        }),
         surface: arguments.surface.map(|shape| match shape {
             Shape::Flat => Surface::Flat,
             Shape::Tight => Surface::Tight,
