@@ -1,13 +1,13 @@
 //! How long it takes to close a rim of 10,000 edges, with each surface.
 //!
-//! The rim is a ragged ring, its faces twenty rows of quads. Every figure is the median of five
+//! Round the hole lie twenty rows of quads. One rim is even, one ragged. Every figure is the median of five
 //! runs of `fill` alone, in seconds.
 //!
 //!     cargo bench -p hurmo-core --bench fill
 
 use glam::DVec3;
 use hurmo_core::Model;
-use hurmo_core::fill::{Options, Surface, fill};
+use hurmo_core::fill::{Kind, Options, RimFacts, Surface, fill, rims_described};
 use hurmo_core::mesh::{Mesh, VertexId};
 use std::f64::consts::TAU;
 use std::time::Instant;
@@ -17,53 +17,58 @@ const ROWS: u32 = 20;
 const RUNS: usize = 5;
 
 fn main() {
-    let model = ragged_ring();
-    println!("rim of {EDGES} edges, median of 5 runs");
     let wanted: Vec<String> = std::env::args().skip(1).collect();
     let is_wanted = |surface: &Surface| {
         let named = |word: &String| word.as_str() == surface.name();
         !wanted.iter().any(|word| !word.starts_with('-')) || wanted.iter().any(named)
     };
     let surfaces = [Surface::Flat, Surface::Tight, Surface::Round];
-    for surface in surfaces.into_iter().filter(is_wanted) {
-        let options = Options {
-            rims: vec![0..=0],
-            surface: Some(surface),
-            ..Options::default()
-        };
-        let mut seconds = Vec::new();
-        let mut last = None;
-        for _ in 0..RUNS {
-            let start = Instant::now();
-            let outcome = fill(&model, &options, &());
-            seconds.push(start.elapsed().as_secs_f64());
-            last = outcome.filled.into_iter().next();
+    for (name, ragged) in [("even", 0.0), ("ragged", 0.3)] {
+        let model = ring(ragged);
+        let rims = rims_described(&model.mesh);
+        let is_hole = |rim: &RimFacts| rim.kind == Kind::Hole;
+        let hole = rims.iter().position(is_hole).expect("a hole");
+        println!("{name} rim of {EDGES} edges, median of {RUNS} runs");
+        for surface in surfaces.iter().copied().filter(is_wanted) {
+            let options = Options {
+                rims: vec![hole..=hole],
+                surface: Some(surface),
+                ..Options::default()
+            };
+            let mut seconds = Vec::new();
+            let mut last = None;
+            for _ in 0..RUNS {
+                let start = Instant::now();
+                let outcome = fill(&model, &options, &());
+                seconds.push(start.elapsed().as_secs_f64());
+                last = outcome.filled.into_iter().next();
+            }
+            seconds.sort_by(f64::total_cmp);
+            let filled = last.expect("the rim is closed");
+            println!(
+                "{:6} {:>8.2} s  {:>8} faces, {}{}",
+                surface.name(),
+                seconds[RUNS / 2],
+                filled.faces,
+                filled.surface.name(),
+                if filled.meets_others {
+                    ", meets others"
+                } else {
+                    ""
+                },
+            );
         }
-        seconds.sort_by(f64::total_cmp);
-        let filled = last.expect("the rim is closed");
-        println!(
-            "{:6} {:>8.2} s  {:>8} faces, {}{}",
-            surface.name(),
-            seconds[RUNS / 2],
-            filled.faces,
-            filled.surface.name(),
-            if filled.meets_others {
-                ", meets others"
-            } else {
-                ""
-            },
-        );
     }
 }
 
-fn ragged_ring() -> Model {
+/// Twenty rows of quads round a hole; the first row is ragged within the surface, by so many rows.
+fn ring(ragged: f64) -> Model {
     let mut mesh = Mesh::default();
     for row in 0..ROWS {
         for i in 0..EDGES {
             let turn = TAU * f64::from(i) / f64::from(EDGES);
-            // The first row is ragged within the surface.
             let row = match row {
-                0 => 0.3 * (1.7 * f64::from(i)).sin(),
+                0 => ragged * (1.7 * f64::from(i)).sin(),
                 _ => f64::from(row),
             };
             let inward = 1.0 - row / f64::from(ROWS);
