@@ -15,7 +15,7 @@
 //! search for contacts.
 
 use crate::mesh::{FaceId, Mesh, Model, PartId, Rebuild, VertexId};
-use crate::spatial::{Contacts, Soup, exact_weld};
+use crate::spatial::Contacts;
 use crate::topology::{Edges, Parts, fans};
 use glam::{DMat3, DVec3};
 use rustc_hash::FxHashMap;
@@ -68,12 +68,7 @@ pub fn thicken(model: &Model, thickness: f64) -> Outcome {
         for corner in mesh.face_range(face) {
             let edge = edges.at_corner(corner).expect("no vertex is repeated");
             if edges.sides(edge).len() == 1 {
-                let range = mesh.face_range(face);
-                let next = if corner + 1 == range.end {
-                    range.start
-                } else {
-                    corner + 1
-                };
+                let next = mesh.next_corner(face, corner);
                 let [a, b] = [corner, next].map(|corner| mesh.corners()[corner]);
                 rebuild.new_face(face, &[b, a, back[&a], back[&b]]);
             }
@@ -96,14 +91,13 @@ pub fn thicken(model: &Model, thickness: f64) -> Outcome {
 
 /// Which parts are sheets that can be given a wall; and open ones that can't, with the reason.
 fn sheets(mesh: &Mesh, edges: &Edges, parts: &Parts) -> (Vec<bool>, Vec<(PartId, &'static str)>) {
-    let mut open = vec![false; parts.len()];
+    let open = parts.open(mesh, edges);
     let mut why: Vec<Option<&'static str>> = vec![None; parts.len()];
     for edge in edges.ids() {
         let sides = edges.sides(edge);
         let Some(part) = parts.of_face(mesh, sides[0].face) else {
             continue;
         };
-        open[part.index()] |= sides.len() == 1;
         if sides.len() > 2 {
             why[part.index()] = Some("it has non-manifold edges");
         } else if edges.is_misoriented(edge) {
@@ -178,10 +172,7 @@ fn steps_back(mesh: &Mesh, faces: &[FaceId], thickness: f64) -> FxHashMap<Vertex
 fn crossing(mesh: &Mesh, sheets: &[FaceId], old: usize) -> usize {
     let added = (old..mesh.face_count()).map(FaceId::new);
     let faces: Vec<FaceId> = sheets.iter().copied().chain(added).collect();
-    let place = exact_weld(mesh.positions());
-    let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
-    let settled = vec![false; mesh.vertex_count()];
-    let contacts = Contacts::of(&soup, mesh.face_count(), &settled, |_| None);
+    let contacts = Contacts::among(mesh, &faces);
     faces.iter().filter(|&&face| contacts.touches(face)).count()
 }
 

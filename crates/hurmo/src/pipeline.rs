@@ -95,12 +95,7 @@ impl<'a> Pipeline<'a> {
 
     fn mend(&mut self) -> Result<()> {
         let brief = &self.plan.brief;
-        let mut clear: Vec<String> = mend::CURES
-            .iter()
-            .filter(|cure| cure.safe)
-            .flat_map(|cure| cure.clears)
-            .map(|check| check.to_string())
-            .collect();
+        let mut clear: Vec<String> = mend::safe().map(String::from).collect();
         if brief.wants_closed() {
             clear.push("nonmanifold-edges".into());
         }

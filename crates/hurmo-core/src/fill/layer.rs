@@ -83,11 +83,10 @@ impl Layer<'_> {
             *why_plainer = Some("every way across it is taken by an edge");
             return star(&points);
         };
-        let flat = Patch::over(points, triangles);
+        let mut fine = Patch::over(points, triangles);
         if *surface == Surface::Flat {
-            return flat;
+            return fine;
         }
-        let mut fine = flat.clone();
         fine.scale(self.near.scales(&self.model.mesh, border));
         let around = match *surface {
             Surface::Round => Some(self.near.around(&self.model.mesh, border)),

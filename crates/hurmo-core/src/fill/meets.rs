@@ -2,7 +2,7 @@
 
 use crate::measure::Bounds;
 use crate::mesh::{FaceId, Mesh};
-use crate::spatial::{BoxTree, Contacts, Soup, exact_weld, overlap, rounded_outward};
+use crate::spatial::{BoxTree, Contacts, overlap, rounded_outward};
 use rayon::prelude::*;
 use std::cell::Cell;
 
@@ -38,10 +38,7 @@ pub(super) fn that_meet(mesh: &Mesh, old: usize, counts: &[usize]) -> Vec<bool> 
         .map(FaceId::new)
         .filter(is_near)
         .collect();
-    let place = exact_weld(mesh.positions());
-    let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
-    let settled = vec![false; mesh.vertex_count()];
-    let contacts = Contacts::of(&soup, mesh.face_count(), &settled, |_| None);
+    let contacts = Contacts::among(mesh, &faces);
     runs.into_iter()
         .map(|mut run| run.any(|face| contacts.touches(FaceId::new(face))))
         .collect()

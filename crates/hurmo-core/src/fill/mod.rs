@@ -38,7 +38,7 @@ pub use islands::Islands;
 pub use kinds::{Kind, RimFacts, rims_described};
 pub use options::{Options, Surface};
 
-use crate::measure::{PartMeasure, part_measures, vector_area};
+use crate::measure::{PartMeasure, parts_measured};
 use crate::mesh::{Model, Rebuild, RimId};
 use crate::progress::Observer;
 use crate::topology::{Edges, Parts, Rim, Rims};
@@ -282,11 +282,7 @@ impl Ground<'_> {
         for part in found.iter().flat_map(|found| &found.parts) {
             goes[part.index()] = true;
         }
-        let areas: Vec<f64> = mesh
-            .face_ids()
-            .map(|face| vector_area(mesh, face).length())
-            .collect();
-        let measures = part_measures(mesh, &parts, &areas).into_iter();
+        let measures = parts_measured(mesh, &parts).into_iter();
         dropped.extend(measures.filter(|measure| goes[measure.part.index()]));
         let gone: Vec<bool> = mesh
             .face_ids()
@@ -310,12 +306,14 @@ impl Trimmed {
     /// The rims of what is left, and which of them come of those that were asked for.
     fn ground(&self, asked: &[(usize, RimId)]) -> (Ground<'_>, Vec<(usize, RimId)>) {
         let ground = Ground::of(&self.model);
-        let asked = (0..ground.facts.len()).filter_map(|i| {
-            let first = ground.rims.closed[i].vertices.first()?;
-            Some((i, asked[self.of_rim[first.index()]?].1))
-        });
-        let asked = asked.collect();
-        (ground, asked)
+        let mut left: Vec<(usize, RimId)> = (0..ground.facts.len())
+            .filter_map(|i| {
+                let first = ground.rims.closed[i].vertices.first()?;
+                Some((i, asked[self.of_rim[first.index()]?].1))
+            })
+            .collect();
+        left.sort_by_key(|(_, name)| *name);
+        (ground, left)
     }
 }
 

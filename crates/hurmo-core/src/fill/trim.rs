@@ -2,7 +2,7 @@
 //!
 //! Pieces that come loose and are smaller than what is trimmed are ragged, too, and go.
 
-use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
+use crate::mesh::{FaceId, Mesh, Model};
 use crate::topology::{Parts, Rim};
 
 /// A model without some rows of faces.
@@ -50,20 +50,8 @@ pub(super) fn without_faces(
     gone: &[bool],
     mut of_rim: Vec<Option<usize>>,
 ) -> Trimmed {
-    let mesh = &model.mesh;
-    let mut rebuild = Rebuild::new(model);
-    for face in mesh.face_ids().filter(|face| !gone[face.index()]) {
-        rebuild.keep(face);
-    }
-    let mut left = rebuild.finish();
-    let (was, is) = (mesh.used_vertices(), left.mesh.used_vertices());
-    let on_line = |v: VertexId| model.lines.iter().any(|line| line.contains(&v));
-    let goes: Vec<bool> = mesh
-        .vertex_ids()
-        .map(|v| was[v.index()] && !is[v.index()] && !on_line(v))
-        .collect();
-    left.drop_vertices(&goes);
-    let mut goes = goes.iter();
+    let (left, vertex_goes) = model.without_faces(|face| gone[face.index()]);
+    let mut goes = vertex_goes.iter();
     of_rim.retain(|_| !*goes.next().expect("one for each vertex"));
     Trimmed {
         model: left,

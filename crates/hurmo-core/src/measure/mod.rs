@@ -4,7 +4,7 @@ mod deviation;
 mod parts;
 
 pub use deviation::{Deviation, deviation, one_way_deviation};
-pub use parts::{PartMeasure, floating_parts, part_measures};
+pub use parts::{PartMeasure, floating_parts, part_measures, parts_measured};
 
 use crate::mesh::{FaceId, Mesh};
 use crate::topology::signed_volume_term;

@@ -1,6 +1,6 @@
 //! Measures by part, and which parts float loose.
 
-use super::Bounds;
+use super::{Bounds, vector_area};
 use crate::mesh::{FaceId, Mesh, PartId};
 use crate::topology::Parts;
 use serde::Serialize;
@@ -19,6 +19,15 @@ pub struct PartMeasure {
     /// A face of it.
     #[serde(skip)]
     pub first_face: FaceId,
+}
+
+/// Measures every part, in the order of their names.
+pub fn parts_measured(mesh: &Mesh, parts: &Parts) -> Vec<PartMeasure> {
+    let areas: Vec<f64> = mesh
+        .face_ids()
+        .map(|face| vector_area(mesh, face).length())
+        .collect();
+    part_measures(mesh, parts, &areas)
 }
 
 /// Measures every part, in the order of their names; `areas` by face.

@@ -4,7 +4,7 @@
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey, interior, nested};
 use crate::measure::{PartMeasure, floating_parts};
-use crate::mesh::{Model, PartId, Rebuild};
+use crate::mesh::{Model, PartId};
 use crate::topology::Edges;
 use std::collections::BTreeSet;
 
@@ -33,13 +33,9 @@ pub(super) const FLOATING: Cure = Cure {
     apply: |model, _| {
         let mut wanted = Vec::new();
         let mut step = drop_parts(model, Needs::Connectivity, |survey| {
-            let (perhaps_wanted, scraps) = floating_parts(&survey.part_measures)
-                .into_iter()
-                .partition::<Vec<_>, _>(|&part| is_perhaps_wanted(survey, part));
-            wanted = perhaps_wanted
-                .iter()
-                .map(|&p| survey.part(p).clone())
-                .collect();
+            let (perhaps_wanted, scraps) = wanted_and_scraps(survey);
+            let measures = perhaps_wanted.iter().map(|&p| survey.part(p).clone());
+            wanted = measures.collect();
             scraps.into_iter().collect()
         });
         step.perhaps_wanted = wanted;
@@ -47,27 +43,19 @@ pub(super) const FLOATING: Cure = Cure {
     },
 };
 
-/// Whether a small part is closed and lies within the bounds of the main part.
-fn is_perhaps_wanted(survey: &Survey<'_>, part: PartId) -> bool {
+/// Floating parts that are closed and lie within the bounds of the main part, and the others.
+fn wanted_and_scraps(survey: &Survey<'_>) -> (Vec<PartId>, Vec<PartId>) {
     let measures = &survey.part_measures;
-    let main = measures.iter().max_by(|a, b| a.area.total_cmp(&b.area));
-    let bounds = &survey.part(part).bounds;
-    let within = main.is_some_and(|main| {
-        bounds.min.cmpge(main.bounds.min).all() && bounds.max.cmple(main.bounds.max).all()
-    });
-    within && is_closed(survey, part)
-}
-
-fn is_closed(survey: &Survey<'_>, part: PartId) -> bool {
-    let mesh = survey.mesh;
-    let faces = mesh.face_ids();
-    faces
-        .filter(|&face| survey.parts.of_face(mesh, face) == Some(part))
-        .flat_map(|face| mesh.face_range(face))
-        .all(|corner| {
-            let edge = survey.edges.at_corner(corner);
-            edge.is_some_and(|edge| survey.edges.sides(edge).len() == 2)
-        })
+    let Some(main) = measures.iter().max_by(|a, b| a.area.total_cmp(&b.area)) else {
+        return Default::default();
+    };
+    let closed = survey.parts.closed(survey.mesh, &survey.edges);
+    floating_parts(measures).into_iter().partition(|&part| {
+        let bounds = &survey.part(part).bounds;
+        closed[part.index()]
+            && bounds.min.cmpge(main.bounds.min).all()
+            && bounds.max.cmple(main.bounds.max).all()
+    })
 }
 
 fn drop_parts(
@@ -106,23 +94,7 @@ fn drop_interior(model: &mut Model, _options: &Options) -> Result<Step, MendErro
     }
     let open = |edges: &Edges| edges.ids().filter(|&e| edges.sides(e).len() == 1).count();
     let before = open(&survey.edges);
-    let mut rebuild = Rebuild::new(model);
-    for face in model.mesh.face_ids().filter(|f| !buried[f.index()]) {
-        rebuild.keep(face);
-    }
-    let mut rest = rebuild.finish();
-    // Vertices that only buried faces used go with them; strays stay.
-    let used = rest.mesh.used_vertices();
-    let goes: Vec<bool> = model
-        .mesh
-        .used_vertices()
-        .into_iter()
-        .zip(used)
-        .map(|(was, is)| was && !is)
-        .collect();
-    rest.lines
-        .retain(|line| !line.iter().any(|v| goes[v.index()]));
-    rest.drop_vertices(&goes);
+    let (rest, _) = model.without_faces(|face| buried[face.index()]);
     let opened = open(&Edges::of(&rest.mesh)).saturating_sub(before);
     *model = rest;
     Ok(Step {

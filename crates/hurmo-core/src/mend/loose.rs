@@ -7,20 +7,15 @@
 
 use crate::audit::doubles;
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::spatial::exact_weld;
 use crate::topology::{Edges, Parts};
 
-/// Vertices on open edges and, if asked for, those that no edge has.
-pub(super) fn on_seams(mesh: &Mesh, strays: bool) -> Vec<VertexId> {
-    listed(&marked(mesh, &Edges::of(mesh), strays))
+/// Vertices on open edges.
+pub(super) fn on_seams(mesh: &Mesh) -> Vec<VertexId> {
+    listed(&marked(mesh, &Edges::of(mesh), false))
 }
 
-/// All that a weld in place may join.
-pub(super) fn movable(mesh: &Mesh) -> Vec<VertexId> {
-    let place = exact_weld(mesh.positions());
-    if place.iter().enumerate().all(|(i, v)| v.index() == i) {
-        return Vec::new();
-    }
+/// All that a weld in place may join; `place` is what each vertex would become if all did.
+pub(super) fn movable(mesh: &Mesh, place: &[VertexId]) -> Vec<VertexId> {
     let edges = Edges::of(mesh);
     let mut may = marked(mesh, &edges, true);
     let corners = mesh.corners().iter().map(|v| place[v.index()]).collect();
@@ -28,7 +23,7 @@ pub(super) fn movable(mesh: &Mesh) -> Vec<VertexId> {
         .expect("the same faces over some of the same vertices");
     let doubled = doubles(&welded);
     let parts = Parts::of(mesh);
-    let mut ill = parts_with_open_edges(mesh, &edges, &parts);
+    let mut ill = parts.open(mesh, &edges);
     for (part, whole) in ill.iter_mut().zip(wholly(mesh, &parts, &doubled)) {
         *part |= whole;
     }
@@ -54,6 +49,7 @@ fn listed(marked: &[bool]) -> Vec<VertexId> {
         .collect()
 }
 
+/// By vertex, whether it is on an open edge or, if `strays`, on no edge at all.
 fn marked(mesh: &Mesh, edges: &Edges, strays: bool) -> Vec<bool> {
     let mut is_loose = vec![strays; mesh.vertex_count()];
     if strays {
@@ -67,18 +63,6 @@ fn marked(mesh: &Mesh, edges: &Edges, strays: bool) -> Vec<bool> {
         }
     }
     is_loose
-}
-
-fn parts_with_open_edges(mesh: &Mesh, edges: &Edges, parts: &Parts) -> Vec<bool> {
-    let mut open = vec![false; parts.len()];
-    for edge in edges.ids() {
-        if let [side] = edges.sides(edge)
-            && let Some(part) = parts.of_face(mesh, side.face)
-        {
-            open[part.index()] = true;
-        }
-    }
-    open
 }
 
 /// The parts all of whose faces lie on others.

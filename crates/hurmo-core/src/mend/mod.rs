@@ -80,6 +80,12 @@ pub fn curable() -> impl Iterator<Item = &'static str> {
     CURES.iter().flat_map(|cure| cure.clears).copied()
 }
 
+/// The checks that are cleared when nothing is named.
+pub fn safe() -> impl Iterator<Item = &'static str> {
+    let safe = CURES.iter().filter(|cure| cure.safe);
+    safe.flat_map(|cure| cure.clears).copied()
+}
+
 /// What to mend.
 #[derive(Clone, Debug, Default)]
 pub struct Options {

@@ -1,18 +1,13 @@
 //! Floating parts: dropped on request, and listed.
 
-use crate::measure::{PartMeasure, floating_parts, part_measures, vector_area};
+use crate::measure::{PartMeasure, floating_parts, parts_measured};
 use crate::mesh::Model;
 use crate::topology::Parts;
 
 /// Drops the floating parts of a model (DESIGN §4); returns what was dropped, with its size.
 pub fn drop_floating_parts(model: &Model) -> (Model, Vec<PartMeasure>) {
     let parts = Parts::of(&model.mesh);
-    let areas: Vec<f64> = model
-        .mesh
-        .face_ids()
-        .map(|face| vector_area(&model.mesh, face).length())
-        .collect();
-    let measures = part_measures(&model.mesh, &parts, &areas);
+    let measures = parts_measured(&model.mesh, &parts);
     let floating = floating_parts(&measures);
     if floating.is_empty() {
         return (model.clone(), Vec::new());

@@ -172,11 +172,7 @@ fn split(model: &Model, edges: &Edges, splits: &Splits) -> (Model, usize) {
         let mut corners: Vec<(usize, VertexId)> = Vec::new();
         for corner in range.clone() {
             corners.push((corner, mesh.corners()[corner]));
-            let next = if corner + 1 == range.end {
-                range.start
-            } else {
-                corner + 1
-            };
+            let next = mesh.next_corner(face, corner);
             let edge = edges.at_corner(corner).expect("a face with open edges");
             let Some(list) = splits.get(&edge) else {
                 continue;

@@ -55,7 +55,7 @@ pub(super) fn one_round(model: &mut Model, thin: &Thin<'_>, done: &mut Done) -> 
     if bad.is_empty() {
         return (false, 0);
     }
-    let mut surroundings = Surroundings::of(mesh, &bad);
+    let surroundings = Surroundings::of(mesh, &bad);
     let mut plan = Plan::default();
     let mut counts = [0usize; 3];
     let mut left = 0;
@@ -158,7 +158,7 @@ impl<'m> Surroundings<'m> {
         corners.iter().copied().chain(next).collect()
     }
 
-    fn treatment(&mut self, face: FaceId, thin: &Thin<'_>) -> Option<Treatment> {
+    fn treatment(&self, face: FaceId, thin: &Thin<'_>) -> Option<Treatment> {
         let first = self.mesh.face_range(face).start;
         let vertices = self.mesh.face(face);
         let edges = &self.edges;
@@ -291,28 +291,33 @@ impl<'m> Surroundings<'m> {
         if crossing || edges.is_misoriented(edge) || others.contains(&apex) {
             return None;
         }
-        if thin.careful {
-            let range = mesh.face_range(across.face);
-            let count = range.len();
-            let at = |i: usize| mesh.position(others[(across.corner() - range.start + i) % count]);
-            let here = mesh.position(apex);
-            let whole: Vec<DVec3> = (0..count).map(at).collect();
-            let up = normal(&whole);
-            let own: Vec<DVec3> = mesh.face_points(face).collect();
-            let halves = [[at(0), here, at(count - 1)], [here, at(1), at(count - 1)]];
-            // Of a polygon, only what is at the side that takes the vertex in is looked at.
-            let sound = halves
-                .iter()
-                .all(|half| normal(half).dot(up) >= MOST_TURN && thinness(half) < thinness(&own));
-            if !sound || count > 3 {
-                return None;
-            }
+        if thin.careful && !self.halves_well(face, across, apex) {
+            return None;
         }
         Some(Treatment::Give {
             to: across.face,
             after: across.corner(),
             corner: apex_corner,
         })
+    }
+
+    /// Whether the face across is a triangle, and becomes two that hardly turn and are less thin
+    /// than the one that gives it its apex.
+    fn halves_well(&self, face: FaceId, across: Side, apex: VertexId) -> bool {
+        let mesh = self.mesh;
+        if mesh.face(across.face).len() != 3 {
+            return false;
+        }
+        let from = across.corner();
+        let to = mesh.next_corner(across.face, from);
+        let far = mesh.next_corner(across.face, to);
+        let [from, to, far] = [from, to, far].map(|c| mesh.position(mesh.corners()[c]));
+        let here = mesh.position(apex);
+        let up = normal(&[from, to, far]);
+        let own: Vec<DVec3> = mesh.face_points(face).collect();
+        [[from, here, far], [here, to, far]]
+            .iter()
+            .all(|half| normal(half).dot(up) >= MOST_TURN && thinness(half) < thinness(&own))
     }
 }
 
@@ -340,11 +345,7 @@ fn carried_out(model: &Model, plan: &Plan) -> Model {
         };
         let range = model.mesh.face_range(face);
         let count = range.len();
-        let next = if after + 1 == range.end {
-            range.start
-        } else {
-            after + 1
-        };
+        let next = model.mesh.next_corner(face, after);
         if count == 3 {
             let far = range
                 .clone()

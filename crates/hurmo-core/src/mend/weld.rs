@@ -4,7 +4,7 @@
 
 use super::{Cure, MendError, Options, Step, loose};
 use crate::mesh::{Mesh, Model, VertexId};
-use crate::spatial::{near_weld, numbered_by_first};
+use crate::spatial::{exact_weld, near_weld, numbered_by_first};
 
 pub(super) const CURE: Cure = Cure {
     clears: &["duplicate-vertices"],
@@ -14,37 +14,45 @@ pub(super) const CURE: Cure = Cure {
 };
 
 fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
+    let mesh = &model.mesh;
+    let mut apart = None;
     let mut joins = match options.near {
         Some(distance) => {
-            let joins = joins_within(&model.mesh, distance, options.seams_only);
-            let faces = collapsed_by(&model.mesh, &joins);
+            let joins = joins_within(mesh, distance, options.seams_only);
+            let faces = collapsed_by(mesh, &joins);
             if faces > 0 && !options.force {
                 return Err(MendError::WeldTooFar {
                     distance,
                     faces,
-                    safe: largest_safe_distance(&model.mesh, distance, options.seams_only),
+                    safe: largest_safe_distance(mesh, distance, options.seams_only),
                 });
             }
             joins
         }
-        None if options.seams_only => joins_within(&model.mesh, 0.0, true),
-        None => joins_among(&model.mesh, &loose::movable(&model.mesh), 0.0),
+        None if options.seams_only => joins_within(mesh, 0.0, true),
+        None => {
+            let place = exact_weld(mesh.positions());
+            let doubled = (0..place.len()).filter(|&i| place[i].index() != i).count();
+            if doubled == 0 {
+                return Ok(Step::default());
+            }
+            apart = Some(doubled);
+            joins_among(mesh, &loose::movable(mesh, &place), 0.0)
+        }
     };
     let before = joins.len();
     let count = numbered_by_first(&mut joins);
-    if count < before {
+    let welded = before - count;
+    if welded > 0 {
         model.rename_vertices(&joins, count);
     }
-    let mut step = Step::did("vertices welded", before - count);
-    if options.near.is_none() && !options.seams_only {
-        let mut all = near_weld(model.mesh.positions(), 0.0);
-        let apart = all.len() - numbered_by_first(&mut all);
-        step.left = (apart > 0).then_some((
-            apart,
-            "vertices left apart where closed surfaces touch, which a weld would tie together; \
-             --near 0 does",
-        ));
-    }
+    let mut step = Step::did("vertices welded", welded);
+    let left = apart.map_or(0, |doubled| doubled - welded);
+    step.left = (left > 0).then_some((
+        left,
+        "vertices left apart where closed surfaces touch, which a weld would tie together; \
+         --near 0 does",
+    ));
     Ok(step)
 }
 
@@ -54,7 +62,7 @@ pub(super) fn joins_within(mesh: &Mesh, distance: f64, seams_only: bool) -> Vec<
     if !seams_only {
         return near_weld(mesh.positions(), distance);
     }
-    joins_among(mesh, &loose::on_seams(mesh, false), distance)
+    joins_among(mesh, &loose::on_seams(mesh), distance)
 }
 
 /// The same where only some vertices may move.

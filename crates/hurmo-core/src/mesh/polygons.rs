@@ -168,6 +168,16 @@ impl Mesh {
         self.starts[face.index()] as usize..self.starts[face.index() + 1] as usize
     }
 
+    /// The corner of a face that follows one of its corners.
+    #[inline]
+    pub fn next_corner(&self, face: FaceId, corner: usize) -> usize {
+        let range = self.face_range(face);
+        match corner + 1 {
+            next if next == range.end => range.start,
+            next => next,
+        }
+    }
+
     /// The vertices of a face, in order.
     #[inline]
     pub fn face(&self, face: FaceId) -> &[VertexId] {

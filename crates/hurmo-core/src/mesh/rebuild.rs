@@ -174,6 +174,27 @@ impl<'a> Rebuild<'a> {
     }
 }
 
+impl Model {
+    /// The model without some faces, the vertices that only they used, and the line elements
+    /// that end at these; and for every vertex, whether it went.
+    pub fn without_faces(&self, goes: impl Fn(FaceId) -> bool) -> (Model, Vec<bool>) {
+        let mut rebuild = Rebuild::new(self);
+        for face in self.mesh.face_ids().filter(|&face| !goes(face)) {
+            rebuild.keep(face);
+        }
+        let mut rest = rebuild.finish();
+        let used = self.mesh.used_vertices().into_iter();
+        let vertex_goes: Vec<bool> = used
+            .zip(rest.mesh.used_vertices())
+            .map(|(was, is)| was && !is)
+            .collect();
+        rest.lines
+            .retain(|line| !line.iter().any(|v| vertex_goes[v.index()]));
+        rest.drop_vertices(&vertex_goes);
+        (rest, vertex_goes)
+    }
+}
+
 fn mean<T>(layer: &CornerLayer<T>, of: &[(u32, f64)]) -> Option<T>
 where
     T: Copy + std::ops::Mul<f64, Output = T> + std::iter::Sum,

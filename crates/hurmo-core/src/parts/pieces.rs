@@ -80,20 +80,6 @@ pub fn only(model: &Model, faces: &[FaceId]) -> Model {
 /// except edges that end at a vertex of a part that goes.
 pub fn without(model: &Model, goes: impl Fn(PartId) -> bool) -> Model {
     let parts = Parts::of(&model.mesh);
-    let vertex_goes: Vec<bool> = model
-        .mesh
-        .vertex_ids()
-        .map(|vertex| parts.of_vertex(vertex).is_some_and(&goes))
-        .collect();
-    let mut rebuild = Rebuild::new(model);
-    for face in model.mesh.face_ids() {
-        if !parts.of_face(&model.mesh, face).is_some_and(&goes) {
-            rebuild.keep(face);
-        }
-    }
-    let mut rest = rebuild.finish();
-    rest.lines
-        .retain(|line| !line.iter().any(|v| vertex_goes[v.index()]));
-    rest.drop_vertices(&vertex_goes);
+    let (rest, _) = model.without_faces(|face| parts.of_face(&model.mesh, face).is_some_and(&goes));
     rest
 }

@@ -11,9 +11,9 @@
 //! whichever order pairs come. Cost: near-linear in pairs of overlapping boxes; about 30 bytes
 //! a triangle beside the soup.
 
-use super::Soup;
 use super::overlaps::overlapping_pairs;
-use crate::mesh::{FaceId, PartId, VertexId};
+use super::{Soup, exact_weld};
+use crate::mesh::{FaceId, Mesh, PartId, VertexId};
 use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
 use crate::topology::SharedSets;
 use rayon::prelude::*;
@@ -88,6 +88,14 @@ impl Contacts {
             touches,
             parts: parts.into_inner().unwrap_or_default().into_iter().collect(),
         }
+    }
+
+    /// Those among some faces only, nothing known of them beforehand; parts are not told apart.
+    pub fn among(mesh: &Mesh, faces: &[FaceId]) -> Self {
+        let place = exact_weld(mesh.positions());
+        let soup = Soup::welded(mesh, faces, |_| false, |v| place[v.index()]);
+        let settled = vec![false; mesh.vertex_count()];
+        Self::of(&soup, mesh.face_count(), &settled, |_| None)
     }
 
     /// Whether a face meets another.

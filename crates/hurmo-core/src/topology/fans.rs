@@ -40,8 +40,8 @@ pub fn fans(mesh: &Mesh, edges: &Edges) -> Fans {
 
 /// Joins the corners of two sides of one edge, at both ends.
 pub(crate) fn join_across(mesh: &Mesh, sets: &mut UnionFind, a: super::Side, b: super::Side) {
-    let (a_from, a_to) = (a.corner(), next_corner(mesh, a));
-    let (b_from, b_to) = (b.corner(), next_corner(mesh, b));
+    let (a_from, a_to) = (a.corner(), mesh.next_corner(a.face, a.corner()));
+    let (b_from, b_to) = (b.corner(), mesh.next_corner(b.face, b.corner()));
     if mesh.corners()[a_from] == mesh.corners()[b_from] {
         sets.join(a_from as u32, b_from as u32);
         sets.join(a_to as u32, b_to as u32);
@@ -60,11 +60,4 @@ pub(crate) fn counted(mesh: &Mesh, edges: &Edges, mut sets: UnionFind) -> Fans {
         }
     }
     Fans { sets, count }
-}
-
-#[inline]
-fn next_corner(mesh: &Mesh, side: super::Side) -> usize {
-    let range = mesh.face_range(side.face);
-    let next = side.corner() + 1;
-    if next == range.end { range.start } else { next }
 }

@@ -1,6 +1,6 @@
 //! Parts: connected components through shared vertices, named by falling face count.
 
-use super::UnionFind;
+use super::{Edges, UnionFind};
 use crate::mesh::{FaceId, Mesh, PartId, VertexId};
 
 /// One part.
@@ -71,6 +71,37 @@ impl Parts {
     /// The parts, in the order of their names.
     pub fn list(&self) -> &[Part] {
         &self.list
+    }
+
+    /// For every part, whether it has an edge with one side only.
+    pub fn open(&self, mesh: &Mesh, edges: &Edges) -> Vec<bool> {
+        self.with_sides(mesh, edges, |sides| sides == 1)
+    }
+
+    /// For every part, whether all its edges have two sides, and no face repeats a vertex.
+    pub fn closed(&self, mesh: &Mesh, edges: &Edges) -> Vec<bool> {
+        let mut closed = self.with_sides(mesh, edges, |sides| sides != 2);
+        closed.iter_mut().for_each(|open| *open = !*open);
+        for face in mesh.face_ids().filter(|&face| mesh.is_collapsed(face)) {
+            if let Some(part) = self.of_face(mesh, face) {
+                closed[part.index()] = false;
+            }
+        }
+        closed
+    }
+
+    /// For every part, whether it has an edge with such a number of sides.
+    fn with_sides(&self, mesh: &Mesh, edges: &Edges, such: impl Fn(usize) -> bool) -> Vec<bool> {
+        let mut found = vec![false; self.len()];
+        for edge in edges.ids() {
+            let sides = edges.sides(edge);
+            if such(sides.len())
+                && let Some(part) = self.of_face(mesh, sides[0].face)
+            {
+                found[part.index()] = true;
+            }
+        }
+        found
     }
 
     /// The part that a vertex is in; `None` for a vertex in no face.

@@ -27,7 +27,7 @@ use std::ops::RangeInclusive;
     hurmo fill lantern.obj -o closed.obj --rim R1,R3..R5\n  \
     hurmo fill lantern.obj -o closed.obj --unit cm --up-to 12mm\n  \
     hurmo fill heron.ply -o closed.ply --trim 1\n  \
-    hurmo fill lantern.obj -o joined.obj --bridge R1,R2\n  \
+    hurmo fill pipes.obj -o pipe.obj --bridge R1,R2\n  \
     hurmo fill scan.ply -o closed.ply --islands drop\n  \
     hurmo fill bust.stl -o bust-closed.stl --leave-longest 1"
 )]

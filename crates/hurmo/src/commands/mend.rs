@@ -233,8 +233,7 @@ fn asked_for_by(brief: &Brief) -> (Vec<String>, Vec<String>) {
     let mending = &brief.mending;
     let mut clear = mending.clear.clone();
     if !clear.is_empty() {
-        let safe = mend::CURES.iter().filter(|cure| cure.safe);
-        clear.extend(safe.flat_map(|cure| cure.clears).map(|c| c.to_string()));
+        clear.extend(mend::safe().map(String::from));
     }
     (clear, mending.keep.clone())
 }

@@ -22,12 +22,8 @@ pub(super) const CHECK: Check = Check {
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let doubled = doubles(survey.mesh);
-    let goes = doubled.iter().map(|[double, _]| *double);
-    Ok(Found::faces(
-        survey,
-        search.limit,
-        goes.collect::<Vec<_>>().into_iter(),
-    ))
+    let goes = doubled.into_iter().map(|[double, _]| double);
+    Ok(Found::faces(survey, search.limit, goes))
 }
 
 /// The faces beyond the first on the same set of vertices, by rising index, each with that first.
