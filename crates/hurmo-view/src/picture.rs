@@ -5,8 +5,6 @@ use crate::color::{Color, PAPER, mixed};
 use crate::raster::{SAMPLES, drawn};
 use crate::scene::Scene;
 use crate::text::{Type, cut, inked};
-use image::{ImageFormat, Rgb, RgbImage};
-use std::io::Cursor;
 
 /// A part of a picture, in pixels.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -30,19 +28,24 @@ impl Frame {
 
 /// A picture being drawn.
 pub struct Picture {
-    image: RgbImage,
+    width: u32,
+    height: u32,
+    /// Rows from the top, each from the left.
+    pixels: Vec<[u8; 3]>,
 }
 
 /// A picture could not be encoded.
 #[derive(Debug, thiserror::Error)]
 #[error("the picture could not be made into a PNG: {0}")]
-pub struct PictureError(#[from] image::ImageError);
+pub struct PictureError(#[from] png::EncodingError);
 
 impl Picture {
     /// An empty picture of this size in pixels.
     pub fn new(width: u32, height: u32) -> Self {
         Self {
-            image: RgbImage::from_pixel(width, height, eight_bit(PAPER)),
+            width,
+            height,
+            pixels: vec![eight_bit(PAPER); width as usize * height as usize],
         }
     }
 
@@ -61,11 +64,11 @@ impl Picture {
 
     /// Writes words from a point on, cut where they would leave the picture.
     pub fn words(&mut self, words: &str, kind: Type, color: Color, [left, top]: [u32; 2]) {
-        let room = kind.fits(self.image.width().saturating_sub(left));
+        let room = kind.fits(self.width.saturating_sub(left));
         inked(&cut(words, room), kind, |x, y, ink| {
             let (x, y) = (left + x, top + y);
-            if let Some(under) = self.image.get_pixel_checked(x, y) {
-                let under = under.0.map(|channel| f32::from(channel) / 255.0);
+            if let Some(under) = self.at(x, y) {
+                let under = under.map(|channel| f32::from(channel) / 255.0);
                 self.put(x, y, mixed(under, color, ink));
             }
         });
@@ -81,9 +84,14 @@ impl Picture {
     }
 
     fn put(&mut self, x: u32, y: u32, color: Color) {
-        if x < self.image.width() && y < self.image.height() {
-            self.image.put_pixel(x, y, eight_bit(color));
+        if let Some(pixel) = self.at(x, y) {
+            *pixel = eight_bit(color);
         }
+    }
+
+    fn at(&mut self, x: u32, y: u32) -> Option<&mut [u8; 3]> {
+        let row = y as usize * self.width as usize;
+        (x < self.width && y < self.height).then(|| &mut self.pixels[row + x as usize])
     }
 
     /// The picture as a PNG file.
@@ -91,12 +99,17 @@ impl Picture {
     /// # Errors
     /// When the encoder fails, which it does only without memory.
     pub fn png(&self) -> Result<Vec<u8>, PictureError> {
-        let mut bytes = Cursor::new(Vec::new());
-        self.image.write_to(&mut bytes, ImageFormat::Png)?;
-        Ok(bytes.into_inner())
+        let mut bytes = Vec::new();
+        let mut encoder = png::Encoder::new(&mut bytes, self.width, self.height);
+        encoder.set_color(png::ColorType::Rgb);
+        encoder.set_depth(png::BitDepth::Eight);
+        let mut writer = encoder.write_header()?;
+        writer.write_image_data(self.pixels.as_flattened())?;
+        writer.finish()?;
+        Ok(bytes)
     }
 }
 
-fn eight_bit(color: Color) -> Rgb<u8> {
-    Rgb(color.map(|channel| (channel.clamp(0.0, 1.0) * 255.0).round() as u8))
+fn eight_bit(color: Color) -> [u8; 3] {
+    color.map(|channel| (channel.clamp(0.0, 1.0) * 255.0).round() as u8)
 }

@@ -14,9 +14,7 @@
 //! a sparse Cholesky factor a round.
 
 use super::refine::Patch;
-use faer::Side;
-use faer::linalg::solvers::Solve;
-use faer::sparse::{SparseColMat, Triplet};
+use super::solve::{Rows, solved};
 use glam::DVec3;
 
 /// The triangles round a border, over the patch's border vertices and further ones.
@@ -104,7 +102,7 @@ struct Disc {
     /// Border and new vertices.
     own: usize,
     /// Neighbours with their weights, by vertex.
-    weights: Weights,
+    weights: Rows,
     areas: Vec<f64>,
     normals: Vec<DVec3>,
 }
@@ -121,7 +119,7 @@ impl Disc {
         let further = around.triangles.iter().map(|t| t.map(outside));
         let triangles: Vec<[u32; 3]> = patch.triangles.iter().copied().chain(further).collect();
         let mut disc = Self {
-            weights: Weights::default(),
+            weights: Rows::default(),
             areas: vec![0.0; points.len()],
             normals: vec![DVec3::ZERO; points.len()],
             points,
@@ -132,7 +130,7 @@ impl Disc {
         for triangle in triangles {
             disc.add(triangle, &mut terms);
         }
-        disc.weights = Weights::summed(disc.points.len(), terms);
+        disc.weights = Rows::summed(disc.points.len(), terms);
         disc
     }
 
@@ -188,7 +186,7 @@ impl Disc {
     /// Solves for values at the new vertices that are the weighted means of their neighbours'.
     fn means(&self, known: impl Fn(usize) -> Option<DVec3>) -> Option<Vec<DVec3>> {
         let count = self.own - self.border;
-        let mut matrix = Vec::new();
+        let mut lower = Vec::new();
         let mut right = vec![DVec3::ZERO; count];
         for (i, right) in right.iter_mut().enumerate() {
             let mut sum = 0.0;
@@ -196,12 +194,17 @@ impl Disc {
                 sum += weight;
                 match known(j as usize) {
                     Some(value) => *right += value * weight,
-                    None => matrix.push(Triplet::new(i, j as usize - self.border, -weight)),
+                    None => {
+                        let j = j - self.border as u32;
+                        if j < i as u32 {
+                            lower.push((i as u32, j, -weight));
+                        }
+                    }
                 }
             }
-            matrix.push(Triplet::new(i, i, sum));
+            lower.push((i as u32, i as u32, sum));
         }
-        solved(count, &matrix, &right)
+        solved(&Rows::summed(count, lower), &right)
     }
 
     /// The wanted curvature: for border and new vertices, how far along the normal the
@@ -260,7 +263,7 @@ impl Disc {
                 .contains(&v)
                 .then(|| v - self.border)
         };
-        let mut matrix = Vec::new();
+        let mut lower = Vec::new();
         let mut right = vec![DVec3::ZERO; count];
         let mean = self.areas[..self.own].iter().sum::<f64>() / self.own as f64;
         for (row, bend) in bend.iter().enumerate() {
@@ -282,73 +285,10 @@ impl Disc {
             }
             for &(p, a) in &terms {
                 right[p] += wanted * (a / area);
-                matrix.extend(terms.iter().map(|&(q, b)| Triplet::new(p, q, a * b / area)));
+                let before = terms.iter().filter(|&&(q, _)| q <= p);
+                lower.extend(before.map(|&(q, b)| (p as u32, q as u32, a * b / area)));
             }
         }
-        solved(count, &matrix, &right)
+        solved(&Rows::summed(count, lower), &right)
     }
-}
-
-/// The weights of a vertex's neighbours, in one row.
-#[derive(Default)]
-struct Weights {
-    starts: Vec<u32>,
-    list: Vec<(u32, f64)>,
-}
-
-impl Weights {
-    /// Of terms (vertex, neighbour, weight), those of one pair summed.
-    fn summed(count: usize, terms: Vec<(u32, u32, f64)>) -> Self {
-        let mut starts = vec![0u32; count + 1];
-        terms
-            .iter()
-            .for_each(|term| starts[term.0 as usize + 1] += 1);
-        for i in 0..count {
-            starts[i + 1] += starts[i];
-        }
-        let mut next = starts.clone();
-        let mut loose = vec![(0, 0.0); terms.len()];
-        for (i, j, weight) in terms {
-            let slot = &mut next[i as usize];
-            loose[*slot as usize] = (j, weight);
-            *slot += 1;
-        }
-        let mut found = Self {
-            starts: vec![0],
-            list: Vec::with_capacity(loose.len() / 2),
-        };
-        for i in 0..count {
-            let row = &mut loose[starts[i] as usize..starts[i + 1] as usize];
-            row.sort_by_key(|term| term.0);
-            for same in row.chunk_by(|a, b| a.0 == b.0) {
-                found
-                    .list
-                    .push((same[0].0, same.iter().map(|term| term.1).sum()));
-            }
-            found.starts.push(found.list.len() as u32);
-        }
-        found
-    }
-
-    fn of(&self, vertex: usize) -> &[(u32, f64)] {
-        &self.list[self.starts[vertex] as usize..self.starts[vertex + 1] as usize]
-    }
-}
-
-/// Solves a symmetric positive definite system; entries at one place are summed.
-fn solved(
-    count: usize,
-    matrix: &[Triplet<usize, usize, f64>],
-    right: &[DVec3],
-) -> Option<Vec<DVec3>> {
-    if count == 0 {
-        return Some(Vec::new());
-    }
-    let matrix = SparseColMat::try_new_from_triplets(count, count, matrix).ok()?;
-    let factor = matrix.sp_cholesky(Side::Lower).ok()?;
-    let right = faer::Mat::from_fn(count, 3, |i, axis| right[i][axis]);
-    let solution = factor.solve(&right);
-    let point = |i: usize| DVec3::new(solution[(i, 0)], solution[(i, 1)], solution[(i, 2)]);
-    let points: Vec<DVec3> = (0..count).map(point).collect();
-    points.iter().all(|p| p.is_finite()).then_some(points)
 }

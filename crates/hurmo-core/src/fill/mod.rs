@@ -30,6 +30,7 @@ mod net;
 mod options;
 mod patch;
 mod refine;
+mod solve;
 mod trim;
 mod values;
 

@@ -1,0 +1,139 @@
+//! Sparse symmetric systems: sums of terms in rows, and their solution by a Cholesky factor
+//! under an approximate minimum degree order.
+
+use glam::DVec3;
+use rsparse::data::Sprs;
+use rsparse::{chol, lsolve, ltsolve, schol};
+
+/// Order by approximate minimum degree.
+const LEAST_DEGREE: i8 = 0;
+
+/// Sparse rows of numbers, in rising order of column.
+#[derive(Default)]
+pub(super) struct Rows {
+    starts: Vec<u32>,
+    list: Vec<(u32, f64)>,
+}
+
+impl Rows {
+    /// Of terms (row, column, number), those at one place summed.
+    pub fn summed(count: usize, terms: Vec<(u32, u32, f64)>) -> Self {
+        let mut starts = vec![0u32; count + 1];
+        terms
+            .iter()
+            .for_each(|term| starts[term.0 as usize + 1] += 1);
+        for i in 0..count {
+            starts[i + 1] += starts[i];
+        }
+        let mut next = starts.clone();
+        let mut loose = vec![(0, 0.0); terms.len()];
+        for (i, j, number) in terms {
+            let slot = &mut next[i as usize];
+            loose[*slot as usize] = (j, number);
+            *slot += 1;
+        }
+        let mut found = Self {
+            starts: vec![0],
+            list: Vec::with_capacity(loose.len() / 2),
+        };
+        for i in 0..count {
+            let row = &mut loose[starts[i] as usize..starts[i + 1] as usize];
+            row.sort_by_key(|term| term.0);
+            for same in row.chunk_by(|a, b| a.0 == b.0) {
+                found
+                    .list
+                    .push((same[0].0, same.iter().map(|term| term.1).sum()));
+            }
+            found.starts.push(found.list.len() as u32);
+        }
+        found
+    }
+
+    /// A row: columns with their numbers.
+    pub fn of(&self, row: usize) -> &[(u32, f64)] {
+        &self.list[self.starts[row] as usize..self.starts[row + 1] as usize]
+    }
+
+    fn count(&self) -> usize {
+        self.starts.len() - 1
+    }
+}
+
+/// Solves a symmetric positive definite system, of which the lower half is given, for points;
+/// `None` when it isn't that.
+pub(super) fn solved(lower: &Rows, right: &[DVec3]) -> Option<Vec<DVec3>> {
+    let count = lower.count();
+    if count == 0 {
+        return Some(Vec::new());
+    }
+    // By columns, a lower half is the upper half that the factor is made from.
+    let matrix = Sprs {
+        nzmax: lower.list.len(),
+        m: count,
+        n: count,
+        p: lower.starts.iter().map(|&start| start as isize).collect(),
+        i: lower.list.iter().map(|entry| entry.0 as usize).collect(),
+        x: lower.list.iter().map(|entry| entry.1).collect(),
+    };
+    let mut order = schol(&matrix, LEAST_DEGREE);
+    let factor = chol(&matrix, &mut order).ok()?.l;
+    let at = |i: usize| order.pinv.as_ref().map_or(i, |to| to[i] as usize);
+    let mut points = vec![DVec3::ZERO; count];
+    for axis in 0..3 {
+        let mut values = vec![0.0; count];
+        for (i, right) in right.iter().enumerate() {
+            values[at(i)] = right[axis];
+        }
+        lsolve(&factor, &mut values);
+        ltsolve(&factor, &mut values);
+        for (i, point) in points.iter_mut().enumerate() {
+            point[axis] = values[at(i)];
+        }
+    }
+    points.iter().all(|p| p.is_finite()).then_some(points)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Any sum of squares is positive definite once its diagonal is: what comes out, put
+        /// back in, is what went in.
+        #[test]
+        fn a_solution_put_back_is_the_right_side(
+            terms in prop::collection::vec((0u32..40, 0u32..40, -1.0..1.0f64), 0..200),
+            right in prop::collection::vec(prop::array::uniform3(-5.0..5.0f64), 40),
+        ) {
+            let factor = Rows::summed(40, terms);
+            let dense = |i: usize, j: u32| {
+                let row = factor.of(i).iter();
+                row.filter(|entry| entry.0 == j).map(|entry| entry.1).sum::<f64>()
+            };
+            let entry = |i: usize, j: usize| {
+                let own = if i == j { 0.5 } else { 0.0 };
+                own + (0..40).map(|k| dense(i, k) * dense(j, k)).sum::<f64>()
+            };
+            let whole: Vec<Vec<f64>> =
+                (0..40).map(|i| (0..40).map(|j| entry(i, j)).collect()).collect();
+            let lower = (0..40).flat_map(|i| (0..=i).map(move |j| (i, j)));
+            let lower: Vec<_> = lower
+                .filter(|&(i, j)| whole[i][j] != 0.0)
+                .map(|(i, j)| (i as u32, j as u32, whole[i][j]))
+                .collect();
+            let right: Vec<DVec3> = right.into_iter().map(DVec3::from).collect();
+            let found = solved(&Rows::summed(40, lower), &right).unwrap();
+            for i in 0..40 {
+                let back: DVec3 = (0..40).map(|j| found[j] * whole[i][j]).sum();
+                prop_assert!(back.distance(right[i]) < 1e-8, "{back} for {}", right[i]);
+            }
+        }
+    }
+
+    #[test]
+    fn what_is_not_positive_definite_has_no_solution() {
+        let lower = Rows::summed(2, vec![(0, 0, 1.0), (1, 0, 2.0), (1, 1, 1.0)]);
+        assert!(solved(&lower, &[DVec3::X, DVec3::Y]).is_none());
+    }
+}
