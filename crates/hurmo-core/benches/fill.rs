@@ -46,11 +46,12 @@ fn main() {
             seconds.sort_by(f64::total_cmp);
             let filled = last.expect("the rim is closed");
             println!(
-                "{:6} {:>8.2} s  {:>8} faces, {}{}",
+                "{:6} {:>8.2} s  {:>8} faces, {}{}{}",
                 surface.name(),
                 seconds[RUNS / 2],
                 filled.faces,
                 filled.surface.name(),
+                if filled.held_back { ", held back" } else { "" },
                 if filled.meets_others {
                     ", meets others"
                 } else {

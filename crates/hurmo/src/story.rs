@@ -278,12 +278,16 @@ fn filled_in_words(rim: &fill::Filled) -> String {
         Some(why) => format!(" ({why})"),
         None => String::new(),
     };
+    let held = match rim.held_back {
+        true => ", held back in places where it would have met other faces",
+        false => "",
+    };
     let islands = match rim.islands {
         0 => String::new(),
         islands => format!(", {} taken in", out::counted(islands, "island")),
     };
     format!(
-        "{} ({}) {}{plainer}: {}, {} square units{rise}{islands}",
+        "{} ({}) {}{plainer}: {}, {} square units{rise}{held}{islands}",
         rim.rim,
         out::counted(rim.edges, "edge"),
         rim.surface.name(),

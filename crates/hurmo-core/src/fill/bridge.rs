@@ -16,7 +16,7 @@
 
 use super::around::FacesNear;
 use super::border::Border;
-use super::refine::Patch;
+use super::patch::Patch;
 use super::{fair, meets};
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, RimId, VertexId};
 use crate::topology::{Edges, Rims};
@@ -132,7 +132,12 @@ pub fn bridge(model: &Model, rims: [usize; 2]) -> Result<Bridged, BridgeError> {
     };
     let faces = rebuild.face_count() - before;
     let model = rebuild.finish();
-    let meets_others = meets::that_meet(&model.mesh, before, &[faces])[0];
+    let run = meets::Run {
+        faces: before..before + faces,
+        lies_side_by_side: false,
+        changed: true,
+    };
+    let meets_others = !meets::that_meet(&model.mesh, &[run])[0].is_empty();
     Ok(Bridged {
         model,
         faces,

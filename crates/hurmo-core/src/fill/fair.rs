@@ -13,7 +13,7 @@
 //! smoothly. Normals and weights depend on the result, so it is solved several times. Cost:
 //! a sparse Cholesky factor a round.
 
-use super::refine::Patch;
+use super::patch::Patch;
 use super::solve::{Rows, solved};
 use glam::DVec3;
 
@@ -48,7 +48,7 @@ pub(super) fn tight(patch: &mut Patch) -> bool {
             return false;
         };
         let moved = all.furthest_moved(&points);
-        patch.points[all.border..].copy_from_slice(&points);
+        patch.move_to(&points);
         if moved <= NEAR * all.border_length() / patch.border as f64 {
             break;
         }
@@ -87,7 +87,7 @@ pub(super) fn round(patch: &mut Patch, around: &Surroundings) -> bool {
             break;
         }
         last = moved;
-        patch.points[disc.border..].copy_from_slice(&points);
+        patch.move_to(&points);
         if moved <= 1e-4 * length {
             break;
         }

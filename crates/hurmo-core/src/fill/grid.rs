@@ -12,7 +12,7 @@
 //! opposite sides are about as long and, of a round rim, all four. Vertices between are blended
 //! from the four sides (Coons 1967). Cost: edges squared.
 
-use super::refine::Patch;
+use super::patch::Patch;
 use glam::DVec3;
 
 /// What an uneven pair of opposite sides costs, against a right angle at a corner.
@@ -142,8 +142,7 @@ impl Frame {
                         let sides = [(i, (0, j)), (p - i, (p, j)), (j, (i, 0)), (q - j, (i, q))];
                         let nearest = sides.into_iter().min_by_key(|(steps, _)| *steps);
                         let (_, (x, y)) = nearest.expect("one of four sides");
-                        patch.like.push(ring(x, y) as u32);
-                        patch.points.push(across + along - corners);
+                        patch.push(across + along - corners, ring(x, y) as u32);
                         patch.points.len() as u32 - 1
                     }
                 };

@@ -1,51 +1,92 @@
-//! Laying new faces into a model: the surface of one rim after another.
+//! Laying a surface over one border.
 
 use super::around::FacesNear;
 use super::border::{Border, Chords, chord};
 use super::kinds::bend;
 use super::options::FLAT;
-use super::refine::Patch;
-use super::{Filled, Surface, Task, fair, grid, patch, values};
+use super::patch::Patch;
+use super::{Surface, Task, fair, grid, lid};
 use crate::measure::vector_area;
-use crate::mesh::{Model, Rebuild, VertexId};
+use crate::mesh::Model;
 use glam::DVec3;
 
 /// How many edges a finer surface is across to begin with.
 const ACROSS: f64 = 8.0;
 
-/// Lays new faces into a model.
+/// Lays surfaces over borders.
 pub(super) struct Layer<'m> {
     pub model: &'m Model,
     pub near: &'m FacesNear,
+    /// Edges that there are.
     pub chords: Chords,
-    pub rebuild: Rebuild<'m>,
+}
+
+/// What surface is to be laid.
+#[derive(Clone, Copy)]
+pub(super) struct Want {
+    pub surface: Surface,
+    /// Whether one over a lid that is a height field is to stay one.
+    pub steady: bool,
+    /// Why it is plainer than what was asked for, if it is.
+    pub why_plainer: Option<&'static str>,
+}
+
+/// A surface over a border.
+pub(super) struct Laid {
+    pub patch: Patch,
+    /// What it has become.
+    pub surface: Surface,
+    pub why_plainer: Option<&'static str>,
+    /// How often it was held back.
+    pub held: usize,
+    /// How many of its faces met others when last looked at.
+    pub meeting: Option<usize>,
+    pub meets_others: bool,
+}
+
+impl Want {
+    pub fn plainly(surface: Surface) -> Self {
+        Self {
+            surface,
+            steady: false,
+            why_plainer: None,
+        }
+    }
+}
+
+impl Laid {
+    /// What to lay in its place, where it meets other faces: a round one that stays a height
+    /// field, before a plainer one.
+    pub fn plainer(&self) -> Option<Want> {
+        if self.surface == Surface::Round && self.patch.look.is_some() && !self.patch.is_steady {
+            return Some(Want {
+                steady: true,
+                ..Want::plainly(Surface::Round)
+            });
+        }
+        self.surface.plainer().map(|surface| Want {
+            why_plainer: Some("a finer one would meet other faces"),
+            ..Want::plainly(surface)
+        })
+    }
 }
 
 impl Layer<'_> {
-    /// Closes a rim.
-    pub fn lay(&mut self, task: &Task) -> Filled {
-        let before = self.rebuild.face_count();
-        let mut surface = task.surface;
-        let mut why_plainer = task.why_plainer;
-        let patch = self.patch(&task.border, &mut surface, &mut why_plainer);
-        let area = patch.triangles.iter().map(|t| {
-            let corners = t.map(|i| patch.points[i as usize]);
-            crate::measure::vector_area_of(corners.into_iter()).length()
-        });
-        let filled = Filled {
-            rim: task.name,
-            edges: task.edges,
-            islands: task.islands,
-            faces: patch.face_count(),
-            area: area.sum(),
+    /// A surface of this kind, or a plainer one if that can't be had.
+    pub fn lay(&self, task: &Task, want: Want) -> Laid {
+        let Want {
+            mut surface,
+            steady,
+            mut why_plainer,
+        } = want;
+        Laid {
+            patch: self.patch(&task.border, &mut surface, steady, &mut why_plainer),
             surface,
-            rise: rise(&patch),
             why_plainer,
+            held: 0,
+            meeting: None,
             meets_others: false,
-        };
-        self.add(&task.border, &patch);
-        debug_assert_eq!(self.rebuild.face_count(), before + filled.faces);
-        filled
+        }
     }
 
     /// The new faces of a border; `surface` is made plainer where a finer one can't be had.
@@ -53,6 +94,7 @@ impl Layer<'_> {
         &self,
         border: &Border,
         surface: &mut Surface,
+        steady: bool,
         why_plainer: &mut Option<&'static str>,
     ) -> Patch {
         let points: Vec<DVec3> = border
@@ -78,7 +120,7 @@ impl Layer<'_> {
             .iter()
             .map(|&face| vector_area(&self.model.mesh, face).normalize_or_zero())
             .collect();
-        let Some(triangles) = patch::closed(&points, &beside, &taken) else {
+        let Some(triangles) = lid::closed(&points, &beside, &taken) else {
             *surface = Surface::Flat;
             *why_plainer = Some("every way across it is taken by an edge");
             return star(&points);
@@ -87,6 +129,8 @@ impl Layer<'_> {
         if *surface == Surface::Flat {
             return fine;
         }
+        fine.look = fine.as_height_field();
+        fine.is_steady = true;
         fine.scale(self.near.scales(&self.model.mesh, border));
         let around = match *surface {
             Surface::Round => Some(self.near.around(&self.model.mesh, border)),
@@ -100,16 +144,18 @@ impl Layer<'_> {
         let mut first = true;
         loop {
             fine.refine(coarseness, &taken);
-            let faired = match &around {
-                Some(around) => {
-                    (!first || fair::tight(&mut fine)) && fair::round(&mut fine, around)
+            let mut faired = !first && around.is_some() || fair::tight(&mut fine);
+            if let Some(around) = &around {
+                if first {
+                    fine.lid.clone_from(&fine.points);
+                    fine.is_steady = steady;
                 }
-                None => fair::tight(&mut fine),
-            };
+                faired = faired && fair::round(&mut fine, around);
+            }
             if !faired {
                 *surface = surface.plainer().unwrap_or(Surface::Flat);
                 *why_plainer = Some("a finer one could not be solved");
-                return self.patch(border, surface, why_plainer);
+                return self.patch(border, surface, steady, why_plainer);
             }
             if coarseness <= 1.0 {
                 break;
@@ -117,6 +163,7 @@ impl Layer<'_> {
             coarseness /= 2.0;
             first = false;
         }
+        fine.unfold(&beside);
         fine
     }
 
@@ -132,62 +179,13 @@ impl Layer<'_> {
             false => grid,
         }
     }
-
-    fn add(&mut self, border: &Border, patch: &Patch) {
-        let uvs = values::uvs(self.model, border, patch);
-        let colors = values::colors(self.model, border, patch);
-        let mut vertices: Vec<VertexId> = border.vertices.clone();
-        for (i, point) in patch.points.iter().enumerate().skip(patch.border) {
-            let like = border.vertices[patch.like[i] as usize];
-            let color = colors.as_ref().map(|colors| colors[i]);
-            vertices.push(self.rebuild.colored_vertex(*point, like, color));
-        }
-        let sources: Option<Vec<usize>> =
-            uvs.map(|uvs| uvs.iter().map(|&uv| self.rebuild.with_uv(uv)).collect());
-        let count = patch.border as u32;
-        for face in patch.faces() {
-            let sides = face.len();
-            // The group and material of the face along its side of the rim, if it has one.
-            let along = (0..sides).find(|&k| {
-                let (a, b) = (face[k], face[(k + 1) % sides]);
-                a < count && b < count && (a + 1) % count == b
-            });
-            let place = along.map_or(patch.like[face[0] as usize], |k| face[k]);
-            let like = border.faces[place as usize];
-            let corners: Vec<VertexId> = face.iter().map(|&i| vertices[i as usize]).collect();
-            match &sources {
-                Some(sources) => {
-                    let sources = face.iter().map(|&i| sources[i as usize]);
-                    let corners = sources.zip(corners.iter().copied());
-                    self.rebuild.moved_piece(like, corners);
-                }
-                None => self.rebuild.new_face(like, &corners),
-            }
-            for k in 0..sides {
-                self.chords
-                    .insert(chord(corners[k], corners[(k + 1) % sides]));
-            }
-        }
-    }
 }
 
 /// A border closed by a new vertex in its middle.
 fn star(points: &[DVec3]) -> Patch {
     let count = points.len() as u32;
     let mut patch = Patch::over(points.to_vec(), Vec::new());
-    patch
-        .points
-        .push(points.iter().sum::<DVec3>() / f64::from(count));
-    patch.like.push(0);
+    patch.push(points.iter().sum::<DVec3>() / f64::from(count), 0);
     patch.triangles = (0..count).map(|i| [i, (i + 1) % count, count]).collect();
     patch
-}
-
-/// How far a new vertex lies from the border's plane at most.
-fn rise(patch: &Patch) -> f64 {
-    let (border, new) = patch.points.split_at(patch.border);
-    let normal = crate::measure::vector_area_of(border.iter().copied()).normalize_or_zero();
-    let middle = border.iter().sum::<DVec3>() / border.len().max(1) as f64;
-    let heights = new.iter().map(|p| (*p - middle).dot(normal).abs());
-    heights.fold(0.0, f64::max)
 }

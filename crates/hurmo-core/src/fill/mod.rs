@@ -13,18 +13,22 @@
 //!
 //! New faces wind like the faces along the rim. No diagonal is laid where the model has an
 //! edge already, so that no edge gets a third side; where that leaves no way to close the rim,
-//! a new vertex in its middle does. A surface whose faces meet others is laid again, a plainer
-//! one in its place. Cost: O(n³) up to 256 edges, O(n²) beyond; the finer surfaces, what their
+//! a new vertex in its middle does. A surface whose faces meet others is held back there,
+//! towards its lid; where that isn't enough, it is laid again and plainer. Cost: O(n³) up to 256 edges, O(n²) beyond; the finer surfaces, what their
 //! own faces cost.
 
 mod around;
 mod border;
 mod bridge;
+mod close;
 mod fair;
 mod grid;
+mod height;
+mod held;
 mod islands;
 mod kinds;
 mod layer;
+mod lid;
 mod meets;
 mod net;
 mod options;
@@ -33,6 +37,7 @@ mod refine;
 mod solve;
 mod trim;
 mod values;
+mod weave;
 
 pub use bridge::{BridgeError, Bridged, bridge};
 pub use islands::Islands;
@@ -40,12 +45,10 @@ pub use kinds::{Kind, RimFacts, rims_described};
 pub use options::{Options, Surface};
 
 use crate::measure::{PartMeasure, parts_measured};
-use crate::mesh::{Model, Rebuild, RimId};
+use crate::mesh::{Model, RimId};
 use crate::progress::Observer;
 use crate::topology::{Edges, Parts, Rim, Rims};
-use around::FacesNear;
-use border::{Border, edges_between_rims};
-use layer::Layer;
+use border::Border;
 use serde::Serialize;
 use trim::Trimmed;
 
@@ -68,6 +71,8 @@ pub struct Filled {
     pub rise: f64,
     /// Why it is plainer than what was asked for, if it is.
     pub why_plainer: Option<&'static str>,
+    /// Whether parts of it were held back from there, so as not to meet other faces.
+    pub held_back: bool,
     /// Whether even this one meets other faces.
     pub meets_others: bool,
 }
@@ -110,7 +115,6 @@ struct Task {
     islands: usize,
     border: Border,
     surface: Surface,
-    why_plainer: Option<&'static str>,
 }
 
 /// The rims of a model, and what they lie in.
@@ -186,49 +190,10 @@ impl<'m> Ground<'m> {
                     islands: islands.map_or(0, |found| found.rims.len()),
                     border,
                     surface,
-                    why_plainer: None,
                 }),
             }
         }
         (tasks, left)
-    }
-
-    /// Lays all surfaces, those that meet others again and plainer.
-    fn close(&self, mut tasks: Vec<Task>, observer: &dyn Observer) -> (Model, Vec<Filled>) {
-        let mesh = &self.model.mesh;
-        let on_rims = tasks.iter().flat_map(|task| &task.border.vertices);
-        let near = FacesNear::of(mesh, on_rims.copied());
-        let chords = edges_between_rims(mesh, &self.edges, &self.rims);
-        observer.begin("filling", tasks.len() as u64);
-        loop {
-            let mut layer = Layer {
-                model: self.model,
-                near: &near,
-                chords: chords.clone(),
-                rebuild: Rebuild::new(self.model),
-            };
-            mesh.face_ids().for_each(|face| layer.rebuild.keep(face));
-            let mut filled: Vec<Filled> = Vec::with_capacity(tasks.len());
-            for (i, task) in tasks.iter().enumerate() {
-                observer.at(i as u64);
-                filled.push(layer.lay(task));
-            }
-            let model = layer.rebuild.finish();
-            let counts: Vec<usize> = filled.iter().map(|filled| filled.faces).collect();
-            let meeting = meets::that_meet(&model.mesh, mesh.face_count(), &counts);
-            let mut again = false;
-            for (i, task) in tasks.iter_mut().enumerate().filter(|(i, _)| meeting[*i]) {
-                filled[i].meets_others = true;
-                if let Some(plainer) = task.surface.plainer() {
-                    task.surface = plainer;
-                    task.why_plainer = Some("a finer one would meet other faces");
-                    again = true;
-                }
-            }
-            if !again || observer.cancelled() {
-                return (model, filled);
-            }
-        }
     }
 }
 

@@ -99,6 +99,16 @@ impl Net {
         })
     }
 
+    /// Every two triangles that are neighbours, once.
+    pub fn neighbours(&self) -> impl Iterator<Item = [usize; 2]> {
+        let sides = self.across.iter().enumerate();
+        sides.flat_map(|(here, across)| {
+            let once = across.iter().map(|&there| there as usize);
+            let once = once.filter(move |&there| there != NONE as usize && here < there);
+            once.map(move |there| [here, there])
+        })
+    }
+
     /// Turns the edge between two triangles to their other two corners; names the four sides
     /// round them.
     pub fn flip(&mut self, pair: Pair) -> [SideOf; 4] {

@@ -5,25 +5,11 @@
 //! scales; then edges are flipped to better triangles, and so on until nothing is large. Cost:
 //! near-linear in the triangles that it ends with.
 
+use super::height::Look;
 use super::net::{Net, SideOf};
+use super::patch::Patch;
 use crate::triangulate::quality;
 use glam::DVec3;
-
-/// A patch that closes a border. Its vertices are first those of the border, then new ones.
-#[derive(Clone, Debug)]
-pub(super) struct Patch {
-    pub points: Vec<DVec3>,
-    pub triangles: Vec<[u32; 3]>,
-    /// What the faces are where they are to be quads, of which the triangles are the halves.
-    pub quads: Vec<[u32; 4]>,
-    /// For every vertex, the place on the border that it takes after.
-    pub like: Vec<u32>,
-    pub border: usize,
-    /// For every vertex, how long edges at it should be; empty when it isn't to be refined.
-    pub scales: Vec<f64>,
-    /// How much longer a new vertex's scale is for each step away from the border.
-    pub growth: f64,
-}
 
 /// The area of an even triangle of side 1.
 const EVEN: f64 = 0.433;
@@ -36,24 +22,6 @@ const MOST: usize = 400_000;
 const ROUNDS: usize = 40;
 
 impl Patch {
-    /// The faces that it is to become.
-    pub fn faces(&self) -> impl Iterator<Item = &[u32]> {
-        let quads = self.quads.iter().map(|quad| &quad[..]);
-        let triangles = match self.quads.is_empty() {
-            true => &self.triangles[..],
-            false => &[],
-        };
-        quads.chain(triangles.iter().map(|triangle| &triangle[..]))
-    }
-
-    /// How many these are.
-    pub fn face_count(&self) -> usize {
-        match self.quads.len() {
-            0 => self.triangles.len(),
-            count => count,
-        }
-    }
-
     /// How much coarser than asked for it is to begin with, to have about `across` edges from
     /// side to side; a power of 2.
     pub fn first_coarseness(&self, across: f64) -> f64 {
@@ -68,19 +36,6 @@ impl Patch {
         if steps.is_finite() { steps.exp2() } else { 1.0 }
     }
 
-    /// A patch over its border only.
-    pub fn over(points: Vec<DVec3>, triangles: Vec<[u32; 3]>) -> Self {
-        Self {
-            like: (0..points.len() as u32).collect(),
-            border: points.len(),
-            points,
-            triangles,
-            quads: Vec::new(),
-            scales: Vec::new(),
-            growth: 0.0,
-        }
-    }
-
     /// Takes on scales, to be kept all over or, where that would take too many triangles, at the
     /// border and longer further in.
     pub fn scale(&mut self, scales: Vec<f64>) {
@@ -90,11 +45,6 @@ impl Patch {
         let is_many = wanted > FAIR_COUNT.max(8.0 * scales.len() as f64);
         self.growth = if is_many { GROWTH } else { 0.0 };
         self.scales = scales;
-    }
-
-    fn area(&self, triangle: [u32; 3]) -> f64 {
-        let corners = triangle.map(|v| self.points[v as usize]);
-        crate::measure::vector_area_of(corners.into_iter()).length()
     }
 
     /// Refines until edges are about as long as the scales ask for, times `coarseness`.
@@ -133,6 +83,8 @@ impl Patch {
                 };
                 self.like.push(like);
                 self.points.push(middle);
+                let lid = triangle.map(|v| self.lid[v as usize]);
+                self.lid.push(lid.into_iter().sum::<DVec3>() / 3.0);
                 self.scales.push(scale);
                 todo.extend(net.split(t as u32, new));
             }
@@ -150,6 +102,13 @@ impl Patch {
         let scales = triangle.map(|v| self.scales[v as usize]);
         let middle = corners.into_iter().sum::<DVec3>() / 3.0;
         let scale = scales.iter().sum::<f64>() / 3.0;
+        if let Some(look) = self.steady_look() {
+            let [a, b, c] = corners;
+            let pieces = [[a, b, middle], [b, c, middle], [c, a, middle]];
+            if !pieces.into_iter().all(|piece| look.is_forth(piece)) {
+                return None;
+            }
+        }
         let is_large = corners.iter().zip(scales).all(|(corner, own)| {
             let reach = std::f64::consts::SQRT_2 * middle.distance(*corner);
             reach > coarseness * scale.max(own)
@@ -164,6 +123,7 @@ impl Patch {
         let shape = |t: [u32; 3]| quality(t.map(at));
         let normal = |[a, b, c]: [u32; 3]| (at(b) - at(a)).cross(at(c) - at(a));
         let on_border = |v: u32| (v as usize) < self.border;
+        let look = self.steady_look();
         let mut patience = net.triangles.len() * 30;
         while let Some(side) = todo.pop() {
             let Some(pair) = net.pair(side) else {
@@ -176,7 +136,10 @@ impl Patch {
                 continue;
             }
             let before = normal(now[0]) + normal(now[1]);
-            let folds = then.iter().any(|&t| normal(t).dot(before) <= 0.0);
+            let folds = then.iter().any(|&t| {
+                let turns = |look: Look| !look.is_forth(t.map(at));
+                normal(t).dot(before) <= 0.0 || look.is_some_and(turns)
+            });
             let is_taken = on_border(c) && on_border(d) && taken(c, d);
             // Over border vertices alone nothing can give way to what lies round them.
             let is_stiff = |t: &[u32; 3]| t.iter().all(|&v| on_border(v));

@@ -36,7 +36,7 @@ fn a_flat_hole_of_thousands_of_edges_gets_exactly_its_area() {
     }
     let area = vector_area(&border);
     let none = |_: u32, _: u32| false;
-    let triangles = patch::closed(&border, &vec![DVec3::ZERO; border.len()], &none).unwrap();
+    let triangles = lid::closed(&border, &vec![DVec3::ZERO; border.len()], &none).unwrap();
     assert_eq!(triangles.len(), border.len() - 2);
     let sum: f64 = triangles
         .iter()
@@ -423,4 +423,56 @@ fn trimming_takes_ragged_rows_off_before_the_hole_closes() {
     assert_eq!(none, 0);
     assert!(some > 50);
     assert!(ragged > 0.04 && even < 0.02, "{ragged}, then {even}");
+}
+
+/// A ring of steep waves round a hole whose rim is jagged within it.
+fn jagged_ring(edges: u32) -> Model {
+    const ROWS: u32 = 8;
+    let mut mesh = Mesh::default();
+    for row in 0..ROWS {
+        for i in 0..edges {
+            let turn = std::f64::consts::TAU * f64::from(i) / f64::from(edges);
+            let row = match row {
+                0 => 0.3 * (1.7 * f64::from(i)).sin(),
+                _ => f64::from(row),
+            };
+            let inward = 1.0 - row / f64::from(ROWS);
+            let radius = 1.0 + 0.006 * row + 0.01 * (9.0 * turn).sin() * inward;
+            let height = 0.05 * (5.0 * turn).cos() * inward;
+            mesh.push_vertex(DVec3::new(radius * turn.cos(), radius * turn.sin(), height));
+        }
+    }
+    let at = |row: u32, i: u32| VertexId(row * edges + i % edges);
+    for row in 0..ROWS - 1 {
+        for i in 0..edges {
+            let (inner, outer) = (
+                [at(row, i), at(row, i + 1)],
+                [at(row + 1, i), at(row + 1, i + 1)],
+            );
+            mesh.push_face([inner[0], outer[0], outer[1], inner[1]]);
+        }
+    }
+    Model::from(mesh)
+}
+
+#[test]
+fn long_jagged_rims_get_what_was_asked_for_and_nothing_meets() {
+    for surface in [Surface::Tight, Surface::Round] {
+        let model = jagged_ring(2_000);
+        let rims = rims_described(&model.mesh);
+        let hole = rims.iter().position(|rim| rim.kind == Kind::Hole).unwrap();
+        let options = Options {
+            rims: vec![hole..=hole],
+            surface: Some(surface),
+            ..Options::default()
+        };
+        let outcome = fill(&model, &options, &());
+        let filled = &outcome.filled[0];
+        assert_eq!(filled.surface, surface, "{:?}", filled.why_plainer);
+        assert!(!filled.meets_others);
+        let audit = audit(&outcome.model, &audit::Options::default(), &());
+        assert_eq!(audit.count("intersecting-faces"), 0, "{surface:?}");
+        assert_eq!(audit.count("reversed-faces"), 0, "{surface:?}");
+        assert_eq!(audit.mesh.rims, rims.len() - 1);
+    }
 }

@@ -5,7 +5,7 @@
 
 use super::border::Border;
 use super::fair::spread;
-use super::refine::Patch;
+use super::patch::Patch;
 use crate::mesh::{FaceId, Model, VertexId};
 use glam::{DVec2, DVec3};
 

@@ -41,6 +41,17 @@ impl Contacts {
         settled: &[bool],
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
+        let apart = |a: usize, b: usize| share_settled(soup, settled, a, b);
+        Self::found(soup, face_count, apart, part)
+    }
+
+    /// Finds all contacts but those of triangles that are known to be `apart`.
+    fn found(
+        soup: &Soup<'_>,
+        face_count: usize,
+        apart: impl Fn(usize, usize) -> bool + Sync,
+        part: impl Fn(FaceId) -> Option<PartId> + Sync,
+    ) -> Self {
         let chains = SharedSets::new(face_count);
         let parts: RwLock<FxHashSet<(PartId, PartId)>> = RwLock::default();
         let flat: Vec<bool> = (0..soup.len())
@@ -52,7 +63,7 @@ impl Contacts {
             |i| soup.bounds(i),
             |a, b| {
                 let (f, g) = (soup.face(a), soup.face(b));
-                if f == g || share_settled(soup, settled, a, b) {
+                if f == g || apart(a, b) {
                     return;
                 }
                 let pair = || match (part(f), part(g)) {
@@ -90,12 +101,17 @@ impl Contacts {
         }
     }
 
-    /// Those among some faces only, nothing known of them beforehand; parts are not told apart.
-    pub fn among(mesh: &Mesh, faces: &[FaceId]) -> Self {
+    /// Those among some faces only, but of no two that are known to be `apart`; parts are not
+    /// told apart.
+    pub fn among(
+        mesh: &Mesh,
+        faces: &[FaceId],
+        apart: impl Fn(FaceId, FaceId) -> bool + Sync,
+    ) -> Self {
         let place = exact_weld(mesh.positions());
         let soup = Soup::welded(mesh, faces, |_| false, |v| place[v.index()]);
-        let settled = vec![false; mesh.vertex_count()];
-        Self::of(&soup, mesh.face_count(), &settled, |_| None)
+        let apart = |a: usize, b: usize| apart(soup.face(a), soup.face(b));
+        Self::found(&soup, mesh.face_count(), apart, |_| None)
     }
 
     /// Whether a face meets another.

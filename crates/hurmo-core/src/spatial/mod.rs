@@ -17,6 +17,7 @@ pub use closest::{Closest, TriangleTree, closest_on_triangle};
 pub use contacts::{Contacts, faces_meet};
 pub use four::Four;
 pub use height_fields::height_fields;
+pub use overlaps::overlapping_pairs;
 pub use rays::{Crossing, crossings, times_inside};
 pub use sides::SidesTally;
 pub use soup::Soup;
