@@ -214,10 +214,25 @@ const CLEARED: [&str; 13] = [
     "stray-edges",
 ];
 
+/// Mended, once with nothing known of it and once with what its audit says, which must come to
+/// the same.
 fn mended(model: &Model) -> mend::Outcome {
+    let found_nothing = audited(model).clear().collect();
+    let (plain, informed) = (
+        mended_knowing(model, vec![]),
+        mended_knowing(model, found_nothing),
+    );
+    assert_eq!(plain.model, informed.model);
+    assert_eq!(plain.changes, informed.changes);
+    assert_eq!(plain.left, informed.left);
+    informed
+}
+
+fn mended_knowing(model: &Model, found_nothing: Vec<&'static str>) -> mend::Outcome {
     let options = mend::Options {
         clear: CLEARED.map(String::from).to_vec(),
         gap: 1e-5,
+        found_nothing,
         ..mend::Options::default()
     };
     mend::mend(model, &options, &()).unwrap()
@@ -245,6 +260,9 @@ proptest! {
         let off = (after.mesh.volume / wanted - 1.0).abs();
         let allowed = 1e-5 + 0.01 * faults.deleted.len() as f64;
         prop_assert!(off <= allowed, "volume off by {}", off);
+        let before = (&closed.model, &audited(&closed.model));
+        let options = audit::Options::default();
+        prop_assert_eq!(audit::audit_again(&outcome.model, before, &options, &()), after);
         let again = mended(&outcome.model);
         prop_assert!(again.changes.is_empty(), "again: {:?}", again.changes);
     }

@@ -79,6 +79,8 @@ pub struct Job<'a> {
     pub brief: Brief,
     /// The audit of the model as it was read.
     pub before: AuditDocument,
+    /// The same, as it was found.
+    pub audit: Audit,
     options: audit::Options,
 }
 
@@ -99,8 +101,8 @@ impl<'a> Job<'a> {
             brief: brief.clone(),
             ..audit::Options::default()
         };
-        let before = audit::audit(&loaded.model, &options, &session.progress);
-        let before = AuditDocument::of(&before, &loaded.model, &loaded.source, false);
+        let audit = audit::audit(&loaded.model, &options, &session.progress);
+        let before = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
         let model = loaded.model;
         Ok(Self {
             session,
@@ -108,6 +110,7 @@ impl<'a> Job<'a> {
             model,
             brief,
             before,
+            audit,
             options,
         })
     }
@@ -122,9 +125,10 @@ impl<'a> Job<'a> {
         triangle_count(&self.model)
     }
 
-    /// Audits a model on the way.
+    /// Audits what has become of the model.
     pub fn audit(&self, model: &Model) -> Audit {
-        audit::audit(model, &self.options, &self.session.progress)
+        let before = (&self.model, &self.audit);
+        audit::audit_again(model, before, &self.options, &self.session.progress)
     }
 
     /// Writes a model, reads it back and audits what is in the file.

@@ -2,7 +2,7 @@
 
 use crate::out::{self, count, measure};
 use crate::report::{self, AuditDocument};
-use hurmo_core::measure::{Deviation, PartMeasure, deviation, one_way_deviation};
+use hurmo_core::measure::{Deviation, PartMeasure, deviation, deviation_of_new};
 use hurmo_core::mesh::RimId;
 use hurmo_core::thicken::Outcome as Thickened;
 use hurmo_core::{Mesh, Model, fill, mend};
@@ -62,8 +62,8 @@ impl Moved {
     /// Measures how far a step moved the surface.
     pub fn between(self, before: &Mesh, after: &Mesh) -> Option<f64> {
         let found: Option<Deviation> = match self {
-            Moved::NewFromOld => one_way_deviation(after, before, SAMPLES),
-            Moved::OldFromNew => one_way_deviation(before, after, SAMPLES),
+            Moved::NewFromOld => deviation_of_new(after, before, SAMPLES),
+            Moved::OldFromNew => deviation_of_new(before, after, SAMPLES),
             Moved::Both => deviation(before, after, SAMPLES),
         };
         found.map(|deviation| deviation.max)

@@ -169,6 +169,18 @@ impl Audit {
             .map_or(0, Finding::count)
     }
 
+    /// Whether faces that meet were looked for, and there were none.
+    fn found_no_contact(&self) -> bool {
+        let mut findings = self.findings.iter();
+        findings.any(|finding| finding.check == "intersecting-faces" && finding.count() == 0)
+    }
+
+    /// The checks that were run and found nothing.
+    pub fn clear(&self) -> impl Iterator<Item = &'static str> {
+        let clear = self.findings.iter().filter(|finding| finding.count() == 0);
+        clear.map(|finding| finding.check)
+    }
+
     /// The findings that block the brief.
     pub fn blocking(&self) -> impl Iterator<Item = &Finding> {
         self.findings
@@ -187,6 +199,25 @@ impl Audit {
 pub fn audit(model: &Model, options: &Options, observer: &dyn Observer) -> Audit {
     observer.begin("auditing", 0);
     let mut survey = Survey::of(model);
+    report(&mut survey, options, observer)
+}
+
+/// Audits what has become of a model that was audited with the same options before. Faces that
+/// stayed where they were are not held against each other again.
+pub fn audit_again(
+    model: &Model,
+    (before, then): (&Model, &Audit),
+    options: &Options,
+    observer: &dyn Observer,
+) -> Audit {
+    if model == before {
+        return then.clone();
+    }
+    observer.begin("auditing", 0);
+    let mut survey = Survey::of(model);
+    if then.found_no_contact() {
+        survey = survey.knowing_sound(&before.mesh);
+    }
     report(&mut survey, options, observer)
 }
 

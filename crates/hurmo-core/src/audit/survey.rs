@@ -2,7 +2,7 @@
 
 use super::Needs;
 use crate::measure::{Bounds, PartMeasure, part_measures, vector_area};
-use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
+use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId, faces_not_in};
 use crate::progress::Observer;
 use crate::spatial::{Contacts, Soup, height_fields};
 use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
@@ -38,6 +38,8 @@ pub struct Survey<'m> {
     empty: Vec<bool>,
     soup: Option<Soup<'m>>,
     contacts: Option<Contacts>,
+    /// A mesh of which no two faces meet.
+    sound: Option<&'m Mesh>,
 }
 
 impl<'m> Survey<'m> {
@@ -86,7 +88,15 @@ impl<'m> Survey<'m> {
             empty,
             soup: None,
             contacts: None,
+            sound: None,
         }
+    }
+
+    /// Makes use of what is known of a mesh of which this one's is a successor: no two of its
+    /// faces meet.
+    pub fn knowing_sound(mut self, before: &'m Mesh) -> Self {
+        self.sound = Some(before);
+        self
     }
 
     /// Works out what the dearer checks build on, unless that has been done.
@@ -107,11 +117,28 @@ impl<'m> Survey<'m> {
             observer.begin("finding faces that meet", 0);
             let soup = self.soup.as_ref().expect("made above");
             let (mesh, places) = (self.mesh, &self.first_at_place);
-            let settled = height_fields(soup, mesh, &self.edges, places, |f| self.has_no_area(f));
-            self.contacts = Some(Contacts::of(soup, mesh.face_count(), &settled, |face| {
-                self.parts.of_face(mesh, face)
-            }));
+            let part = |face| self.parts.of_face(mesh, face);
+            let new = self.sound.map(|before| self.faces_new_since(before));
+            self.contacts = Some(match new {
+                Some(new) => Contacts::of_new(soup, &new, part),
+                None => {
+                    let empty = |face| self.has_no_area(face);
+                    let settled = height_fields(soup, mesh, &self.edges, places, empty);
+                    Contacts::of(soup, mesh.face_count(), &settled, part)
+                }
+            });
         }
+    }
+
+    /// For every face, whether it has come since, or was too small to be looked at then.
+    fn faces_new_since(&self, before: &Mesh) -> Vec<bool> {
+        let diagonal = crate::measure::bounds(before).map_or(0.0, |b| b.diagonal());
+        let least = super::checks::least_area(diagonal);
+        let mut new = faces_not_in(self.mesh, before);
+        for (new, &area) in new.iter_mut().zip(&self.areas) {
+            *new |= area <= least;
+        }
+        new
     }
 
     /// The faces that have an area, as triangles, each turned as its patch asks.

@@ -6,7 +6,7 @@
 //! distance; it is said to be sampled wherever it is shown. Cost: a closest-point query a
 //! sample.
 
-use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::mesh::{FaceId, Mesh, VertexId, faces_not_in};
 use crate::spatial::TriangleTree;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -42,6 +42,24 @@ impl Deviation {
 pub fn deviation(a: &Mesh, b: &Mesh, samples: usize) -> Option<Deviation> {
     let there = one_way_deviation(a, b, samples)?;
     Some(there.both(one_way_deviation(b, a, samples)?))
+}
+
+/// How far points on those faces of `from` that `to` has not (with their corners at the same
+/// places) lie from the surface `to`: nought where there are none. `None` when one has no face.
+pub fn deviation_of_new(from: &Mesh, to: &Mesh, samples: usize) -> Option<Deviation> {
+    if from.face_count() == 0 || to.face_count() == 0 {
+        return None;
+    }
+    let is_new = faces_not_in(from, to);
+    if !is_new.contains(&true) {
+        return Some(Deviation::default());
+    }
+    let mut new = Mesh::from_parts(from.positions().to_vec(), vec![], vec![0])
+        .expect("positions of a mesh are finite");
+    for (_, corners) in from.faces().filter(|(face, _)| is_new[face.index()]) {
+        new.push_face(corners.iter().copied());
+    }
+    one_way_deviation(&new, to, samples)
 }
 
 /// How far points on `from` lie from the surface `to`. `None` when one has no face.

@@ -3,7 +3,7 @@
 mod deviation;
 mod parts;
 
-pub use deviation::{Deviation, deviation, one_way_deviation};
+pub use deviation::{Deviation, deviation, deviation_of_new, one_way_deviation};
 pub use parts::{PartMeasure, floating_parts, part_measures, parts_measured};
 
 use crate::mesh::{FaceId, Mesh};

@@ -93,6 +93,9 @@ pub struct Options {
     pub clear: Vec<String>,
     /// Names of checks not to clear all the same.
     pub keep: Vec<String>,
+    /// Checks that an audit of this very model has no finding of: until something has been
+    /// changed, their cures have nothing to do.
+    pub found_nothing: Vec<&'static str>,
     /// Weld vertices up to this far apart, in model units, rather than equal ones only.
     pub near: Option<f64>,
     /// Weld only vertices on open edges.
@@ -113,6 +116,18 @@ pub struct Options {
 }
 
 impl Options {
+    /// Whether a cure is known to have nothing to do on a model as it was audited.
+    fn is_idle(&self, cure: &Cure) -> bool {
+        let beyond_findings = match cure.clears {
+            clears if clears == weld::CURE.clears => self.near.is_some_and(|near| near > 0.0),
+            clears if clears == facing::CURE.clears => self.turn_outward,
+            clears if clears == ngons::CURE.clears => self.triangulate.is_some(),
+            _ => false,
+        };
+        let is_clear = |check: &&str| self.found_nothing.contains(check);
+        !beyond_findings && cure.clears.iter().all(is_clear)
+    }
+
     fn wants(&self, cure: &Cure) -> bool {
         let names = |list: &[String], check: &&str| list.iter().any(|name| name == check);
         let wanted = match self.clear.is_empty() {
@@ -243,17 +258,20 @@ pub fn mend(
         })
         .collect();
     observer.begin("mending", (ROUNDS * wanted.len()) as u64);
+    let mut as_audited = true;
     for round in 0..ROUNDS {
         let mut changed = false;
         outcome.left.clear();
         outcome.perhaps_wanted.clear();
         for (i, cure) in wanted.iter().enumerate() {
             observer.at((round * wanted.len() + i) as u64);
-            if round > 0 && cure.clears == weld::CURE.clears {
+            let is_done = round > 0 && cure.clears == weld::CURE.clears;
+            if is_done || as_audited && options.is_idle(cure) {
                 continue;
             }
             let step = (cure.apply)(&mut outcome.model, options)?;
             let did = !step.dropped.is_empty() || step.done.iter().any(|(_, count)| *count > 0);
+            as_audited &= !did;
             changed |= did && !cure.clears.iter().any(|check| SETTLED.contains(check));
             outcome.take(step);
         }

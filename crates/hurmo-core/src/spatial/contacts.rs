@@ -12,7 +12,7 @@
 //! a triangle beside the soup.
 
 use super::overlaps::overlapping_pairs;
-use super::{Soup, exact_weld};
+use super::{Soup, exact_weld, overlap};
 use crate::mesh::{FaceId, Mesh, PartId, VertexId};
 use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
 use crate::topology::SharedSets;
@@ -52,53 +52,34 @@ impl Contacts {
         apart: impl Fn(usize, usize) -> bool + Sync,
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
-        let chains = SharedSets::new(face_count);
-        let parts: RwLock<FxHashSet<(PartId, PartId)>> = RwLock::default();
-        let flat: Vec<bool> = (0..soup.len())
-            .into_par_iter()
-            .map(|i| on_one_line(soup.corners(i)))
-            .collect();
-        overlapping_pairs(
-            soup.len(),
-            |i| soup.bounds(i),
-            |a, b| {
-                let (f, g) = (soup.face(a), soup.face(b));
-                if f == g || apart(a, b) {
-                    return;
-                }
-                let pair = || match (part(f), part(g)) {
-                    (Some(p), Some(q)) if p != q => Some((p.min(q), p.max(q))),
-                    _ => None,
-                };
-                let is_new =
-                    |pair: &(PartId, PartId)| parts.read().is_ok_and(|p| !p.contains(pair));
-                if chains.together(f.0, g.0) && !pair().is_some_and(|pair| is_new(&pair)) {
-                    return;
-                }
-                if flat[a] || flat[b] || !meet(soup, a, b) {
-                    return;
-                }
-                chains.join(f.0, g.0);
-                if let Some(pair) = pair().filter(is_new)
-                    && let Ok(mut parts) = parts.write()
-                {
-                    parts.insert(pair);
-                }
-            },
-        );
-        let chain = chains.roots();
-        let mut touches = vec![false; face_count];
-        for (face, &first) in chain.iter().enumerate() {
-            if first as usize != face {
-                touches[face] = true;
-                touches[first as usize] = true;
-            }
-        }
-        Self {
-            chain,
-            touches,
-            parts: parts.into_inner().unwrap_or_default().into_iter().collect(),
-        }
+        let search = Search::of(soup, face_count, apart, part);
+        overlapping_pairs(soup.len(), |i| soup.bounds(i), |a, b| search.look_at(a, b));
+        search.found()
+    }
+
+    /// Finds the contacts of faces that are new, where the others are known not to meet each
+    /// other. The soup is welded. Cost: near-linear in what overlaps new faces.
+    pub fn of_new(
+        soup: &Soup<'_>,
+        is_new: &[bool],
+        part: impl Fn(FaceId) -> Option<PartId> + Sync,
+    ) -> Self {
+        let search = Search::of(soup, is_new.len(), |_, _| false, part);
+        let is_new = |triangle: usize| is_new[soup.face(triangle).index()];
+        let new = (0..soup.len()).into_par_iter().filter(|&t| is_new(t));
+        new.for_each(|a| {
+            let bounds = soup.bounds(a);
+            soup.tree().visit(
+                |node| overlap(node, bounds),
+                |b| {
+                    let is_second_look = is_new(b) && b < a;
+                    if b != a && !is_second_look && overlap(soup.bounds(b), bounds) {
+                        search.look_at(a.min(b), a.max(b));
+                    }
+                },
+            );
+        });
+        search.found()
     }
 
     /// Those among some faces only, but of no two that are known to be `apart`; parts are not
@@ -122,6 +103,79 @@ impl Contacts {
     /// The lowest face that a chain of contacts joins a face to.
     pub fn first_in_chain(&self, face: FaceId) -> FaceId {
         FaceId(self.chain[face.index()])
+    }
+}
+
+/// What is being found out, on several threads.
+struct Search<'s, 'm, A, P> {
+    soup: &'s Soup<'m>,
+    apart: A,
+    part: P,
+    chains: SharedSets,
+    parts: RwLock<FxHashSet<(PartId, PartId)>>,
+    /// Triangles whose corners lie on one line.
+    flat: Vec<bool>,
+}
+
+impl<'s, 'm, A, P> Search<'s, 'm, A, P>
+where
+    A: Fn(usize, usize) -> bool + Sync,
+    P: Fn(FaceId) -> Option<PartId> + Sync,
+{
+    fn of(soup: &'s Soup<'m>, face_count: usize, apart: A, part: P) -> Self {
+        Self {
+            apart,
+            part,
+            chains: SharedSets::new(face_count),
+            parts: RwLock::default(),
+            flat: (0..soup.len())
+                .into_par_iter()
+                .map(|i| on_one_line(soup.corners(i)))
+                .collect(),
+            soup,
+        }
+    }
+
+    /// Holds two triangles against each other whose boxes overlap.
+    fn look_at(&self, a: usize, b: usize) {
+        let (f, g) = (self.soup.face(a), self.soup.face(b));
+        if f == g || (self.apart)(a, b) {
+            return;
+        }
+        let pair = || match ((self.part)(f), (self.part)(g)) {
+            (Some(p), Some(q)) if p != q => Some((p.min(q), p.max(q))),
+            _ => None,
+        };
+        let is_new = |pair: &(PartId, PartId)| self.parts.read().is_ok_and(|p| !p.contains(pair));
+        if self.chains.together(f.0, g.0) && !pair().is_some_and(|pair| is_new(&pair)) {
+            return;
+        }
+        if self.flat[a] || self.flat[b] || !meet(self.soup, a, b) {
+            return;
+        }
+        self.chains.join(f.0, g.0);
+        if let Some(pair) = pair().filter(is_new)
+            && let Ok(mut parts) = self.parts.write()
+        {
+            parts.insert(pair);
+        }
+    }
+
+    fn found(self) -> Contacts {
+        let chain = self.chains.roots();
+        let mut touches = vec![false; chain.len()];
+        for (face, &first) in chain.iter().enumerate() {
+            if first as usize != face {
+                touches[face] = true;
+                touches[first as usize] = true;
+            }
+        }
+        let parts = self.parts.into_inner().unwrap_or_default();
+        Contacts {
+            chain,
+            touches,
+            parts: parts.into_iter().collect(),
+        }
     }
 }
 

@@ -135,6 +135,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             Polygons::All => Which::All,
         }),
         gap: crate::pipeline::GAP * diagonal,
+        found_nothing: job.audit.clear().collect(),
     };
     let outcome = match mend::mend(&job.model, &options, &session.progress) {
         Ok(outcome) => outcome,
