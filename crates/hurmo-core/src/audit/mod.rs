@@ -9,6 +9,7 @@
 //! To add a check: write a file in `checks/` with one [`Check`] and name it in [`CHECKS`].
 
 mod brief;
+mod caps;
 mod checks;
 mod facts;
 mod found;
@@ -24,7 +25,7 @@ pub use found::{Found, Measure};
 pub use place::{Elements, Place};
 pub use survey::Survey;
 
-use crate::mesh::Model;
+use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
 use crate::units::{Axis, Length};
 use rayon::prelude::*;
@@ -158,6 +159,8 @@ pub struct Audit {
     pub findings: Vec<Finding>,
     /// The checks that were wanted and could not be run.
     pub missing: Vec<Missing>,
+    /// The faces that meet others, sorted, where that was looked for.
+    pub meeting: Option<Vec<FaceId>>,
 }
 
 impl Audit {
@@ -167,12 +170,6 @@ impl Audit {
             .iter()
             .find(|finding| finding.check == check)
             .map_or(0, Finding::count)
-    }
-
-    /// Whether faces that meet were looked for, and there were none.
-    fn found_no_contact(&self) -> bool {
-        let mut findings = self.findings.iter();
-        findings.any(|finding| finding.check == "intersecting-faces" && finding.count() == 0)
     }
 
     /// The checks that were run and found nothing.
@@ -215,8 +212,8 @@ pub fn audit_again(
     }
     observer.begin("auditing", 0);
     let mut survey = Survey::of(model);
-    if then.found_no_contact() {
-        survey = survey.knowing_sound(&before.mesh);
+    if let Some(meeting) = &then.meeting {
+        survey = survey.knowing(&before.mesh, meeting);
     }
     report(&mut survey, options, observer)
 }
@@ -242,6 +239,10 @@ pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observe
         mesh: MeshFacts::of(survey),
         findings: Vec::new(),
         missing: Vec::new(),
+        meeting: survey.contacts().map(|contacts| {
+            let faces = survey.mesh.face_ids();
+            faces.filter(|&face| contacts.touches(face)).collect()
+        }),
     };
     for (check, level, outcome) in outcomes {
         match outcome {

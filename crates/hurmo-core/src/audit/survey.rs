@@ -38,8 +38,8 @@ pub struct Survey<'m> {
     empty: Vec<bool>,
     soup: Option<Soup<'m>>,
     contacts: Option<Contacts>,
-    /// A mesh of which no two faces meet.
-    sound: Option<&'m Mesh>,
+    /// A mesh, and those of its faces that meet others.
+    before: Option<(&'m Mesh, &'m [FaceId])>,
 }
 
 impl<'m> Survey<'m> {
@@ -88,14 +88,14 @@ impl<'m> Survey<'m> {
             empty,
             soup: None,
             contacts: None,
-            sound: None,
+            before: None,
         }
     }
 
-    /// Makes use of what is known of a mesh of which this one's is a successor: no two of its
-    /// faces meet.
-    pub fn knowing_sound(mut self, before: &'m Mesh) -> Self {
-        self.sound = Some(before);
+    /// Makes use of what is known of a mesh of which this one's is a successor: which of its
+    /// faces meet others, sorted.
+    pub fn knowing(mut self, before: &'m Mesh, meeting: &'m [FaceId]) -> Self {
+        self.before = Some((before, meeting));
         self
     }
 
@@ -118,8 +118,9 @@ impl<'m> Survey<'m> {
             let soup = self.soup.as_ref().expect("made above");
             let (mesh, places) = (self.mesh, &self.first_at_place);
             let part = |face| self.parts.of_face(mesh, face);
-            let new = self.sound.map(|before| self.faces_new_since(before));
-            self.contacts = Some(match new {
+            let new = self.faces_to_look_at();
+            let few = |new: &Vec<bool>| new.iter().filter(|&&new| new).count() * 8 < new.len();
+            self.contacts = Some(match new.filter(few) {
                 Some(new) => Contacts::of_new(soup, &new, part),
                 None => {
                     let empty = |face| self.has_no_area(face);
@@ -130,15 +131,18 @@ impl<'m> Survey<'m> {
         }
     }
 
-    /// For every face, whether it has come since, or was too small to be looked at then.
-    fn faces_new_since(&self, before: &Mesh) -> Vec<bool> {
+    /// For every face, whether it has come since, met another before, or was too small to be
+    /// looked at then. No two others meet.
+    fn faces_to_look_at(&self) -> Option<Vec<bool>> {
+        let (before, meeting) = self.before?;
         let diagonal = crate::measure::bounds(before).map_or(0.0, |b| b.diagonal());
         let least = super::checks::least_area(diagonal);
-        let mut new = faces_not_in(self.mesh, before);
+        let met_none = |face: FaceId| meeting.binary_search(&face).is_err();
+        let mut new = faces_not_in(self.mesh, before, met_none);
         for (new, &area) in new.iter_mut().zip(&self.areas) {
             *new |= area <= least;
         }
-        new
+        Some(new)
     }
 
     /// The faces that have an area, as triangles, each turned as its patch asks.

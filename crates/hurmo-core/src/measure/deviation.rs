@@ -50,7 +50,7 @@ pub fn deviation_of_new(from: &Mesh, to: &Mesh, samples: usize) -> Option<Deviat
     if from.face_count() == 0 || to.face_count() == 0 {
         return None;
     }
-    let is_new = faces_not_in(from, to);
+    let is_new = faces_not_in(from, to, |_| true);
     if !is_new.contains(&true) {
         return Some(Deviation::default());
     }

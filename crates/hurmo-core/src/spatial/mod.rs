@@ -1,6 +1,7 @@
 //! Where things are: welding by position, closest points, what touches what, and what is inside.
 
 mod boxes;
+mod capped;
 mod closest;
 mod contacts;
 mod four;
@@ -13,6 +14,7 @@ mod weld;
 mod winding;
 
 pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
+pub use capped::Capped;
 pub use closest::{Closest, TriangleTree, closest_on_triangle};
 pub use contacts::{Contacts, faces_meet};
 pub use four::Four;

@@ -87,13 +87,20 @@ const DIRECTIONS: [DVec3; 4] = [
 ///
 /// Cost: about log n, and the faces in the way.
 pub fn times_inside(soup: &Soup<'_>, point: DVec3) -> Option<i32> {
+    times_inside_all(&[soup], point)
+}
+
+/// The same, of surfaces that are closed together.
+pub fn times_inside_all(soups: &[&Soup<'_>], point: DVec3) -> Option<i32> {
     DIRECTIONS.into_iter().find_map(|direction| {
         let inverse = direction.recip();
         let mut tally = Tally::default();
-        soup.tree().visit(
-            |bounds| enters(bounds, point, inverse, f64::INFINITY),
-            |triangle| tally.add(passes(soup.corners(triangle), point, direction)),
-        );
+        for soup in soups {
+            soup.tree().visit(
+                |bounds| enters(bounds, point, inverse, f64::INFINITY),
+                |triangle| tally.add(passes(soup.corners(triangle), point, direction)),
+            );
+        }
         tally.result()
     })
 }

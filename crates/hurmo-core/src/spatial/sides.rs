@@ -114,10 +114,18 @@ impl SidesTally {
     /// Takes in a triangle of the soup.
     #[inline]
     pub fn add(&mut self, soup: &Soup<'_>, triangle: usize) {
-        if triangle == self.own || self.unsure {
+        if triangle != self.own {
+            self.add_other(soup.corners(triangle));
+        }
+    }
+
+    /// Takes in a triangle that is not of the soup.
+    #[inline]
+    pub fn add_other(&mut self, corners: [DVec3; 3]) {
+        if self.unsure {
             return;
         }
-        let corners = soup.corners(triangle).map(|p| turned(p, self.ray.axis));
+        let corners = corners.map(|p| turned(p, self.ray.axis));
         let [a, b, c] = corners;
         if self.ray.passes_beside(a.min(b).min(c), a.max(b).max(c)) {
             return;

@@ -1,22 +1,26 @@
-//! The winding number on that side of a face that has less of it.
+//! The winding number on that side of a face that has less of it: by rays where every patch is
+//! closed, by rays and caps where few edges are open, else by tree.
 
 use super::closed_patches::ClosedPatches;
 use crate::audit::Survey;
-use crate::spatial::{Soup, Winding, times_inside};
+use crate::spatial::{Capped, Soup, Winding, times_inside};
 use std::sync::OnceLock;
 
-/// Tells winding numbers: by rays where every patch is closed, which is cheaper.
+/// Tells winding numbers, in the cheapest way.
 pub(super) struct Lower<'s, 'm> {
     soup: &'s Soup<'m>,
     closed: Option<ClosedPatches<'s>>,
+    capped: Option<Capped<'s, 'm>>,
     winding: OnceLock<Winding<'s, 'm>>,
 }
 
 impl<'s, 'm> Lower<'s, 'm> {
-    pub fn of(survey: &'s Survey<'m>, all_closed: bool) -> Self {
+    /// `caps` close what is open.
+    pub fn of(survey: &'s Survey<'m>, all_closed: bool, caps: Option<&'s Soup<'m>>) -> Self {
         Self {
             soup: survey.soup(),
             closed: all_closed.then(|| ClosedPatches::of(survey)),
+            capped: caps.map(|caps| Capped::new(survey.soup(), caps)),
             winding: OnceLock::new(),
         }
     }
@@ -28,9 +32,10 @@ impl<'s, 'm> Lower<'s, 'm> {
 
     /// What a query costs, if it isn't answered by rays.
     pub fn mean_cost(&self) -> f64 {
-        match self.closed {
-            Some(_) => 0.0,
-            None => self.winding().mean_cost(),
+        match (&self.closed, &self.capped) {
+            (Some(_), _) => 0.0,
+            (None, Some(capped)) => capped.mean_cost(),
+            (None, None) => self.winding().mean_cost(),
         }
     }
 
@@ -42,7 +47,8 @@ impl<'s, 'm> Lower<'s, 'm> {
                 .or_else(|| self.by_two_rays(triangle))
         });
         told.map(f64::from).unwrap_or_else(|| {
-            let sides = self.winding().sides_of(triangle);
+            let capped = self.capped.as_ref().and_then(|c| c.sides_of(triangle));
+            let sides = capped.unwrap_or_else(|| self.winding().sides_of(triangle));
             sides.front.min(sides.back)
         })
     }

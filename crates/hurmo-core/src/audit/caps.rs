@@ -1,0 +1,140 @@
+//! What would close a model's surface: a fan over each chain of edges that its faces don't run as
+//! often one way as the other.
+
+use super::Survey;
+use crate::mesh::{Mesh, VertexId};
+use crate::topology::UnionFind;
+use glam::DVec3;
+use rustc_hash::FxHashMap;
+
+/// Triangles that close the surface, each patch turned as it should be; `None` where they would
+/// be too many to be of use.
+pub(super) fn caps(survey: &Survey<'_>) -> Option<Mesh> {
+    let mut runs: FxHashMap<[VertexId; 2], i32> = FxHashMap::default();
+    for edge in survey.edges.ids() {
+        let sides = survey.edges.sides(edge).iter();
+        let net: i32 = sides
+            .filter(|side| !survey.has_no_area(side.face))
+            .map(|side| side.runs_up() != survey.patches.reversed[side.face.index()])
+            .map(|up| if up { 1 } else { -1 })
+            .sum();
+        if net != 0 {
+            let [a, b] = survey.edges.ends(edge);
+            let (from, to) = (a.min(b), a.max(b));
+            let [from, to] = [from, to].map(|v| survey.first_at_place[v.index()]);
+            let (key, net) = match from < to {
+                true => ([from, to], net),
+                false => ([to, from], -net),
+            };
+            *runs.entry(key).or_default() += net;
+        }
+    }
+    let mut runs: Vec<([VertexId; 2], i32)> = runs
+        .into_iter()
+        .filter(|&([from, to], net)| net != 0 && from != to)
+        .collect();
+    if runs.len() > survey.mesh.face_count() / 4 {
+        return None;
+    }
+    runs.sort_unstable();
+    Some(fans(survey, &runs))
+}
+
+/// A fan over each chain, from its middle.
+fn fans(survey: &Survey<'_>, runs: &[([VertexId; 2], i32)]) -> Mesh {
+    let mut mesh = Mesh::default();
+    let mut number: FxHashMap<VertexId, VertexId> = FxHashMap::default();
+    let mut named = |vertex: VertexId, mesh: &mut Mesh| {
+        *number
+            .entry(vertex)
+            .or_insert_with(|| mesh.push_vertex(survey.mesh.position(vertex)))
+    };
+    let ends: Vec<[VertexId; 2]> = runs
+        .iter()
+        .map(|(ends, _)| ends.map(|vertex| named(vertex, &mut mesh)))
+        .collect();
+    let mut chains = UnionFind::new(mesh.vertex_count());
+    for [a, b] in &ends {
+        chains.join(a.0, b.0);
+    }
+    let mut sums: FxHashMap<u32, (DVec3, f64)> = FxHashMap::default();
+    for vertex in 0..mesh.vertex_count() as u32 {
+        let (sum, count) = sums.entry(chains.find(vertex)).or_default();
+        *sum += mesh.position(VertexId(vertex));
+        *count += 1.0;
+    }
+    let mut middles: FxHashMap<u32, VertexId> = FxHashMap::default();
+    for ([a, b], (_, net)) in ends.into_iter().zip(runs) {
+        let chain = chains.find(a.0);
+        let middle = *middles.entry(chain).or_insert_with(|| {
+            let (sum, count) = sums[&chain];
+            mesh.push_vertex(sum / count)
+        });
+        let corners = match *net > 0 {
+            true => [b, a, middle],
+            false => [a, b, middle],
+        };
+        for _ in 0..net.unsigned_abs() {
+            mesh.push_face(corners);
+        }
+    }
+    mesh
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::mesh::{FaceId, Model};
+    use crate::shapes;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Whatever is gone, doubled or turned, no edge of surface and caps together is run more
+        /// often one way than the other.
+        #[test]
+        fn surface_and_caps_have_no_border(
+            gone in prop::collection::vec(0usize..200, 0..20),
+            doubled in prop::collection::vec(0usize..200, 0..5),
+            turned in prop::collection::vec(0usize..200, 0..20),
+        ) {
+            let torus = shapes::torus(1.0, 0.4, 14, 8);
+            let mut mesh = Mesh::from_parts(torus.positions().to_vec(), vec![], vec![0]).unwrap();
+            for (face, corners) in torus.faces() {
+                let mut corners = corners.to_vec();
+                let is = |list: &[usize]| list.contains(&face.index());
+                if is(&turned) {
+                    corners.reverse();
+                }
+                let copies = usize::from(!is(&gone)) + usize::from(is(&doubled));
+                for _ in 0..copies {
+                    mesh.push_face(corners.iter().copied());
+                }
+            }
+            let model = Model::from(mesh);
+            let survey = Survey::of(&model);
+            prop_assume!(model.mesh.face_count() > 0);
+            let caps = caps(&survey);
+            prop_assume!(caps.is_some());
+            let caps = caps.unwrap();
+            let mut runs: Vec<(String, i32)> = Vec::new();
+            let mut run = |mesh: &Mesh, face: FaceId, back: bool| {
+                let points: Vec<DVec3> = mesh.face_points(face).collect();
+                for (i, p) in points.iter().enumerate() {
+                    let q = points[(i + 1) % points.len()];
+                    let (p, q) = (format!("{p}"), format!("{q}"));
+                    let up = (p < q) != back;
+                    let key = if p < q { p + &q } else { q + &p };
+                    runs.push((key, if up { 1 } else { -1 }));
+                }
+            };
+            for face in model.mesh.face_ids() {
+                run(&model.mesh, face, survey.patches.reversed[face.index()]);
+            }
+            caps.face_ids().for_each(|face| run(&caps, face, false));
+            runs.sort();
+            for same in runs.chunk_by(|a, b| a.0 == b.0) {
+                prop_assert_eq!(same.iter().map(|run| run.1).sum::<i32>(), 0);
+            }
+        }
+    }
+}
