@@ -173,3 +173,117 @@ fn sheets_get_walls_and_rims_get_bands() {
         .hurmo("fill two.obj -o no.obj --bridge R1,R2 --rim R1")
         .code(2);
 }
+
+/// A slab of quads as OBJ, `side` by `side` by one, whose top lacks the squares for which `gone`
+/// says so.
+fn slab(side: usize, gone: impl Fn(usize, usize) -> bool) -> String {
+    let across = side + 1;
+    let mut text = String::new();
+    for z in 0..2 {
+        for y in 0..across {
+            for x in 0..across {
+                text += &format!("v {x} {y} {z}\n");
+            }
+        }
+    }
+    let at = |x: usize, y: usize, z: usize| 1 + z * across * across + y * across + x;
+    let mut quad = |[a, b, c, d]: [usize; 4]| text += &format!("f {a} {b} {c} {d}\n");
+    for y in 0..side {
+        for x in 0..side {
+            quad([
+                at(x, y, 0),
+                at(x, y + 1, 0),
+                at(x + 1, y + 1, 0),
+                at(x + 1, y, 0),
+            ]);
+            if !gone(x, y) {
+                quad([
+                    at(x, y, 1),
+                    at(x + 1, y, 1),
+                    at(x + 1, y + 1, 1),
+                    at(x, y + 1, 1),
+                ]);
+            }
+        }
+    }
+    for i in 0..side {
+        let (j, end) = (i + 1, side);
+        quad([at(i, 0, 0), at(j, 0, 0), at(j, 0, 1), at(i, 0, 1)]);
+        quad([at(j, end, 0), at(i, end, 0), at(i, end, 1), at(j, end, 1)]);
+        quad([at(0, j, 0), at(0, i, 0), at(0, i, 1), at(0, j, 1)]);
+        quad([at(end, i, 0), at(end, j, 0), at(end, j, 1), at(end, i, 1)]);
+    }
+    text
+}
+
+#[test]
+fn islands_in_a_hole_are_joined_or_dropped_as_asked() {
+    let bench = Bench::new();
+    let within = |i: usize, least: usize, most: usize| (least..most).contains(&i);
+    let ring = |x, y| within(x, 2, 8) && within(y, 2, 8) && !(within(x, 4, 6) && within(y, 4, 6));
+    bench.file("slab.obj", slab(10, ring));
+    let before = bench.audit("slab.obj");
+    assert_eq!(
+        (&before["mesh"]["rims"], &before["mesh"]["parts"]),
+        (&2.into(), &2.into())
+    );
+
+    let words = told(
+        &bench,
+        "fill slab.obj -o joined.obj --rim R1 --islands join",
+        0,
+    );
+    assert!(words.contains("1 island taken in"), "{words}");
+    let joined = bench.audit("joined.obj");
+    assert_eq!(
+        (&joined["mesh"]["watertight"], &joined["mesh"]["parts"]),
+        (&true.into(), &1.into())
+    );
+    assert!((joined["mesh"]["volume"].as_f64().unwrap() - 100.0).abs() < 1e-9);
+    assert_eq!(count(&joined, "intersecting-faces"), 0);
+
+    let words = told(
+        &bench,
+        "fill slab.obj -o dropped.obj --rim R1 --islands drop",
+        0,
+    );
+    assert!(words.contains("1 part dropped: P2 (4 faces"), "{words}");
+    let dropped = bench.audit("dropped.obj");
+    assert_eq!(
+        (&dropped["mesh"]["watertight"], &dropped["mesh"]["parts"]),
+        (&true.into(), &1.into())
+    );
+    assert!((dropped["mesh"]["volume"].as_f64().unwrap() - 100.0).abs() < 1e-9);
+}
+
+#[test]
+fn an_even_rim_is_closed_with_a_grid_of_quads() {
+    let bench = Bench::new();
+    bench.file(
+        "slab.obj",
+        slab(10, |x, y| (2..8).contains(&x) && (3..8).contains(&y)),
+    );
+    let words = told(&bench, "fill slab.obj -o grid.obj --surface grid", 0);
+    assert!(
+        words.contains("R1 (22 edges) grid: 30 faces, 30 square units"),
+        "{words}"
+    );
+    let filled = bench.audit("grid.obj");
+    let mesh = &filled["mesh"];
+    assert_eq!(
+        (&mesh["watertight"], &mesh["triangles"]),
+        (&true.into(), &0.into())
+    );
+    assert_eq!(mesh["quads"], 2 * 10 * 10 + 4 * 10);
+
+    // A corner face in two: the rim is odd, and gets what it can.
+    bench.file(
+        "odd.obj",
+        "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv .5 .5 1\nf 1 2 5\nf 2 3 5\nf 3 4 5\n",
+    );
+    let words = told(&bench, "fill odd.obj -o closed.obj --surface grid", 0);
+    assert!(
+        words.contains("tight (it has an odd number of edges"),
+        "{words}"
+    );
+}
