@@ -15,6 +15,7 @@
 
 use super::patch::Patch;
 use super::solve::{Rows, solved};
+use crate::measure::vector_area_of;
 use glam::DVec3;
 
 /// The triangles round a border, over the patch's border vertices and further ones.
@@ -29,6 +30,8 @@ pub(super) struct Surroundings {
 }
 
 const ROUNDS: usize = 8;
+/// No round surface bulges further than so many times as far as its border lies from its middle.
+const FURTHEST: f64 = 3.0;
 /// A film's weights are those of the film before it.
 const FILMS: usize = 3;
 /// A film that moves less than this share of a border edge has come to rest.
@@ -81,6 +84,9 @@ pub(super) fn round(patch: &mut Patch, around: &Surroundings) -> bool {
         let Some(points) = disc.bent(&bend) else {
             return false;
         };
+        if disc.furthest_from_border(&points) > FURTHEST {
+            return false;
+        }
         let moved = disc.furthest_moved(&points);
         // Where no such surface spans the border, it would grow without end.
         if moved > 1.2 * last {
@@ -164,6 +170,18 @@ impl Disc {
         steps.fold(0.0, f64::max)
     }
 
+    /// How far a point is at most from the middle of the border, in times of how far the border
+    /// is.
+    fn furthest_from_border(&self, points: &[DVec3]) -> f64 {
+        let border = &self.points[..self.border];
+        let middle = border.iter().sum::<DVec3>() / self.border as f64;
+        let furthest = |points: &[DVec3]| {
+            let distances = points.iter().map(|p| p.distance(middle));
+            distances.fold(0.0, f64::max)
+        };
+        furthest(points) / furthest(border)
+    }
+
     fn normal(&self, vertex: usize) -> DVec3 {
         self.normals[vertex].normalize_or_zero()
     }
@@ -228,9 +246,10 @@ impl Disc {
             return None;
         }
         let mean = told.iter().sum::<f64>() / told.len() as f64;
-        let length = self.border_length();
-        // No rounder than a ball with the border round its middle.
-        let most = 2.1 * std::f64::consts::TAU / length;
+        // No rounder than a ball with the border round its middle: of a circle, twice the area
+        // over the length is the radius; of a slot, its width.
+        let area = vector_area_of(self.points[..self.border].iter().copied()).length();
+        let most = 2.1 * self.border_length() / (2.0 * area).max(f64::MIN_POSITIVE);
         // A scan's noise is taken out along the border.
         for _ in 0..(self.border / 8).clamp(2, 40) {
             at_border = (0..self.border)
