@@ -1,12 +1,14 @@
 //! What the checks look at, each worked out once.
 
 use super::Needs;
+use super::caps::caps;
 use crate::measure::{Bounds, PartMeasure, part_measures, vector_area};
 use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId, faces_not_in};
 use crate::progress::Observer;
 use crate::spatial::{Contacts, Soup, height_fields};
 use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
 use rayon::prelude::*;
+use std::sync::OnceLock;
 
 /// A model with its connectivity.
 pub struct Survey<'m> {
@@ -38,6 +40,7 @@ pub struct Survey<'m> {
     empty: Vec<bool>,
     soup: Option<Soup<'m>>,
     contacts: Option<Contacts>,
+    caps: OnceLock<Option<Mesh>>,
     /// A mesh, and those of its faces that meet others.
     before: Option<(&'m Mesh, &'m [FaceId])>,
 }
@@ -88,6 +91,7 @@ impl<'m> Survey<'m> {
             empty,
             soup: None,
             contacts: None,
+            caps: OnceLock::new(),
             before: None,
         }
     }
@@ -156,6 +160,11 @@ impl<'m> Survey<'m> {
     /// Which faces meet, where that has been worked out.
     pub fn contacts(&self) -> Option<&Contacts> {
         self.contacts.as_ref()
+    }
+
+    /// What would close the surface, if that is of use.
+    pub fn caps(&self) -> Option<&Mesh> {
+        self.caps.get_or_init(|| caps(self)).as_ref()
     }
 
     /// Whether a face repeats a vertex or has too little area to count (DESIGN §4).

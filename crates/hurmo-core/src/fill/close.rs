@@ -83,9 +83,10 @@ impl Laid {
     fn give_way(&mut self, faces: &BTreeSet<usize>) -> bool {
         let helped = faces.len() < self.meeting.unwrap_or(usize::MAX);
         self.meeting = Some(faces.len());
-        while helped && self.held < STEPS.len() {
-            self.held += 1;
-            if self.patch.hold_back(faces, STEPS[self.held - 1]) {
+        while helped && self.steps < STEPS.len() {
+            self.steps += 1;
+            if self.patch.hold_back(faces, STEPS[self.steps - 1]) {
+                self.held_back = true;
                 return true;
             }
         }
@@ -103,7 +104,7 @@ impl Laid {
             surface: self.surface,
             rise: self.patch.rise(),
             why_plainer: self.why_plainer,
-            held_back: self.held > 0,
+            held_back: self.held_back,
             meets_others: self.meets_others,
         }
     }

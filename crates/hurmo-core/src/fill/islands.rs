@@ -239,5 +239,7 @@ mod tests {
         assert!(outcome.dropped.is_empty());
         assert_eq!(audit.mesh.parts, 3);
         assert!(outcome.filled[0].meets_others);
+        // Nothing in it could move.
+        assert!(!outcome.filled[0].held_back);
     }
 }

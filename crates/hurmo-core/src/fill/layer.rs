@@ -37,8 +37,10 @@ pub(super) struct Laid {
     /// What it has become.
     pub surface: Surface,
     pub why_plainer: Option<&'static str>,
-    /// How often it was held back.
-    pub held: usize,
+    /// How many steps of holding it back were tried.
+    pub steps: usize,
+    /// Whether one of them moved anything.
+    pub held_back: bool,
     /// How many of its faces met others when last looked at.
     pub meeting: Option<usize>,
     pub meets_others: bool,
@@ -83,7 +85,8 @@ impl Layer<'_> {
             patch: self.patch(&task.border, &mut surface, steady, &mut why_plainer),
             surface,
             why_plainer,
-            held: 0,
+            steps: 0,
+            held_back: false,
             meeting: None,
             meets_others: false,
         }

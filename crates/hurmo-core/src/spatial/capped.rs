@@ -9,50 +9,66 @@
 
 use super::rays::times_inside_all;
 use super::{Sides, SidesTally, Soup, Winding, overlap};
+use std::sync::OnceLock;
 
-/// A surface and what closes it.
+/// A surface, and what closes it where that is known.
 pub struct Capped<'s, 'm> {
     soup: &'s Soup<'m>,
-    caps: &'s Soup<'m>,
-    caps_alone: Winding<'s, 'm>,
+    caps: Option<(&'s Soup<'m>, Winding<'s, 'm>)>,
+    by_tree: OnceLock<Winding<'s, 'm>>,
 }
 
 impl<'s, 'm> Capped<'s, 'm> {
-    /// The two together must have no border: each edge is run as often one way as the other.
-    pub fn new(soup: &'s Soup<'m>, caps: &'s Soup<'m>) -> Self {
+    /// Surface and caps together must have no border: each edge is run as often one way as the
+    /// other. Without caps, all is told by tree.
+    pub fn new(soup: &'s Soup<'m>, caps: Option<&'s Soup<'m>>) -> Self {
         Self {
             soup,
-            caps,
-            caps_alone: Winding::of(caps),
+            caps: caps.map(|caps| (caps, Winding::of(caps))),
+            by_tree: OnceLock::new(),
         }
+    }
+
+    /// The winding numbers of the surface by tree.
+    pub fn by_tree(&self) -> &Winding<'s, 'm> {
+        self.by_tree.get_or_init(|| Winding::of(self.soup))
     }
 
     /// About how many triangles a query has to look at one by one.
     pub fn mean_cost(&self) -> f64 {
-        self.caps_alone.mean_cost()
+        match &self.caps {
+            Some((_, alone)) => alone.mean_cost(),
+            None => self.by_tree().mean_cost(),
+        }
     }
 
-    /// The winding numbers of the surface alone just off both sides of a triangle's middle, if
-    /// rays can tell.
-    pub fn sides_of(&self, triangle: usize) -> Option<Sides> {
+    /// The winding numbers of the surface alone just off both sides of a triangle's middle.
+    pub fn sides_of(&self, triangle: usize) -> Sides {
+        self.by_rays(triangle)
+            .unwrap_or_else(|| self.by_tree().sides_of(triangle))
+    }
+
+    /// The same, if there are caps and rays can tell.
+    fn by_rays(&self, triangle: usize) -> Option<Sides> {
+        let (caps, alone) = self.caps.as_ref()?;
         let (middle, offset) = self.soup.middle_and_offset(triangle);
         let points = [middle + offset, middle - offset];
-        let times = self.by_one_ray(triangle).or_else(|| {
-            let both = points.map(|point| times_inside_all(&[self.soup, self.caps], point));
+        let times = self.by_one_ray(triangle, caps).or_else(|| {
+            let both = points.map(|point| times_inside_all(&[self.soup, caps], point));
             Some([both[0]?, both[1]?])
         })?;
-        let alone = points.map(|point| self.caps_alone.at(point));
+        let alone = points.map(|point| alone.at(point));
         Some(Sides {
             front: f64::from(times[0]) - alone[0],
             back: f64::from(times[1]) - alone[1],
         })
     }
 
-    fn by_one_ray(&self, triangle: usize) -> Option<[i32; 2]> {
+    fn by_one_ray(&self, triangle: usize, caps: &Soup<'_>) -> Option<[i32; 2]> {
         let mut tally = SidesTally::new(self.soup, triangle);
         let ray = tally.ray().bounds();
         let enter = |bounds| overlap(bounds, ray);
-        let (soup, caps) = (self.soup, self.caps);
+        let soup = self.soup;
         soup.tree().visit(enter, |other| tally.add(soup, other));
         caps.tree()
             .visit(enter, |cap| tally.add_other(caps.corners(cap)));
@@ -86,10 +102,10 @@ mod tests {
             mesh.push_face(corners.map(VertexId));
         }
         let (soup, caps) = (Soup::whole(&open), Soup::whole(&caps));
-        let capped = Capped::new(&soup, &caps);
+        let capped = Capped::new(&soup, Some(&caps));
         let mut asked = 0;
         for triangle in (0..soup.len()).step_by(5) {
-            let Some(sides) = capped.sides_of(triangle) else {
+            let Some(sides) = capped.by_rays(triangle) else {
                 continue;
             };
             asked += 1;

@@ -7,11 +7,9 @@
 
 use crate::audit::Elements;
 use crate::audit::Level::{Off, Warn};
-use crate::audit::caps::caps;
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::spatial::{Capped, Crossing, MOST_WORK, Soup, Winding, crossings};
+use crate::spatial::{Capped, Crossing, MOST_WORK, Soup, crossings};
 use rayon::prelude::*;
-use std::sync::OnceLock;
 
 pub(super) const CHECK: Check = Check {
     name: "thin-walls",
@@ -38,30 +36,18 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
             thickness(soup, triangle, wall, found)
         })
         .collect();
-    let caps = caps(survey);
-    let caps = caps.as_ref().map(Soup::whole);
-    let capped = caps.as_ref().map(|caps| Capped::new(soup, caps));
-    let winding = OnceLock::new();
-    let winding = || winding.get_or_init(|| Winding::of(soup));
-    let cost = match &capped {
-        Some(capped) => capped.mean_cost(),
-        None => winding().mean_cost(),
-    };
+    let caps = survey.caps().map(Soup::whole);
+    let winding = Capped::new(soup, caps.as_ref());
     let thin = thickness.iter().filter(|thickness| thickness.is_finite());
-    if cost * thin.count() as f64 > MOST_WORK {
+    if winding.mean_cost() * thin.count() as f64 > MOST_WORK {
         return Err(NotRun::too_long());
     }
-    let front = |triangle: usize| {
-        let capped = capped.as_ref().and_then(|c| c.sides_of(triangle));
-        let sides = capped.unwrap_or_else(|| winding().sides_of(triangle));
-        sides.front
-    };
     // With solid before it, it is no wall's surface.
     thickness
         .par_iter_mut()
         .enumerate()
         .filter(|(_, thickness)| thickness.is_finite())
-        .filter(|(triangle, _)| front(*triangle) >= 0.5)
+        .filter(|(triangle, _)| winding.sides_of(*triangle).front >= 0.5)
         .for_each(|(_, thickness)| *thickness = f64::INFINITY);
     let mut thinnest = vec![f64::INFINITY; survey.mesh.face_count()];
     for (triangle, &thickness) in thickness.iter().enumerate() {

@@ -4,14 +4,12 @@
 use super::closed_patches::ClosedPatches;
 use crate::audit::Survey;
 use crate::spatial::{Capped, Soup, Winding, times_inside};
-use std::sync::OnceLock;
 
 /// Tells winding numbers, in the cheapest way.
 pub(super) struct Lower<'s, 'm> {
     soup: &'s Soup<'m>,
     closed: Option<ClosedPatches<'s>>,
-    capped: Option<Capped<'s, 'm>>,
-    winding: OnceLock<Winding<'s, 'm>>,
+    capped: Capped<'s, 'm>,
 }
 
 impl<'s, 'm> Lower<'s, 'm> {
@@ -20,22 +18,20 @@ impl<'s, 'm> Lower<'s, 'm> {
         Self {
             soup: survey.soup(),
             closed: all_closed.then(|| ClosedPatches::of(survey)),
-            capped: caps.map(|caps| Capped::new(survey.soup(), caps)),
-            winding: OnceLock::new(),
+            capped: Capped::new(survey.soup(), caps),
         }
     }
 
     /// The winding numbers by tree.
     pub fn winding(&self) -> &Winding<'s, 'm> {
-        self.winding.get_or_init(|| Winding::of(self.soup))
+        self.capped.by_tree()
     }
 
     /// What a query costs, if it isn't answered by rays.
     pub fn mean_cost(&self) -> f64 {
-        match (&self.closed, &self.capped) {
-            (Some(_), _) => 0.0,
-            (None, Some(capped)) => capped.mean_cost(),
-            (None, None) => self.winding().mean_cost(),
+        match self.closed {
+            Some(_) => 0.0,
+            None => self.capped.mean_cost(),
         }
     }
 
@@ -47,8 +43,7 @@ impl<'s, 'm> Lower<'s, 'm> {
                 .or_else(|| self.by_two_rays(triangle))
         });
         told.map(f64::from).unwrap_or_else(|| {
-            let capped = self.capped.as_ref().and_then(|c| c.sides_of(triangle));
-            let sides = capped.unwrap_or_else(|| self.winding().sides_of(triangle));
+            let sides = self.capped.sides_of(triangle);
             sides.front.min(sides.back)
         })
     }

@@ -24,7 +24,6 @@ mod own_patch;
 mod regions;
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::caps::caps;
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::spatial::{MOST_WORK, Soup};
 use glam::DVec3;
@@ -75,9 +74,8 @@ pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
     let regions = Regions::of(survey);
     let caps = match regions.all_closed {
         true => None,
-        false => caps(survey),
+        false => survey.caps().map(Soup::whole),
     };
-    let caps = caps.as_ref().map(Soup::whole);
     let sides = Lower::of(survey, regions.all_closed, caps.as_ref());
     if sides.mean_cost() * regions.queries(soup.len()) as f64 > MOST_WORK {
         return Err(NotRun::too_long());
