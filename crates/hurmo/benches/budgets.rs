@@ -72,6 +72,11 @@ const ROWS: &[Row] = &[
         budget: (15.0, 400.0),
     },
     Row {
+        name: "mend, spoilt",
+        arguments: &["mend", "spoilt.stl", "-o", "out.stl", "--force"],
+        budget: (15.0, 400.0),
+    },
+    Row {
         name: "decimate to 10%",
         arguments: &[
             "decimate", "big.stl", "-o", "out.stl", "--to", "10%", "--force",
@@ -144,6 +149,7 @@ fn model(name: &str, folder: &Path) -> usize {
         "soup.stl" => soup(20_000),
         "open.stl" => first_faces(&shapes::bumpy_sphere(1_100_000), 1_000_000),
         "pictured.stl" => first_faces(&shapes::bumpy_sphere(880_000), 871_414),
+        "spoilt.stl" => spoilt(&shapes::bumpy_sphere(TRIANGLES)),
         _ => shapes::bumpy_sphere(TRIANGLES),
     };
     let model = Model::from(mesh);
@@ -181,6 +187,24 @@ fn first_faces(mesh: &Mesh, count: usize) -> Mesh {
         cut.push_face(face.iter().copied());
     }
     cut
+}
+
+/// A mesh with a thousand faces turned, a hundred doubled, and fifty gone.
+fn spoilt(mesh: &Mesh) -> Mesh {
+    let mut spoilt = first_faces(mesh, 0);
+    for (face, corners) in mesh.faces() {
+        let nth = |count: usize, place: usize| face.index() % (TRIANGLES / count) == place;
+        let corners = corners.iter().copied();
+        match nth(1000, 17) {
+            true => spoilt.push_face(corners.clone().rev()),
+            false if nth(50, 5) => continue,
+            false => spoilt.push_face(corners.clone()),
+        };
+        if nth(100, 333) {
+            spoilt.push_face(corners);
+        }
+    }
+    spoilt
 }
 
 fn median(mut figures: Vec<f64>) -> f64 {

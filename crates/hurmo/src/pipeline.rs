@@ -1,14 +1,14 @@
 //! The whole job in one go: the order of steps that `hurmo prep` follows.
 //!
 //! ```text
-//! mend ─▶ drop scraps ─▶ remesh ─▶ decimate ─▶ fill ─▶ mend ─▶ … until nothing blocks
-//! (print)   (if asked)  (if asked)  (if it must be closed)
+//! mend ─▶ remesh ─▶ decimate ─▶ fill ─▶ mend ─▶ … until nothing blocks
+//!      (if asked) (if asked) (if it must be closed)
 //! ```
 
 use crate::out::{self, count};
-use crate::story::{Moved, Step, shorten};
+use crate::story::{Moved, Step};
 use anyhow::Result;
-use hurmo_core::audit::{Audit, Brief};
+use hurmo_core::audit::{Audit, Brief, Level};
 use hurmo_core::progress::Observer;
 use hurmo_core::triangulate::Which;
 use hurmo_core::{Model, decimate, fill, mend, remesh};
@@ -22,6 +22,8 @@ pub const GAP: f64 = 1e-5;
 pub struct Plan {
     /// What the model is for.
     pub brief: Brief,
+    /// Cut one-sided patches open, so that they can be made consistent.
+    pub cut_one_sided: bool,
     /// At most so many triangles.
     pub to: Option<usize>,
     /// Even triangles first.
@@ -55,9 +57,6 @@ impl<'a> Pipeline<'a> {
     /// Runs all steps. `audit` judges on the way.
     pub fn run(&mut self, audit: impl Fn(&Model) -> Audit) -> Result<()> {
         self.mend()?;
-        if self.plan.brief.wants_no_scraps() {
-            self.drop_scraps();
-        }
         if let Some(options) = &self.plan.remesh {
             let (model, step) = remeshed(&self.model, options, self.observer, &mut self.lost)?;
             self.take(model, step);
@@ -88,7 +87,10 @@ impl<'a> Pipeline<'a> {
 
     fn take(&mut self, model: Model, step: Step) {
         self.model = model;
-        if !step.is_empty() {
+        // What a step that did nothing leaves, an earlier one may have told already.
+        let told_it = |old: &Step| old.step == step.step && old.left == step.left;
+        let says_nothing_new = step.did.is_empty() && self.steps.iter().any(told_it);
+        if !step.is_empty() && !says_nothing_new {
             self.steps.push(step);
         }
     }
@@ -99,16 +101,20 @@ impl<'a> Pipeline<'a> {
         if brief.wants_closed() {
             clear.push("nonmanifold-edges".into());
         }
+        if brief.wants_no_scraps() {
+            clear.push("floating-parts".into());
+        }
+        let polygons = ["concave-faces", "non-planar-faces", "ngons"];
+        let rejected = |check: &&str| brief.level(check) == Level::Block;
+        clear.extend(polygons.into_iter().filter(rejected).map(String::from));
         clear.extend(brief.mending.clear.iter().cloned());
         let options = mend::Options {
             clear,
             keep: brief.mending.keep.clone(),
             near: brief.wants_all_welded().then_some(0.0),
             sliver_ratio: Some(brief.thresholds.sliver_ratio),
-            triangulate: Some(match brief.handoff.triangles {
-                true => Which::All,
-                false => Which::Ngons,
-            }),
+            triangulate: brief.handoff.triangles.then_some(Which::All),
+            cut_one_sided: self.plan.cut_one_sided,
             gap: GAP * diagonal(&self.model),
             ..mend::Options::default()
         };
@@ -116,37 +122,6 @@ impl<'a> Pipeline<'a> {
         let step = Step::mended(&self.model, &outcome);
         self.take(outcome.model, step);
         Ok(())
-    }
-
-    fn drop_scraps(&mut self) {
-        let (model, dropped) = mend::drop_floating_parts(&self.model);
-        if dropped.is_empty() {
-            return;
-        }
-        let mut list: Vec<String> = dropped
-            .iter()
-            .map(|part| {
-                format!(
-                    "{} ({}, {} across)",
-                    part.part,
-                    out::counted(part.faces, "face"),
-                    out::measure(part.bounds.diagonal())
-                )
-            })
-            .collect();
-        shorten(&mut list, 3);
-        let step = Step {
-            step: "drop",
-            did: vec![format!(
-                "{}: {}",
-                out::counted(dropped.len(), "floating part"),
-                list.join(", ")
-            )],
-            single: Vec::new(),
-            left: Vec::new(),
-            moved: Moved::NewFromOld.between(&self.model.mesh, &model.mesh),
-        };
-        self.take(model, step);
     }
 
     fn reduce(&mut self) {

@@ -76,30 +76,22 @@ impl Step {
         let words = |changes: &[mend::Change]| -> Vec<String> {
             changes
                 .iter()
-                .map(|change| format!("{} {}", count(change.count), change.what))
+                .map(|change| format!("{} {}", count(change.count), change.agreeing()))
                 .collect()
         };
         let mut did: Vec<String> = words(&outcome.changes);
         if !outcome.dropped.is_empty() {
             did.push(dropped_in_words(&outcome.dropped));
         }
+        let mut single: Vec<String> = outcome.removed.iter().map(removed_in_words).collect();
+        shorten(&mut single, 6);
         Self {
             step: "mend",
             did,
-            single: Vec::new(),
+            single,
             left: {
                 let mut left = words(&outcome.left);
-                left.extend(outcome.perhaps_wanted.iter().map(|part| {
-                    format!(
-                        "{} ({}, {} across) left: perhaps wanted, since it is closed and lies \
-                         within the main part's bounds; `hurmo parts --drop {}` drops it",
-                        part.part,
-                        out::counted(part.faces, "face"),
-                        measure(part.bounds.diagonal()),
-                        part.part,
-                    )
-                }));
-                shorten(&mut left, 6);
+                left.extend(perhaps_wanted_in_words(&outcome.perhaps_wanted));
                 left
             },
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
@@ -139,6 +131,16 @@ impl Step {
         let meets = outcome.filled.iter().filter(|rim| rim.meets_others);
         left.extend(meets.map(|rim| format!("{} closed, but its faces meet others", rim.rim)));
         shorten(&mut left, 4);
+        for (rim, parts) in &outcome.floating {
+            let mut names: Vec<String> = parts.iter().map(ToString::to_string).collect();
+            shorten(&mut names, 4);
+            left.push(format!(
+                "{rim} has {} in it: {}; --islands join takes in what floats in a rim, \
+                 --islands drop drops it",
+                out::counted(parts.len(), "part"),
+                names.join(" "),
+            ));
+        }
         if outcome.broken_chains > 0 {
             left.push(format!(
                 "{} of open edges left: they end at non-manifold edges",
@@ -255,7 +257,12 @@ impl Step {
 
 /// Parts that were dropped, with their sizes.
 pub fn dropped_in_words(dropped: &[PartMeasure]) -> String {
-    let mut list: Vec<String> = dropped
+    let parts = out::counted(dropped.len(), "part");
+    format!("{parts} dropped: {}", sizes_in_words(dropped))
+}
+
+fn sizes_in_words(parts: &[PartMeasure]) -> String {
+    let mut list: Vec<String> = parts
         .iter()
         .map(|part| {
             let across = measure(part.bounds.diagonal());
@@ -264,8 +271,29 @@ pub fn dropped_in_words(dropped: &[PartMeasure]) -> String {
         })
         .collect();
     shorten(&mut list, 3);
-    let parts = out::counted(dropped.len(), "part");
-    format!("{parts} dropped: {}", list.join(", "))
+    list.join(", ")
+}
+
+/// Small parts that were left, and how to drop them.
+fn perhaps_wanted_in_words(parts: &[PartMeasure]) -> Option<String> {
+    let names: Vec<String> = parts.iter().map(|part| part.part.to_string()).collect();
+    (!parts.is_empty()).then(|| {
+        format!(
+            "{} left, perhaps wanted (closed, within the main part's bounds): {}; \
+             `hurmo parts --drop {}` drops {}",
+            out::counted(parts.len(), "floating part"),
+            sizes_in_words(parts),
+            names.join(","),
+            if parts.len() == 1 { "it" } else { "them" },
+        )
+    })
+}
+
+/// Of which group faces were dropped.
+fn removed_in_words(removed: &mend::Removed) -> String {
+    let names: Vec<String> = removed.from.iter().map(|name| out::short(name)).collect();
+    let faces = out::counted(removed.faces, "face");
+    format!("{faces} dropped from {}", names.join(", "))
 }
 
 /// A rim that was closed: how, with what, and how far from flat.

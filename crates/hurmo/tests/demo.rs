@@ -57,7 +57,7 @@ fn the_heron_comes_out_closed_on_its_budget_with_a_ledger() {
     );
     let steps = story["steps"].as_array().unwrap();
     let named = |name: &str| steps.iter().any(|step| step["step"] == name);
-    assert!(named("drop") && named("decimate") && named("fill"));
+    assert!(named("mend") && named("decimate") && named("fill"));
     for step in steps {
         let moved = step["moved"].as_f64().unwrap();
         assert!(

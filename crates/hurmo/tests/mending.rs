@@ -37,7 +37,7 @@ fn t_junctions_are_stitched_unless_open_edges_are_kept() {
          f 1 2 3 4\nf 2 6 7 5\nf 5 7 8 3\n",
     );
     let words = told(&bench, "mend strips.obj -o out.obj", 0);
-    assert!(words.contains("1 T-junctions stitched"), "{words}");
+    assert!(words.contains("1 T-junction stitched"), "{words}");
     let after = bench.audit("out.obj");
     assert_eq!(
         (after["mesh"]["parts"].as_u64(), count(&after, "open-edges")),

@@ -9,6 +9,8 @@ pub(super) struct Border {
     pub vertices: Vec<VertexId>,
     /// The face along each edge, from vertex `i` to the next.
     pub faces: Vec<FaceId>,
+    /// Whether all of those faces run it the same way.
+    pub is_consistent: bool,
 }
 
 impl Border {
@@ -22,13 +24,18 @@ impl Border {
             let runs_from_here = mesh.corners()[side.corner()] == from;
             agree += if runs_from_here { -1 } else { 1 };
         }
+        let is_consistent = agree.unsigned_abs() as usize == faces.len();
         if agree < 0 {
             vertices.reverse();
             // Edge i now runs from the new vertex i to the next.
             faces.reverse();
             faces.rotate_left(1);
         }
-        Self { vertices, faces }
+        Self {
+            vertices,
+            faces,
+            is_consistent,
+        }
     }
 
     /// Why this can't be closed, if it can't.

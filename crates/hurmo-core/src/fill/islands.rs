@@ -13,6 +13,7 @@ use crate::mesh::{Mesh, PartId, VertexId};
 use crate::predicates::flatten;
 use crate::topology::Parts;
 use glam::{DVec2, DVec3};
+use rustc_hash::FxHashSet;
 
 /// What becomes of islands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -32,6 +33,20 @@ pub(super) struct Found {
     pub rims: Vec<usize>,
 }
 
+/// Those of the islands in some rims that have rims themselves.
+pub(super) fn open_ones(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> Vec<Found> {
+    let is_open: FxHashSet<PartId> = ground.facts.iter().filter_map(|rim| rim.part).collect();
+    if is_open.len() < 2 {
+        return Vec::new();
+    }
+    let mut all = found(ground, rims);
+    for found in &mut all {
+        found.parts.retain(|part| is_open.contains(part));
+    }
+    all.retain(|found| !found.parts.is_empty());
+    all
+}
+
 /// The islands in some rims, the longest first; each in the first that it lies in.
 pub(super) fn found(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> Vec<Found> {
     let mesh = &ground.model.mesh;
@@ -46,7 +61,7 @@ pub(super) fn found(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> V
     let mut all = Vec::new();
     for rim in rims {
         let facts = &ground.facts[rim];
-        if matches!(facts.kind, Kind::Border | Kind::Seam) {
+        if matches!(facts.kind, Kind::Border | Kind::Seam | Kind::UnevenSeam) {
             continue;
         }
         let Some(own) = facts.part.filter(|own| !claimed[own.index()]) else {

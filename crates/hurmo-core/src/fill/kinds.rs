@@ -6,8 +6,8 @@
 
 use super::border::Border;
 use crate::measure::{Bounds, vector_area_of};
-use crate::mesh::{Mesh, PartId, RimId, VertexId};
-use crate::spatial::exact_weld;
+use crate::mesh::{EdgeId, Mesh, PartId, RimId, VertexId};
+use crate::spatial::{TJunctions, exact_weld};
 use crate::topology::{Edges, Parts, Rims};
 use glam::DVec3;
 use rustc_hash::FxHashMap;
@@ -26,6 +26,8 @@ pub enum Kind {
     Border,
     /// Its edges lie on other open edges: a weld closes it.
     Seam,
+    /// Its edges lie on others that are longer or shorter: a stitch closes it.
+    UnevenSeam,
 }
 
 impl Kind {
@@ -36,6 +38,16 @@ impl Kind {
             Kind::OpenEnd => "open end",
             Kind::Border => "border of a sheet",
             Kind::Seam => "seam: a weld closes it",
+            Kind::UnevenSeam => "uneven seam: mend stitches it",
+        }
+    }
+
+    /// Why a rim of this kind needs no new faces, if it doesn't.
+    pub fn needs_no_faces(self) -> Option<&'static str> {
+        match self {
+            Kind::Seam => Some("it is a seam, which a weld closes"),
+            Kind::UnevenSeam => Some("it is a seam of unequal edges, which mend stitches"),
+            Kind::Hole | Kind::OpenEnd | Kind::Border => None,
         }
     }
 }
@@ -77,40 +89,73 @@ pub fn rims_described(mesh: &Mesh) -> Vec<RimFacts> {
 }
 
 pub(super) fn described(mesh: &Mesh, edges: &Edges, rims: &Rims, parts: &Parts) -> Vec<RimFacts> {
-    let place = exact_weld(mesh.positions());
-    let at_place = |[a, b]: [VertexId; 2]| {
-        let [a, b] = [a, b].map(|v| place[v.index()]);
-        if a < b { [a, b] } else { [b, a] }
-    };
-    let mut open_at: FxHashMap<[VertexId; 2], u32> = FxHashMap::default();
-    for rim in &rims.closed {
-        for &edge in &rim.edges {
-            *open_at.entry(at_place(edges.ends(edge))).or_default() += 1;
-        }
-    }
+    let seams = Seams::of(mesh, edges);
     let describe = |(name, rim): (usize, &crate::topology::Rim)| {
         let points: Vec<DVec3> = rim.vertices.iter().map(|&v| mesh.position(v)).collect();
         let bounds = Bounds::of(points.iter().copied()).unwrap_or(Bounds::NOTHING);
-        let twins = rim
-            .edges
-            .iter()
-            .filter(|&&edge| open_at[&at_place(edges.ends(edge))] > 1)
-            .count();
         RimFacts {
             rim: RimId::new(name),
             part: rim.vertices.first().and_then(|&v| parts.of_vertex(v)),
             edges: rim.edges.len(),
             length: rim.length,
             bend: bend(&points),
-            kind: match twins as f64 >= SEAM * rim.edges.len() as f64 {
-                true => Kind::Seam,
-                false => kind(mesh, &Border::of(mesh, edges, rim)),
+            kind: match seams.kind(&rim.edges) {
+                Some(seam) => seam,
+                None => kind(mesh, &Border::of(mesh, edges, rim)),
             },
             at: bounds.middle(),
             bounds,
         }
     };
     rims.closed.iter().enumerate().map(describe).collect()
+}
+
+/// Which open edges lie on others, once all that is at one place is one vertex.
+struct Seams {
+    /// What each is split into, and how many sides each piece then has.
+    pieces: TJunctions,
+    sides: FxHashMap<[VertexId; 2], u32>,
+    /// How many unsplit edges have these ends.
+    whole: FxHashMap<[VertexId; 2], u32>,
+}
+
+impl Seams {
+    fn of(mesh: &Mesh, edges: &Edges) -> Self {
+        let place = exact_weld(mesh.positions());
+        let rounding = TJunctions::rounding(mesh);
+        let pieces = TJunctions::of(mesh, edges, |vertex| place[vertex.index()], rounding);
+        let open = edges.ids().filter(|&edge| edges.sides(edge).len() == 1);
+        let open: Vec<EdgeId> = open.collect();
+        let sides = pieces.sides_of_pieces(&open);
+        let whole = open
+            .into_iter()
+            .filter(|edge| !pieces.on.contains_key(edge));
+        let whole = pieces.sides_of_pieces(&whole.collect::<Vec<_>>());
+        Self {
+            pieces,
+            sides,
+            whole,
+        }
+    }
+
+    /// The kind of a rim of these edges, if it is a seam.
+    fn kind(&self, rim: &[EdgeId]) -> Option<Kind> {
+        let (mut on_others, mut on_equals) = (0, 0);
+        for &edge in rim {
+            let lies_on = |sides: &FxHashMap<_, u32>| {
+                let mut pieces = self.pieces.pieces(edge);
+                pieces.all(|piece| sides.get(&piece).is_some_and(|&sides| sides > 1))
+            };
+            on_others += usize::from(lies_on(&self.sides));
+            on_equals += usize::from(lies_on(&self.whole));
+        }
+        let enough = SEAM * rim.len() as f64;
+        match (on_others as f64 >= enough, on_equals as f64 >= enough) {
+            (_, true) => Some(Kind::Seam),
+            (true, false) => Some(Kind::UnevenSeam),
+            (false, false) => None,
+        }
+    }
 }
 
 /// How far points on a ring stray from its plane, as a share of its width.

@@ -46,6 +46,13 @@ pub(super) struct Laid {
     pub meets_others: bool,
 }
 
+/// Why a surface was not laid.
+struct NotLaid {
+    why: &'static str,
+    /// Whether its lid is a height field.
+    has_height: bool,
+}
+
 impl Want {
     pub fn plainly(surface: Surface) -> Self {
         Self {
@@ -54,69 +61,90 @@ impl Want {
             why_plainer: None,
         }
     }
-}
 
-impl Laid {
-    /// What to lay in its place, where it meets other faces: a round one that stays a height
-    /// field, before a plainer one.
-    pub fn plainer(&self) -> Option<Want> {
-        if self.surface == Surface::Round && self.patch.look.is_some() && !self.patch.is_steady {
+    /// What to lay where this was no good: a round one that stays a height field, if it can be
+    /// one, before a plainer one.
+    fn plainer(self, has_height: bool, why: &'static str) -> Option<Want> {
+        if self.surface == Surface::Round && has_height && !self.steady {
             return Some(Want {
                 steady: true,
-                ..Want::plainly(Surface::Round)
+                ..self
             });
         }
         self.surface.plainer().map(|surface| Want {
-            why_plainer: Some("a finer one would meet other faces"),
+            why_plainer: Some(why),
             ..Want::plainly(surface)
         })
+    }
+}
+
+impl Laid {
+    /// What to lay in its place, where it meets other faces.
+    pub fn plainer(&self) -> Option<Want> {
+        let want = Want {
+            surface: self.surface,
+            steady: self.patch.is_steady,
+            why_plainer: self.why_plainer,
+        };
+        want.plainer(
+            self.patch.look.is_some(),
+            "a finer one would meet other faces",
+        )
     }
 }
 
 impl Layer<'_> {
     /// A surface of this kind, or a plainer one if that can't be had.
     pub fn lay(&self, task: &Task, want: Want) -> Laid {
-        let Want {
-            mut surface,
-            steady,
-            mut why_plainer,
-        } = want;
-        Laid {
-            patch: self.patch(&task.border, &mut surface, steady, &mut why_plainer),
-            surface,
-            why_plainer,
+        let laid = |want: Want, patch: Patch| Laid {
+            patch,
+            surface: want.surface,
+            why_plainer: want.why_plainer,
             steps: 0,
             held_back: false,
             meeting: None,
             meets_others: false,
+        };
+        let mut want = want;
+        loop {
+            let not_laid = match self.patch(&task.border, want) {
+                Ok(patch) => return laid(want, patch),
+                Err(not_laid) => not_laid,
+            };
+            let Some(plainer) = want.plainer(not_laid.has_height, not_laid.why) else {
+                let points = self.points(&task.border);
+                let why_plainer = Some(not_laid.why);
+                return laid(
+                    Want {
+                        why_plainer,
+                        ..want
+                    },
+                    star(&points),
+                );
+            };
+            want = plainer;
         }
     }
 
-    /// The new faces of a border; `surface` is made plainer where a finer one can't be had.
-    fn patch(
-        &self,
-        border: &Border,
-        surface: &mut Surface,
-        steady: bool,
-        why_plainer: &mut Option<&'static str>,
-    ) -> Patch {
-        let points: Vec<DVec3> = border
-            .vertices
-            .iter()
-            .map(|&v| self.model.mesh.position(v))
-            .collect();
+    fn points(&self, border: &Border) -> Vec<DVec3> {
+        let mesh = &self.model.mesh;
+        border.vertices.iter().map(|&v| mesh.position(v)).collect()
+    }
+
+    /// The new faces of a border.
+    fn patch(&self, border: &Border, want: Want) -> Result<Patch, NotLaid> {
+        let points = self.points(border);
         let taken = |i: u32, j: u32| {
             let [a, b] = [i, j].map(|i| border.vertices[i as usize]);
             self.chords.contains(&chord(a, b))
         };
-        if *surface == Surface::Grid {
-            match grid::over(points.clone(), &taken) {
-                Ok(patch) => return self.faired(patch, border),
-                Err(why) => {
-                    *surface = Surface::Tight;
-                    *why_plainer = Some(why);
-                }
-            }
+        if want.surface == Surface::Grid {
+            let not_laid = |why| NotLaid {
+                why,
+                has_height: false,
+            };
+            let grid = grid::over(points, &taken).map_err(not_laid)?;
+            return Ok(self.faired(grid, border));
         }
         let beside: Vec<DVec3> = border
             .faces
@@ -124,18 +152,19 @@ impl Layer<'_> {
             .map(|&face| vector_area(&self.model.mesh, face).normalize_or_zero())
             .collect();
         let Some(triangles) = lid::closed(&points, &beside, &taken) else {
-            *surface = Surface::Flat;
-            *why_plainer = Some("every way across it is taken by an edge");
-            return star(&points);
+            return Err(NotLaid {
+                why: "every way across it is taken by an edge",
+                has_height: false,
+            });
         };
         let mut fine = Patch::over(points, triangles);
-        if *surface == Surface::Flat {
-            return fine;
+        if want.surface == Surface::Flat {
+            return Ok(fine);
         }
         fine.look = fine.as_height_field();
         fine.is_steady = true;
         fine.scale(self.near.scales(&self.model.mesh, border));
-        let around = match *surface {
+        let around = match want.surface {
             Surface::Round => Some(self.near.around(&self.model.mesh, border)),
             _ => None,
         };
@@ -151,14 +180,15 @@ impl Layer<'_> {
             if let Some(around) = &around {
                 if first {
                     fine.lid.clone_from(&fine.points);
-                    fine.is_steady = steady;
+                    fine.is_steady = want.steady;
                 }
                 faired = faired && fair::round(&mut fine, around);
             }
             if !faired {
-                *surface = surface.plainer().unwrap_or(Surface::Flat);
-                *why_plainer = Some("a finer one could not be solved");
-                return self.patch(border, surface, steady, why_plainer);
+                return Err(NotLaid {
+                    why: "a finer one could not be solved",
+                    has_height: fine.look.is_some(),
+                });
             }
             if coarseness <= 1.0 {
                 break;
@@ -167,7 +197,7 @@ impl Layer<'_> {
             first = false;
         }
         fine.unfold(&beside);
-        fine
+        Ok(fine)
     }
 
     /// A grid curved on like its surroundings, unless its border is flat.

@@ -45,11 +45,12 @@ pub use kinds::{Kind, RimFacts, rims_described};
 pub use options::{Options, Surface};
 
 use crate::measure::{PartMeasure, parts_measured};
-use crate::mesh::{Model, RimId};
+use crate::mesh::{Model, PartId, RimId};
 use crate::progress::Observer;
-use crate::topology::{Edges, Parts, Rim, Rims};
+use crate::topology::{Consistent, Edges, Parts, Rim, Rims};
 use border::Border;
 use serde::Serialize;
+use std::cell::OnceCell;
 use trim::Trimmed;
 
 /// A rim that was closed.
@@ -103,6 +104,8 @@ pub struct Outcome {
     pub trimmed: usize,
     /// How many rims were not asked for.
     pub not_asked: usize,
+    /// Parts that float in rims, of which nobody said what becomes of them.
+    pub floating: Vec<(RimId, Vec<PartId>)>,
     /// How many chains of open edges are no rims: they end at non-manifold edges.
     pub broken_chains: usize,
 }
@@ -123,7 +126,13 @@ struct Ground<'m> {
     edges: Edges,
     rims: Rims,
     facts: Vec<RimFacts>,
+    /// Which surfaces are one-sided, once that was asked.
+    facing: OnceCell<Consistent>,
 }
+
+const FLOATS: &str =
+    "its part floats in another rim: --islands says whether that is to be dropped or joined";
+const TWISTED: &str = "its surface is one-sided, like a twisted band: there is no inside to close";
 
 impl<'m> Ground<'m> {
     fn of(model: &'m Model) -> Self {
@@ -136,11 +145,23 @@ impl<'m> Ground<'m> {
             edges,
             rims,
             facts,
+            facing: OnceCell::new(),
         }
     }
 
     fn border(&self, rim: usize) -> Border {
         Border::of(&self.model.mesh, &self.edges, &self.rims.closed[rim])
+    }
+
+    /// Whether faces along a border face both ways, and no turning could change that.
+    fn goes_round_a_twist(&self, border: &Border) -> bool {
+        if border.is_consistent {
+            return false;
+        }
+        let facing = self
+            .facing
+            .get_or_init(|| Consistent::of(&self.model.mesh, &self.edges));
+        facing.is_one_sided(border.faces[0])
     }
 
     /// What is to be done, and what can't be: of the rims in `asked`, by place and name, with
@@ -149,6 +170,7 @@ impl<'m> Ground<'m> {
         &self,
         asked: &[(usize, RimId)],
         joined: &[islands::Found],
+        floating: &[islands::Found],
         options: &Options,
     ) -> (Vec<Task>, Vec<Left>) {
         let mesh = &self.model.mesh;
@@ -159,10 +181,12 @@ impl<'m> Ground<'m> {
             }
             let facts = &self.facts[rim];
             let mut border = self.border(rim);
-            let seam = facts.kind == Kind::Seam && options.rims.is_empty();
+            let floats = floating.iter().any(|found| found.rims.contains(&rim));
+            let needs_none = facts.kind.needs_no_faces().or(floats.then_some(FLOATS));
             let mut why = border
                 .unfit(mesh)
-                .or(seam.then_some("it is a seam, which a weld closes"));
+                .or(needs_none.filter(|_| options.rims.is_empty()))
+                .or_else(|| self.goes_round_a_twist(&border).then_some(TWISTED));
             let mut surface = options.surface.unwrap_or(Surface::fitting(facts));
             let islands = joined.iter().find(|found| found.rim == rim);
             if let Some(found) = islands {
@@ -221,11 +245,15 @@ pub fn fill(model: &Model, options: &Options, observer: &dyn Observer) -> Outcom
         Some(trimmed) => trimmed.ground(&asked),
         None => (ground, asked),
     };
-    let joined = match options.islands {
-        Some(Islands::Join) => islands::found(&ground, asked.iter().map(|&(rim, _)| rim)),
-        _ => Vec::new(),
+    let found = match options.islands {
+        Some(Islands::Drop) => Vec::new(),
+        _ => islands::open_ones(&ground, asked.iter().map(|&(rim, _)| rim)),
     };
-    let (tasks, left) = ground.tasks(&asked, &joined, options);
+    let (joined, floating) = match options.islands {
+        Some(_) => (found, Vec::new()),
+        None => (Vec::new(), found),
+    };
+    let (tasks, left) = ground.tasks(&asked, &joined, &floating, options);
     let (model, filled) = ground.close(tasks, observer);
     Outcome {
         model,
@@ -234,6 +262,13 @@ pub fn fill(model: &Model, options: &Options, observer: &dyn Observer) -> Outcom
         dropped,
         trimmed: trimmed.as_ref().map_or(0, |trimmed| trimmed.faces),
         not_asked,
+        floating: floating
+            .into_iter()
+            .filter_map(|found| {
+                let (_, name) = asked.iter().find(|(rim, _)| *rim == found.rim)?;
+                Some((*name, found.parts))
+            })
+            .collect(),
         broken_chains,
     }
 }

@@ -4,7 +4,7 @@ mod deviation;
 mod parts;
 
 pub use deviation::{Deviation, deviation, deviation_of_new, one_way_deviation};
-pub use parts::{PartMeasure, floating_parts, part_measures, parts_measured};
+pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_measured};
 
 use crate::mesh::{FaceId, Mesh};
 use crate::topology::signed_volume_term;
@@ -147,6 +147,25 @@ pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
         true => sum + areas.dot(middle) / 3.0,
         false => sum,
     }
+}
+
+/// How far a polygon's corners lie off its best plane, as a share of its longest edge. The plane
+/// is taken across the polygon's vector area, halfway between the corners that lie furthest off
+/// on either side.
+pub fn off_plane(points: impl Iterator<Item = DVec3> + Clone) -> f64 {
+    let normal = vector_area_of(points.clone()).normalize_or_zero();
+    let mut points = points;
+    let Some(first) = points.next() else {
+        return 0.0;
+    };
+    let (mut low, mut high, mut longest, mut last) = (0.0f64, 0.0f64, 0.0f64, first);
+    for point in points.chain([first]) {
+        let off = (point - first).dot(normal);
+        (low, high) = (low.min(off), high.max(off));
+        longest = longest.max(last.distance(point));
+        last = point;
+    }
+    (high - low) / 2.0 / longest.max(f64::MIN_POSITIVE)
 }
 
 #[cfg(test)]

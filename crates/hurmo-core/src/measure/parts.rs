@@ -58,10 +58,43 @@ pub fn part_measures(mesh: &Mesh, parts: &Parts, areas: &[f64]) -> Vec<PartMeasu
     measures
 }
 
+/// Floating parts, by whether they are perhaps there on purpose.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Floating {
+    /// Those that are closed and lie within the bounds of the largest: buttons rather than
+    /// crumbs.
+    pub perhaps_wanted: Vec<PartId>,
+    /// The others.
+    pub scraps: Vec<PartId>,
+}
+
+impl Floating {
+    /// Finds the floating parts among all; `is_closed` by part.
+    pub fn of(measures: &[PartMeasure], is_closed: impl Fn(PartId) -> bool) -> Self {
+        let Some(largest) = largest(measures) else {
+            return Self::default();
+        };
+        let within = |bounds: &Bounds| {
+            bounds.min.cmpge(largest.bounds.min).all() && bounds.max.cmple(largest.bounds.max).all()
+        };
+        let (perhaps_wanted, scraps) = floating_parts(measures)
+            .into_iter()
+            .partition(|&part| is_closed(part) && within(&measures[part.index()].bounds));
+        Self {
+            perhaps_wanted,
+            scraps,
+        }
+    }
+}
+
+fn largest(measures: &[PartMeasure]) -> Option<&PartMeasure> {
+    measures.iter().max_by(|a, b| a.area.total_cmp(&b.area))
+}
+
 /// The parts under 1% of the largest part's area and under 5% of its diagonal (DESIGN §4),
 /// where "largest" is by area.
 pub fn floating_parts(measures: &[PartMeasure]) -> Vec<PartId> {
-    let Some(largest) = measures.iter().max_by(|a, b| a.area.total_cmp(&b.area)) else {
+    let Some(largest) = largest(measures) else {
         return Vec::new();
     };
     let (area, diagonal) = (largest.area * 0.01, largest.bounds.diagonal() * 0.05);

@@ -1,9 +1,10 @@
 //! What is inside or loose, dropped when that is asked for by name: faces with solid on both
 //! sides, parts inside others, parts that are perhaps scrap.
 
+use super::removed::by_group;
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey, interior, nested};
-use crate::measure::{PartMeasure, floating_parts};
+use crate::measure::{Floating, PartMeasure};
 use crate::mesh::{Model, PartId};
 use crate::topology::Edges;
 use std::collections::BTreeSet;
@@ -33,30 +34,19 @@ pub(super) const FLOATING: Cure = Cure {
     apply: |model, _| {
         let mut wanted = Vec::new();
         let mut step = drop_parts(model, Needs::Connectivity, |survey| {
-            let (perhaps_wanted, scraps) = wanted_and_scraps(survey);
-            let measures = perhaps_wanted.iter().map(|&p| survey.part(p).clone());
+            let closed = survey.parts.closed(survey.mesh, &survey.edges);
+            let floating = Floating::of(&survey.part_measures, |part| closed[part.index()]);
+            let measures = floating
+                .perhaps_wanted
+                .iter()
+                .map(|&p| survey.part(p).clone());
             wanted = measures.collect();
-            scraps.into_iter().collect()
+            floating.scraps.into_iter().collect()
         });
         step.perhaps_wanted = wanted;
         Ok(step)
     },
 };
-
-/// Floating parts that are closed and lie within the bounds of the main part, and the others.
-fn wanted_and_scraps(survey: &Survey<'_>) -> (Vec<PartId>, Vec<PartId>) {
-    let measures = &survey.part_measures;
-    let Some(main) = measures.iter().max_by(|a, b| a.area.total_cmp(&b.area)) else {
-        return Default::default();
-    };
-    let closed = survey.parts.closed(survey.mesh, &survey.edges);
-    floating_parts(measures).into_iter().partition(|&part| {
-        let bounds = &survey.part(part).bounds;
-        closed[part.index()]
-            && bounds.min.cmpge(main.bounds.min).all()
-            && bounds.max.cmple(main.bounds.max).all()
-    })
-}
 
 fn drop_parts(
     model: &mut Model,
@@ -67,10 +57,19 @@ fn drop_parts(
     survey.prepare(needs, &());
     let goes = which(&survey);
     let dropped: Vec<PartMeasure> = goes.iter().map(|&p| survey.part(p).clone()).collect();
-    if !dropped.is_empty() {
-        *model = crate::parts::without(model, |part| goes.contains(&part));
+    if dropped.is_empty() {
+        return Step::default();
     }
+    let parts = survey.parts;
+    let face_goes = |face| {
+        let part = parts.of_face(&model.mesh, face);
+        part.is_some_and(|part| goes.contains(&part))
+    };
+    let removed = by_group(model, face_goes);
+    let (rest, _) = model.without_faces(face_goes);
+    *model = rest;
     Step {
+        removed,
         dropped,
         ..Step::default()
     }
@@ -83,7 +82,7 @@ fn drop_interior(model: &mut Model, _options: &Options) -> Result<Step, MendErro
         return Ok(Step {
             left: Some((
                 1,
-                "model whose faces lie on each other too much to tell what is buried",
+                "{model|models} whose faces lie on each other too much to tell what is buried",
             )),
             ..Step::default()
         });
@@ -94,14 +93,16 @@ fn drop_interior(model: &mut Model, _options: &Options) -> Result<Step, MendErro
     }
     let open = |edges: &Edges| edges.ids().filter(|&e| edges.sides(e).len() == 1).count();
     let before = open(&survey.edges);
+    let removed = by_group(model, |face| buried[face.index()]);
     let (rest, _) = model.without_faces(|face| buried[face.index()]);
     let opened = open(&Edges::of(&rest.mesh)).saturating_sub(before);
     *model = rest;
     Ok(Step {
+        removed,
         left: (opened > 0).then_some((
             opened,
-            "edges opened where buried faces ended at the outer skin",
+            "{edge|edges} opened where buried faces ended at the outer skin; `hurmo fill` closes {it|them}",
         )),
-        ..Step::did("buried faces dropped", count)
+        ..Step::did("buried {face|faces} dropped", count)
     })
 }

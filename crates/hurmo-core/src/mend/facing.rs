@@ -17,7 +17,8 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     let mut step = Step::default();
     if options.cut_one_sided {
         let cut = one_sided::cut_open(model, options.gap);
-        step.done.push(("edges of one-sided patches cut open", cut));
+        step.done
+            .push(("{edge|edges} of one-sided patches cut open", cut));
     }
     let patches = Patches::of(&model.mesh, &Edges::of(&model.mesh));
     let back_to_front = back_to_front(model, &patches, options.turn_outward);
@@ -36,15 +37,15 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         }
         *model = rebuild.finish();
     }
-    step.done.push(("faces turned", count));
+    step.done.push(("{face|faces} turned", count));
     step.done.push((
-        "open patches turned so that the side that is seen is the front",
+        "open {patch|patches} turned so that the side that is seen is the front",
         back_to_front.iter().filter(|&&back| back).count(),
     ));
     let one_sided = patches.one_sided.iter().filter(|&&twisted| twisted).count();
     step.left = (one_sided > 0).then_some((
         one_sided,
-        "patches left inconsistent: they are one-sided, like a twisted band",
+        "{patch|patches} left inconsistent: {it is|they are} one-sided, like a twisted band; --cut-one-sided cuts {it|them} open",
     ));
     Ok(step)
 }

@@ -23,7 +23,7 @@ mod loose;
 mod ngons;
 mod one_sided;
 mod polygons;
-mod scraps;
+mod removed;
 mod sight;
 mod slivers;
 mod stitch;
@@ -33,16 +33,17 @@ mod take_apart;
 mod thin;
 mod weld;
 mod weld_trials;
+mod words;
 mod zero_area;
 
-pub use scraps::drop_floating_parts;
+pub use removed::Removed;
 pub use weld_trials::{WeldTrial, best_weld, weld_trials};
+pub use words::Change;
 
 use crate::measure::PartMeasure;
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::triangulate::Which;
-use serde::Serialize;
 
 /// One kind of repair.
 pub struct Cure {
@@ -102,7 +103,8 @@ pub struct Options {
     pub seams_only: bool,
     /// Weld even where that collapses faces.
     pub force: bool,
-    /// Cut polygons into triangles; `None`: only n-gons, and only when `ngons` is named.
+    /// Cut polygons into triangles; `None`: only n-gons, only when `ngons` is named, and into
+    /// quads where these come out well.
     pub triangulate: Option<Which>,
     /// Triangles so many times as long as high are slivers; `None`: 50 times.
     pub sliver_ratio: Option<f64>,
@@ -145,6 +147,8 @@ pub(crate) struct Step {
     done: Vec<(&'static str, usize)>,
     /// What it left, and why.
     left: Option<(usize, &'static str)>,
+    /// What groups the faces that it dropped were of.
+    removed: Vec<Removed>,
     /// The parts that it dropped.
     dropped: Vec<PartMeasure>,
     /// Parts that it might have dropped.
@@ -160,15 +164,6 @@ impl Step {
     }
 }
 
-/// One thing that was changed, or left with a reason.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-pub struct Change {
-    /// What was done: "vertices welded".
-    pub what: String,
-    /// To how many.
-    pub count: usize,
-}
-
 /// A mended model.
 #[derive(Clone, Debug)]
 pub struct Outcome {
@@ -178,6 +173,8 @@ pub struct Outcome {
     pub changes: Vec<Change>,
     /// What was left alone, with the reason.
     pub left: Vec<Change>,
+    /// What groups dropped faces were of.
+    pub removed: Vec<Removed>,
     /// Parts that were dropped, as they were named then.
     pub dropped: Vec<PartMeasure>,
     /// Floating parts that were left, since they are closed and lie within the bounds of the
@@ -188,21 +185,29 @@ pub struct Outcome {
 impl Outcome {
     fn take(&mut self, step: Step) {
         for (what, count) in step.done.into_iter().filter(|(_, count)| *count > 0) {
-            match self.changes.iter_mut().find(|change| change.what == what) {
+            match self
+                .changes
+                .iter_mut()
+                .find(|change| change.pattern == what)
+            {
                 Some(change) => change.count += count,
-                None => self.changes.push(Change {
-                    what: what.to_string(),
-                    count,
-                }),
+                None => self.changes.push(Change::new(what, count)),
             }
         }
-        self.left.extend(step.left.map(|(count, reason)| Change {
-            what: reason.to_string(),
-            count,
-        }));
+        for removed in step.removed {
+            removed::add(&mut self.removed, removed);
+        }
         self.dropped.extend(step.dropped);
-        self.perhaps_wanted.extend(step.perhaps_wanted);
     }
+}
+
+/// How a cure went when it was last tried.
+#[derive(Clone, Default)]
+struct Run {
+    /// The how manieth try of any cure it was; 0 if it was not tried.
+    at: usize,
+    left: Option<(usize, &'static str)>,
+    perhaps_wanted: Vec<PartMeasure>,
 }
 
 /// Checks whose cures leave no more to do than was there before them.
@@ -247,6 +252,7 @@ pub fn mend(
         model: model.clone(),
         changes: Vec::new(),
         left: Vec::new(),
+        removed: Vec::new(),
         dropped: Vec::new(),
         perhaps_wanted: Vec::new(),
     };
@@ -259,25 +265,41 @@ pub fn mend(
         .collect();
     observer.begin("mending", (ROUNDS * wanted.len()) as u64);
     let mut as_audited = true;
+    let mut runs = vec![Run::default(); wanted.len()];
+    // Counts cures that were tried; when one last changed what others may have to do with.
+    let (mut now, mut last_change) = (0, 0);
     for round in 0..ROUNDS {
         let mut changed = false;
-        outcome.left.clear();
-        outcome.perhaps_wanted.clear();
         for (i, cure) in wanted.iter().enumerate() {
             observer.at((round * wanted.len() + i) as u64);
             let is_done = round > 0 && cure.clears == weld::CURE.clears;
-            if is_done || as_audited && options.is_idle(cure) {
+            let is_up_to_date = round > 0 && runs[i].at > last_change;
+            if is_done || is_up_to_date || as_audited && options.is_idle(cure) {
                 continue;
             }
             let step = (cure.apply)(&mut outcome.model, options)?;
             let did = !step.dropped.is_empty() || step.done.iter().any(|(_, count)| *count > 0);
+            now += 1;
             as_audited &= !did;
-            changed |= did && !cure.clears.iter().any(|check| SETTLED.contains(check));
+            if did && !cure.clears.iter().any(|check| SETTLED.contains(check)) {
+                changed = true;
+                last_change = now;
+            }
+            runs[i] = Run {
+                at: now,
+                left: step.left,
+                perhaps_wanted: step.perhaps_wanted.clone(),
+            };
             outcome.take(step);
         }
         if !changed {
             break;
         }
+    }
+    for run in runs {
+        let left = run.left.map(|(count, reason)| Change::new(reason, count));
+        outcome.left.extend(left);
+        outcome.perhaps_wanted.extend(run.perhaps_wanted);
     }
     Ok(outcome)
 }

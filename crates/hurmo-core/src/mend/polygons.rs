@@ -1,9 +1,9 @@
-//! Concave and bent polygons, cut into triangles; others stay as they are.
+//! Concave and bent polygons, cut into quads and triangles; others stay as they are.
 
 use super::{Cure, Step};
 use crate::audit::{Survey, is_bent, is_concave};
 use crate::mesh::{FaceId, Model};
-use crate::triangulate;
+use crate::triangulate::{self, Pieces};
 
 pub(super) const CONCAVE: Cure = Cure {
     clears: &["concave-faces"],
@@ -26,9 +26,9 @@ fn cut(model: &mut Model, bad: fn(&Survey<'_>, FaceId) -> bool) -> Step {
         .faces()
         .map(|(f, corners)| corners.len() >= 4 && !survey.has_no_area(f) && bad(&survey, f))
         .collect();
-    let (cut, count) = triangulate::some(model, |face| is_bad[face.index()]);
+    let (cut, count) = triangulate::some(model, Pieces::Quads, |face| is_bad[face.index()]);
     if count > 0 {
         *model = cut;
     }
-    Step::did("polygons cut into triangles", count)
+    Step::did("{polygon|polygons} cut up", count)
 }

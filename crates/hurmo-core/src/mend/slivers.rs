@@ -9,7 +9,7 @@ use super::zero_area::unrepeat;
 use super::{Cure, Options, Step};
 use crate::audit::is_sliver;
 use crate::mesh::{Mesh, Model};
-use crate::triangulate;
+use crate::triangulate::{self, Pieces};
 
 pub(super) const CURE: Cure = Cure {
     clears: &["sliver-faces"],
@@ -30,20 +30,22 @@ fn apply(model: &mut Model, options: &Options) -> Step {
     let is_bad = |mesh: &Mesh, face| is_sliver(mesh, face, diagonal, ratio);
     let mut step = Step::default();
     let mesh = &model.mesh;
-    let (cut, count) = triangulate::some(model, |f| mesh.face(f).len() > 3 && is_bad(mesh, f));
+    let (cut, count) = triangulate::some(model, Pieces::Triangles, |f| {
+        mesh.face(f).len() > 3 && is_bad(mesh, f)
+    });
     if count > 0 {
         *model = cut;
         step.done
-            .push(("polygons with slivers cut into triangles", count));
+            .push(("{polygon|polygons} with slivers cut into triangles", count));
     }
     let thin = Thin {
         is_bad: &is_bad,
         needle: NEEDLE,
         careful: true,
         names: [
-            "slivers dropped",
-            "slivers collapsed",
-            "slivers flipped into their neighbours",
+            "{sliver|slivers} dropped",
+            "{sliver|slivers} collapsed",
+            "{sliver|slivers} flipped into {its|their} neighbours",
         ],
     };
     let mut done = Done::default();
@@ -62,7 +64,7 @@ fn apply(model: &mut Model, options: &Options) -> Step {
     step.done.extend(done);
     step.left = (left > 0).then_some((
         left,
-        "slivers left: taking them out would bend the surface or move a border",
+        "{sliver|slivers} left: taking {it|them} out would bend the surface or move a border",
     ));
     step
 }

@@ -15,13 +15,12 @@
 //! faces.
 
 use super::{Cure, Options, Step};
-use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId};
-use crate::spatial::{BoxTree, overlap, rounded_outward};
+use crate::mesh::{EdgeId, FaceId, Model, Rebuild, VertexId};
+use crate::spatial::TJunctions;
 use crate::topology::Edges;
 use crate::triangulate::polygon;
 use glam::DVec3;
 use rustc_hash::FxHashMap;
-use std::collections::BTreeMap;
 
 pub(super) const CURE: Cure = Cure {
     clears: &["open-edges"],
@@ -29,12 +28,6 @@ pub(super) const CURE: Cure = Cure {
     drops: false,
     apply: |model, options| Ok(apply(model, options)),
 };
-
-/// How far off an edge a vertex may lie, as a share of the largest coordinate.
-const ROUNDING: f64 = 1e-6;
-
-/// By open edge, the vertices on it: how far along from its lower end, and which.
-type Splits = BTreeMap<EdgeId, Vec<(f64, VertexId)>>;
 
 fn apply(model: &mut Model, options: &Options) -> Step {
     let mesh = &model.mesh;
@@ -46,101 +39,27 @@ fn apply(model: &mut Model, options: &Options) -> Step {
     if open.is_empty() {
         return Step::default();
     }
-    let reach = mesh
-        .positions()
-        .iter()
-        .map(|p| p.abs().max_element())
-        .fold(0.0, f64::max);
-    let tolerance = options.near.unwrap_or(0.0).max(ROUNDING * reach);
-    let mut splits = vertices_on(mesh, &edges, &open, tolerance);
+    let reach = TJunctions::rounding(mesh).max(options.near.unwrap_or(0.0));
+    let mut splits = TJunctions::of(mesh, &edges, |vertex| vertex, reach);
     keep_those_that_close(&edges, &open, &mut splits);
-    if splits.is_empty() {
+    if splits.on.is_empty() {
         return Step::default();
     }
-    let stitched = splits.values().map(Vec::len).sum();
+    let stitched = splits.on.values().map(Vec::len).sum();
     let (result, cut) = split(model, &edges, &splits);
     *model = result;
-    let mut step = Step::did("T-junctions stitched", stitched);
-    step.done.push(("faces cut for them", cut));
+    let mut step = Step::did("{T-junction|T-junctions} stitched", stitched);
+    step.done.push(("{face|faces} cut for that", cut));
     step
 }
 
-/// The open vertices that lie on open edges, other than on those of their own faces.
-fn vertices_on(mesh: &Mesh, edges: &Edges, open: &[EdgeId], tolerance: f64) -> Splits {
-    let ends = |edge: EdgeId| edges.ends(edge).map(|v| mesh.position(v));
-    let tree = BoxTree::new(open.len(), |i| {
-        let [a, b] = ends(open[i]);
-        [a.min(b) - tolerance, a.max(b) + tolerance]
-    });
-    let mut vertices: Vec<VertexId> = open.iter().flat_map(|&e| edges.ends(e)).collect();
-    vertices.sort_unstable();
-    vertices.dedup();
-    let mut splits = Splits::new();
-    for vertex in vertices {
-        let here = mesh.position(vertex);
-        let bounds = rounded_outward([here, here]);
-        let mut near = Vec::new();
-        tree.visit(
-            |node| overlap(node, bounds),
-            |place| near.push(open[tree.order()[place] as usize]),
-        );
-        for edge in near {
-            let side = edges.sides(edge)[0];
-            if mesh.face(side.face).contains(&vertex) {
-                continue;
-            }
-            if let Some(along) = along_within(ends(edge), here, tolerance) {
-                splits.entry(edge).or_default().push((along, vertex));
-            }
-        }
-    }
-    for list in splits.values_mut() {
-        list.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-    }
-    splits
-}
-
-/// How far along an edge a point lies that is on it, and on neither end.
-fn along_within([a, b]: [DVec3; 2], point: DVec3, tolerance: f64) -> Option<f64> {
-    let edge = b - a;
-    let length = edge.length();
-    let along = (point - a).dot(edge) / length;
-    let off = (point - a - edge * (along / length)).length();
-    (off <= tolerance && along > tolerance && along < length - tolerance).then_some(along / length)
-}
-
-/// The edges that a split one becomes.
-fn pieces(
-    edges: &Edges,
-    edge: EdgeId,
-    splits: &[(f64, VertexId)],
-) -> impl Iterator<Item = [VertexId; 2]> {
-    let [low, high] = edges.ends(edge);
-    let stops: Vec<VertexId> = [low]
-        .into_iter()
-        .chain(splits.iter().map(|&(_, v)| v))
-        .chain([high])
-        .collect();
-    (1..stops.len()).map(move |i| {
-        let (a, b) = (stops[i - 1], stops[i]);
-        [a.min(b), a.max(b)]
-    })
-}
-
 /// Drops splits that close nothing, or would give an edge a third side.
-fn keep_those_that_close(edges: &Edges, open: &[EdgeId], splits: &mut Splits) {
+fn keep_those_that_close(edges: &Edges, open: &[EdgeId], splits: &mut TJunctions) {
     loop {
-        let mut sides: FxHashMap<[VertexId; 2], u32> = FxHashMap::default();
-        for &edge in open {
-            let list = splits.get(&edge).map_or(&[][..], Vec::as_slice);
-            for piece in pieces(edges, edge, list) {
-                *sides.entry(piece).or_default() += 1;
-            }
-        }
-        let before = splits.len();
-        splits.retain(|&edge, list| {
+        let sides = splits.sides_of_pieces(open);
+        let kept = |edge: &EdgeId| {
             let mut closes = false;
-            let sound = pieces(edges, edge, list).all(|piece| {
+            let sound = splits.pieces(*edge).all(|piece| {
                 let taken = edges
                     .between(piece[0], piece[1])
                     .is_some_and(|e| edges.sides(e).len() > 1);
@@ -148,18 +67,23 @@ fn keep_those_that_close(edges: &Edges, open: &[EdgeId], splits: &mut Splits) {
                 !taken && sides[&piece] <= 2
             });
             closes && sound
-        });
-        if splits.len() == before {
+        };
+        let kept: Vec<bool> = splits.on.keys().map(kept).collect();
+        let mut of_edge = kept.iter();
+        splits
+            .on
+            .retain(|_, _| *of_edge.next().expect("one for each"));
+        if kept.iter().all(|&kept| kept) {
             return;
         }
     }
 }
 
 /// Splits edges; returns how many faces that cut, too.
-fn split(model: &Model, edges: &Edges, splits: &Splits) -> (Model, usize) {
+fn split(model: &Model, edges: &Edges, splits: &TJunctions) -> (Model, usize) {
     let mesh = &model.mesh;
     let mut touched: FxHashMap<FaceId, usize> = FxHashMap::default();
-    for edge in splits.keys() {
+    for edge in splits.on.keys() {
         *touched.entry(edges.sides(*edge)[0].face).or_default() += 1;
     }
     let mut rebuild = Rebuild::new(model);
@@ -174,7 +98,7 @@ fn split(model: &Model, edges: &Edges, splits: &Splits) -> (Model, usize) {
             corners.push((corner, mesh.corners()[corner]));
             let next = mesh.next_corner(face, corner);
             let edge = edges.at_corner(corner).expect("a face with open edges");
-            let Some(list) = splits.get(&edge) else {
+            let Some(list) = splits.on.get(&edge) else {
                 continue;
             };
             let up = edges.sides(edge)[0].runs_up();
@@ -207,6 +131,7 @@ mod tests {
     use super::*;
     use crate::audit::{self, audit};
     use crate::mend::{Options, mend};
+    use crate::mesh::Mesh;
     use crate::shapes;
     use proptest::prelude::*;
 

@@ -11,9 +11,15 @@ pub(super) const CURE: Cure = Cure {
 };
 
 fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
-    let mut step = Step::did("stray vertices dropped", model.drop_unused_vertices());
+    let mut step = Step::did(
+        "stray {vertex|vertices} dropped",
+        model.drop_unused_vertices(),
+    );
     let used = model.mesh.used_vertices();
     let left = used.iter().filter(|used| !**used).count();
-    step.left = (left > 0).then_some((left, "vertices in no face left: line elements use them"));
+    step.left = (left > 0).then_some((
+        left,
+        "{vertex|vertices} in no face left: line elements use them",
+    ));
     Ok(step)
 }

@@ -12,5 +12,5 @@ pub(super) const CURE: Cure = Cure {
 
 fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
     let lines = std::mem::take(&mut model.lines);
-    Ok(Step::did("line elements dropped", lines.len()))
+    Ok(Step::did("line {element|elements} dropped", lines.len()))
 }

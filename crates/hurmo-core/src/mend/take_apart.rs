@@ -72,7 +72,7 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
                 done: Vec::new(),
                 left: Some((
                     left,
-                    "non-manifold edges left: their ends hold the sheets together",
+                    "non-manifold {edge|edges} left: {its|their} ends hold the sheets together",
                 )),
                 ..Step::default()
             },
@@ -81,16 +81,19 @@ fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
     let result = with_own_vertices(model, &edges, &mut fans, &cut_here, options.gap);
     let mut step = Step::default();
     if at == Where::PinchedVertices {
-        step.done.push(("pinched vertices taken apart", pinched));
+        step.done
+            .push(("pinched {vertex|vertices} taken apart", pinched));
     } else {
         let after = Edges::of(&result.mesh);
         let left = after.ids().filter(|&e| after.sides(e).len() > 2).count();
-        step.done
-            .push(("non-manifold edges taken apart", bad_edges.max(left) - left));
+        step.done.push((
+            "non-manifold {edge|edges} taken apart",
+            bad_edges.max(left) - left,
+        ));
         if left > 0 {
             step.left = Some((
                 left,
-                "non-manifold edges left: their ends hold the sheets together",
+                "non-manifold {edge|edges} left: {its|their} ends hold the sheets together",
             ));
         }
     }

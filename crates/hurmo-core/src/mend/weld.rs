@@ -46,11 +46,11 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     if welded > 0 {
         model.rename_vertices(&joins, count);
     }
-    let mut step = Step::did("vertices welded", welded);
+    let mut step = Step::did("{vertex|vertices} welded", welded);
     let left = apart.map_or(0, |doubled| doubled - welded);
     step.left = (left > 0).then_some((
         left,
-        "vertices left apart where closed surfaces touch, which a weld would tie together; \
+        "{vertex|vertices} left apart where closed surfaces touch, which a weld would tie together; \
          --near 0 does",
     ));
     Ok(step)

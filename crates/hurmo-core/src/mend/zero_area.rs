@@ -32,9 +32,9 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
         needle: NEEDLE,
         careful: false,
         names: [
-            "faces without area dropped",
-            "needle faces collapsed",
-            "faces without area flipped into their neighbours",
+            "{face|faces} without area dropped",
+            "needle {face|faces} collapsed",
+            "{face|faces} without area flipped into {its|their} neighbours",
         ],
     };
     for _ in 0..10 {
@@ -52,7 +52,7 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
         done,
         left: (left > 0).then_some((
             left,
-            "zero-area faces left: taking them out would join surfaces that are apart",
+            "zero-area {face|faces} left: taking {it|them} out would join surfaces that are apart",
         )),
         ..Step::default()
     })
@@ -89,9 +89,9 @@ pub(super) fn unrepeat(model: &mut Model, done: &mut Done) {
         }
     }
     *model = rebuild.finish();
-    *done.entry("faces without area dropped").or_default() += dropped;
+    *done.entry("{face|faces} without area dropped").or_default() += dropped;
     *done
-        .entry("repeated corners taken out of faces")
+        .entry("repeated {corner|corners} taken out of faces")
         .or_default() += mended;
 }
 
@@ -117,5 +117,7 @@ fn cut_polygons(model: &mut Model, done: &mut Done) {
         }
     }
     *model = rebuild.finish();
-    *done.entry("polygons without area cut up").or_default() += count;
+    *done
+        .entry("{polygon|polygons} without area cut up")
+        .or_default() += count;
 }

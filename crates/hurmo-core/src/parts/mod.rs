@@ -10,7 +10,7 @@ pub use join::{Joined, joined};
 pub use pieces::{By, Piece, only, pieces, without};
 
 use crate::audit::{Needs, Survey};
-use crate::measure::Bounds;
+use crate::measure::{Bounds, Floating};
 use crate::mesh::{Model, PartId};
 use crate::progress::Observer;
 use crate::topology::signed_volume_term;
@@ -56,6 +56,9 @@ pub struct PartFacts {
     pub meets: Vec<PartId>,
     /// Whether it is small enough to be scrap (the check `floating-parts`).
     pub floating: bool,
+    /// Whether it is small and perhaps there on purpose: closed, and within the bounds of the
+    /// largest.
+    pub perhaps_wanted: bool,
     /// Names of its objects and groups.
     pub groups: Vec<String>,
     /// Names of its materials.
@@ -82,6 +85,7 @@ pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
             hollow: true,
             meets: Vec::new(),
             floating: false,
+            perhaps_wanted: false,
             groups: Vec::new(),
             materials: Vec::new(),
         })
@@ -128,8 +132,14 @@ pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
     for (inner, outer) in crate::audit::nested(&survey) {
         facts[inner.index()].inside = Some(outer);
     }
-    for part in crate::measure::floating_parts(&survey.part_measures) {
+    let is_closed = |part: PartId| facts[part.index()].surface == Surface::Closed;
+    let floating = Floating::of(&survey.part_measures, is_closed);
+    for part in floating.scraps {
         facts[part.index()].floating = true;
+    }
+    for part in floating.perhaps_wanted {
+        facts[part.index()].floating = true;
+        facts[part.index()].perhaps_wanted = true;
     }
     if let Some(contacts) = survey.contacts() {
         for &(a, b) in &contacts.parts {

@@ -9,6 +9,7 @@
 
 use super::rays::times_inside_all;
 use super::{Sides, SidesTally, Soup, Winding, overlap};
+use glam::DVec3;
 use std::sync::OnceLock;
 
 /// A surface, and what closes it where that is known.
@@ -40,6 +41,12 @@ impl<'s, 'm> Capped<'s, 'm> {
             Some((_, alone)) => alone.mean_cost(),
             None => self.by_tree().mean_cost(),
         }
+    }
+
+    /// Whether caps are known, and wind round no point of a ball by more than this, either way.
+    pub fn caps_wind_less(&self, middle: DVec3, radius: f64, than: f64) -> bool {
+        let caps = self.caps.as_ref();
+        caps.is_some_and(|(_, alone)| alone.at_most_in(middle, radius, than) <= than)
     }
 
     /// The winding numbers of the surface alone just off both sides of a triangle's middle.

@@ -10,6 +10,7 @@ mod overlaps;
 mod rays;
 mod sides;
 mod soup;
+mod t_junctions;
 mod weld;
 mod winding;
 
@@ -23,5 +24,6 @@ pub use overlaps::overlapping_pairs;
 pub use rays::{Crossing, crossings, times_inside};
 pub use sides::SidesTally;
 pub use soup::Soup;
+pub(crate) use t_junctions::TJunctions;
 pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first};
 pub use winding::{MOST_WORK, Sides, Winding, solid_angle};

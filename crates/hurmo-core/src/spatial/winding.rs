@@ -125,6 +125,43 @@ impl<'s, 'm> Winding<'s, 'm> {
         near as f64 / asked as f64
     }
 
+    /// A bound on the winding number anywhere in a ball, either way; infinite where the surface
+    /// is in it, and not looked at closer once it is above `enough`.
+    pub fn at_most_in(&self, middle: DVec3, radius: f64, enough: f64) -> f64 {
+        let tree = self.soup.tree();
+        let mut sum = 0.0;
+        let mut stack = [0usize; 64];
+        let mut depth = 1;
+        while depth > 0 && sum <= enough {
+            depth -= 1;
+            let node = stack[depth];
+            let moments = &self.moments[node];
+            let gap = moments.middle.distance(middle) - moments.radius - radius;
+            if gap > moments.radius {
+                sum += moments.area / (4.0 * PI * gap * gap);
+                continue;
+            }
+            match tree.node(node) {
+                Node::Items(range) => {
+                    for triangle in range {
+                        let own = Moments::of_triangle(self.soup.corners(triangle));
+                        let gap = own.middle.distance(middle) - own.radius - radius;
+                        sum += match gap > 0.0 {
+                            true => own.area / (4.0 * PI * gap * gap),
+                            false => f64::INFINITY,
+                        };
+                    }
+                }
+                Node::Pair(left, right) => {
+                    stack[depth] = left;
+                    stack[depth + 1] = right;
+                    depth += 2;
+                }
+            }
+        }
+        sum
+    }
+
     /// Sums up the far nodes' solid angles and shows the near triangles to `near`.
     fn walk(&self, point: DVec3, mut near: impl FnMut(usize)) -> f64 {
         let tree = self.soup.tree();
@@ -292,6 +329,31 @@ mod tests {
             worst = worst.max((winding.at(point) - exact).abs());
         }
         assert!(worst < 0.03, "{worst}");
+    }
+
+    #[test]
+    fn no_point_of_a_ball_has_more_than_its_bound() {
+        let tube = shapes::lathe(
+            &[glam::DVec2::new(1.0, 0.0), glam::DVec2::new(1.2, 2.0)],
+            60,
+            false,
+        );
+        let soup = Soup::whole(&tube);
+        let winding = Winding::of(&soup);
+        let mut bounded = 0;
+        for i in 0..300 {
+            let t = f64::from(i);
+            let spot = |t: f64| DVec3::new((t * 0.7).sin(), (t * 1.3).cos(), (t * 0.37).sin());
+            let (middle, radius) = (spot(t) * (2.0 + t / 50.0), 0.3);
+            let bound = winding.at_most_in(middle, radius, f64::INFINITY);
+            let most = (0..20)
+                .map(|j| middle + spot(f64::from(j) + t) * (radius / 3f64.sqrt()))
+                .map(|point| winding.at(point).abs())
+                .fold(0.0, f64::max);
+            assert!(most <= bound + 0.03, "{most} of {bound}");
+            bounded += usize::from(bound < 0.2);
+        }
+        assert!(bounded > 50, "{bounded}");
     }
 
     #[test]

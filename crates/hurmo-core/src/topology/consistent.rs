@@ -9,11 +9,11 @@
 //! A clean mesh has no edge in that graph. Cost: near-linear in edges.
 
 use super::{Edges, SharedSets};
-use crate::mesh::{EdgeId, Mesh};
+use crate::mesh::{EdgeId, FaceId, Mesh};
 use rayon::prelude::*;
 
 /// Regions of faces that face one way, gathered into patches.
-pub(super) struct Consistent {
+pub(crate) struct Consistent {
     /// For every face, its region; regions are numbered by their lowest faces.
     pub region: Vec<u32>,
     /// For every region, its patch; patches are numbered by their lowest faces.
@@ -25,6 +25,11 @@ pub(super) struct Consistent {
 }
 
 impl Consistent {
+    /// Whether no turning makes a face's patch consistent.
+    pub fn is_one_sided(&self, face: FaceId) -> bool {
+        self.one_sided[self.patch[self.region[face.index()] as usize] as usize]
+    }
+
     pub fn of(mesh: &Mesh, edges: &Edges) -> Self {
         let sets = SharedSets::new(mesh.face_count());
         let mut misoriented: Vec<EdgeId> = (0..edges.len())

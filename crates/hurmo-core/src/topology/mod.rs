@@ -11,6 +11,7 @@ mod patches;
 mod rims;
 mod union_find;
 
+pub(crate) use consistent::Consistent;
 pub use edges::{Edges, Side};
 pub use editable::TriangleNet;
 pub use fans::{Fans, fans};

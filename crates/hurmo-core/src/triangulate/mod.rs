@@ -12,8 +12,10 @@
 //! Cost: O(n²) for a polygon of n corners.
 
 mod ears;
+mod quads;
 
 pub(crate) use ears::flip_to_better;
+pub use quads::quads_and_triangles;
 
 use crate::mesh::{FaceId, Mesh, Model, Rebuild};
 use crate::predicates::{flatten, side_of_line};
@@ -38,14 +40,24 @@ impl Which {
     }
 }
 
+/// What polygons are cut into.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Pieces {
+    /// Triangles.
+    Triangles,
+    /// Quads where these come out well, and triangles.
+    Quads,
+}
+
 /// Cuts up the polygons of a model; returns how many there were. UVs, groups and materials
 /// come along.
 pub fn model(model: &Model, which: Which) -> (Model, usize) {
-    some(model, |face| which.includes(model.mesh.face(face).len()))
+    let affected = |face: FaceId| which.includes(model.mesh.face(face).len());
+    some(model, Pieces::Triangles, affected)
 }
 
 /// The same of the faces that `affected` says so of.
-pub fn some(model: &Model, affected: impl Fn(FaceId) -> bool) -> (Model, usize) {
+pub fn some(model: &Model, pieces: Pieces, affected: impl Fn(FaceId) -> bool) -> (Model, usize) {
     let count = model.mesh.face_ids().filter(|&f| affected(f)).count();
     if count == 0 {
         return (model.clone(), 0);
@@ -60,8 +72,14 @@ pub fn some(model: &Model, affected: impl Fn(FaceId) -> bool) -> (Model, usize) 
         points.clear();
         points.extend(model.mesh.face_points(face));
         let first = model.mesh.face_range(face).start;
-        for triangle in polygon(&points) {
-            rebuild.piece(face, triangle.into_iter().map(|i| first + i as usize));
+        let mut add = |piece: &[u32]| {
+            rebuild.piece(face, piece.iter().map(|&i| first + i as usize));
+        };
+        match pieces {
+            Pieces::Triangles => polygon(&points).iter().for_each(|piece| add(piece)),
+            Pieces::Quads => quads_and_triangles(&points)
+                .iter()
+                .for_each(|piece| add(piece)),
         }
     }
     (rebuild.finish(), count)
@@ -160,6 +178,21 @@ mod tests {
         assert!((sum - whole).abs() <= 1e-9 * whole, "{sum} of {whole}");
     }
 
+    #[test]
+    fn an_even_strip_becomes_quads_and_a_pentagon_a_quad_and_a_triangle() {
+        let strip: Vec<_> = (0..=6)
+            .map(|i| (f64::from(i), 0.0))
+            .chain((0..=6).rev().map(|i| (f64::from(i), 1.0)))
+            .collect();
+        let pieces = quads_and_triangles(&flat(&strip));
+        assert_eq!(pieces.len(), 6);
+        assert!(pieces.iter().all(|piece| piece.len() == 4));
+        let house = flat(&[(0., 0.), (2., 0.), (2., 2.), (1., 3.), (0., 2.)]);
+        let mut sides: Vec<_> = quads_and_triangles(&house).iter().map(Vec::len).collect();
+        sides.sort_unstable();
+        assert_eq!(sides, [3, 4]);
+    }
+
     fn flat(points: &[(f64, f64)]) -> Vec<DVec3> {
         points.iter().map(|&(x, y)| DVec3::new(x, y, 2.0)).collect()
     }
@@ -218,6 +251,18 @@ mod tests {
                 })
                 .collect();
             assert_covers(&points);
+            let pieces = quads_and_triangles(&points);
+            let corners: usize = pieces.iter().map(|piece| piece.len() - 2).sum();
+            prop_assert_eq!(corners, points.len() - 2);
+            let area = |piece: &Vec<u32>| {
+                let corners = piece.iter().map(|&i| points[i as usize]);
+                let normal = vector_area_of(points.iter().copied()).normalize();
+                vector_area_of(corners).dot(normal)
+            };
+            let areas: Vec<f64> = pieces.iter().map(area).collect();
+            prop_assert!(areas.iter().all(|&area| area > -1e-9));
+            let whole = vector_area_of(points.iter().copied()).length();
+            prop_assert!((areas.iter().sum::<f64>() - whole).abs() <= 1e-9 * whole);
         }
     }
 }

@@ -100,6 +100,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     }
     let clear = cleared(&arguments.clear)?;
     let keep = cleared(&arguments.keep)?;
+    check_facing_is_cleared(arguments, &clear, &keep)?;
     let Some(job_arguments) = arguments.job.job() else {
         bail!("name the file to write, with -o");
     };
@@ -239,15 +240,30 @@ fn asked_for_by(brief: &Brief) -> (Vec<String>, Vec<String>) {
     (clear, mending.keep.clone())
 }
 
+/// Makes sure that options of the cure for facing are not given where that cure is not done.
+fn check_facing_is_cleared(arguments: &Arguments, clear: &[String], keep: &[String]) -> Result<()> {
+    const FACING: [&str; 2] = ["misoriented-edges", "reversed-faces"];
+    let option = match (arguments.turn_outward, arguments.cut_one_sided) {
+        (true, _) => "--turn-outward",
+        (_, true) => "--cut-one-sided",
+        _ => return Ok(()),
+    };
+    let among = |list: &[String]| FACING.map(|check| list.iter().any(|name| name == check));
+    let named = clear.is_empty() || among(clear).contains(&true);
+    if !named || among(keep) == [true, true] {
+        bail!(
+            "{option} is part of clearing {}, which --clear or --keep leaves out here",
+            FACING.join(" and ")
+        );
+    }
+    Ok(())
+}
+
 /// The checks to clear, made sure that each has a cure.
 fn cleared(names: &[String]) -> Result<Vec<String>> {
-    if names.iter().any(|name| name == "all") {
-        let cures = mend::CURES.iter().filter(|cure| !cure.drops);
-        let checks = cures.flat_map(|cure| cure.clears);
-        return Ok(checks.map(|check| check.to_string()).collect());
-    }
-    for name in names {
-        if !mend::curable().any(|check| check == name) {
+    let (all, single): (Vec<&String>, Vec<&String>) = names.iter().partition(|name| *name == "all");
+    for name in &single {
+        if !mend::curable().any(|check| check == name.as_str()) {
             let curable: Vec<_> = mend::curable().collect();
             let exists = hurmo_core::audit::named(name).is_some();
             let why = if exists {
@@ -258,5 +274,14 @@ fn cleared(names: &[String]) -> Result<Vec<String>> {
             bail!("'{name}' {why}; these have one: {}", curable.join(", "));
         }
     }
-    Ok(names.to_vec())
+    let mut checks: Vec<String> = single.into_iter().cloned().collect();
+    if !all.is_empty() {
+        let cures = mend::CURES.iter().filter(|cure| !cure.drops);
+        checks.extend(
+            cures
+                .flat_map(|cure| cure.clears)
+                .map(|&check| check.into()),
+        );
+    }
+    Ok(checks)
 }

@@ -25,6 +25,9 @@ pub struct Arguments {
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET")]
     to: Option<Budget>,
+    /// Cut one-sided parts open along few edges, so that their faces can be made consistent
+    #[arg(long)]
+    cut_one_sided: bool,
     /// Rebuild with even triangles of about this side first
     #[arg(long, value_name = "LENGTH")]
     remesh: Option<Length>,
@@ -60,6 +63,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     };
     let plan = Plan {
         brief: job.brief.clone(),
+        cut_one_sided: arguments.cut_one_sided,
         to: arguments.to.map(|budget| budget.of(job.triangles()).max(1)),
         remesh,
     };

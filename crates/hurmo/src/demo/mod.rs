@@ -9,6 +9,7 @@ mod draft;
 mod hawser;
 mod heron;
 mod lantern;
+mod life_ring;
 
 use hurmo_core::Model;
 use serde::Serialize;
@@ -59,5 +60,6 @@ pub fn models() -> Vec<DemoModel> {
         lantern::make(),
         heron::make(),
         hawser::make(),
+        life_ring::make(),
     ]
 }

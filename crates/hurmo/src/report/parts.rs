@@ -47,7 +47,7 @@ impl PartsDocument {
     pub fn text(&self) -> String {
         let count = |what: fn(&PartFacts) -> bool| self.parts.iter().filter(|p| what(p)).count();
         let closed = count(|part| part.surface == Surface::Closed);
-        let scraps = count(|part| part.floating);
+        let scraps = count(|part| part.floating && !part.perhaps_wanted);
         let mut summary = format!("{}, {closed} closed", counted(self.parts.len(), "part"));
         if scraps > 0 {
             summary += &format!(", {scraps} small enough to be scrap");
@@ -118,8 +118,10 @@ pub fn lies(part: &PartFacts) -> String {
         };
         words.push(format!("meets {}{more}", names.join(" ")));
     }
-    if part.floating {
-        words.push("perhaps scrap".into());
+    match (part.floating, part.perhaps_wanted) {
+        (true, true) => words.push("small, perhaps wanted".into()),
+        (true, false) => words.push("perhaps scrap".into()),
+        (false, _) => {}
     }
     words.join(", ")
 }

@@ -44,6 +44,7 @@ impl RimsDocument {
             (Kind::OpenEnd, "open end"),
             (Kind::Border, "border"),
             (Kind::Seam, "seam"),
+            (Kind::UnevenSeam, "uneven seam"),
         ]
         .into_iter()
         .filter(|(kind, _)| count(*kind) > 0)
@@ -62,7 +63,7 @@ impl RimsDocument {
                 measure(rim.length),
                 format!("{:.1}%", 100.0 * rim.bend),
                 match rim.kind {
-                    Kind::Seam => "-".into(),
+                    Kind::Seam | Kind::UnevenSeam => "-".into(),
                     _ => Surface::fitting(rim).name().to_string(),
                 },
                 rim.kind.words().to_string(),

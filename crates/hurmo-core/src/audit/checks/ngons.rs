@@ -7,7 +7,7 @@ pub(super) const CHECK: Check = Check {
     name: "ngons",
     counts: "faces of five or more sides",
     harm: "each program cuts them its own way; they shade and subdivide unevenly",
-    cure: "`hurmo mend --triangulate`",
+    cure: "`hurmo mend --clear ngons` (quads where they come out well), or --triangulate",
     drawing: r"
       *-----*
      /       \

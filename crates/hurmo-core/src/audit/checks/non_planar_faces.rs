@@ -2,7 +2,7 @@
 
 use crate::audit::Level::{Note, Warn};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::measure::vector_area;
+use crate::measure::off_plane;
 use crate::mesh::FaceId;
 
 /// How far off its plane a corner may be, as a share of the longest edge.
@@ -30,20 +30,6 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     Ok(Found::faces(survey, search.limit, bad.map(|(f, _)| f)))
 }
 
-/// The best plane is taken across the polygon's vector area, halfway between the corners that
-/// lie furthest off on either side.
 pub(crate) fn is_bent(survey: &Survey<'_>, face: FaceId) -> bool {
-    let normal = vector_area(survey.mesh, face).normalize_or_zero();
-    let mut points = survey.mesh.face_points(face);
-    let Some(first) = points.next() else {
-        return false;
-    };
-    let (mut low, mut high, mut longest, mut last) = (0.0f64, 0.0f64, 0.0f64, first);
-    for point in points.chain([first]) {
-        let off = (point - first).dot(normal);
-        (low, high) = (low.min(off), high.max(off));
-        longest = longest.max(last.distance(point));
-        last = point;
-    }
-    (high - low) / 2.0 > BENT * longest
+    off_plane(survey.mesh.face_points(face)) > BENT
 }

@@ -27,6 +27,11 @@ impl<'s, 'm> Lower<'s, 'm> {
         self.capped.by_tree()
     }
 
+    /// What closes the surface where it is open.
+    pub fn capped(&self) -> &Capped<'s, 'm> {
+        &self.capped
+    }
+
     /// What a query costs, if it isn't answered by rays.
     pub fn mean_cost(&self) -> f64 {
         match self.closed {

@@ -10,8 +10,8 @@
 //! solid has ½ on one side. Where its lower side has more than a little, it is buried if all
 //! other patches without it wind round it.
 //!
-//! Faces that hang together and touch nothing are told by one of them where nothing is open,
-//! else by three of up to 64, if those three agree clearly.
+//! Faces that hang together and touch nothing are told by one of them where nothing is open or
+//! what is open is far away, else by three of up to 64, if those three agree clearly.
 //!
 //! Where every patch is closed, rays count what the winding number is, which is cheaper; so
 //! they do where caps close what is open, and the caps' part is then taken off again.
@@ -71,12 +71,16 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
 pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
     let soup = survey.soup();
     let patches = &survey.patches;
-    let regions = Regions::of(survey);
-    let caps = match regions.all_closed {
+    let all_closed = (0..patches.closed.len()).all(|p| patches.closed[p] && !patches.one_sided[p]);
+    let caps = match all_closed {
         true => None,
         false => survey.caps().map(Soup::whole),
     };
-    let sides = Lower::of(survey, regions.all_closed, caps.as_ref());
+    let sides = Lower::of(survey, all_closed, caps.as_ref());
+    let regions = match all_closed {
+        true => Regions::of_closed(survey),
+        false => Regions::of_open(survey, sides.capped()),
+    };
     if sides.mean_cost() * regions.queries(soup.len()) as f64 > MOST_WORK {
         return Err(NotRun::too_long());
     }

@@ -1,97 +1,169 @@
 //! Regions: faces whose two sides are alike.
 
+use super::CLEARLY_OUT;
 use crate::audit::Survey;
-use crate::mesh::FaceId;
+use crate::measure::Bounds;
+use crate::mesh::{EdgeId, FaceId};
+use crate::spatial::Capped;
+use crate::topology::SharedSets;
 use rayon::prelude::*;
 
 /// Faces that hang together without touching another surface or having an open edge.
 ///
 /// Where every patch of the model is closed, the winding number is the same all over each side
-/// of such a region. Else it changes smoothly, and regions are kept small.
+/// of such a region. Else it differs by what the caps of the open edges wind, which changes
+/// smoothly: regions are kept small, but those far from every cap are put together again.
 pub(super) struct Regions {
     /// By face: the region, or [`ALONE`].
     of_face: Vec<u32>,
     /// By region: some faces of it, far apart.
     speakers: Vec<[FaceId; 3]>,
-    /// Whether every patch of the model is closed.
-    pub all_closed: bool,
 }
 
-/// How many faces a region has at most where something is open.
+/// How many faces a region has at most near what is open.
 const SMALL: usize = 64;
+/// Caps that wind less than this all over a region are far from it: less than would make its
+/// speakers unclear.
+const FAR: f64 = CLEARLY_OUT / 2.0;
 
 const ALONE: u32 = u32::MAX;
 
+/// Whether a face may speak for others: it touches nothing, and ends nowhere.
+fn speaks(survey: &Survey<'_>, face: FaceId) -> bool {
+    let contacts = survey.contacts().expect("prepared, as asked for");
+    let mut corners = survey.mesh.face_range(face);
+    !contacts.touches(face)
+        && !survey.has_no_area(face)
+        && corners.all(|corner| {
+            let edge = survey.edges.at_corner(corner);
+            edge.is_none_or(|edge| survey.edges.sides(edge).len() == 2)
+        })
+}
+
 impl Regions {
-    pub fn of(survey: &Survey<'_>) -> Self {
-        let patches = &survey.patches;
-        let mut all = 0..patches.closed.len();
-        let closed = all.all(|p| patches.closed[p] && !patches.one_sided[p]);
-        let most = if closed { usize::MAX } else { SMALL };
-        let contacts = survey.contacts().expect("prepared, as asked for");
+    /// Of a model whose patches are all closed.
+    pub fn of_closed(survey: &Survey<'_>) -> Self {
+        let mut regions = Self {
+            of_face: vec![ALONE; survey.mesh.face_count()],
+            speakers: Vec::new(),
+        };
+        regions.take_untouched_patches(survey);
+        regions.grow(survey, usize::MAX, |members| {
+            // One is enough.
+            [members[0]; 3]
+        });
+        regions
+    }
+
+    /// Of a model in which something is open, and perhaps known to be closed by caps.
+    pub fn of_open(survey: &Survey<'_>, capped: &Capped<'_, '_>) -> Self {
+        let mut regions = Self {
+            of_face: vec![ALONE; survey.mesh.face_count()],
+            speakers: Vec::new(),
+        };
+        let mut members_of: Vec<FaceId> = Vec::with_capacity(survey.mesh.face_count());
+        let mut starts = vec![0];
+        regions.grow(survey, SMALL, |members| {
+            members_of.extend(members);
+            starts.push(members_of.len());
+            let last = members.len() - 1;
+            [members[0], members[last / 2], members[last]]
+        });
+        let is_far: Vec<bool> = starts
+            .par_windows(2)
+            .with_min_len(64)
+            .map(|run| {
+                let faces = &members_of[run[0]..run[1]];
+                let points = faces.iter().flat_map(|&f| survey.mesh.face_points(f));
+                let Some(bounds) = Bounds::of(points) else {
+                    return false;
+                };
+                capped.caps_wind_less(bounds.middle(), bounds.diagonal() / 2.0, FAR)
+            })
+            .collect();
+        regions.join_far(survey, &is_far);
+        regions
+    }
+
+    /// Puts together regions that lie side by side and are far from every cap.
+    fn join_far(&mut self, survey: &Survey<'_>, is_far: &[bool]) {
+        let sets = SharedSets::new(is_far.len());
+        (0..survey.edges.len())
+            .into_par_iter()
+            .with_min_len(4096)
+            .for_each(|edge| {
+                let &[a, b] = survey.edges.sides(EdgeId::new(edge)) else {
+                    return;
+                };
+                let [a, b] = [a, b].map(|side| self.of_face[side.face.index()]);
+                let far = |region: u32| region != ALONE && is_far[region as usize];
+                if a != b && far(a) && far(b) {
+                    sets.join(a, b);
+                }
+            });
+        let roots = sets.roots();
+        let mut number = vec![ALONE; roots.len()];
+        let mut speakers = Vec::new();
+        for (region, &root) in roots.iter().enumerate() {
+            if root as usize == region {
+                number[region] = speakers.len() as u32;
+                speakers.push(match is_far[region] {
+                    true => [self.speakers[region][0]; 3],
+                    false => self.speakers[region],
+                });
+            }
+        }
+        self.speakers = speakers;
+        self.of_face
+            .par_iter_mut()
+            .with_min_len(4096)
+            .filter(|region| **region != ALONE)
+            .for_each(|region| *region = number[roots[*region as usize] as usize]);
+    }
+
+    /// Gathers faces that are in no region yet into regions of at most so many, each spoken for
+    /// by those that `speakers` picks out of its members.
+    fn grow(
+        &mut self,
+        survey: &Survey<'_>,
+        most: usize,
+        mut speakers: impl FnMut(&[FaceId]) -> [FaceId; 3],
+    ) {
         let edges_of = |face: FaceId| {
             let corners = survey.mesh.face_range(face);
             corners.filter_map(|corner| survey.edges.at_corner(corner))
         };
-        let speaks = |f: FaceId| {
-            !contacts.touches(f)
-                && !survey.has_no_area(f)
-                && edges_of(f).all(|edge| survey.edges.sides(edge).len() == 2)
-        };
-        let mut regions = Self {
-            of_face: vec![ALONE; survey.mesh.face_count()],
-            speakers: Vec::new(),
-            all_closed: closed,
-        };
-        if closed {
-            regions.take_untouched_patches(survey, speaks);
-        }
         let mut members = Vec::new();
-        for seed in survey.mesh.face_ids().filter(|&f| speaks(f)) {
-            if regions.of_face[seed.index()] != ALONE {
+        for seed in survey.mesh.face_ids() {
+            if self.of_face[seed.index()] != ALONE || !speaks(survey, seed) {
                 continue;
             }
-            let region = regions.speakers.len() as u32;
-            regions.of_face[seed.index()] = region;
+            let region = self.speakers.len() as u32;
+            self.of_face[seed.index()] = region;
             members.clear();
             members.push(seed);
             let mut next = 0;
             while let Some(&face) = members.get(next) {
                 next += 1;
                 for side in edges_of(face).flat_map(|edge| survey.edges.sides(edge)) {
-                    let slot = &mut regions.of_face[side.face.index()];
-                    if *slot == ALONE && members.len() < most && speaks(side.face) {
+                    let slot = &mut self.of_face[side.face.index()];
+                    if *slot == ALONE && members.len() < most && speaks(survey, side.face) {
                         *slot = region;
                         members.push(side.face);
                     }
                 }
             }
-            let last = members.len() - 1;
-            regions
-                .speakers
-                .push([seed, members[last / 2], members[last]]);
+            self.speakers.push(speakers(&members));
         }
-        if closed {
-            // One is enough.
-            regions
-                .speakers
-                .iter_mut()
-                .for_each(|speakers| *speakers = [speakers[0]; 3]);
-        }
-        regions
     }
 
     /// Makes a region of every patch whose faces all speak.
-    fn take_untouched_patches(
-        &mut self,
-        survey: &Survey<'_>,
-        speaks: impl Fn(FaceId) -> bool + Sync,
-    ) {
+    fn take_untouched_patches(&mut self, survey: &Survey<'_>) {
         let of_face = &survey.patches.of_face;
         let silent: Vec<usize> = (0..of_face.len())
             .into_par_iter()
             .with_min_len(4096)
-            .filter(|&face| !speaks(FaceId::new(face)))
+            .filter(|&face| !speaks(survey, FaceId::new(face)))
             .collect();
         let mut region = vec![None; survey.patches.closed.len()];
         for face in silent {
