@@ -5,7 +5,8 @@ use glam::DVec3;
 use rsparse::data::Sprs;
 use rsparse::{chol, lsolve, ltsolve, schol};
 
-/// Order by approximate minimum degree.
+/// The order as it is, and by approximate minimum degree, which takes three rows or more.
+const NATURAL: i8 = -1;
 const LEAST_DEGREE: i8 = 0;
 
 /// Sparse rows of numbers, in rising order of column.
@@ -75,7 +76,7 @@ pub(super) fn solved(lower: &Rows, right: &[DVec3]) -> Option<Vec<DVec3>> {
         i: lower.list.iter().map(|entry| entry.0 as usize).collect(),
         x: lower.list.iter().map(|entry| entry.1).collect(),
     };
-    let mut order = schol(&matrix, LEAST_DEGREE);
+    let mut order = schol(&matrix, if count < 3 { NATURAL } else { LEAST_DEGREE });
     let factor = chol(&matrix, &mut order).ok()?.l;
     let at = |i: usize| order.pinv.as_ref().map_or(i, |to| to[i] as usize);
     let mut points = vec![DVec3::ZERO; count];
@@ -129,6 +130,15 @@ mod tests {
                 prop_assert!(back.distance(right[i]) < 1e-8, "{back} for {}", right[i]);
             }
         }
+    }
+
+    #[test]
+    fn a_row_or_two_are_solved_too() {
+        let one = Rows::summed(1, vec![(0, 0, 4.0)]);
+        assert_eq!(solved(&one, &[DVec3::ONE]), Some(vec![DVec3::splat(0.25)]));
+        let two = Rows::summed(2, vec![(0, 0, 2.0), (1, 0, 1.0), (1, 1, 1.0)]);
+        let found = solved(&two, &[DVec3::X * 3.0, DVec3::X * 2.0]).unwrap();
+        assert!(found.iter().all(|point| point.distance(DVec3::X) < 1e-12));
     }
 
     #[test]

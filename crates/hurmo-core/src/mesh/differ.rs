@@ -7,38 +7,32 @@ use std::cmp::Ordering;
 
 /// For every face of `mesh`, whether `other` has none like it: a face with its corners at exactly
 /// the same places, in whatever order. Of several such faces, only as many count as `other` has;
-/// and of those only the ones that `counts` says so of. Cost: a sort of the faces that don't stand at their old place in the list.
+/// and of those only the ones that `counts` says so of. Cost: linear where both lists run in the
+/// same order but for a few faces; a sort of those that don't.
 pub fn faces_not_in(
     mesh: &Mesh,
     other: &Mesh,
     counts: impl Fn(FaceId) -> bool + Sync,
 ) -> Vec<bool> {
-    let shared = mesh.face_count().min(other.face_count());
-    let stays: Vec<bool> = (0..shared)
-        .into_par_iter()
-        .with_min_len(4096)
-        .map(|face| {
-            let face = FaceId::new(face);
-            counts(face) && mesh.face_points(face).eq(other.face_points(face))
-        })
-        .collect();
-    let moved = |mesh: &Mesh| -> Vec<(u64, FaceId)> {
-        let moved = |face: &usize| !stays.get(*face).copied().unwrap_or(false);
+    let [stays, stayed] = in_step(mesh, other, &counts);
+    let moved = |mesh: &Mesh, stays: &[bool]| -> Vec<(u64, FaceId)> {
         let mut keys: Vec<(u64, FaceId)> = (0..mesh.face_count())
             .into_par_iter()
-            .filter(moved)
+            .with_min_len(4096)
+            .filter(|&face| !stays[face])
             .map(|face| (key(mesh, FaceId::new(face)), FaceId::new(face)))
             .collect();
         keys.par_sort_unstable();
         keys
     };
-    let (new, old) = (moved(mesh), moved(other));
+    let (new, old) = (moved(mesh, &stays), moved(other, &stayed));
     let mut is_new = vec![false; mesh.face_count()];
     let mut rest = &old[..];
     for alike in new.chunk_by(|a, b| a.0 == b.0) {
         let here = alike[0].0;
-        rest = &rest[rest.partition_point(|&(key, _)| key < here)..];
-        let count = rest.partition_point(|&(key, _)| key == here);
+        let passed = rest.iter().take_while(|&&(key, _)| key < here).count();
+        rest = &rest[passed..];
+        let count = rest.iter().take_while(|&&(key, _)| key == here).count();
         let old = rest[..count].iter().map(|&(_, face)| face);
         let mut left: Vec<FaceId> = old.filter(|&face| counts(face)).collect();
         for &(_, face) in alike {
@@ -55,6 +49,42 @@ pub fn faces_not_in(
         }
     }
     is_new
+}
+
+/// Which faces of both meshes are met when both lists are walked through side by side; where
+/// they part, the nearest faces that are alike again are looked for.
+fn in_step(mesh: &Mesh, other: &Mesh, counts: impl Fn(FaceId) -> bool) -> [Vec<bool>; 2] {
+    /// How far ahead, in both lists together.
+    const AHEAD: usize = 8;
+    /// After so many vain looks on end, none is taken until faces are alike again.
+    const PATIENCE: usize = 64;
+    let ends = [mesh.face_count(), other.face_count()];
+    let mut found = ends.map(|count| vec![false; count]);
+    let alike = |i: usize, j: usize| {
+        i < ends[0]
+            && j < ends[1]
+            && mesh
+                .face_points(FaceId::new(i))
+                .eq(other.face_points(FaceId::new(j)))
+    };
+    let (mut i, mut j, mut vain) = (0, 0, 0);
+    while i < ends[0] && j < ends[1] {
+        if alike(i, j) {
+            let counts = counts(FaceId::new(j));
+            (found[0][i], found[1][j]) = (counts, counts);
+            (i, j, vain) = (i + 1, j + 1, 0);
+            continue;
+        }
+        let mut ahead = (1..=AHEAD).flat_map(|sum| (0..=sum).map(move |a| (a, sum - a)));
+        let next = match vain < PATIENCE {
+            true => ahead.find(|&(a, b)| alike(i + a, j + b)),
+            false => None,
+        };
+        vain += usize::from(next.is_none());
+        let (a, b) = next.unwrap_or((1, 1));
+        (i, j) = (i + a, j + b);
+    }
+    found
 }
 
 /// The corners' places, sorted.
