@@ -127,7 +127,7 @@ impl<'a> Pipeline<'a> {
     fn reduce(&mut self) {
         let over = |to: &usize| crate::job::triangle_count(&self.model) > *to;
         if let Some(to) = self.plan.to.filter(over) {
-            let (model, step) = decimated(&self.model, to, self.observer, &mut self.lost);
+            let (model, step) = decimated(&self.model, to, self.observer);
             self.take(model, step);
         }
     }
@@ -146,14 +146,8 @@ fn note_losses(lost: &mut Vec<String>, what: &[&str], by: &str) {
 }
 
 /// Reduces a model.
-pub fn decimated(
-    model: &Model,
-    to: usize,
-    observer: &dyn Observer,
-    lost: &mut Vec<String>,
-) -> (Model, Step) {
+pub fn decimated(model: &Model, to: usize, observer: &dyn Observer) -> (Model, Step) {
     let outcome = decimate::decimate(model, &decimate::Options { to }, observer);
-    note_losses(lost, &outcome.lost, "decimation");
     let after = crate::job::triangle_count(&outcome.model);
     let mut did = Vec::new();
     if after != outcome.before {
@@ -168,6 +162,9 @@ pub fn decimated(
             "{} cut into triangles first",
             out::counted(outcome.polygons_cut, "polygon")
         ));
+    }
+    if outcome.normals_anew {
+        did.push("normals made anew between hard edges".into());
     }
     let left = outcome.stopped_by.map(|why| {
         format!(

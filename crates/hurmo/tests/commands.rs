@@ -112,6 +112,34 @@ fn triangulate_cuts_ngons_or_all() {
 }
 
 #[test]
+fn decimating_keeps_uvs_groups_and_materials() {
+    let bench = Bench::new();
+    let models = hurmo::demo::models();
+    let lantern = models.iter().find(|model| model.file == "lantern.obj");
+    let options = hurmo_formats::WriteOptions::default();
+    hurmo_formats::write(&bench.path("lantern.obj"), &lantern.unwrap().model, options).unwrap();
+    bench
+        .hurmo("decimate lantern.obj -o low.obj --to 40%")
+        .code(0);
+    let low = hurmo_formats::read(&bench.path("low.obj")).unwrap().model;
+    let uvs = low.attributes.uvs.as_ref().expect("UVs come along");
+    let tags = &low.attributes.tags;
+    let mut materials: Vec<&str> = Vec::new();
+    for face in low.mesh.face_ids() {
+        let tag = tags.of(face).unwrap();
+        materials.extend(tag.material.as_deref());
+        let has_uvs = low
+            .mesh
+            .face_range(face)
+            .all(|corner| uvs.at(corner).is_some());
+        assert_eq!(has_uvs, tag.object.as_deref() == Some("body"), "{tag:?}");
+    }
+    materials.sort_unstable();
+    materials.dedup();
+    assert_eq!(materials, ["brass", "glass"]);
+}
+
+#[test]
 fn decimate_and_remesh_meet_their_targets() {
     let bench = Bench::new();
     let sphere = hurmo_core::Model::from(hurmo_core::shapes::bumpy_sphere(8000));

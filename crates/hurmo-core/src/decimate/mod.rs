@@ -9,17 +9,23 @@
 //! condition, Dey et al. 1999); no face turns over; a border vertex stays on the border; a
 //! vertex where sheets meet stays where it is. A border weighs like a wall that stands on it,
 //! so that straight borders and sharp edges keep their place exactly: where an end of the edge
-//! costs nothing, the new vertex is put there and not beside it.
+//! costs nothing, the new vertex is put there and not beside it. UV seams, borders of groups and
+//! materials and hard edges weigh, too, and stay lines; UVs, normals, colours, groups and
+//! materials come along (see `wedges`).
 //! Cost: O(n log n) time; about 250 bytes a triangle.
 
 mod quadric;
 mod queue;
 mod reduce;
+mod wedges;
 
 use crate::mesh::{FaceTags, Mesh, Model, VertexId};
 use crate::progress::Observer;
 use crate::topology::TriangleNet;
 use crate::triangulate::all_triangles;
+use glam::DVec3;
+use reduce::Reduction;
+use wedges::Wedges;
 
 /// What to reach.
 #[derive(Clone, Debug)]
@@ -39,8 +45,8 @@ pub struct Outcome {
     pub polygons_cut: usize,
     /// Why the budget could not be reached, when it could not.
     pub stopped_by: Option<&'static str>,
-    /// What could not be carried over.
-    pub lost: Vec<&'static str>,
+    /// Whether normals were made anew from the shape; hard edges are kept.
+    pub normals_anew: bool,
 }
 
 /// Reduces a model.
@@ -48,39 +54,40 @@ pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Ou
     let (triangles, from) = all_triangles(&model.mesh);
     let polygons_cut = model.mesh.faces().filter(|(_, f)| f.len() > 3).count();
     let before = triangles.len();
-    let mut reduction = reduce::Reduction::new(
-        TriangleNet::new(model.mesh.positions().to_vec(), &triangles),
-        model.attributes.colors.clone(),
-    );
-    drop(triangles);
-    let reached = reduction.run(options.to, observer);
-    let (net, colors) = reduction.finish();
-    let lost = match before > options.to || polygons_cut > 0 {
-        true => model.attributes.clone().drop_corner_layers(),
-        false => Vec::new(),
-    };
-    let tags = &model.attributes.tags;
-    let face_tag = |t: usize| match tags.is_empty() {
-        true => 0,
-        false => tags.of_face[from[t].index()],
-    };
-    if lost.is_empty() && before <= options.to {
+    if before <= options.to {
         return Outcome {
             model: model.clone(),
             before,
             polygons_cut: 0,
             stopped_by: None,
-            lost,
+            normals_anew: false,
         };
     }
+    let net = TriangleNet::new(model.mesh.positions().to_vec(), &triangles);
+    let centre = crate::measure::bounds(&model.mesh).map_or(DVec3::ZERO, |b| b.middle());
+    let wedges = Wedges::of(model, &net, &triangles, &from, centre);
+    drop(triangles);
+    let mut reduction = Reduction::new(net, wedges, model.attributes.colors.clone(), centre);
+    let reached = reduction.run(options.to, observer);
+    let (net, wedges, colors) = reduction.finish();
+    let tags = &model.attributes.tags;
+    let face_tag = |t: usize| match tags.is_empty() {
+        true => 0,
+        false => tags.of_face[from[t].index()],
+    };
+    let mut reduced = model_of(&net, colors, face_tag, model);
+    if let Some(wedges) = &wedges {
+        reduced.attributes.uvs = wedges.uvs(&net);
+        reduced.attributes.normals = wedges.normals(&net);
+    }
     Outcome {
-        model: model_of(&net, colors, face_tag, model),
+        normals_anew: reduced.attributes.normals.is_some(),
+        model: reduced,
         before,
         polygons_cut,
         stopped_by: (!reached).then_some(
             "every edge left would make a non-manifold edge, turn a face over or take a part away",
         ),
-        lost,
     }
 }
 
@@ -126,5 +133,7 @@ pub(crate) fn model_of(
     model
 }
 
+#[cfg(test)]
+mod attribute_tests;
 #[cfg(test)]
 mod tests;

@@ -2,6 +2,7 @@
 
 use super::quadric::Quadric;
 use super::queue::{Entry, Queue};
+use super::wedges::Wedges;
 use crate::progress::Observer;
 use crate::topology::{Marks, TriangleNet, may_collapse};
 use crate::triangulate::quality;
@@ -10,6 +11,8 @@ use rayon::prelude::*;
 
 /// How much more a border weighs than the surface along it.
 const BORDER_WEIGHT: f64 = 10.0;
+/// And a line inside the surface: a UV seam, a border of groups, a hard edge.
+const LINE_WEIGHT: f64 = 1.0;
 /// A face may lean over by at most this (cosine) in one collapse.
 const LEAN: f64 = 0.2;
 /// No face may get worse than this, unless it was, while there are other ways.
@@ -22,6 +25,8 @@ const SHORT_FIRST: f64 = 1e-8;
 enum Kind {
     /// One closed fan.
     Inside,
+    /// One closed fan that a line runs through.
+    Line,
     /// One open fan.
     Border,
     /// Anything else: sheets meet here.
@@ -39,6 +44,7 @@ struct Placement {
 pub(super) struct Reduction {
     net: TriangleNet,
     colors: Option<Vec<[f32; 4]>>,
+    wedges: Option<Wedges>,
     quadrics: Vec<Quadric>,
     kinds: Vec<Kind>,
     ages: Vec<u32>,
@@ -50,26 +56,21 @@ pub(super) struct Reduction {
 }
 
 impl Reduction {
-    pub fn new(net: TriangleNet, colors: Option<Vec<[f32; 4]>>) -> Self {
+    pub fn new(
+        net: TriangleNet,
+        wedges: Option<Wedges>,
+        colors: Option<Vec<[f32; 4]>>,
+        centre: DVec3,
+    ) -> Self {
         let count = net.positions.len();
-        let (low, high) = net
-            .positions
-            .iter()
-            .fold((DVec3::INFINITY, DVec3::NEG_INFINITY), |(low, high), &p| {
-                (low.min(p), high.max(p))
-            });
-        let centre = if count == 0 {
-            DVec3::ZERO
-        } else {
-            (low + high) / 2.0
-        };
         let (quadrics, kinds) = (0..count as u32)
             .into_par_iter()
             .with_min_len(1024)
-            .map(|v| surroundings(&net, v, centre))
+            .map(|v| surroundings(&net, wedges.as_ref(), v, centre))
             .unzip();
         Self {
             colors,
+            wedges,
             quadrics,
             kinds,
             ages: vec![0; count],
@@ -141,8 +142,8 @@ impl Reduction {
         }
     }
 
-    pub fn finish(self) -> (TriangleNet, Option<Vec<[f32; 4]>>) {
-        (self.net, self.colors)
+    pub fn finish(self) -> (TriangleNet, Option<Wedges>, Option<Vec<[f32; 4]>>) {
+        (self.net, self.wedges, self.colors)
     }
 
     /// Every edge once, with its cost.
@@ -196,7 +197,7 @@ impl Reduction {
             share: 0.0,
         };
         match (kind_a.max(kind_b), kind_a.min(kind_b)) {
-            (Kind::Meeting, Kind::Meeting) => return None,
+            (Kind::Meeting, Kind::Meeting) | (Kind::Border, Kind::Line) => return None,
             (high, low) if high != low => return Some((keep, gone, stay)),
             _ => {}
         }
@@ -235,12 +236,23 @@ impl Reduction {
         let Some((keep, gone, placement)) = self.placed(a, b, &quadric) else {
             return false;
         };
-        let both_border =
-            self.kinds[keep as usize] != Kind::Inside && self.kinds[gone as usize] != Kind::Inside;
-        if !may_collapse(&self.net, &mut self.marks, keep, gone, both_border)
+        let gone_is = self.kinds[gone as usize];
+        let both_border = gone_is >= Kind::Border;
+        let leaves_line = gone_is == Kind::Line && {
+            let wedges = self.wedges.as_ref();
+            wedges.is_some_and(|wedges| !wedges.is_line(&self.net, keep, gone))
+        };
+        if leaves_line
+            || !may_collapse(&self.net, &mut self.marks, keep, gone, both_border)
             || !self.keeps_faces(keep, gone, placement.at)
         {
             return false;
+        }
+        if let Some(wedges) = &mut self.wedges {
+            let Some(merge) = wedges.merge(&self.net, keep, gone, placement.at) else {
+                return false;
+            };
+            wedges.apply(&self.net, gone, &merge);
         }
         self.net.collapse(keep, gone);
         self.net.positions[keep as usize] = placement.at;
@@ -284,55 +296,93 @@ impl Reduction {
     }
 }
 
+/// One end of an edge at a vertex, as a triangle there has it.
+struct Spoke {
+    other: u32,
+    /// Whether the triangle runs out along it.
+    out: bool,
+    normal: DVec3,
+    /// The wedges at the vertex and at the other end.
+    wedges: [u32; 2],
+}
+
 /// A vertex's quadric, and what surrounds it.
-fn surroundings(net: &TriangleNet, vertex: u32, centre: DVec3) -> (Quadric, Kind) {
+fn surroundings(
+    net: &TriangleNet,
+    wedges: Option<&Wedges>,
+    vertex: u32,
+    centre: DVec3,
+) -> (Quadric, Kind) {
     let mut quadric = Quadric::default();
-    let mut spokes: Vec<(u32, bool, DVec3)> = Vec::with_capacity(16);
+    let mut spokes: Vec<Spoke> = Vec::with_capacity(16);
     let mut leaves: Vec<(u32, u32)> = Vec::with_capacity(8);
     let here = net.positions[vertex as usize];
-    for (_, [_, x, y]) in net.around(vertex) {
+    for (corner, [_, x, y]) in net.corners_at(vertex) {
         let [p, q] = [x, y].map(|v| net.positions[v as usize]);
         let area = (p - here).cross(q - here) / 2.0;
         let normal = area.normalize_or_zero();
         quadric += Quadric::plane(normal, here - centre, area.length());
         leaves.push((x, y));
-        spokes.push((x, true, normal));
-        spokes.push((y, false, normal));
+        let own = wedges.map_or([0; 3], |wedges| wedges.of_triangle(corner));
+        for (other, out, wedge) in [(x, true, own[1]), (y, false, own[2])] {
+            spokes.push(Spoke {
+                other,
+                out,
+                normal,
+                wedges: [own[0], wedge],
+            });
+        }
     }
-    spokes.sort_unstable_by_key(|&(other, out, _)| (other, out));
-    let (mut borders, mut many) = (0, false);
-    for spoke in spokes.chunk_by(|a, b| a.0 == b.0) {
-        if spoke.len() == 2 && spoke[0].1 != spoke[1].1 {
+    spokes.sort_unstable_by_key(|spoke| (spoke.other, spoke.out));
+    let (mut borders, mut lines, mut many) = (0, 0, false);
+    for edge in spokes.chunk_by(|a, b| a.other == b.other) {
+        let is_whole = edge.len() == 2 && edge[0].out != edge[1].out;
+        let is_line = is_whole && edge[0].wedges != edge[1].wedges;
+        if is_whole && !is_line {
             continue;
         }
-        borders += usize::from(spoke.len() == 1);
-        many |= spoke.len() != 1;
+        lines += usize::from(is_line);
+        borders += usize::from(edge.len() == 1);
+        many |= !is_line && edge.len() != 1;
         // A wall on the edge, square to the face.
-        let along = net.positions[spoke[0].0 as usize] - here;
-        for &(_, _, normal) in spoke {
-            let wall = along.cross(normal).normalize_or_zero();
-            let weight = BORDER_WEIGHT * along.length_squared();
-            quadric += Quadric::plane(wall, here - centre, weight);
+        let along = net.positions[edge[0].other as usize] - here;
+        let weight = if is_line { LINE_WEIGHT } else { BORDER_WEIGHT };
+        for spoke in edge {
+            let wall = along.cross(spoke.normal).normalize_or_zero();
+            quadric += Quadric::plane(wall, here - centre, weight * along.length_squared());
         }
     }
-    let kind = match (many, borders) {
+    let is_one = |leaves: &mut [(u32, u32)]| is_one_fan(&spokes, leaves);
+    let kind = match (many, borders, lines) {
         _ if leaves.is_empty() => Kind::Meeting,
-        (false, 0) if is_one_fan(&spokes, &mut leaves) => Kind::Inside,
-        (false, 2) if is_one_fan(&spokes, &mut leaves) => Kind::Border,
+        (false, 0, 0) if is_one(&mut leaves) => Kind::Inside,
+        (false, 0, 2) if parted_in_two(&spokes) && is_one(&mut leaves) => Kind::Line,
+        (false, 2, 0) if is_one(&mut leaves) => Kind::Border,
         _ => Kind::Meeting,
     };
     (quadric, kind)
 }
 
+/// Whether there are just two wedges at a vertex.
+fn parted_in_two(spokes: &[Spoke]) -> bool {
+    let first = spokes[0].wedges[0];
+    let mut others = spokes
+        .iter()
+        .map(|spoke| spoke.wedges[0])
+        .filter(|&wedge| wedge != first);
+    let second = others.next();
+    second.is_some_and(|second| others.all(|wedge| wedge == second))
+}
+
 /// Whether the triangles at a vertex form one fan: walking from one to the next across their
 /// shared edges meets them all.
-fn is_one_fan(spokes: &[(u32, bool, DVec3)], leaves: &mut [(u32, u32)]) -> bool {
+fn is_one_fan(spokes: &[Spoke], leaves: &mut [(u32, u32)]) -> bool {
     leaves.sort_unstable();
     // An open fan begins at the spoke that no triangle reaches.
     let first = spokes
-        .chunk_by(|a, b| a.0 == b.0)
-        .find(|spoke| spoke.len() == 1 && spoke[0].1)
-        .map_or(leaves[0].0, |spoke| spoke[0].0);
+        .chunk_by(|a, b| a.other == b.other)
+        .find(|edge| edge.len() == 1 && edge[0].out)
+        .map_or(leaves[0].0, |edge| edge[0].other);
     let mut here = first;
     for met in 1..=leaves.len() {
         let Ok(i) = leaves.binary_search_by_key(&here, |leaf| leaf.0) else {

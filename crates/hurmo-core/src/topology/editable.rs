@@ -71,6 +71,17 @@ impl TriangleNet {
         }
     }
 
+    /// The corners at a vertex, each with its triangle's vertices turned so that this one is
+    /// first. Corner `i` of triangle `t` is `3t + i`, as long as the triangle is there.
+    #[inline]
+    pub fn corners_at(&self, vertex: u32) -> impl Iterator<Item = (u32, [u32; 3])> + '_ {
+        let mut around = self.around(vertex);
+        std::iter::from_fn(move || {
+            let corner = around.corner;
+            around.next().map(|(_, triangle)| (corner, triangle))
+        })
+    }
+
     /// Adds a triangle and returns its place.
     pub fn add(&mut self, triangle: [u32; 3]) -> u32 {
         let t = (self.corners.len() / 3) as u32;

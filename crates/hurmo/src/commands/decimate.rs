@@ -26,7 +26,6 @@ pub struct Arguments {
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
     let to = arguments.to.of(job.triangles()).max(1);
-    let mut lost = Vec::new();
-    let (model, step) = crate::pipeline::decimated(&job.model, to, &session.progress, &mut lost);
-    job.finish(&model, vec![step], lost)
+    let (model, step) = crate::pipeline::decimated(&job.model, to, &session.progress);
+    job.finish(&model, vec![step], Vec::new())
 }

@@ -1,0 +1,382 @@
+//! Wedges: what the corners at a vertex have in common, and where they part.
+//!
+//! The triangles at a vertex that belong to one group and material, agree on its UV and are not
+//! parted by a hard edge form a wedge (Hoppe 1998). Edges on which wedges part are *lines*: UV
+//! seams, borders of groups and materials, hard edges. A vertex on a line may move along it only;
+//! where lines meet or end it stays. When an edge becomes a vertex, the wedges on each of its
+//! sides become one. Its UV is that of the least squares among what all triangles that it has
+//! taken in would have there, each going on as it does (the attribute part of Hoppe's 1999
+//! quadric, with the place given), so that a texture doesn't slide however many collapses follow
+//! each other.
+//! Cost: some steps for each triangle round a vertex; 12 bytes a triangle, and 88 a wedge that
+//! has UVs.
+
+use crate::mesh::{CornerLayer, FaceId, Model, NO_VALUE, VertexId};
+use crate::topology::TriangleNet;
+use glam::{DVec2, DVec3};
+
+/// Faces whose normals at a corner differ are parted by a hard edge where the surface itself
+/// turns by more than this cosine's angle, 20°; else it is smooth and only shaded otherwise.
+const HARD: f64 = 0.94;
+/// The cosine from which on two normals are the same.
+const SAME_NORMAL: f64 = 0.999_8;
+
+/// The wedges of a net.
+pub(super) struct Wedges {
+    /// By corner of the net.
+    of_corner: Vec<u32>,
+    /// By wedge; not finite where it has none. Empty if the model has no UVs.
+    uvs: Vec<DVec2>,
+    /// What UVs all triangles of a wedge would have elsewhere.
+    fits: Vec<Fit>,
+    count: usize,
+    has_normals: bool,
+    /// What places are measured from, for precision.
+    centre: DVec3,
+}
+
+/// Sums, by area, of how UVs go on over a plane: `across · (place - centre) + start` for each of
+/// the two, over `weight`.
+#[derive(Clone, Copy, Default)]
+struct Fit {
+    across: [DVec3; 2],
+    start: DVec2,
+    weight: f64,
+}
+
+impl Fit {
+    /// Of a triangle, none if it has no area.
+    fn of([a, b, c]: [DVec3; 3], uvs: [DVec2; 3]) -> Self {
+        let normal = (b - a).cross(c - a);
+        let square = normal.length_squared();
+        let finite = uvs.iter().all(|uv| uv.is_finite());
+        if square <= 0.0 || !finite {
+            return Self::default();
+        }
+        let weight = square.sqrt();
+        // How fast the share of each corner grows, by place.
+        let grows = |p: DVec3, q: DVec3| normal.cross(q - p) / square;
+        let (by_b, by_c) = (grows(c, a), grows(a, b));
+        let (to_b, to_c) = (uvs[1] - uvs[0], uvs[2] - uvs[0]);
+        let across = [0, 1].map(|k| by_b * to_b[k] + by_c * to_c[k]);
+        let start = uvs[0] - DVec2::new(across[0].dot(a), across[1].dot(a));
+        Self {
+            across: across.map(|across| across * weight),
+            start: start * weight,
+            weight,
+        }
+    }
+
+    fn plus(self, other: Self) -> Self {
+        Self {
+            across: [0, 1].map(|k| self.across[k] + other.across[k]),
+            start: self.start + other.start,
+            weight: self.weight + other.weight,
+        }
+    }
+
+    /// The UV at a place; not finite without any triangle.
+    fn at(&self, place: DVec3) -> DVec2 {
+        let along = DVec2::new(self.across[0].dot(place), self.across[1].dot(place));
+        (along + self.start) / self.weight
+    }
+}
+
+/// What becomes of wedges when an edge becomes a vertex: which takes in which, and its UV.
+pub(super) struct Merge {
+    pairs: [(u32, u32, DVec2); 2],
+    count: usize,
+}
+
+impl Wedges {
+    /// Of a model's triangles over the net; `from` says of which face each is. `None` where
+    /// nothing parts and nothing is to be carried.
+    pub fn of(
+        model: &Model,
+        net: &TriangleNet,
+        triangles: &[[VertexId; 3]],
+        from: &[FaceId],
+        centre: DVec3,
+    ) -> Option<Self> {
+        let attributes = &model.attributes;
+        let tags = &attributes.tags.of_face;
+        let one_tag = tags.windows(2).all(|pair| pair[0] == pair[1]);
+        if one_tag && attributes.uvs.is_none() && attributes.normals.is_none() {
+            return None;
+        }
+        let source = |corner: u32| {
+            let (t, i) = (corner as usize / 3, corner as usize % 3);
+            let mut corners = model.mesh.face_range(from[t]);
+            let vertex = triangles[t][i];
+            corners.find(|&c| model.mesh.corners()[c] == vertex)
+        };
+        let uv = |corner: u32| attributes.uvs.as_ref()?.at(source(corner)?);
+        let parts = |one: u32, two: u32| {
+            let faces = [one, two].map(|corner| from[corner as usize / 3].index());
+            let tags_differ = !one_tag && tags[faces[0]] != tags[faces[1]];
+            tags_differ || uv(one) != uv(two) || is_hard(model, net, [one, two], source)
+        };
+        let mut wedges = Self {
+            of_corner: vec![u32::MAX; triangles.len() * 3],
+            uvs: Vec::new(),
+            fits: Vec::new(),
+            count: 0,
+            has_normals: attributes.normals.is_some(),
+            centre,
+        };
+        let mut around: Vec<(u32, [u32; 2])> = Vec::new();
+        for vertex in 0..net.positions.len() as u32 {
+            around.clear();
+            around.extend(
+                net.corners_at(vertex)
+                    .map(|(corner, [_, x, y])| (corner, [x, y])),
+            );
+            // Corner by corner, what it joins takes the number of the first.
+            for i in 0..around.len() {
+                let (first, _) = around[i];
+                if wedges.of_corner[first as usize] != u32::MAX {
+                    continue;
+                }
+                let wedge = wedges.count as u32;
+                wedges.count += 1;
+                wedges.of_corner[first as usize] = wedge;
+                if attributes.uvs.is_some() {
+                    wedges.uvs.push(uv(first).unwrap_or(DVec2::NAN));
+                }
+                let mut waiting = vec![i];
+                while let Some(here) = waiting.pop() {
+                    let (corner, [x, y]) = around[here];
+                    for (there, &(other, [p, q])) in around.iter().enumerate() {
+                        let beside = (p == y && q != x) || (q == x && p != y);
+                        if beside
+                            && wedges.of_corner[other as usize] == u32::MAX
+                            && !parts(corner, other)
+                        {
+                            wedges.of_corner[other as usize] = wedge;
+                            waiting.push(there);
+                        }
+                    }
+                }
+            }
+        }
+        wedges.take_fits(net);
+        Some(wedges)
+    }
+
+    /// Sums up how UVs go on over the triangles of each wedge.
+    fn take_fits(&mut self, net: &TriangleNet) {
+        self.fits = vec![Fit::default(); self.uvs.len()];
+        for t in (0..net.places() as u32).filter(|_| !self.uvs.is_empty()) {
+            if let Some(triangle) = net.triangle(t) {
+                let own = self.of_triangle(3 * t);
+                let points = net.points(triangle).map(|point| point - self.centre);
+                let fit = Fit::of(points, own.map(|wedge| self.uvs[wedge as usize]));
+                for wedge in own {
+                    let sum = &mut self.fits[wedge as usize];
+                    *sum = sum.plus(fit);
+                }
+            }
+        }
+    }
+
+    /// The wedge of a corner of the net.
+    #[inline]
+    pub fn at(&self, corner: u32) -> u32 {
+        self.of_corner[corner as usize]
+    }
+
+    /// The wedges of all three corners of a triangle, beginning with this one.
+    #[inline]
+    pub fn of_triangle(&self, corner: u32) -> [u32; 3] {
+        [0, 1, 2].map(|i| self.at(step(corner, i)))
+    }
+
+    /// The wedges at both ends of each side of an edge, as the triangles there have them.
+    fn sides(&self, net: &TriangleNet, keep: u32, gone: u32) -> ([[u32; 2]; 2], usize) {
+        let mut sides = [[u32::MAX; 2]; 2];
+        let mut count = 0;
+        for (corner, [_, x, y]) in net.corners_at(gone) {
+            let Some(other) = [x, y].iter().position(|&v| v == keep) else {
+                continue;
+            };
+            if count < 2 {
+                sides[count] = [self.at(step(corner, other as u32 + 1)), self.at(corner)];
+            }
+            count += 1;
+        }
+        (sides, count)
+    }
+
+    /// Whether an edge with two sides is a line.
+    pub fn is_line(&self, net: &TriangleNet, a: u32, b: u32) -> bool {
+        let (sides, count) = self.sides(net, a, b);
+        count == 2 && sides[0] != sides[1]
+    }
+
+    /// What becomes of the wedges when an edge becomes a vertex at this place; `None` where that
+    /// would turn a triangle's UVs over, or close a line on itself.
+    pub fn merge(&self, net: &TriangleNet, keep: u32, gone: u32, at: DVec3) -> Option<Merge> {
+        let (sides, count) = self.sides(net, keep, gone);
+        let is_line = count == 2 && sides[0] != sides[1];
+        for (_, [_, x, y]) in net.on_edge(gone, keep) {
+            let third = if x == keep { y } else { x };
+            if self.is_line(net, third, keep) && self.is_line(net, third, gone) {
+                return None;
+            }
+        }
+        let count = if is_line { 2 } else { count.min(1) };
+        let mut merge = Merge {
+            pairs: [(0, 0, DVec2::ZERO); 2],
+            count,
+        };
+        for (pair, [kept, lost]) in merge.pairs.iter_mut().zip(sides).take(count) {
+            let uv = match self.uvs.is_empty() {
+                true => DVec2::ZERO,
+                false => self.uv_at(net, [keep, gone], [kept, lost], at),
+            };
+            *pair = (kept, lost, uv);
+        }
+        (self.uvs.is_empty() || self.keeps_uvs(net, keep, gone, &merge)).then_some(merge)
+    }
+
+    /// The UV of two wedges together, at a place.
+    fn uv_at(&self, net: &TriangleNet, ends: [u32; 2], wedges: [u32; 2], at: DVec3) -> DVec2 {
+        for (end, wedge) in ends.into_iter().zip(wedges) {
+            if net.positions[end as usize] == at {
+                return self.uvs[wedge as usize];
+            }
+        }
+        let [one, two] = wedges.map(|wedge| self.fits[wedge as usize]);
+        one.plus(two).at(at - self.centre)
+    }
+
+    /// Whether no triangle's UVs turn over.
+    fn keeps_uvs(&self, net: &TriangleNet, keep: u32, gone: u32, merge: &Merge) -> bool {
+        let new = |wedge: u32| {
+            let pairs = merge.pairs[..merge.count].iter();
+            let found = pairs
+                .clone()
+                .find(|pair| pair.0 == wedge || pair.1 == wedge);
+            found.map_or(self.uvs[wedge as usize], |pair| pair.2)
+        };
+        [(keep, gone), (gone, keep)]
+            .into_iter()
+            .all(|(here, other)| {
+                net.corners_at(here).all(|(corner, [_, x, y])| {
+                    if x == other || y == other {
+                        return true;
+                    }
+                    let wedges = [0, 1, 2].map(|i| self.at(step(corner, i)));
+                    let area = |[a, b, c]: [DVec2; 3]| (b - a).perp_dot(c - a);
+                    let before = area(wedges.map(|wedge| self.uvs[wedge as usize]));
+                    let after = area([
+                        new(wedges[0]),
+                        self.uvs[wedges[1] as usize],
+                        self.uvs[wedges[2] as usize],
+                    ]);
+                    // Where there are none, or they had no area, nothing can turn over.
+                    before * after >= 0.0 || (before * after).is_nan()
+                })
+            })
+    }
+
+    /// Carries out what was planned; the net has not been changed yet.
+    pub fn apply(&mut self, net: &TriangleNet, gone: u32, merge: &Merge) {
+        for &(kept, lost, uv) in &merge.pairs[..merge.count] {
+            if let Some(own) = self.uvs.get_mut(kept as usize) {
+                *own = uv;
+                self.fits[kept as usize] = self.fits[kept as usize].plus(self.fits[lost as usize]);
+            }
+        }
+        for (corner, _) in net.corners_at(gone) {
+            let pairs = merge.pairs[..merge.count].iter();
+            let own = self.of_corner[corner as usize];
+            if let Some(pair) = pairs.clone().find(|pair| pair.1 == own) {
+                self.of_corner[corner as usize] = pair.0;
+            }
+        }
+    }
+
+    /// By corner of the net's living triangles, in their order, the wedge.
+    fn living(&self, net: &TriangleNet) -> Vec<u32> {
+        let living = (0..net.places() as u32).filter(|&t| net.triangle(t).is_some());
+        living.flat_map(|t| self.of_triangle(3 * t)).collect()
+    }
+
+    /// The UVs of the net's living triangles, in their order.
+    pub fn uvs(&self, net: &TriangleNet) -> Option<CornerLayer<DVec2>> {
+        (!self.uvs.is_empty()).then(|| compact(&self.uvs, &self.living(net)))
+    }
+
+    /// Normals for the net's living triangles, if the model had any: made anew from the shape,
+    /// one for each wedge.
+    pub fn normals(&self, net: &TriangleNet) -> Option<CornerLayer<DVec3>> {
+        if !self.has_normals {
+            return None;
+        }
+        let mut normals = vec![DVec3::ZERO; self.count];
+        for t in 0..net.places() as u32 {
+            if let Some(triangle) = net.triangle(t) {
+                let [a, b, c] = net.points(triangle);
+                for wedge in self.of_triangle(3 * t) {
+                    normals[wedge as usize] += (b - a).cross(c - a);
+                }
+            }
+        }
+        let normals: Vec<DVec3> = normals.into_iter().map(DVec3::normalize_or_zero).collect();
+        Some(compact(&normals, &self.living(net)))
+    }
+}
+
+/// Only the values that corners use, each once.
+fn compact<T: Copy + PartialEq>(values: &[T], index: &[u32]) -> CornerLayer<T> {
+    let mut name = vec![NO_VALUE; values.len()];
+    let mut layer = CornerLayer {
+        values: Vec::new(),
+        index: Vec::with_capacity(index.len()),
+    };
+    for &wedge in index {
+        let value = values[wedge as usize];
+        let name = &mut name[wedge as usize];
+        #[allow(clippy::eq_op)] // What is no number is not equal to itself.
+        if *name == NO_VALUE && value == value {
+            *name = layer.values.len() as u32;
+            layer.values.push(value);
+        }
+        layer.index.push(*name);
+    }
+    layer
+}
+
+/// Another corner of the same triangle, so many further round.
+#[inline]
+fn step(corner: u32, by: u32) -> u32 {
+    corner / 3 * 3 + (corner % 3 + by) % 3
+}
+
+/// Whether the surface turns sharply between two triangles, and their normals at a vertex do.
+fn is_hard(
+    model: &Model,
+    net: &TriangleNet,
+    corners: [u32; 2],
+    source: impl Fn(u32) -> Option<usize>,
+) -> bool {
+    let Some(layer) = &model.attributes.normals else {
+        return false;
+    };
+    let normal = |corner: u32| layer.at(source(corner)?);
+    let (Some(one), Some(two)) = (normal(corners[0]), normal(corners[1])) else {
+        return false;
+    };
+    if one.dot(two) >= SAME_NORMAL * one.length() * two.length() {
+        return false;
+    }
+    let [one, two] = corners.map(|corner| {
+        let triangle = net.triangle(corner / 3);
+        triangle.map_or(DVec3::ZERO, |triangle| {
+            let [a, b, c] = net.points(triangle);
+            (b - a).cross(c - a)
+        })
+    });
+    one.dot(two) < HARD * one.length() * two.length()
+}
