@@ -11,12 +11,13 @@
 //! | [`measure`] | area, volume, bounds, deviation |
 //! | [`triangulate`] | polygons into triangles |
 //! | [`audit`] | the check registry and the audit itself |
-//! | [`mend`], [`fill`], [`decimate`], [`remesh`] | a folder for each capability |
+//! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`compare`] | a folder for each capability |
 //!
 //! Capabilities take a plain option struct and a [`progress::Observer`], and return a plain
 //! outcome struct. The result never depends on the number of threads.
 
 pub mod audit;
+pub mod compare;
 pub mod decimate;
 pub mod fill;
 pub mod measure;

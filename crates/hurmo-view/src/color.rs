@@ -73,6 +73,15 @@ pub fn of_density(t: f32) -> Color {
     }
 }
 
+/// From nothing (pale) to the most there is (dark red); `t` from 0 to 1.
+pub fn of_deviation(t: f32) -> Color {
+    let (none, half, most) = (rgb(226, 226, 220), rgb(226, 160, 60), rgb(128, 12, 44));
+    match t < 0.5 {
+        true => mixed(none, half, t * 2.0),
+        false => mixed(half, most, t * 2.0 - 1.0),
+    }
+}
+
 /// A colour on the way from one to another.
 pub fn mixed(from: Color, to: Color, share: f32) -> Color {
     let share = share.clamp(0.0, 1.0);

@@ -9,6 +9,7 @@
 //! What a mark's surroundings hide shows through them, paler, so that faults inside a model
 //! are seen too.
 
+mod beside;
 mod camera;
 mod closeup;
 pub mod color;
@@ -18,6 +19,7 @@ mod scene;
 mod sheet;
 mod text;
 
+pub use beside::{Beside, side_by_side};
 pub use camera::{Projection, View};
 pub use closeup::{Closeup, worst_places};
 pub use picture::{Frame, Picture, PictureError};

@@ -93,6 +93,14 @@ impl<'m> Scene<'m> {
         }
     }
 
+    /// A mesh with a colour for each face.
+    pub fn colored(mesh: &'m Mesh, of_face: impl Fn(FaceId) -> Color) -> Self {
+        let mut scene = Self::of(mesh, Show::Plain);
+        scene.show = Show::Density;
+        scene.colors = Some(scene.from.iter().map(|&face| of_face(face)).collect());
+        scene
+    }
+
     /// The box to be shown: round all faces, and marks that lie beside the model, unless those
     /// are so far away that it would shrink to nothing.
     pub(crate) fn shown(&self) -> Option<Bounds> {

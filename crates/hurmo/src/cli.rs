@@ -1,7 +1,8 @@
 //! The command line.
 
 use crate::commands::{
-    audit, brief, checks, convert, decimate, demo, fill, mend, parts, picture, prep, remesh,
+    audit, brief, checks, compare, convert, decimate, demo, fill, mend, parts, picture, prep,
+    remesh,
 };
 use clap::{Parser, Subcommand};
 use hurmo_core::units::{Axis, Unit};
@@ -40,6 +41,8 @@ pub enum Command {
     Fill(fill::Arguments),
     /// Reduce to a budget of triangles
     Decimate(decimate::Arguments),
+    /// How far two models lie apart, where, and what else differs
+    Compare(compare::Arguments),
     /// Rebuild with even triangles
     Remesh(remesh::Arguments),
     /// Change format, unit or up axis

@@ -113,21 +113,33 @@ fn sample_points(mesh: &Mesh, samples: usize) -> Vec<DVec3> {
         .filter(|(_, used)| **used);
     points.extend(vertices.step_by(stride).map(|(p, _)| *p));
 
+    let wanted = samples.saturating_sub(points.len());
+    points.extend(
+        area_samples(mesh, wanted)
+            .into_iter()
+            .map(|(point, _)| point),
+    );
+    points
+}
+
+/// Points spread evenly over the area of a mesh, each with the face that it is on.
+pub(crate) fn area_samples(mesh: &Mesh, samples: usize) -> Vec<(DVec3, FaceId)> {
     let mut cumulated = Vec::with_capacity(mesh.face_count());
     let mut total = 0.0;
     for face in mesh.face_ids() {
         total += super::vector_area(mesh, face).length();
         cumulated.push(total);
     }
-    let wanted = samples.saturating_sub(points.len());
-    for i in 0..wanted {
-        let at = total * (i as f64 + 0.5) / wanted as f64;
-        let face = cumulated
-            .partition_point(|&sum| sum < at)
-            .min(cumulated.len() - 1);
-        points.push(point_in(mesh, FaceId::new(face), i));
-    }
-    points
+    let mut face = 0;
+    (0..if cumulated.is_empty() { 0 } else { samples })
+        .map(|i| {
+            let at = total * (i as f64 + 0.5) / samples as f64;
+            while cumulated[face] < at && face + 1 < cumulated.len() {
+                face += 1;
+            }
+            (point_in(mesh, FaceId::new(face), i), FaceId::new(face))
+        })
+        .collect()
 }
 
 /// A point inside a face, another for every `i`.

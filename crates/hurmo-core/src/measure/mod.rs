@@ -4,6 +4,7 @@ mod deviation;
 mod parts;
 
 pub use deviation::{Deviation, deviation, deviation_of_new, one_way_deviation};
+pub(crate) use deviation::{area_samples, fan_triangles};
 pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_measured};
 
 use crate::mesh::{FaceId, Mesh};

@@ -3,6 +3,7 @@
 pub mod audit;
 pub mod brief;
 pub mod checks;
+pub mod compare;
 pub mod convert;
 pub mod decimate;
 pub mod demo;
@@ -26,6 +27,7 @@ pub fn run(command: Command, session: &Session) -> Result<Ending> {
         Command::Brief(arguments) => brief::run(&arguments),
         Command::Mend(arguments) => mend::run(&arguments, session),
         Command::Fill(arguments) => fill::run(&arguments, session),
+        Command::Compare(arguments) => compare::run(&arguments, session),
         Command::Decimate(arguments) => decimate::run(&arguments, session),
         Command::Remesh(arguments) => remesh::run(&arguments, session),
         Command::Convert(arguments) => convert::run(&arguments, session),

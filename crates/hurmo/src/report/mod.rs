@@ -1,6 +1,7 @@
 //! Audits, changes and stories as text and JSON.
 
 mod audit_text;
+pub mod comparison;
 mod lines;
 mod merge;
 mod model;

@@ -1,0 +1,192 @@
+//! Comparing two surfaces: how far each lies from the other, and what else differs.
+//!
+//! ```text
+//! each way ─┬─ corners ─▶ branch and bound ───────────▶ the largest distance, and what it is
+//!           │                                            at most
+//!           └─ samples, even over the area ──▶ closest ─▶ rms, mean, shares, normals
+//! ```
+//!
+//! Distances are exact, from points to triangles through a hierarchy. Cost: a query a corner and
+//! a sample each way, and those of the search for the farthest point.
+
+mod farthest;
+mod shape;
+
+pub use farthest::Farthest;
+pub use shape::Shape;
+
+use crate::measure::{Bounds, area_samples, fan_triangles};
+use crate::mesh::Mesh;
+use crate::progress::Observer;
+use crate::spatial::TriangleTree;
+use glam::DVec3;
+use rayon::prelude::*;
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// How to compare.
+#[derive(Clone, Debug)]
+pub struct Options {
+    /// How many samples over the area of each surface.
+    pub samples: usize,
+    /// A distance that is all that matters: whether the surfaces stay within it is then proved
+    /// first, if it can be.
+    pub within: Option<f64>,
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self {
+            samples: 200_000,
+            within: None,
+        }
+    }
+}
+
+/// How far one surface lies from another, in units of length.
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+pub struct OneWay {
+    /// The largest distance.
+    pub max: Farthest,
+    /// The root of the mean square over the area.
+    pub rms: f64,
+    /// The mean over the area.
+    pub mean: f64,
+    /// Half of the area lies nearer than this, 90% of it, 99% of it.
+    pub nearer: [f64; 3],
+    /// By how much faces turn away from those that they lie nearest to: the mean over the area,
+    /// and what 99% of it stays under, in degrees.
+    pub turned: [f64; 2],
+    /// How many samples were taken.
+    pub samples: usize,
+}
+
+/// Two surfaces, compared.
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+pub struct Comparison {
+    /// How far the first lies from the second: what was lost.
+    pub from_before: OneWay,
+    /// How far the second lies from the first: what was added.
+    pub from_after: OneWay,
+    /// The shapes of both's triangles.
+    pub shapes: [Shape; 2],
+    /// The diagonal of the first's bounds.
+    pub diagonal: f64,
+}
+
+impl Comparison {
+    /// The larger of the largest distances.
+    pub fn max(&self) -> &Farthest {
+        let [there, back] = [&self.from_before.max, &self.from_after.max];
+        if back.distance > there.distance {
+            back
+        } else {
+            there
+        }
+    }
+
+    /// What no distance either way is above.
+    pub fn at_most(&self) -> f64 {
+        self.from_before
+            .max
+            .at_most
+            .max(self.from_after.max.at_most)
+    }
+}
+
+/// Compares two surfaces. `None` when one of them has no face.
+pub fn compare(
+    before: &Mesh,
+    after: &Mesh,
+    options: &Options,
+    observer: &dyn Observer,
+) -> Option<Comparison> {
+    let bounds: Bounds = crate::measure::bounds(before)?;
+    observer.begin("comparing", 2);
+    let from_before = one_way(before, after, options)?;
+    observer.at(1);
+    let from_after = one_way(after, before, options)?;
+    Some(Comparison {
+        from_before,
+        from_after,
+        shapes: [before, after].map(Shape::of),
+        diagonal: bounds.diagonal(),
+    })
+}
+
+/// For every vertex of `from` that a face uses, how far it lies from `to`; not finite for others.
+pub fn distances(from: &Mesh, to: &Mesh) -> Vec<f64> {
+    let tree = tree_of(to);
+    let used = from.used_vertices();
+    from.positions()
+        .par_iter()
+        .with_min_len(256)
+        .zip(used)
+        .map(|(&point, used)| {
+            let found = used.then(|| tree.closest(point)).flatten();
+            found.map_or(f64::NAN, |found| found.distance_squared.sqrt())
+        })
+        .collect()
+}
+
+fn tree_of(mesh: &Mesh) -> TriangleTree {
+    let triangles = fan_triangles(mesh);
+    TriangleTree::new(triangles.par_iter().map(|t| t.map(|v| mesh.position(v))))
+}
+
+fn one_way(from: &Mesh, to: &Mesh, options: &Options) -> Option<OneWay> {
+    let corners = |mesh: &Mesh| -> Vec<[DVec3; 3]> {
+        let triangles = fan_triangles(mesh);
+        triangles
+            .into_iter()
+            .map(|t| t.map(|v| mesh.position(v)))
+            .collect()
+    };
+    let (own, other) = (corners(from), corners(to));
+    if own.is_empty() || other.is_empty() {
+        return None;
+    }
+    let tree = TriangleTree::new(other.par_iter().copied());
+    let max = farthest::farthest(from, &own, &other, &tree, options.within);
+    let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
+    let samples = area_samples(from, options.samples);
+    let found: Vec<(f64, f64)> = samples
+        .par_iter()
+        .with_min_len(256)
+        .map(|&(point, face)| {
+            let found = tree.closest(point).expect("the tree is not empty");
+            let own = crate::measure::vector_area(from, face);
+            let there = normal(other[found.triangle as usize]);
+            let cosine = own.dot(there) / (own.length() * there.length());
+            let turned = match cosine.is_finite() {
+                true => cosine.clamp(-1.0, 1.0).acos().to_degrees(),
+                false => 0.0,
+            };
+            (found.distance_squared.sqrt(), turned)
+        })
+        .collect();
+    let count = found.len().max(1) as f64;
+    let sorted = |which: fn(&(f64, f64)) -> f64| {
+        let mut list: Vec<f64> = found.iter().map(which).collect();
+        list.par_sort_unstable_by(f64::total_cmp);
+        list
+    };
+    let (off, turned) = (sorted(|f| f.0), sorted(|f| f.1));
+    let share = |list: &[f64], share: f64| {
+        let place = (share * list.len() as f64) as usize;
+        list.get(place.min(list.len().saturating_sub(1)))
+            .copied()
+            .unwrap_or(0.0)
+    };
+    Some(OneWay {
+        rms: (off.iter().map(|d| d * d).sum::<f64>() / count).sqrt(),
+        mean: off.iter().sum::<f64>() / count,
+        nearer: [0.5, 0.9, 0.99].map(|part| share(&off, part)),
+        turned: [turned.iter().sum::<f64>() / count, share(&turned, 0.99)],
+        samples: found.len(),
+        max,
+    })
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,200 @@
+//! `hurmo compare`: how far two models lie apart, and what else differs.
+
+use super::picture::{check_png, name_of};
+use crate::cli::{axis, unit};
+use crate::quantity::length_in;
+use crate::report::comparison::ComparisonDocument;
+use crate::report::{self, AuditDocument};
+use crate::session::Session;
+use crate::{Ending, briefs, files, out};
+use anyhow::{Result, bail};
+use hurmo_core::audit::{self, Brief};
+use hurmo_core::compare::{self, Comparison};
+use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_core::{Mesh, Model};
+use hurmo_view::{Beside, Scene, Show, View, color, side_by_side};
+use std::path::{Path, PathBuf};
+
+/// Arguments of `hurmo compare`.
+#[derive(Debug, clap::Args)]
+#[command(
+    after_help = "Distances are measured both ways: what was lost lies far from what is there \
+    now, and what was added from what was there.\n\nExamples:\n  \
+    hurmo compare heron.ply heron-20k.ply\n  \
+    hurmo compare heron.ply heron-20k.ply --at-most 0.1%\n  \
+    hurmo compare heron.ply heron-20k.ply --picture apart.png"
+)]
+pub struct Arguments {
+    /// Model file to compare with
+    #[arg(value_name = "BEFORE")]
+    before: PathBuf,
+    /// Model file to be compared
+    #[arg(value_name = "AFTER")]
+    after: PathBuf,
+    /// Exit 1 if they lie further apart than this anywhere, or that can't be proved
+    #[arg(long, value_name = "LENGTH")]
+    at_most: Option<Length>,
+    /// Samples over the area of each, for all but the largest distance
+    #[arg(long, value_name = "N", default_value_t = 200_000)]
+    samples: usize,
+    /// Draw both side by side, and where they lie apart, into this PNG
+    #[arg(long, value_name = "PNG")]
+    picture: Option<PathBuf>,
+    /// Which axis of the models points up in the picture: x, y or z
+    #[arg(long, default_value = "z", value_parser = axis)]
+    up: Axis,
+    /// Overwrite the picture if it is there
+    #[arg(long)]
+    force: bool,
+    /// What the models are handed off to: sculpt, engine, print, or a brief file
+    #[arg(long = "for", value_name = "BRIEF")]
+    brief: Option<String>,
+    /// What one unit of the models' coordinates is: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    json: bool,
+}
+
+/// Runs `hurmo compare`.
+pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    if let Some(picture) = &arguments.picture {
+        check_png(picture, arguments.force)?;
+    }
+    let options = audit::Options {
+        brief: match &arguments.brief {
+            Some(name) => briefs::find(name)?,
+            None => Brief::general(),
+        },
+        ..audit::Options::default()
+    };
+    let read = |path: &Path| -> Result<(Model, AuditDocument)> {
+        let loaded = session.load(path, arguments.unit)?;
+        let audit = audit::audit(&loaded.model, &options, &session.progress);
+        let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
+        Ok((loaded.model, told))
+    };
+    let (before, told_before) = read(&arguments.before)?;
+    let (after, told_after) = read(&arguments.after)?;
+    if let (Some(one), Some(two)) = (before.unit, after.unit)
+        && one != two
+    {
+        bail!(
+            "one model is in {}, the other in {}: `hurmo convert` changes units",
+            one.name(),
+            two.name()
+        );
+    }
+    let limit = match arguments.at_most {
+        Some(length) => Some(length_in(length, before.unit, told_before.mesh.diagonal)?),
+        None => None,
+    };
+    let compare_options = compare::Options {
+        samples: arguments.samples,
+        within: limit,
+    };
+    let (one, two) = (&before.mesh, &after.mesh);
+    let Some(comparison) = compare::compare(one, two, &compare_options, &session.progress) else {
+        bail!("a model without faces lies nowhere, and can't be compared");
+    };
+    let passes = limit.is_none_or(|limit| comparison.at_most() <= limit);
+    if let Some(picture) = &arguments.picture {
+        draw(arguments, [one, two], &comparison, picture)?;
+    }
+    let document = ComparisonDocument {
+        files: [&arguments.before, &arguments.after].map(|path| path.display().to_string()),
+        comparison,
+        limit,
+        passes,
+        before: told_before,
+        after: told_after,
+    };
+    session.clear_progress();
+    out::print(&match arguments.json {
+        true => report::json(&document),
+        false => document.text(),
+    });
+    Ok(passes.into())
+}
+
+/// Both models with their edges, and the finer one in colours of its distance from the other.
+fn draw(
+    arguments: &Arguments,
+    [before, after]: [&Mesh; 2],
+    found: &Comparison,
+    output: &Path,
+) -> Result<()> {
+    const STEPS: usize = 5;
+    let names = [name_of(&arguments.before), name_of(&arguments.after)];
+    let before_is_finer = before.vertex_count() >= after.vertex_count();
+    let (fine, coarse, way, heading) = match before_is_finer {
+        true => (
+            before,
+            after,
+            &found.from_before,
+            format!("{} to {}", names[0], names[1]),
+        ),
+        false => (
+            after,
+            before,
+            &found.from_after,
+            format!("{} to {}", names[1], names[0]),
+        ),
+    };
+    let off = compare::distances(fine, coarse);
+    let most = way.max.distance.max(f64::MIN_POSITIVE);
+    let map = Scene::colored(fine, |face| {
+        let corners = fine.face(face);
+        let sum: f64 = corners.iter().map(|v| off[v.index()]).sum();
+        color::of_deviation((sum / corners.len() as f64 / most) as f32)
+    });
+    let [one, two] = [before, after].map(|mesh| Scene::of(mesh, Show::Wire));
+    let scale = (0..STEPS).map(|step| {
+        let share = step as f64 / (STEPS - 1) as f64;
+        (
+            color::of_deviation(share as f32),
+            out::measure(most * share),
+        )
+    });
+    let [name_one, name_two] = names;
+    let plain = |scene, heading| Beside {
+        scene,
+        heading,
+        scale: Vec::new(),
+    };
+    let scenes = [
+        plain(&one, name_one),
+        plain(&two, name_two),
+        Beside {
+            scene: &map,
+            heading,
+            scale: scale.collect(),
+        },
+    ];
+    let [shape_one, shape_two] = &found.shapes;
+    let share = |length: f64| format!("{:.3}% of the diagonal", 100.0 * length / found.diagonal);
+    let most = found.max().distance;
+    let lines = [
+        format!(
+            "{} and {}",
+            out::counted(shape_one.triangles, "triangle"),
+            out::counted(shape_two.triangles, "triangle")
+        ),
+        format!("up to {} apart, {}", out::measure(most), share(most)),
+        format!(
+            "no more than {} anywhere: proved",
+            out::measure(found.at_most())
+        ),
+        format!(
+            "rms {} one way, {} the other",
+            out::measure(found.from_before.rms),
+            out::measure(found.from_after.rms)
+        ),
+        String::new(),
+        "how far from the other, a mean over each face:".into(),
+    ];
+    let view = View::THREE_QUARTER.with_up(arguments.up);
+    let picture = side_by_side(&scenes, &lines, view, [1280, 800]);
+    files::write(output, &picture.png()?)
+}
