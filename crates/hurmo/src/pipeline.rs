@@ -127,7 +127,11 @@ impl<'a> Pipeline<'a> {
     fn reduce(&mut self) {
         let over = |to: &usize| crate::job::triangle_count(&self.model) > *to;
         if let Some(to) = self.plan.to.filter(over) {
-            let (model, step) = decimated(&self.model, to, self.observer);
+            let options = decimate::Options {
+                to: Some(to),
+                ..decimate::Options::default()
+            };
+            let (model, step) = decimated(&self.model, &options, self.observer);
             self.take(model, step);
         }
     }
@@ -146,8 +150,12 @@ fn note_losses(lost: &mut Vec<String>, what: &[&str], by: &str) {
 }
 
 /// Reduces a model.
-pub fn decimated(model: &Model, to: usize, observer: &dyn Observer) -> (Model, Step) {
-    let outcome = decimate::decimate(model, &decimate::Options { to }, observer);
+pub fn decimated(
+    model: &Model,
+    options: &decimate::Options,
+    observer: &dyn Observer,
+) -> (Model, Step) {
+    let outcome = decimate::decimate(model, options, observer);
     let after = crate::job::triangle_count(&outcome.model);
     let mut did = Vec::new();
     if after != outcome.before {
@@ -166,11 +174,22 @@ pub fn decimated(model: &Model, to: usize, observer: &dyn Observer) -> (Model, S
     if outcome.normals_anew {
         did.push("normals made anew between hard edges".into());
     }
-    let left = outcome.stopped_by.map(|why| {
-        format!(
+    if let Some(held) = outcome.held {
+        let first = match options.to.is_some_and(|to| after <= to) {
+            true => "the budget came first; ",
+            false => "",
+        };
+        did.push(format!(
+            "{first}within {} both ways: proved",
+            out::measure(held)
+        ));
+    }
+    let left = outcome.stopped_by.map(|why| match options.to {
+        Some(to) => format!(
             "the budget of {} was not reached: {why}",
             out::counted(to, "triangle")
-        )
+        ),
+        None => format!("no further: {why}"),
     });
     let step = Step {
         step: "decimate",

@@ -42,6 +42,27 @@ fn distances_are_told_both_ways_and_limits_judged() {
 }
 
 #[test]
+fn decimating_within_a_distance_is_proved_by_comparing() {
+    let bench = Bench::new();
+    write(&bench, "ball.ply", shapes::sphere(1.0, 4));
+    let story = bench.json("decimate ball.ply -o low.ply --within 1%");
+    let did = story["steps"][0]["did"].to_string();
+    assert!(did.contains("both ways: proved"), "{did}");
+    bench.hurmo("compare ball.ply low.ply --at-most 1%").code(0);
+    let story = bench.json("decimate ball.ply -o budget.ply --within 1% --to 1000");
+    assert!(
+        story["steps"][0]["did"]
+            .to_string()
+            .contains("the budget came first")
+    );
+    bench.file("cube.obj", CUBE);
+    bench.hurmo("decimate cube.obj -o same.obj --flat").code(0);
+    assert_eq!(bench.audit("same.obj")["mesh"]["triangles"], 12);
+    assert!(error_of(&bench, "decimate cube.obj -o no.obj").contains("--to"));
+    assert!(error_of(&bench, "decimate cube.obj -o no.obj --within 0").contains("above 0"));
+}
+
+#[test]
 fn the_picture_is_written_and_what_cannot_be_compared_is_said() {
     let bench = Bench::new();
     bench.file("cube.obj", CUBE);

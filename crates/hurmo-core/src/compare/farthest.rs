@@ -6,9 +6,11 @@
 //! it. That, and how far a piece reaches from its corners, bounds it from above. Pieces that may
 //! hold a point farther than the farthest known are cut in four, those that may hold the farthest
 //! first, until none is left or the bound lies close above what is known.
-//! Cost: a query a corner, and up to [`PATIENCE`] more.
+//! Where only a limit matters, each face is looked at by itself, and cut until it keeps within.
+//! Cost: a query a corner, and up to [`PATIENCE`] more, or [`PIECES`] a face.
 
-use crate::mesh::Mesh;
+use crate::measure::fan_triangles;
+use crate::mesh::{Mesh, VertexId};
 use crate::spatial::{TriangleTree, closest_on_triangle};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -21,6 +23,8 @@ use std::collections::BinaryHeap;
 const CLOSE: f64 = 0.01;
 /// How many pieces are cut at most.
 const PATIENCE: usize = 200_000;
+/// How many pieces of a face are looked at, at most, to prove that it keeps within a limit.
+const PIECES: u32 = 50_000;
 
 /// The farthest point found.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
@@ -86,78 +90,92 @@ struct Ground<'a> {
     tree: &'a TriangleTree,
 }
 
-/// The farthest point of a surface; `own` are its triangles, `other` those of the tree. What lies
-/// within `within` need not be known closer.
-pub(super) fn farthest(
-    from: &Mesh,
-    own: &[[DVec3; 3]],
-    other: &[[DVec3; 3]],
-    tree: &TriangleTree,
-    within: Option<f64>,
-) -> Farthest {
-    let ground = Ground {
-        triangles: other,
-        tree,
-    };
-    let used = from.used_vertices();
-    let vertices: Vec<Option<Corner>> = from
-        .positions()
-        .par_iter()
-        .with_min_len(256)
-        .zip(used)
-        .map(|(&at, used)| used.then(|| ground.corner(at, None)))
-        .collect();
-    let farther = |a: Corner, b: Corner| if b.distance > a.distance { b } else { a };
-    let known = vertices.iter().flatten().copied().reduce(farther);
-    let mut known = known.expect("a surface has corners");
-    let far_enough = |known: f64| (known * (1.0 + CLOSE)).max(within.unwrap_or(0.0));
-    let faces: Vec<_> = from
-        .faces()
-        .flat_map(|(_, face)| (2..face.len()).map(move |i| [face[0], face[i - 1], face[i]]))
-        .collect();
-    debug_assert_eq!(faces.len(), own.len());
-    let limit = far_enough(known.distance);
-    let pieces: Vec<Piece> = faces
-        .par_iter()
-        .with_min_len(1024)
-        .filter_map(|face| {
-            let corners = face.map(|v| vertices[v.index()].expect("used by a face"));
-            let piece = ground.piece(corners);
-            (piece.at_most > limit).then_some(piece)
+/// A surface of which the farthest point is looked for.
+pub(super) struct Search<'a> {
+    ground: Ground<'a>,
+    /// Its triangles, by vertices.
+    faces: Vec<[VertexId; 3]>,
+    /// By vertex, if a face uses it.
+    vertices: Vec<Option<Corner>>,
+}
+
+impl<'a> Search<'a> {
+    /// From a surface to that of a tree, of which `triangles` are the corners. `None` without
+    /// any face.
+    pub fn new(from: &Mesh, triangles: &'a [[DVec3; 3]], tree: &'a TriangleTree) -> Option<Self> {
+        let ground = Ground { triangles, tree };
+        if triangles.is_empty() || from.face_count() == 0 {
+            return None;
+        }
+        let used = from.used_vertices();
+        let vertices = from
+            .positions()
+            .par_iter()
+            .with_min_len(256)
+            .zip(used)
+            .map(|(&at, used)| used.then(|| ground.corner(at, None)))
+            .collect();
+        Some(Self {
+            faces: fan_triangles(from),
+            ground,
+            vertices,
         })
-        .collect();
-    let mut heap = BinaryHeap::from(pieces);
-    let mut left = PATIENCE;
-    let mut at_most = far_enough(known.distance);
-    while let Some(piece) = heap.pop() {
-        at_most = far_enough(known.distance);
-        if piece.at_most <= at_most {
-            break;
-        }
-        if left == 0 {
-            at_most = piece.at_most;
-            break;
-        }
-        left -= 1;
-        let [a, b, c] = piece.corners;
-        let [ab, bc, ca] = [(a, b), (b, c), (c, a)]
-            .map(|(p, q)| ground.corner((p.at + q.at) / 2.0, Some(p.triangle)));
-        known = [ab, bc, ca].into_iter().fold(known, farther);
-        let limit = far_enough(known.distance);
-        for corners in [[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]] {
-            let part = ground.piece(corners);
-            if part.at_most > limit {
-                heap.push(part);
+    }
+
+    fn corners(&self, face: &[VertexId; 3]) -> [Corner; 3] {
+        face.map(|v| self.vertices[v.index()].expect("used by a face"))
+    }
+
+    /// Whether it is proved that no point lies further off than a limit.
+    pub fn stays_within(&self, limit: f64) -> bool {
+        self.faces.par_iter().with_min_len(64).all(|face| {
+            let corners = self.corners(face);
+            self.ground.holds(corners, limit, &mut PIECES.clone())
+        })
+    }
+
+    /// The farthest point, and a bound close above it.
+    pub fn farthest(&self) -> Farthest {
+        let farther = |a: Corner, b: Corner| if b.distance > a.distance { b } else { a };
+        let known = self.vertices.iter().flatten().copied().reduce(farther);
+        let mut known = known.expect("a face has corners");
+        let close = |known: Corner| known.distance * (1.0 + CLOSE);
+        let limit = close(known);
+        let pieces: Vec<Piece> = self
+            .faces
+            .par_iter()
+            .with_min_len(1024)
+            .filter_map(|face| {
+                let piece = self.ground.piece(self.corners(face));
+                (piece.at_most > limit).then_some(piece)
+            })
+            .collect();
+        let mut heap = BinaryHeap::from(pieces);
+        let mut at_most = limit;
+        for left in (0..PATIENCE).rev() {
+            at_most = close(known);
+            let Some(piece) = heap.pop().filter(|piece| piece.at_most > at_most) else {
+                break;
+            };
+            if left == 0 {
+                at_most = piece.at_most;
+                break;
+            }
+            let quarters = self.ground.quarters(piece.corners);
+            known = quarters[3].into_iter().fold(known, farther);
+            for corners in quarters {
+                let part = self.ground.piece(corners);
+                if part.at_most > close(known) {
+                    heap.push(part);
+                }
             }
         }
-        at_most = limit;
-    }
-    // What is only known to lie within the limit may be known to lie nearer still.
-    Farthest {
-        distance: known.distance,
-        at_most: at_most.max(known.distance),
-        at: known.at,
-        nearest: known.nearest,
+        Farthest {
+            distance: known.distance,
+            at_most,
+            at: known.at,
+            nearest: known.nearest,
+        }
     }
 }
 
@@ -174,6 +192,27 @@ impl Ground<'_> {
             nearest: found.point,
             triangle: found.triangle,
         }
+    }
+
+    /// A piece cut at the middles of its sides; the last part has all three of these.
+    fn quarters(&self, [a, b, c]: [Corner; 3]) -> [[Corner; 3]; 4] {
+        let [ab, bc, ca] = [(a, b), (b, c), (c, a)]
+            .map(|(p, q)| self.corner((p.at + q.at) / 2.0, Some(p.triangle)));
+        [[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]]
+    }
+
+    /// Whether it is proved that no point of a piece lies further off than a limit, with so many
+    /// pieces of it left to look at.
+    fn holds(&self, corners: [Corner; 3], limit: f64, left: &mut u32) -> bool {
+        if corners.iter().any(|corner| corner.distance > limit) || *left == 0 {
+            return false;
+        }
+        *left -= 1;
+        self.piece(corners).at_most <= limit
+            || self
+                .quarters(corners)
+                .into_iter()
+                .all(|part| self.holds(part, limit, left))
     }
 
     /// A piece, and how far any point of it can lie from the surface.

@@ -19,6 +19,7 @@ use crate::measure::{Bounds, area_samples, fan_triangles};
 use crate::mesh::Mesh;
 use crate::progress::Observer;
 use crate::spatial::TriangleTree;
+use farthest::Search;
 use glam::DVec3;
 use rayon::prelude::*;
 use schemars::JsonSchema;
@@ -114,6 +115,18 @@ pub fn compare(
     })
 }
 
+/// Whether it is proved that two surfaces lie nowhere further apart than a limit, either way.
+pub fn stay_within(one: &Mesh, two: &Mesh, limit: f64) -> bool {
+    lies_within(one, two, limit) && lies_within(two, one, limit)
+}
+
+/// Whether it is proved that no point of one surface lies further from another than a limit.
+pub fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
+    let triangles = corners(to);
+    let tree = TriangleTree::new(triangles.par_iter().copied());
+    Search::new(from, &triangles, &tree).is_some_and(|search| search.stays_within(limit))
+}
+
 /// For every vertex of `from` that a face uses, how far it lies from `to`; not finite for others.
 pub fn distances(from: &Mesh, to: &Mesh) -> Vec<f64> {
     let tree = tree_of(to);
@@ -130,24 +143,25 @@ pub fn distances(from: &Mesh, to: &Mesh) -> Vec<f64> {
 }
 
 fn tree_of(mesh: &Mesh) -> TriangleTree {
+    TriangleTree::new(corners(mesh).par_iter().copied())
+}
+
+fn corners(mesh: &Mesh) -> Vec<[DVec3; 3]> {
     let triangles = fan_triangles(mesh);
-    TriangleTree::new(triangles.par_iter().map(|t| t.map(|v| mesh.position(v))))
+    let place = |v: crate::mesh::VertexId| mesh.position(v);
+    triangles.into_iter().map(|t| t.map(place)).collect()
 }
 
 fn one_way(from: &Mesh, to: &Mesh, options: &Options) -> Option<OneWay> {
-    let corners = |mesh: &Mesh| -> Vec<[DVec3; 3]> {
-        let triangles = fan_triangles(mesh);
-        triangles
-            .into_iter()
-            .map(|t| t.map(|v| mesh.position(v)))
-            .collect()
-    };
-    let (own, other) = (corners(from), corners(to));
-    if own.is_empty() || other.is_empty() {
-        return None;
-    }
+    let other = corners(to);
     let tree = TriangleTree::new(other.par_iter().copied());
-    let max = farthest::farthest(from, &own, &other, &tree, options.within);
+    let search = Search::new(from, &other, &tree)?;
+    let mut max = search.farthest();
+    if let Some(within) = options.within.filter(|&within| within < max.at_most)
+        && search.stays_within(within)
+    {
+        max.at_most = within;
+    }
     let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
     let samples = area_samples(from, options.samples);
     let found: Vec<(f64, f64)> = samples

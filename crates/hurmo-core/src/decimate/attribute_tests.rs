@@ -9,7 +9,15 @@ use proptest::prelude::*;
 use std::f64::consts::TAU;
 
 fn reduced(model: &Model, to: usize) -> Model {
-    decimate(model, &Options { to }, &()).model
+    decimate(
+        model,
+        &Options {
+            to: Some(to),
+            ..Options::default()
+        },
+        &(),
+    )
+    .model
 }
 
 /// A torus with UVs that go once round each way, and so have a seam each way.

@@ -18,6 +18,7 @@ mod quadric;
 mod queue;
 mod reduce;
 mod wedges;
+mod within;
 
 use crate::mesh::{FaceTags, Mesh, Model, VertexId};
 use crate::progress::Observer;
@@ -27,11 +28,16 @@ use glam::DVec3;
 use reduce::Reduction;
 use wedges::Wedges;
 
-/// What to reach.
-#[derive(Clone, Debug)]
+/// What to reach; of several, what comes first.
+#[derive(Clone, Debug, Default)]
 pub struct Options {
-    /// At most so many triangles.
-    pub to: usize,
+    /// So many triangles, or one fewer.
+    pub to: Option<usize>,
+    /// As few as stay within this distance of the model, both ways, in model units.
+    pub within: Option<f64>,
+    /// Only what lies flat or straight goes: within this distance of the planes that its place
+    /// has taken in, as a root of the mean square, in model units.
+    pub flat: Option<f64>,
 }
 
 /// A reduced model.
@@ -43,8 +49,10 @@ pub struct Outcome {
     pub before: usize,
     /// How many polygons were cut into triangles first.
     pub polygons_cut: usize,
-    /// Why the budget could not be reached, when it could not.
+    /// Why neither the budget nor the distance was reached, when that is so.
     pub stopped_by: Option<&'static str>,
+    /// The distance that is proved to be held, where one was asked for.
+    pub held: Option<f64>,
     /// Whether normals were made anew from the shape; hard edges are kept.
     pub normals_anew: bool,
 }
@@ -54,12 +62,14 @@ pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Ou
     let (triangles, from) = all_triangles(&model.mesh);
     let polygons_cut = model.mesh.faces().filter(|(_, f)| f.len() > 3).count();
     let before = triangles.len();
-    if before <= options.to {
+    let least = options.to.unwrap_or(1);
+    if before <= least {
         return Outcome {
             model: model.clone(),
             before,
             polygons_cut: 0,
             stopped_by: None,
+            held: None,
             normals_anew: false,
         };
     }
@@ -68,7 +78,19 @@ pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Ou
     let wedges = Wedges::of(model, &net, &triangles, &from, centre);
     drop(triangles);
     let mut reduction = Reduction::new(net, wedges, model.attributes.colors.clone(), centre);
-    let reached = reduction.run(options.to, observer);
+    let original = &model.mesh;
+    let (reached, held) = match (options.flat, options.within) {
+        (None, None) => (reduction.run(least, observer), None),
+        (Some(flat), _) => {
+            reduction.keep_all_but_flat(flat);
+            reduction.run(least, observer);
+            (true, None)
+        }
+        (None, Some(within)) => {
+            let stuck = within::reduce_within(&mut reduction, original, within, least, observer);
+            (!stuck, Some(within))
+        }
+    };
     let (net, wedges, colors) = reduction.finish();
     let tags = &model.attributes.tags;
     let face_tag = |t: usize| match tags.is_empty() {
@@ -85,6 +107,7 @@ pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Ou
         model: reduced,
         before,
         polygons_cut,
+        held,
         stopped_by: (!reached).then_some(
             "every edge left would make a non-manifold edge, turn a face over or take a part away",
         ),

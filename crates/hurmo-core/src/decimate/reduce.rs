@@ -3,6 +3,7 @@
 use super::quadric::Quadric;
 use super::queue::{Entry, Queue};
 use super::wedges::Wedges;
+use crate::mesh::{Mesh, VertexId};
 use crate::progress::Observer;
 use crate::topology::{Marks, TriangleNet, may_collapse};
 use crate::triangulate::quality;
@@ -41,6 +42,7 @@ struct Placement {
     share: f32,
 }
 
+#[derive(Clone)]
 pub(super) struct Reduction {
     net: TriangleNet,
     colors: Option<Vec<[f32; 4]>>,
@@ -53,6 +55,9 @@ pub(super) struct Reduction {
     centre: DVec3,
     marks: Marks,
     worst_quality: f64,
+    /// Only what lies so near to all planes that its vertices have taken in may go, as a root of
+    /// the mean square.
+    flat: Option<f64>,
 }
 
 impl Reduction {
@@ -78,8 +83,26 @@ impl Reduction {
             centre,
             marks: Marks::new(count),
             worst_quality: WORST_QUALITY,
+            flat: None,
             net,
         }
+    }
+
+    /// Lets only go what is flat, or straight on a border or line, within a distance.
+    pub fn keep_all_but_flat(&mut self, within: f64) {
+        self.flat = Some(within);
+    }
+
+    /// Whether an edge may never go, since it isn't flat.
+    fn is_no_flat(&self, a: u32, b: u32) -> bool {
+        let Some(within) = self.flat else {
+            return false;
+        };
+        let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
+        let placed = self.placed(a, b, &quadric);
+        placed.is_none_or(|(_, _, placement)| {
+            quadric.at(placement.at - self.centre) > within * within * quadric.weight()
+        })
     }
 
     /// Collapses until at most `target` triangles are left; says whether that was reached.
@@ -124,6 +147,9 @@ impl Reduction {
                 }
                 continue;
             }
+            if self.is_no_flat(a, b) {
+                continue;
+            }
             if !self.try_collapse(a, b) {
                 // Tried again when what costs four times as much has gone.
                 let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
@@ -140,6 +166,20 @@ impl Reduction {
                 }
             }
         }
+    }
+
+    /// How many triangles are left.
+    pub fn living(&self) -> usize {
+        self.net.living()
+    }
+
+    /// The surface as it is now.
+    pub fn surface(&self) -> Mesh {
+        let net = &self.net;
+        let places = (0..net.places() as u32).filter_map(|t| net.triangle(t));
+        let triangles: Vec<_> = places.map(|triangle| triangle.map(VertexId)).collect();
+        Mesh::from_triangles(net.positions.clone(), &triangles)
+            .expect("a net holds sound triangles")
     }
 
     pub fn finish(self) -> (TriangleNet, Option<Wedges>, Option<Vec<[f32; 4]>>) {

@@ -7,7 +7,14 @@ use proptest::prelude::*;
 use rustc_hash::FxHashMap;
 
 fn reduced(mesh: &Mesh, to: usize) -> (Outcome, Audit) {
-    let outcome = decimate(&Model::from(mesh.clone()), &Options { to }, &());
+    let outcome = decimate(
+        &Model::from(mesh.clone()),
+        &Options {
+            to: Some(to),
+            ..Options::default()
+        },
+        &(),
+    );
     let audit = audit(&outcome.model, &audit::Options::default(), &());
     (outcome, audit)
 }
@@ -24,6 +31,55 @@ fn a_fine_cube_reduced_to_twelve_is_the_cube() {
         let exact = p.to_array().iter().all(|x| [-1.5, 2.5].contains(x));
         assert!(exact, "{p}");
     }
+}
+
+#[test]
+fn a_distance_is_held_and_well_used() {
+    let sphere = shapes::sphere(1.0, 4);
+    let mut last = usize::MAX;
+    for within in [0.016, 0.064] {
+        let options = Options {
+            within: Some(within),
+            ..Options::default()
+        };
+        let outcome = decimate(&Model::from(sphere.clone()), &options, &());
+        let low = &outcome.model.mesh;
+        assert_eq!(outcome.held, Some(within));
+        assert!(crate::compare::stay_within(&sphere, low, within));
+        // The fewest even triangles that can do it lie 2.42 / N off, at their best.
+        let fewest = 2.42 / within;
+        let faces = low.face_count() as f64;
+        assert!(faces < 3.5 * fewest, "{faces} for {within}");
+        assert!(low.face_count() < last);
+        last = low.face_count();
+        let budget = Options {
+            to: Some(last + 100),
+            ..options
+        };
+        let outcome = decimate(&Model::from(sphere.clone()), &budget, &());
+        assert!((last + 98..=last + 100).contains(&outcome.model.mesh.face_count()));
+    }
+}
+
+#[test]
+fn only_what_is_flat_goes() {
+    let cube = shapes::cuboid(DVec3::ZERO, DVec3::splat(3.0), 91);
+    let flat = Options {
+        flat: Some(1e-6),
+        ..Options::default()
+    };
+    let outcome = decimate(&Model::from(cube), &flat, &());
+    assert_eq!(outcome.model.mesh.face_count(), 12);
+    let sides: Vec<glam::DVec2> = (0..=30)
+        .map(|i| glam::DVec2::new(1.0, f64::from(i)))
+        .collect();
+    let drum = Model::from(shapes::lathe(&sides, 24, true));
+    let outcome = decimate(&drum, &flat, &());
+    // Two caps of 22, and a quad a side.
+    assert_eq!(outcome.model.mesh.face_count(), 2 * 22 + 2 * 24);
+    assert_eq!(outcome.stopped_by, None);
+    let volume = crate::measure::volume;
+    assert!((volume(&outcome.model.mesh) - volume(&drum.mesh)).abs() < 1e-9);
 }
 
 #[test]

@@ -22,6 +22,7 @@ const HARD: f64 = 0.94;
 const SAME_NORMAL: f64 = 0.999_8;
 
 /// The wedges of a net.
+#[derive(Clone)]
 pub(super) struct Wedges {
     /// By corner of the net.
     of_corner: Vec<u32>,

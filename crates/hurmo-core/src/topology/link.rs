@@ -6,6 +6,7 @@
 use super::TriangleNet;
 
 /// Scratch marks on vertices, valid for one question each.
+#[derive(Clone)]
 pub struct Marks {
     seen: Vec<u32>,
     tick: u32,

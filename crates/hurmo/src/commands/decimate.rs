@@ -2,21 +2,33 @@
 
 use crate::Ending;
 use crate::job::{Job, JobArguments};
-use crate::quantity::Budget;
+use crate::quantity::{Budget, length_in};
 use crate::session::Session;
-use anyhow::Result;
+use anyhow::{Result, bail};
+use hurmo_core::decimate;
+use hurmo_core::units::Length;
 
 /// Arguments of `hurmo decimate`.
 #[derive(Debug, clap::Args)]
 #[command(after_help = "Examples:\n  \
     hurmo decimate heron.ply -o heron-20k.ply --to 20k\n  \
-    hurmo decimate buoy.obj -o buoy-low.obj --to 12.5%")]
+    hurmo decimate buoy.obj -o buoy-low.obj --to 12.5%\n  \
+    hurmo decimate heron.ply -o heron-near.ply --within 0.1%\n  \
+    hurmo decimate bollard.obj -o bollard-low.obj --flat")]
 pub struct Arguments {
     #[command(flatten)]
     job: JobArguments,
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
-    #[arg(long, value_name = "BUDGET")]
-    to: Budget,
+    #[arg(long, value_name = "BUDGET", required_unless_present_any = ["within", "flat"])]
+    to: Option<Budget>,
+    /// As few triangles as stay within this distance of the model, both ways; with --to, what
+    /// comes first
+    #[arg(long, value_name = "LENGTH")]
+    within: Option<Length>,
+    /// Take only what lies flat or straight, within this distance: the shape stays as it is
+    #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
+        conflicts_with = "within")]
+    flat: Option<Length>,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
@@ -25,7 +37,21 @@ pub struct Arguments {
 /// Runs `hurmo decimate`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let job = Job::begin(session, &arguments.job, arguments.brief.as_deref())?;
-    let to = arguments.to.of(job.triangles()).max(1);
-    let (model, step) = crate::pipeline::decimated(&job.model, to, &session.progress);
+    let length = |name: &str, given: Option<Length>| -> Result<Option<f64>> {
+        let Some(length) = given else {
+            return Ok(None);
+        };
+        let length = length_in(length, job.model.unit, job.before.mesh.diagonal)?;
+        match length > 0.0 {
+            true => Ok(Some(length)),
+            false => bail!("{name} takes a length above 0"),
+        }
+    };
+    let options = decimate::Options {
+        to: arguments.to.map(|to| to.of(job.triangles()).max(1)),
+        within: length("--within", arguments.within)?,
+        flat: length("--flat", arguments.flat)?,
+    };
+    let (model, step) = crate::pipeline::decimated(&job.model, &options, &session.progress);
     job.finish(&model, vec![step], Vec::new())
 }
