@@ -41,10 +41,11 @@ shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
 shot parts parts buoy.obj
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
-shot compare compare heron.ply heron-20k.ply --at-most 0.1%
 shot remesh remesh bollard-sculpt.obj -o even.obj --into triangles --edge 2%
 shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
 
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null
+"$hurmo" decimate buoy.obj -o buoy-400.obj --to 400 >/dev/null || true
+"$hurmo" compare buoy.obj buoy-400.obj --picture "$shots/compare.png" --force >/dev/null
