@@ -17,6 +17,7 @@
 mod quadric;
 mod queue;
 mod reduce;
+mod surroundings;
 mod wedges;
 mod within;
 

@@ -1,0 +1,123 @@
+//! What surrounds a vertex: the planes that it is to stay near, and which way it may move.
+
+use super::quadric::Quadric;
+use super::wedges::Wedges;
+use crate::topology::TriangleNet;
+use glam::DVec3;
+
+/// How much more a border weighs than the surface along it.
+const BORDER_WEIGHT: f64 = 10.0;
+/// And a line inside the surface: a UV seam, a border of groups, a hard edge.
+const LINE_WEIGHT: f64 = 1.0;
+/// What surrounds a vertex.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub(super) enum Kind {
+    /// One closed fan.
+    Inside,
+    /// One closed fan that a line runs through.
+    Line,
+    /// One open fan.
+    Border,
+    /// Anything else: sheets meet here.
+    Meeting,
+}
+
+/// One end of an edge at a vertex, as a triangle there has it.
+struct Spoke {
+    other: u32,
+    /// Whether the triangle runs out along it.
+    out: bool,
+    normal: DVec3,
+    /// The wedges at the vertex and at the other end.
+    wedges: [u32; 2],
+}
+
+/// A vertex's quadric, and what surrounds it.
+pub(super) fn surroundings(
+    net: &TriangleNet,
+    wedges: Option<&Wedges>,
+    vertex: u32,
+    centre: DVec3,
+) -> (Quadric, Kind) {
+    let mut quadric = Quadric::default();
+    let mut spokes: Vec<Spoke> = Vec::with_capacity(16);
+    let mut leaves: Vec<(u32, u32)> = Vec::with_capacity(8);
+    let here = net.positions[vertex as usize];
+    for (corner, [_, x, y]) in net.corners_at(vertex) {
+        let [p, q] = [x, y].map(|v| net.positions[v as usize]);
+        let area = (p - here).cross(q - here) / 2.0;
+        let normal = area.normalize_or_zero();
+        quadric += Quadric::plane(normal, here - centre, area.length());
+        leaves.push((x, y));
+        let own = wedges.map_or([0; 3], |wedges| wedges.of_triangle(corner));
+        for (other, out, wedge) in [(x, true, own[1]), (y, false, own[2])] {
+            spokes.push(Spoke {
+                other,
+                out,
+                normal,
+                wedges: [own[0], wedge],
+            });
+        }
+    }
+    spokes.sort_unstable_by_key(|spoke| (spoke.other, spoke.out));
+    let (mut borders, mut lines, mut many) = (0, 0, false);
+    for edge in spokes.chunk_by(|a, b| a.other == b.other) {
+        let is_whole = edge.len() == 2 && edge[0].out != edge[1].out;
+        let is_line = is_whole && edge[0].wedges != edge[1].wedges;
+        if is_whole && !is_line {
+            continue;
+        }
+        lines += usize::from(is_line);
+        borders += usize::from(edge.len() == 1);
+        many |= !is_line && edge.len() != 1;
+        // A wall on the edge, square to the face.
+        let along = net.positions[edge[0].other as usize] - here;
+        let weight = if is_line { LINE_WEIGHT } else { BORDER_WEIGHT };
+        for spoke in edge {
+            let wall = along.cross(spoke.normal).normalize_or_zero();
+            quadric += Quadric::plane(wall, here - centre, weight * along.length_squared());
+        }
+    }
+    let is_one = |leaves: &mut [(u32, u32)]| is_one_fan(&spokes, leaves);
+    let kind = match (many, borders, lines) {
+        _ if leaves.is_empty() => Kind::Meeting,
+        (false, 0, 0) if is_one(&mut leaves) => Kind::Inside,
+        (false, 0, 2) if parted_in_two(&spokes) && is_one(&mut leaves) => Kind::Line,
+        (false, 2, 0) if is_one(&mut leaves) => Kind::Border,
+        _ => Kind::Meeting,
+    };
+    (quadric, kind)
+}
+
+/// Whether there are just two wedges at a vertex.
+fn parted_in_two(spokes: &[Spoke]) -> bool {
+    let first = spokes[0].wedges[0];
+    let mut others = spokes
+        .iter()
+        .map(|spoke| spoke.wedges[0])
+        .filter(|&wedge| wedge != first);
+    let second = others.next();
+    second.is_some_and(|second| others.all(|wedge| wedge == second))
+}
+
+/// Whether the triangles at a vertex form one fan: walking from one to the next across their
+/// shared edges meets them all.
+fn is_one_fan(spokes: &[Spoke], leaves: &mut [(u32, u32)]) -> bool {
+    leaves.sort_unstable();
+    // An open fan begins at the spoke that no triangle reaches.
+    let first = spokes
+        .chunk_by(|a, b| a.other == b.other)
+        .find(|edge| edge.len() == 1 && edge[0].out)
+        .map_or(leaves[0].0, |edge| edge[0].other);
+    let mut here = first;
+    for met in 1..=leaves.len() {
+        let Ok(i) = leaves.binary_search_by_key(&here, |leaf| leaf.0) else {
+            return false;
+        };
+        here = leaves[i].1;
+        if here == first {
+            return met == leaves.len();
+        }
+    }
+    true
+}
