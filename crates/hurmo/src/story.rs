@@ -351,13 +351,9 @@ impl Story {
             text += &format!("  {} {lost}\n", out::bold("lost     "));
         }
         text += "\n  before\n";
-        text += &report::headline(&self.before.mesh, None)
-            .replace("\n  ", "\n    ")
-            .replacen("  ", "    ", 1);
+        text += &report::headline_set_in(&self.before.mesh, None);
         text += "  after, read back from the file\n";
-        text += &report::headline(&self.after.mesh, None)
-            .replace("\n  ", "\n    ")
-            .replacen("  ", "    ", 1);
+        text += &report::headline_set_in(&self.after.mesh, None);
         text += "\n";
         text += &report::findings_before_and_after(&self.before, &self.after);
         text + "\n" + &report::verdict(&self.after, &self.brief)

@@ -30,8 +30,8 @@ use serde::Serialize;
 pub struct Options {
     /// How many samples over the area of each surface.
     pub samples: usize,
-    /// A distance that is all that matters: whether the surfaces stay within it is then proved
-    /// first, if it can be.
+    /// A distance that matters: where the bound on the largest one is above it, it is tried to
+    /// prove that the surfaces stay within it all the same.
     pub within: Option<f64>,
 }
 
@@ -121,7 +121,7 @@ pub fn stay_within(one: &Mesh, two: &Mesh, limit: f64) -> bool {
 }
 
 /// Whether it is proved that no point of one surface lies further from another than a limit.
-pub fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
+fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
     let triangles = corners(to);
     let tree = TriangleTree::new(triangles.par_iter().copied());
     Search::new(from, &triangles, &tree).is_some_and(|search| search.stays_within(limit))

@@ -166,8 +166,11 @@ impl Wedges {
 
     /// Sums up how UVs go on over the triangles of each wedge.
     fn take_fits(&mut self, net: &TriangleNet) {
+        if self.uvs.is_empty() {
+            return;
+        }
         self.fits = vec![Fit::default(); self.uvs.len()];
-        for t in (0..net.places() as u32).filter(|_| !self.uvs.is_empty()) {
+        for t in 0..net.places() as u32 {
             if let Some(triangle) = net.triangle(t) {
                 let own = self.of_triangle(3 * t);
                 let points = net.points(triangle).map(|point| point - self.centre);

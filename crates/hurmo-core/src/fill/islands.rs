@@ -11,7 +11,6 @@ use super::kinds::Kind;
 use crate::measure::vector_area_of;
 use crate::mesh::{Mesh, PartId, VertexId};
 use crate::predicates::flatten;
-use crate::topology::Parts;
 use glam::{DVec2, DVec3};
 use rustc_hash::FxHashSet;
 
@@ -50,7 +49,7 @@ pub(super) fn open_ones(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) 
 /// The islands in some rims, the longest first; each in the first that it lies in.
 pub(super) fn found(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> Vec<Found> {
     let mesh = &ground.model.mesh;
-    let parts = Parts::of(mesh);
+    let parts = &ground.parts;
     let mut vertices: Vec<Vec<VertexId>> = vec![Vec::new(); parts.len()];
     for vertex in mesh.vertex_ids() {
         if let Some(part) = parts.of_vertex(vertex) {

@@ -125,6 +125,7 @@ struct Ground<'m> {
     model: &'m Model,
     edges: Edges,
     rims: Rims,
+    parts: Parts,
     facts: Vec<RimFacts>,
     /// Which surfaces are one-sided, once that was asked.
     facing: OnceCell<Consistent>,
@@ -144,6 +145,7 @@ impl<'m> Ground<'m> {
             model,
             edges,
             rims,
+            parts,
             facts,
             facing: OnceCell::new(),
         }
@@ -277,13 +279,13 @@ impl Ground<'_> {
     /// The model without what floats in some rims; says what that is.
     fn without_islands(&self, asked: &[(usize, RimId)], dropped: &mut Vec<PartMeasure>) -> Trimmed {
         let mesh = &self.model.mesh;
-        let parts = Parts::of(mesh);
+        let parts = &self.parts;
         let found = islands::found(self, asked.iter().map(|&(rim, _)| rim));
         let mut goes = vec![false; parts.len()];
         for part in found.iter().flat_map(|found| &found.parts) {
             goes[part.index()] = true;
         }
-        let measures = parts_measured(mesh, &parts).into_iter();
+        let measures = parts_measured(mesh, parts).into_iter();
         dropped.extend(measures.filter(|measure| goes[measure.part.index()]));
         let gone: Vec<bool> = mesh
             .face_ids()

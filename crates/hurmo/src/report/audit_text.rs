@@ -211,6 +211,13 @@ fn listed(words: &[String]) -> String {
     }
 }
 
+/// The same, set in further, below a heading.
+pub fn headline_set_in(facts: &MeshFacts, unit: Option<Unit>) -> String {
+    headline(facts, unit)
+        .replace("\n  ", "\n    ")
+        .replacen("  ", "    ", 1)
+}
+
 /// Each check's count before and after, where one of them isn't 0; what blocks stands first.
 pub fn findings_before_and_after(before: &AuditDocument, after: &AuditDocument) -> String {
     let mut rows: Vec<(&FindingDocument, &FindingDocument)> = before

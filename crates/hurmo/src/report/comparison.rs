@@ -1,7 +1,7 @@
 //! What `hurmo compare` tells.
 
 use super::table::Table;
-use super::{AuditDocument, findings_before_and_after, headline};
+use super::{AuditDocument, findings_before_and_after, headline_set_in};
 use crate::out::{self, measure};
 use hurmo_core::compare::{Comparison, OneWay, Shape};
 use serde::Serialize;
@@ -34,9 +34,7 @@ impl ComparisonDocument {
         );
         for (name, audit) in [("before", before), ("after", after)] {
             text += &format!("  {name}\n");
-            text += &headline(&audit.mesh, audit.unit)
-                .replace("\n  ", "\n    ")
-                .replacen("  ", "    ", 1);
+            text += &headline_set_in(&audit.mesh, audit.unit);
         }
         let mut table = Table::new(&[
             "distance",
