@@ -9,15 +9,15 @@ use proptest::prelude::*;
 use std::f64::consts::TAU;
 
 fn reduced(model: &Model, to: usize) -> Model {
-    decimate(
-        model,
-        &Options {
-            to: Some(to),
-            ..Options::default()
-        },
-        &(),
-    )
-    .model
+    reduced_in_regions(model, to, REGION)
+}
+
+fn reduced_in_regions(model: &Model, to: usize, region: usize) -> Model {
+    let options = Options {
+        to: Some(to),
+        ..Options::default()
+    };
+    decimate_in_regions(model, &options, region, &()).model
 }
 
 /// A torus with UVs that go once round each way, and so have a seam each way.
@@ -152,6 +152,7 @@ proptest! {
         gone in prop::collection::btree_set(0usize..800, 0..60),
         seeds in prop::collection::vec(0usize..800, 1..6),
         share in 0.15..0.9f64,
+        region in prop_oneof![Just(REGION), 30usize..200],
     ) {
         let torus = textured_torus(40, 20);
         let mut model = torus.without_faces(|f| gone.contains(&f.index())).0;
@@ -170,7 +171,7 @@ proptest! {
         };
         let before = audit(&model, &audit::Options::default(), &());
         let to = (model.mesh.face_count() as f64 * 2.0 * share) as usize;
-        let low = reduced(&model, to);
+        let low = reduced_in_regions(&model, to, region);
         let after = audit(&low, &audit::Options::default(), &());
         for check in ["nonmanifold-edges", "misoriented-edges", "lamina-faces"] {
             prop_assert_eq!(after.count(check), 0, "{}", check);

@@ -12,12 +12,15 @@
 //! costs nothing, the new vertex is put there and not beside it. UV seams, borders of groups and
 //! materials and hard edges weigh, too, and stay lines; UVs, normals, colours, groups and
 //! materials come along (see `wedges`).
+//! Large surfaces are reduced in regions, many at once (see `regions`).
 //! Cost: O(n log n) time; about 250 bytes a triangle.
 
 mod quadric;
 mod queue;
 mod reduce;
+mod regions;
 mod surroundings;
+mod sweep;
 mod wedges;
 mod within;
 
@@ -26,7 +29,8 @@ use crate::progress::Observer;
 use crate::topology::TriangleNet;
 use crate::triangulate::all_triangles;
 use glam::DVec3;
-use reduce::Reduction;
+use reduce::{Reduction, Rules};
+use regions::REGION;
 use wedges::Wedges;
 
 /// What to reach; of several, what comes first.
@@ -60,6 +64,16 @@ pub struct Outcome {
 
 /// Reduces a model.
 pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Outcome {
+    decimate_in_regions(model, options, REGION, observer)
+}
+
+/// Reduces a model in regions of so many triangles.
+fn decimate_in_regions(
+    model: &Model,
+    options: &Options,
+    region: usize,
+    observer: &dyn Observer,
+) -> Outcome {
     let (triangles, from) = all_triangles(&model.mesh);
     let polygons_cut = model.mesh.faces().filter(|(_, f)| f.len() > 3).count();
     let before = triangles.len();
@@ -78,12 +92,15 @@ pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Ou
     let centre = crate::measure::bounds(&model.mesh).map_or(DVec3::ZERO, |b| b.middle());
     let wedges = Wedges::of(model, &net, &triangles, &from, centre);
     drop(triangles);
-    let mut reduction = Reduction::new(net, wedges, model.attributes.colors.clone(), centre);
+    let rules = Rules {
+        flat: options.flat,
+        ..Rules::plain(centre, region)
+    };
+    let mut reduction = Reduction::new(net, wedges, model.attributes.colors.clone(), rules);
     let original = &model.mesh;
     let (reached, held) = match (options.flat, options.within) {
         (None, None) => (reduction.run(least, observer), None),
-        (Some(flat), _) => {
-            reduction.keep_all_but_flat(flat);
+        (Some(_), _) => {
             reduction.run(least, observer);
             (true, None)
         }
@@ -92,11 +109,17 @@ pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Ou
             (!stuck, Some(within))
         }
     };
-    let (net, wedges, colors) = reduction.finish();
+    let Reduction {
+        net,
+        wedges,
+        colors,
+        origins,
+        ..
+    } = reduction;
     let tags = &model.attributes.tags;
     let face_tag = |t: usize| match tags.is_empty() {
         true => 0,
-        false => tags.of_face[from[t].index()],
+        false => tags.of_face[from[origins[t] as usize].index()],
     };
     let mut reduced = model_of(&net, colors, face_tag, model);
     if let Some(wedges) = &wedges {
@@ -159,5 +182,7 @@ pub(crate) fn model_of(
 
 #[cfg(test)]
 mod attribute_tests;
+#[cfg(test)]
+mod region_tests;
 #[cfg(test)]
 mod tests;

@@ -32,12 +32,18 @@ impl Entry {
     pub fn cost(&self) -> f64 {
         f64::from(f32::from_bits(self.cost))
     }
+
+    fn bucket(&self) -> usize {
+        (self.cost >> BUCKET_SHIFT) as usize
+    }
 }
 
 /// Buckets of costs that differ by at most 1.6%; the cheapest bucket is sorted when its turn
 /// comes.
 pub(super) struct Queue {
     buckets: Vec<Vec<Entry>>,
+    /// Which bucket is the first that there is.
+    first: usize,
     /// The bucket whose turn it is.
     turn: usize,
     /// What is left of it, falling, so that the cheapest is last.
@@ -49,8 +55,10 @@ const BUCKET_SHIFT: u32 = 23 - 6;
 
 impl Queue {
     pub fn new(entries: Vec<Entry>) -> Self {
+        let first = entries.iter().map(Entry::bucket).min().unwrap_or(0);
         let mut queue = Self {
-            buckets: vec![Vec::new(); (u32::MAX >> 1 >> BUCKET_SHIFT) as usize + 1],
+            buckets: Vec::new(),
+            first,
             turn: 0,
             sorted: Vec::new(),
         };
@@ -58,10 +66,10 @@ impl Queue {
         queue
     }
 
-    /// The cheapest edge.
-    pub fn pop(&mut self) -> Option<Entry> {
-        while self.sorted.is_empty() {
-            let bucket = std::mem::take(self.buckets.get_mut(self.turn)?);
+    /// Sees to it that the cheapest edge, if there is any, is sorted out.
+    fn sort_out(&mut self) {
+        while self.sorted.is_empty() && self.turn < self.buckets.len() {
+            let bucket = std::mem::take(&mut self.buckets[self.turn]);
             if bucket.is_empty() {
                 self.turn += 1;
                 continue;
@@ -72,13 +80,41 @@ impl Queue {
             // worked out anew.
             self.sorted.dedup();
         }
-        self.sorted.pop()
+    }
+
+    /// The cheapest edge, which stays.
+    pub fn peek(&mut self) -> Option<Entry> {
+        self.sort_out();
+        self.sorted.last().copied()
+    }
+
+    /// The cheapest edge, if it costs no more than this.
+    pub fn pop_up_to(&mut self, most: f64) -> Option<Entry> {
+        self.sort_out();
+        self.sorted.pop_if(|entry| entry.cost() <= most)
     }
 
     /// Puts an edge in; one that is cheaper than the bucket whose turn it is goes there.
     pub fn push(&mut self, entry: Entry) {
-        let bucket = (entry.cost >> BUCKET_SHIFT) as usize;
-        self.buckets[bucket.max(self.turn)].push(entry);
+        let bucket = entry.bucket().saturating_sub(self.first).max(self.turn);
+        if bucket >= self.buckets.len() {
+            self.buckets.resize_with(bucket + 1, Vec::new);
+        }
+        self.buckets[bucket].push(entry);
+    }
+
+    /// What so large a share of the edges costs at most, to within a bucket; before any was
+    /// taken out.
+    pub fn cost_of_share(&self, share: f64) -> Option<f64> {
+        let all: usize = self.buckets.iter().map(Vec::len).sum();
+        let mut left = (all as f64 * share) as usize;
+        for bucket in &self.buckets {
+            if bucket.len() > left {
+                return bucket.iter().map(Entry::cost).max_by(f64::total_cmp);
+            }
+            left -= bucket.len();
+        }
+        None
     }
 }
 
@@ -91,7 +127,7 @@ mod tests {
         let costs = [3.0, 0.0, 1e-30, 7e8, 3.0, 2.5, 1.0];
         let mut queue = Queue::new(costs.iter().map(|&c| Entry::new(c, 1, 2, 0)).collect());
         let mut out = Vec::new();
-        while let Some(entry) = queue.pop() {
+        while let Some(entry) = queue.pop_up_to(f64::INFINITY) {
             out.push(entry.cost() as f32);
             if out.len() == 2 {
                 queue.push(Entry::new(2.0, 5, 6, 0));

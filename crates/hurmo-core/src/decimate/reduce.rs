@@ -1,8 +1,9 @@
 //! The reduction itself: which collapses are allowed, and where the new vertex goes.
 
 use super::quadric::Quadric;
-use super::queue::{Entry, Queue};
+use super::regions::reduce_in_regions;
 use super::surroundings::{Kind, surroundings};
+use super::sweep::{Next, Sweep};
 use super::wedges::Wedges;
 use crate::mesh::{Mesh, VertexId};
 use crate::progress::Observer;
@@ -24,24 +25,48 @@ struct Placement {
     at: DVec3,
     /// How far along from the vertex that stays to the one that goes.
     share: f32,
+    /// The quadric there.
+    error: f64,
 }
 
+/// A surface on its way to fewer triangles.
 #[derive(Clone)]
 pub(super) struct Reduction {
-    net: TriangleNet,
-    colors: Option<Vec<[f32; 4]>>,
-    wedges: Option<Wedges>,
-    quadrics: Vec<Quadric>,
-    kinds: Vec<Kind>,
-    ages: Vec<u32>,
-    /// For a vertex that went, the one that took it in.
-    went_to: Vec<u32>,
-    centre: DVec3,
+    pub net: TriangleNet,
+    pub colors: Option<Vec<[f32; 4]>>,
+    pub wedges: Option<Wedges>,
+    pub quadrics: Vec<Quadric>,
+    pub kinds: Vec<Kind>,
+    /// By the place of a triangle, which of the model's it is.
+    pub origins: Vec<u32>,
+    pub rules: Rules,
     marks: Marks,
-    worst_quality: f64,
+}
+
+/// What a reduction keeps to.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Rules {
+    /// What places in quadrics are measured from, for precision.
+    pub centre: DVec3,
     /// Only what lies so near to all planes that its vertices have taken in may go, as a root of
     /// the mean square.
-    flat: Option<f64>,
+    pub flat: Option<f64>,
+    /// No face may get worse than this, unless it was.
+    pub worst_quality: f64,
+    /// How many triangles a region has, at most.
+    pub region: usize,
+}
+
+impl Rules {
+    /// The rules without any that were asked for.
+    pub fn plain(centre: DVec3, region: usize) -> Self {
+        Self {
+            centre,
+            flat: None,
+            worst_quality: WORST_QUALITY,
+            region,
+        }
+    }
 }
 
 impl Reduction {
@@ -49,44 +74,56 @@ impl Reduction {
         net: TriangleNet,
         wedges: Option<Wedges>,
         colors: Option<Vec<[f32; 4]>>,
-        centre: DVec3,
+        rules: Rules,
     ) -> Self {
         let count = net.positions.len();
         let (quadrics, kinds) = (0..count as u32)
             .into_par_iter()
             .with_min_len(1024)
-            .map(|v| surroundings(&net, wedges.as_ref(), v, centre))
+            .map(|v| surroundings(&net, wedges.as_ref(), v, rules.centre))
             .unzip();
         Self {
             colors,
             wedges,
             quadrics,
             kinds,
-            ages: vec![0; count],
-            went_to: (0..count as u32).collect(),
-            centre,
+            origins: (0..net.places() as u32).collect(),
+            rules,
             marks: Marks::new(count),
-            worst_quality: WORST_QUALITY,
-            flat: None,
             net,
         }
     }
 
-    /// Lets only go what is flat, or straight on a border or line, within a distance.
-    pub fn keep_all_but_flat(&mut self, within: f64) {
-        self.flat = Some(within);
+    /// Another surface, reduced by the same rules.
+    pub fn like(
+        &self,
+        net: TriangleNet,
+        quadrics: Vec<Quadric>,
+        kinds: Vec<Kind>,
+        origins: Vec<u32>,
+        wedges: Option<Wedges>,
+        colors: Option<Vec<[f32; 4]>>,
+    ) -> Self {
+        Self {
+            marks: Marks::new(net.positions.len()),
+            net,
+            colors,
+            wedges,
+            quadrics,
+            kinds,
+            origins,
+            rules: self.rules,
+        }
     }
 
     /// Whether an edge may never go, since it isn't flat.
-    fn is_no_flat(&self, a: u32, b: u32) -> bool {
-        let Some(within) = self.flat else {
+    pub fn is_no_flat(&self, a: u32, b: u32) -> bool {
+        let Some(within) = self.rules.flat else {
             return false;
         };
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
         let placed = self.placed(a, b, &quadric);
-        placed.is_none_or(|(_, _, placement)| {
-            quadric.at(placement.at - self.centre) > within * within * quadric.weight()
-        })
+        placed.is_none_or(|(_, _, placement)| placement.error > within * within * quadric.weight())
     }
 
     /// Collapses until at most `target` triangles are left; says whether that was reached.
@@ -101,8 +138,8 @@ impl Reduction {
                 return now <= target;
             }
             // What was refused for its shape may go if there is no other way.
-            if self.worst_quality > 0.0 {
-                self.worst_quality = 0.0;
+            if self.rules.worst_quality > 0.0 {
+                self.rules.worst_quality = 0.0;
             } else if now == before {
                 return false;
             }
@@ -113,43 +150,14 @@ impl Reduction {
         if self.net.living() <= target {
             return;
         }
-        let mut queue = Queue::new(self.all_edges());
-        let mut steps = 0u32;
-        while self.net.living() > target {
-            let Some(entry) = queue.pop() else {
-                return;
-            };
-            let (a, b) = (self.settled(entry.a), self.settled(entry.b));
-            let (a, b) = (a.min(b), a.max(b));
-            if a == b {
-                continue;
+        reduce_in_regions(self, target, begin, observer);
+        Sweep::new(self).advance(self, f64::INFINITY, target, |now| {
+            observer.at(begin.saturating_sub(now.living()) as u64);
+            match observer.cancelled() {
+                true => Next::Stop,
+                false => Next::GoOn,
             }
-            let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
-            if age != entry.age {
-                if let Some(cost) = self.cost(a, b) {
-                    queue.push(Entry::new(cost.max(entry.cost()), a, b, age));
-                }
-                continue;
-            }
-            if self.is_no_flat(a, b) {
-                continue;
-            }
-            if !self.try_collapse(a, b) {
-                // Tried again when what costs four times as much has gone.
-                let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
-                if later < f64::from(f32::MAX) {
-                    queue.push(Entry::new(later, a, b, age));
-                }
-                continue;
-            }
-            steps += 1;
-            if steps.is_multiple_of(4096) {
-                observer.at((begin - self.net.living()) as u64);
-                if observer.cancelled() {
-                    return;
-                }
-            }
-        }
+        });
     }
 
     /// How many triangles are left.
@@ -166,48 +174,13 @@ impl Reduction {
             .expect("a net holds sound triangles")
     }
 
-    pub fn finish(self) -> (TriangleNet, Option<Wedges>, Option<Vec<[f32; 4]>>) {
-        (self.net, self.wedges, self.colors)
-    }
-
-    /// Every edge once, with its cost.
-    fn all_edges(&self) -> Vec<Entry> {
-        (0..self.net.positions.len() as u32)
-            .into_par_iter()
-            .with_min_len(1024)
-            .flat_map_iter(|a| {
-                let mut others: Vec<u32> = self
-                    .net
-                    .around(a)
-                    .flat_map(|(_, [_, x, y])| [x, y])
-                    .filter(|&b| b > a)
-                    .collect();
-                others.sort_unstable();
-                others.dedup();
-                others.into_iter().filter_map(move |b| {
-                    let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
-                    Some(Entry::new(self.cost(a, b)?, a, b, age))
-                })
-            })
-            .collect()
-    }
-
-    fn settled(&mut self, mut vertex: u32) -> u32 {
-        while self.went_to[vertex as usize] != vertex {
-            let next = self.went_to[vertex as usize];
-            self.went_to[vertex as usize] = self.went_to[next as usize];
-            vertex = next;
-        }
-        vertex
-    }
-
     /// What the collapse of an edge costs; `None` when its ends may never become one.
-    fn cost(&self, a: u32, b: u32) -> Option<f64> {
+    pub fn cost(&self, a: u32, b: u32) -> Option<f64> {
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
         let (_, _, placement) = self.placed(a, b, &quadric)?;
         let length =
             self.net.positions[a as usize].distance_squared(self.net.positions[b as usize]);
-        Some(quadric.at(placement.at - self.centre) + SHORT_FIRST * quadric.weight() * length)
+        Some(placement.error + SHORT_FIRST * quadric.weight() * length)
     }
 
     /// Which end stays, which goes, and where the vertex is put.
@@ -216,50 +189,55 @@ impl Reduction {
         let (keep, gone) = if kind_a >= kind_b { (a, b) } else { (b, a) };
         let here = self.net.positions[keep as usize];
         let there = self.net.positions[gone as usize];
-        let stay = Placement {
+        let here_rel = here - self.rules.centre;
+        let stay = || Placement {
             at: here,
             share: 0.0,
+            error: quadric.at(here_rel),
         };
         match (kind_a.max(kind_b), kind_a.min(kind_b)) {
-            (Kind::Meeting, Kind::Meeting) | (Kind::Border, Kind::Line) => return None,
-            (high, low) if high != low => return Some((keep, gone, stay)),
+            (Kind::Held, _) | (Kind::Meeting, Kind::Meeting) | (Kind::Border, Kind::Line) => {
+                return None;
+            }
+            (high, low) if high != low => return Some((keep, gone, stay())),
             _ => {}
         }
-        let (here_rel, there_rel) = (here - self.centre, there - self.centre);
-        let (cost_here, cost_there) = (quadric.at(here_rel), quadric.at(there_rel));
-        let end = match cost_there < cost_here {
+        let stay = stay();
+        let there_rel = there - self.rules.centre;
+        let error_there = quadric.at(there_rel);
+        let end = match error_there < stay.error {
             true => Placement {
                 at: there,
                 share: 1.0,
+                error: error_there,
             },
             false => stay,
         };
-        let cost_end = cost_here.min(cost_there);
         let length = here.distance_squared(there);
         // An end is as good when the best point would be nearer by next to nothing.
-        if cost_end <= 1e-12 * quadric.weight() * length {
+        if end.error <= 1e-12 * quadric.weight() * length {
             return Some((keep, gone, end));
         }
         let middle = (here_rel + there_rel) / 2.0;
         let best = quadric
             .least_near(middle)
             .filter(|best| best.distance_squared(middle) <= 4.0 * length)
-            .filter(|best| quadric.at(*best) < cost_end)
             .map(|best| {
                 let along = (best - here_rel).dot(there - here) / length;
                 Placement {
-                    at: best + self.centre,
+                    at: best + self.rules.centre,
                     share: along.clamp(0.0, 1.0) as f32,
+                    error: quadric.at(best),
                 }
-            });
+            })
+            .filter(|best| best.error < end.error);
         Some((keep, gone, best.unwrap_or(end)))
     }
 
-    fn try_collapse(&mut self, a: u32, b: u32) -> bool {
+    /// Makes one vertex of an edge's two, if that is allowed; says which stayed and which went.
+    pub fn try_collapse(&mut self, a: u32, b: u32) -> Option<(u32, u32)> {
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
-        let Some((keep, gone, placement)) = self.placed(a, b, &quadric) else {
-            return false;
-        };
+        let (keep, gone, placement) = self.placed(a, b, &quadric)?;
         let gone_is = self.kinds[gone as usize];
         let both_border = gone_is >= Kind::Border;
         let leaves_line = gone_is == Kind::Line && {
@@ -270,26 +248,21 @@ impl Reduction {
             || !may_collapse(&self.net, &mut self.marks, keep, gone, both_border)
             || !self.keeps_faces(keep, gone, placement.at)
         {
-            return false;
+            return None;
         }
         if let Some(wedges) = &mut self.wedges {
-            let Some(merge) = wedges.merge(&self.net, keep, gone, placement.at) else {
-                return false;
-            };
+            let merge = wedges.merge(&self.net, keep, gone, placement.at)?;
             wedges.apply(&self.net, gone, &merge);
         }
         self.net.collapse(keep, gone);
         self.net.positions[keep as usize] = placement.at;
         self.quadrics[keep as usize] = quadric;
-        self.went_to[gone as usize] = keep;
-        let age = self.ages[keep as usize].wrapping_add(self.ages[gone as usize]);
-        self.ages[keep as usize] = age.wrapping_add(1);
         if let Some(colors) = &mut self.colors {
             let (from, to) = (colors[keep as usize], colors[gone as usize]);
             let mixed = [0, 1, 2, 3].map(|i| from[i] + (to[i] - from[i]) * placement.share);
             colors[keep as usize] = mixed;
         }
-        true
+        Some((keep, gone))
     }
 
     /// Whether no face would turn over or lose its shape.
@@ -308,13 +281,18 @@ impl Reduction {
                     let [p, q] = [x, y].map(|v| self.net.positions[v as usize]);
                     let before = (p - from).cross(q - from);
                     let after = (p - at).cross(q - at);
-                    let sizes = before.length() * after.length();
-                    let turned = before.dot(after) < LEAN * sizes;
-                    if (turned && before != DVec3::ZERO) || after == DVec3::ZERO {
+                    let area = after.length_squared();
+                    let along = before.dot(after);
+                    let leans =
+                        along < 0.0 || along * along < LEAN * LEAN * area * before.length_squared();
+                    if (leans && before != DVec3::ZERO) || area == 0.0 {
                         return false;
                     }
-                    let shape = quality([at, p, q]);
-                    shape >= self.worst_quality || shape >= quality([from, p, q])
+                    // As `quality` has it, without its root.
+                    let sides =
+                        at.distance_squared(p) + p.distance_squared(q) + q.distance_squared(at);
+                    12.0 * area >= (self.rules.worst_quality * sides).powi(2)
+                        || quality([at, p, q]) >= quality([from, p, q])
                 })
             })
     }

@@ -20,6 +20,8 @@ pub(super) enum Kind {
     Border,
     /// Anything else: sheets meet here.
     Meeting,
+    /// Not to be touched.
+    Held,
 }
 
 /// One end of an edge at a vertex, as a triangle there has it.

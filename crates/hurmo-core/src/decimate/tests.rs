@@ -7,14 +7,15 @@ use proptest::prelude::*;
 use rustc_hash::FxHashMap;
 
 fn reduced(mesh: &Mesh, to: usize) -> (Outcome, Audit) {
-    let outcome = decimate(
-        &Model::from(mesh.clone()),
-        &Options {
-            to: Some(to),
-            ..Options::default()
-        },
-        &(),
-    );
+    reduced_in_regions(mesh, to, REGION)
+}
+
+fn reduced_in_regions(mesh: &Mesh, to: usize, region: usize) -> (Outcome, Audit) {
+    let options = Options {
+        to: Some(to),
+        ..Options::default()
+    };
+    let outcome = decimate_in_regions(&Model::from(mesh.clone()), &options, region, &());
     let audit = audit(&outcome.model, &audit::Options::default(), &());
     (outcome, audit)
 }
@@ -184,6 +185,7 @@ proptest! {
     fn torn_meshes_stay_as_manifold_as_they_were(
         gone in prop::collection::btree_set(0usize..800, 0..150),
         share in 0.1..0.9f64,
+        region in prop_oneof![Just(REGION), 30usize..200],
     ) {
         let torus = shapes::torus(3.0, 1.0, 40, 20);
         let mut torn = Mesh::from_parts(torus.positions().to_vec(), vec![], vec![0]).unwrap();
@@ -194,7 +196,7 @@ proptest! {
         }
         let before = audit(&Model::from(torn.clone()), &audit::Options::default(), &());
         let target = (torn.face_count() as f64 * 2.0 * share) as usize;
-        let (outcome, after) = reduced(&torn, target);
+        let (outcome, after) = reduced_in_regions(&torn, target, region);
         prop_assert_eq!(after.count("nonmanifold-edges"), 0);
         prop_assert_eq!(after.count("misoriented-edges"), 0);
         prop_assert_eq!(after.count("lamina-faces"), 0);

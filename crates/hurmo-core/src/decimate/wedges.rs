@@ -14,6 +14,7 @@
 use crate::mesh::{CornerLayer, FaceId, Model, NO_VALUE, VertexId};
 use crate::topology::TriangleNet;
 use glam::{DVec2, DVec3};
+use rustc_hash::FxHashMap;
 
 /// Faces whose normals at a corner differ are parted by a hard edge where the surface itself
 /// turns by more than this cosine's angle, 20°; else it is smooth and only shaded otherwise.
@@ -181,6 +182,47 @@ impl Wedges {
                 }
             }
         }
+    }
+
+    /// Those of some triangles, numbered anew, and by the new number the old.
+    pub fn part(&self, triangles: &[u32]) -> (Self, Vec<u32>) {
+        let mut names: Vec<u32> = Vec::new();
+        let mut new: FxHashMap<u32, u32> = FxHashMap::default();
+        let corners = triangles.iter().flat_map(|&t| self.of_triangle(3 * t));
+        let of_corner = corners
+            .map(|wedge| {
+                *new.entry(wedge).or_insert_with(|| {
+                    names.push(wedge);
+                    names.len() as u32 - 1
+                })
+            })
+            .collect();
+        let with_uvs = match self.uvs.is_empty() {
+            true => &[][..],
+            false => &names[..],
+        };
+        let part = Self {
+            of_corner,
+            uvs: with_uvs.iter().map(|&w| self.uvs[w as usize]).collect(),
+            fits: with_uvs.iter().map(|&w| self.fits[w as usize]).collect(),
+            count: names.len(),
+            ..*self
+        };
+        (part, names)
+    }
+
+    /// Takes in what became of a part, but for its corners.
+    pub fn take_back(&mut self, part: &Self, names: &[u32]) {
+        let own = part.uvs.iter().zip(&part.fits);
+        for (&name, (&uv, &fit)) in names.iter().zip(own) {
+            self.uvs[name as usize] = uv;
+            self.fits[name as usize] = fit;
+        }
+    }
+
+    /// Sets the wedge of every corner of a net.
+    pub fn set_corners(&mut self, of_corner: Vec<u32>) {
+        self.of_corner = of_corner;
     }
 
     /// The wedge of a corner of the net.

@@ -1,0 +1,73 @@
+//! How the cost of decimation grows with the size of the model: to 10%, at 1, 4 and 16 million
+//! triangles, as ratios to a yardstick (sorting three random `u64` keys a triangle on one
+//! thread) taken just before each run; the median of three.
+//!
+//!     cargo bench -p hurmo-core --bench decimate             all sizes
+//!     cargo bench -p hurmo-core --bench decimate -- 1 2      so many million
+//!
+//! Beside it how far the result lies off, times its triangles: that stays the same as long as
+//! the reduction does its best.
+
+use hurmo_core::decimate::{Options, decimate};
+use hurmo_core::measure::deviation;
+use hurmo_core::{Model, shapes};
+use std::time::Instant;
+
+const RUNS: usize = 3;
+
+fn main() {
+    let arguments = std::env::args().skip(1);
+    let mut sizes: Vec<f64> = arguments.filter_map(|word| word.parse().ok()).collect();
+    if sizes.is_empty() {
+        sizes = vec![1.0, 4.0, 16.0];
+    }
+    println!("bumpy sphere to 10%, median of {RUNS} runs");
+    println!(
+        "{:>10} {:>10} {:>10} {:>8} {:>12}",
+        "triangles", "to", "yardsticks", "seconds", "rms * count"
+    );
+    for millions in sizes {
+        let model = Model::from(shapes::bumpy_sphere((millions * 1e6) as usize));
+        let before = model.mesh.face_count();
+        let mut found = Vec::new();
+        let mut last = None;
+        for _ in 0..RUNS {
+            let yardstick = yardstick(before);
+            let options = Options {
+                to: Some(before / 10),
+                ..Options::default()
+            };
+            let start = Instant::now();
+            let outcome = decimate(&model, &options, &());
+            let seconds = start.elapsed().as_secs_f64();
+            found.push((seconds / yardstick, seconds));
+            last = Some(outcome.model);
+        }
+        found.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let (ratio, seconds) = found[RUNS / 2];
+        let low = last.expect("there are runs").mesh;
+        let rms = deviation(&model.mesh, &low, 200_000).map_or(0.0, |off| off.rms);
+        println!(
+            "{before:>10} {:>10} {ratio:>10.2} {seconds:>8.2} {:>12.4}",
+            low.face_count(),
+            rms * low.face_count() as f64
+        );
+    }
+}
+
+/// Seconds for sorting three random keys a triangle.
+fn yardstick(triangles: usize) -> f64 {
+    let mut state = 0x9e37_79b9_7f4a_7c15_u64;
+    let mut keys: Vec<u64> = (0..triangles * 3)
+        .map(|_| {
+            state ^= state << 13;
+            state ^= state >> 7;
+            state ^= state << 17;
+            state
+        })
+        .collect();
+    let start = Instant::now();
+    keys.sort_unstable();
+    std::hint::black_box(&keys);
+    start.elapsed().as_secs_f64()
+}

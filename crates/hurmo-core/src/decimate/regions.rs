@@ -1,0 +1,280 @@
+//! Reduction in regions: many at once, each by itself.
+//!
+//! ```text
+//! surface ─▶ regions, by place ─▶ each swept up to one cost, and on ─▶ surface ─▶ other regions …
+//! ```
+//!
+//! A surface of many triangles is cut by place into regions of some thousands. The vertices on
+//! which regions meet are held for as long; every collapse then touches one region only, so that
+//! regions can be swept at the same time, each small enough to stay near the processor. All are
+//! swept up to the same cost, which rises step by step, so that triangles go where the whole
+//! surface spares them best. Then it is put together and cut elsewhere; the last of the way is
+//! one sweep over everything. The regions depend on the surface alone, and so does the result,
+//! whatever the number of threads. Cost: a copy of the surface, besides the sweep.
+
+use super::reduce::Reduction;
+use super::surroundings::Kind;
+use super::sweep::{Next, Sweep};
+use crate::mesh::VertexId;
+use crate::progress::Observer;
+use crate::topology::TriangleNet;
+use glam::Vec3;
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+
+/// Triangles of a region, at most.
+pub(super) const REGION: usize = 16_384;
+/// With so few regions, one sweep does it all.
+const FEW: usize = 8;
+/// Regions are left with so many times the triangles that the target would give them.
+const SPARE: f64 = 1.2;
+/// In one round a region is reduced to no less than this share.
+const ROUND: f64 = 0.125;
+/// A round that takes away less than this share is the last.
+const WORTH: f64 = 0.1;
+/// Where a cut divides, round by round.
+const CUTS: [f64; 3] = [0.5, 0.41, 0.59];
+
+/// A part of a surface that is reduced by itself.
+pub(super) struct Region {
+    reduction: Reduction,
+    sweep: Sweep,
+    /// By its vertex, that of the whole.
+    vertices: Vec<u32>,
+    /// By its wedge, that of the whole.
+    wedges: Vec<u32>,
+    /// How many triangles have no more than one free vertex, and so stay.
+    held: usize,
+    /// Whether no edge up to the cost that was asked for is left.
+    is_through: bool,
+}
+
+impl Region {
+    fn free(&self) -> usize {
+        self.reduction.living().saturating_sub(self.held)
+    }
+}
+
+/// Reduces in regions, as long as there are triangles enough, to somewhat more than `target`.
+pub(super) fn reduce_in_regions(
+    whole: &mut Reduction,
+    target: usize,
+    begin: usize,
+    observer: &dyn Observer,
+) {
+    for round in 0.. {
+        let living = whole.living();
+        if living < FEW * whole.rules.region
+            || (living as f64) < SPARE * target as f64
+            || observer.cancelled()
+        {
+            return;
+        }
+        let mut regions = regions(whole, CUTS[round % CUTS.len()]);
+        let share = (SPARE * target as f64 / living as f64).max(ROUND);
+        let rest = |free: usize| begin.saturating_sub(free) as u64;
+        sweep_together(
+            &mut regions,
+            share,
+            &|living| observer.at(rest(living)),
+            observer,
+        );
+        put_together(whole, regions);
+        if whole.living() as f64 > (1.0 - WORTH) * living as f64 {
+            return;
+        }
+    }
+}
+
+/// Sweeps regions until this share of their free triangles is left, up to the same cost in each.
+fn sweep_together(
+    regions: &mut [Region],
+    share: f64,
+    tell: &dyn Fn(usize),
+    observer: &dyn Observer,
+) {
+    let free = |regions: &[Region]| regions.iter().map(Region::free).sum::<usize>() as f64;
+    let goal = free(regions) * share;
+    let mut first: Vec<f64> = regions
+        .iter()
+        .filter_map(|region| region.sweep.cost_of_share(0.05))
+        .collect();
+    first.sort_unstable_by(f64::total_cmp);
+    let mut until = first.get(first.len() / 2).copied().unwrap_or(0.0);
+    loop {
+        let now = free(regions);
+        if now <= 1.02 * goal || observer.cancelled() {
+            return;
+        }
+        // So that the goal is not missed even if every region goes as far as it may.
+        let keep = goal / now;
+        regions.par_iter_mut().for_each(|region| {
+            let least = region.held + (region.free() as f64 * keep) as usize;
+            let Region {
+                reduction, sweep, ..
+            } = region;
+            let is_through = sweep.advance(reduction, until, least, |_| Next::GoOn);
+            region.is_through = is_through || region.free() == 0;
+        });
+        tell(regions.iter().map(|region| region.reduction.living()).sum());
+        if regions.iter().all(|region| region.is_through) {
+            let costs = regions
+                .iter_mut()
+                .filter_map(|region| region.sweep.next_cost());
+            let Some(next) = costs.min_by(f64::total_cmp) else {
+                return;
+            };
+            // On a smooth surface the cost rises with the cube of what has gone; half that far.
+            let rise = (free(regions) / goal).powf(1.5).clamp(1.2, 64.0);
+            until = until.max(next) * rise;
+        }
+    }
+}
+
+/// Cuts a surface into regions.
+fn regions(whole: &Reduction, cut_at: f64) -> Vec<Region> {
+    let net = &whole.net;
+    let centre = whole.rules.centre;
+    let mut places: Vec<(Vec3, u32)> = (0..net.places() as u32)
+        .into_par_iter()
+        .with_min_len(4096)
+        .filter_map(|t| {
+            let [a, b, c] = net.points(net.triangle(t)?);
+            Some((((a + b + c) / 3.0 - centre).as_vec3(), t))
+        })
+        .collect();
+    let lists = cut(&mut places, whole.rules.region, cut_at);
+    drop(places);
+    const NONE: u32 = u32::MAX;
+    const SHARED: u32 = u32::MAX - 1;
+    let mut owner = vec![NONE; net.positions.len()];
+    for (region, list) in lists.iter().enumerate() {
+        for vertex in list.iter().filter_map(|&t| net.triangle(t)).flatten() {
+            let owner = &mut owner[vertex as usize];
+            *owner = match *owner {
+                NONE => region as u32,
+                own if own == region as u32 => own,
+                _ => SHARED,
+            };
+        }
+    }
+    let is_held = |vertex: u32| owner[vertex as usize] == SHARED;
+    lists
+        .into_par_iter()
+        .map(|list| region(whole, &list, is_held))
+        .collect()
+}
+
+/// Lists of triangles that lie together, none longer than `most`.
+fn cut(places: &mut [(Vec3, u32)], most: usize, at: f64) -> Vec<Vec<u32>> {
+    if places.len() <= most {
+        let mut list: Vec<u32> = places.iter().map(|place| place.1).collect();
+        list.sort_unstable();
+        return vec![list];
+    }
+    let (mut low, mut high) = (Vec3::MAX, Vec3::MIN);
+    for (place, _) in places.iter() {
+        (low, high) = (low.min(*place), high.max(*place));
+    }
+    let axis = (high - low).max_position();
+    let middle = (places.len() as f64 * at) as usize;
+    places.select_nth_unstable_by(middle, |one, two| {
+        let along = one.0[axis].total_cmp(&two.0[axis]);
+        along.then(one.1.cmp(&two.1))
+    });
+    let (one, two) = places.split_at_mut(middle);
+    let (mut lists, others) = rayon::join(|| cut(one, most, at), || cut(two, most, at));
+    lists.extend(others);
+    lists
+}
+
+/// A region of these triangles, in which some vertices are held.
+fn region(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Region {
+    let mut vertices: Vec<u32> = Vec::with_capacity(list.len());
+    let mut names: FxHashMap<u32, u32> = FxHashMap::default();
+    names.reserve(list.len());
+    let mut held = 0;
+    let triangles: Vec<[VertexId; 3]> = list
+        .iter()
+        .filter_map(|&t| whole.net.triangle(t))
+        .map(|triangle| {
+            held += usize::from(triangle.iter().filter(|&&v| is_held(v)).count() > 1);
+            triangle.map(|vertex| {
+                let name = names.entry(vertex).or_insert_with(|| {
+                    vertices.push(vertex);
+                    vertices.len() as u32 - 1
+                });
+                VertexId(*name)
+            })
+        })
+        .collect();
+    let positions = pick(&whole.net.positions, &vertices);
+    let net = TriangleNet::new(positions, &triangles);
+    let (wedges, wedge_names) = match &whole.wedges {
+        Some(wedges) => {
+            let (part, names) = wedges.part(list);
+            (Some(part), names)
+        }
+        None => (None, Vec::new()),
+    };
+    let kinds = vertices.iter().map(|&vertex| match is_held(vertex) {
+        true => Kind::Held,
+        false => whole.kinds[vertex as usize],
+    });
+    let reduction = whole.like(
+        net,
+        pick(&whole.quadrics, &vertices),
+        kinds.collect(),
+        pick(&whole.origins, list),
+        wedges,
+        whole.colors.as_ref().map(|colors| pick(colors, &vertices)),
+    );
+    Region {
+        sweep: Sweep::new(&reduction),
+        reduction,
+        vertices,
+        wedges: wedge_names,
+        held,
+        is_through: false,
+    }
+}
+
+fn pick<T: Copy>(all: &[T], which: &[u32]) -> Vec<T> {
+    which.iter().map(|&i| all[i as usize]).collect()
+}
+
+/// Puts what regions have become back into the whole.
+fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
+    let count: usize = regions.iter().map(|r| r.reduction.living()).sum();
+    let mut triangles = Vec::with_capacity(count);
+    let mut origins = Vec::with_capacity(count);
+    let mut corners = Vec::new();
+    let mut positions = std::mem::take(&mut whole.net.positions);
+    for region in regions {
+        let part = region.reduction;
+        let living = (0..part.net.places() as u32).filter_map(|t| Some((t, part.net.triangle(t)?)));
+        for (t, triangle) in living {
+            triangles.push(triangle.map(|v| VertexId(region.vertices[v as usize])));
+            origins.push(part.origins[t as usize]);
+            if let Some(wedges) = &part.wedges {
+                let own = wedges.of_triangle(3 * t);
+                corners.extend(own.map(|wedge| region.wedges[wedge as usize]));
+            }
+        }
+        for (own, &vertex) in region.vertices.iter().enumerate() {
+            positions[vertex as usize] = part.net.positions[own];
+            whole.quadrics[vertex as usize] = part.quadrics[own];
+            if let (Some(colors), Some(new)) = (&mut whole.colors, &part.colors) {
+                colors[vertex as usize] = new[own];
+            }
+        }
+        if let (Some(wedges), Some(part)) = (&mut whole.wedges, &part.wedges) {
+            wedges.take_back(part, &region.wedges);
+        }
+    }
+    whole.net = TriangleNet::new(positions, &triangles);
+    whole.origins = origins;
+    if let Some(wedges) = &mut whole.wedges {
+        wedges.set_corners(corners);
+    }
+}

@@ -1,0 +1,124 @@
+//! A sweep: the edges of a surface by rising cost, collapsed as far as asked.
+
+use super::queue::{Entry, Queue};
+use super::reduce::Reduction;
+use rayon::prelude::*;
+
+/// After so many collapses, whoever watches is asked.
+const STEPS: u32 = 4096;
+
+/// What to do next, as whoever watches a sweep says.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Next {
+    GoOn,
+    Stop,
+}
+
+/// The edges of a surface that wait for their turn.
+pub(super) struct Sweep {
+    queue: Queue,
+    /// By vertex, how many collapses it has in it.
+    ages: Vec<u32>,
+    /// For a vertex that went, the one that took it in.
+    went_to: Vec<u32>,
+}
+
+impl Sweep {
+    /// Over all edges of a surface.
+    pub fn new(reduction: &Reduction) -> Self {
+        let vertices = reduction.net.positions.len();
+        Self {
+            queue: Queue::new(all_edges(reduction)),
+            ages: vec![0; vertices],
+            went_to: (0..vertices as u32).collect(),
+        }
+    }
+
+    /// What the cheapest edge costs.
+    pub fn next_cost(&mut self) -> Option<f64> {
+        self.queue.peek().map(|entry| entry.cost())
+    }
+
+    /// What so large a share of the edges costs at most.
+    pub fn cost_of_share(&self, share: f64) -> Option<f64> {
+        self.queue.cost_of_share(share)
+    }
+
+    /// Collapses until at most `least` triangles are left, or no edge is that costs at most
+    /// `until`; says whether the latter ended it.
+    pub fn advance(
+        &mut self,
+        reduction: &mut Reduction,
+        until: f64,
+        least: usize,
+        mut watch: impl FnMut(&Reduction) -> Next,
+    ) -> bool {
+        let mut steps = 0u32;
+        while reduction.living() > least {
+            let Some(entry) = self.queue.pop_up_to(until) else {
+                return true;
+            };
+            let (a, b) = (self.settled(entry.a), self.settled(entry.b));
+            let (a, b) = (a.min(b), a.max(b));
+            if a == b {
+                continue;
+            }
+            let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
+            if age != entry.age {
+                if let Some(cost) = reduction.cost(a, b) {
+                    self.queue
+                        .push(Entry::new(cost.max(entry.cost()), a, b, age));
+                }
+                continue;
+            }
+            if reduction.is_no_flat(a, b) {
+                continue;
+            }
+            let Some((keep, gone)) = reduction.try_collapse(a, b) else {
+                // Tried again when what costs four times as much has gone.
+                let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
+                if later < f64::from(f32::MAX) {
+                    self.queue.push(Entry::new(later, a, b, age));
+                }
+                continue;
+            };
+            self.went_to[gone as usize] = keep;
+            self.ages[keep as usize] = age.wrapping_add(1);
+            steps += 1;
+            if steps.is_multiple_of(STEPS) && watch(reduction) == Next::Stop {
+                return false;
+            }
+        }
+        false
+    }
+
+    fn settled(&mut self, mut vertex: u32) -> u32 {
+        while self.went_to[vertex as usize] != vertex {
+            let next = self.went_to[vertex as usize];
+            self.went_to[vertex as usize] = self.went_to[next as usize];
+            vertex = next;
+        }
+        vertex
+    }
+}
+
+/// Every edge once, with its cost.
+fn all_edges(reduction: &Reduction) -> Vec<Entry> {
+    let net = &reduction.net;
+    (0..net.positions.len() as u32)
+        .into_par_iter()
+        .with_min_len(1024)
+        .flat_map_iter(|a| {
+            let mut others: Vec<u32> = net
+                .around(a)
+                .flat_map(|(_, [_, x, y])| [x, y])
+                .filter(|&b| b > a)
+                .collect();
+            others.sort_unstable();
+            others.dedup();
+            others
+                .into_iter()
+                .filter_map(move |b| Some(Entry::new(reduction.cost(a, b)?, a, b, 0)))
+        })
+        .collect()
+}
