@@ -2,7 +2,7 @@
 //! again (Garland & Heckbert 1997).
 //!
 //! ```text
-//! model ─▶ triangles ─▶ quadrics by vertex ─▶ queue of edges ─▶ collapses ─▶ model
+//! model ─▶ triangles ─▶ quadrics by vertex ─▶ queue of edges ─▶ collapses ─▶ placing ─▶ model
 //! ```
 //!
 //! Kept at every collapse: no edge gets a third side and no sheet closes on itself (link
@@ -12,15 +12,20 @@
 //! costs nothing, the new vertex is put there and not beside it. UV seams, borders of groups and
 //! materials and hard edges weigh, too, and stay lines; UVs, normals, colours, groups and
 //! materials come along (see `wedges`).
-//! Large surfaces are reduced in regions, many at once (see `regions`).
+//! Every collapse inside a surface keeps the volume (after Lindstrom & Turk 1998, but along the
+//! normal), since quadrics alone make round shapes larger; and where few triangles are left, they
+//! are fitted to the first surface in the end (see `place`). Large surfaces are reduced in
+//! regions, many at once (see `regions`).
 //! Cost: O(n log n) time; about 250 bytes a triangle.
 
+mod place;
 mod quadric;
 mod queue;
 mod reduce;
 mod regions;
 mod surroundings;
 mod sweep;
+mod turn;
 mod wedges;
 mod within;
 
@@ -99,7 +104,11 @@ fn decimate_in_regions(
     let mut reduction = Reduction::new(net, wedges, model.attributes.colors.clone(), rules);
     let original = &model.mesh;
     let (reached, held) = match (options.flat, options.within) {
-        (None, None) => (reduction.run(least, observer), None),
+        (None, None) => {
+            let reached = reduction.run(least, observer);
+            place::place(&mut reduction, original);
+            (reached, None)
+        }
         (Some(_), _) => {
             reduction.run(least, observer);
             (true, None)
@@ -180,6 +189,8 @@ pub(crate) fn model_of(
     model
 }
 
+#[cfg(test)]
+mod accuracy_tests;
 #[cfg(test)]
 mod attribute_tests;
 #[cfg(test)]

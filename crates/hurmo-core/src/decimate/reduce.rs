@@ -16,6 +16,8 @@ use rayon::prelude::*;
 const LEAN: f64 = 0.2;
 /// No face may get worse than this, unless it was, while there are other ways.
 const WORST_QUALITY: f64 = 0.05;
+/// So many times the error is borne for the sake of the volume.
+const VOLUME_FOR: f64 = 8.0;
 /// Shorter edges go first where the surface doesn't care.
 const SHORT_FIRST: f64 = 1e-8;
 
@@ -160,6 +162,16 @@ impl Reduction {
         });
     }
 
+    /// Moves vertices, and their UVs along.
+    pub fn shift(&mut self, moves: &[DVec3]) {
+        if let Some(wedges) = &mut self.wedges {
+            wedges.shift(&self.net, moves);
+        }
+        for (at, by) in self.net.positions.iter_mut().zip(moves) {
+            *at += *by;
+        }
+    }
+
     /// How many triangles are left.
     pub fn living(&self) -> usize {
         self.net.living()
@@ -237,7 +249,8 @@ impl Reduction {
     /// Makes one vertex of an edge's two, if that is allowed; says which stayed and which went.
     pub fn try_collapse(&mut self, a: u32, b: u32) -> Option<(u32, u32)> {
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
-        let (keep, gone, placement) = self.placed(a, b, &quadric)?;
+        let (keep, gone, mut placement) = self.placed(a, b, &quadric)?;
+        self.care_for_volume(keep, gone, &mut placement, &quadric);
         let gone_is = self.kinds[gone as usize];
         let both_border = gone_is >= Kind::Border;
         let leaves_line = gone_is == Kind::Line && {
@@ -263,6 +276,41 @@ impl Reduction {
             colors[keep as usize] = mixed;
         }
         Some((keep, gone))
+    }
+
+    /// Moves a vertex that was put freely, within a surface, so that the surface closes in as much
+    /// as before: quadrics alone would make what is round larger with every collapse. It moves
+    /// along the normal, and no further than to a few times the error, so that edges stay sharp.
+    fn care_for_volume(&self, keep: u32, gone: u32, placement: &mut Placement, quadric: &Quadric) {
+        let at = placement.at;
+        let ends = [keep, gone].map(|v| self.net.positions[v as usize]);
+        if self.kinds[gone as usize] != Kind::Inside || ends.contains(&at) {
+            return;
+        }
+        // Twice the area of the ring and six times the volume under the faces, seen from there.
+        let (mut area, mut volume) = (DVec3::ZERO, 0.0);
+        for (here, other) in [(keep, gone), (gone, keep)] {
+            let from = self.net.positions[here as usize] - at;
+            for (_, [_, x, y]) in self.net.around(here) {
+                let [p, q] = [x, y].map(|v| self.net.positions[v as usize] - at);
+                let across = p.cross(q);
+                let is_between = x == other || y == other;
+                if !is_between {
+                    area += across;
+                }
+                if !is_between || here == keep {
+                    volume += from.dot(across);
+                }
+            }
+        }
+        let way = area * (volume / area.length_squared());
+        let to = at + way;
+        let error = quadric.at(to - self.rules.centre);
+        let length = ends[0].distance_squared(ends[1]);
+        if way.length_squared() <= 0.25 * length && error <= VOLUME_FOR * placement.error {
+            placement.at = to;
+            placement.error = error;
+        }
     }
 
     /// Whether no face would turn over or lose its shape.

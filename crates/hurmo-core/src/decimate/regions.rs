@@ -36,22 +36,27 @@ const WORTH: f64 = 0.1;
 const CUTS: [f64; 3] = [0.5, 0.41, 0.59];
 
 /// A part of a surface that is reduced by itself.
-pub(super) struct Region {
-    reduction: Reduction,
+struct Region {
+    part: Part,
     sweep: Sweep,
+    /// Whether no edge up to the cost that was asked for is left.
+    is_through: bool,
+}
+
+/// Some triangles of a surface, numbered anew.
+struct Part {
+    reduction: Reduction,
     /// By its vertex, that of the whole.
     vertices: Vec<u32>,
     /// By its wedge, that of the whole.
     wedges: Vec<u32>,
     /// How many triangles have no more than one free vertex, and so stay.
     held: usize,
-    /// Whether no edge up to the cost that was asked for is left.
-    is_through: bool,
 }
 
 impl Region {
     fn free(&self) -> usize {
-        self.reduction.living().saturating_sub(self.held)
+        self.part.reduction.living().saturating_sub(self.part.held)
     }
 }
 
@@ -109,14 +114,17 @@ fn sweep_together(
         // So that the goal is not missed even if every region goes as far as it may.
         let keep = goal / now;
         regions.par_iter_mut().for_each(|region| {
-            let least = region.held + (region.free() as f64 * keep) as usize;
-            let Region {
-                reduction, sweep, ..
-            } = region;
-            let is_through = sweep.advance(reduction, until, least, |_| Next::GoOn);
+            let least = region.part.held + (region.free() as f64 * keep) as usize;
+            let Region { part, sweep, .. } = region;
+            let is_through = sweep.advance(&mut part.reduction, until, least, |_| Next::GoOn);
             region.is_through = is_through || region.free() == 0;
         });
-        tell(regions.iter().map(|region| region.reduction.living()).sum());
+        tell(
+            regions
+                .iter()
+                .map(|region| region.part.reduction.living())
+                .sum(),
+        );
         if regions.iter().all(|region| region.is_through) {
             let costs = regions
                 .iter_mut()
@@ -188,8 +196,27 @@ fn cut(places: &mut [(Vec3, u32)], most: usize, at: f64) -> Vec<Vec<u32>> {
     lists
 }
 
+/// The same surface without what is gone.
+pub(super) fn compact(whole: &Reduction) -> Reduction {
+    let places = 0..whole.net.places() as u32;
+    let living: Vec<u32> = places
+        .filter(|&t| whole.net.triangle(t).is_some())
+        .collect();
+    part(whole, &living, |_| false).reduction
+}
+
 /// A region of these triangles, in which some vertices are held.
 fn region(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Region {
+    let part = part(whole, list, is_held);
+    Region {
+        sweep: Sweep::new(&part.reduction),
+        part,
+        is_through: false,
+    }
+}
+
+/// These triangles by themselves.
+fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part {
     let mut vertices: Vec<u32> = Vec::with_capacity(list.len());
     let mut names: FxHashMap<u32, u32> = FxHashMap::default();
     names.reserve(list.len());
@@ -229,13 +256,11 @@ fn region(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Reg
         wedges,
         whole.colors.as_ref().map(|colors| pick(colors, &vertices)),
     );
-    Region {
-        sweep: Sweep::new(&reduction),
+    Part {
         reduction,
         vertices,
         wedges: wedge_names,
         held,
-        is_through: false,
     }
 }
 
@@ -245,23 +270,28 @@ fn pick<T: Copy>(all: &[T], which: &[u32]) -> Vec<T> {
 
 /// Puts what regions have become back into the whole.
 fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
-    let count: usize = regions.iter().map(|r| r.reduction.living()).sum();
+    let count: usize = regions.iter().map(|r| r.part.reduction.living()).sum();
     let mut triangles = Vec::with_capacity(count);
     let mut origins = Vec::with_capacity(count);
     let mut corners = Vec::new();
     let mut positions = std::mem::take(&mut whole.net.positions);
     for region in regions {
-        let part = region.reduction;
+        let Part {
+            reduction: part,
+            vertices,
+            wedges: wedge_names,
+            ..
+        } = region.part;
         let living = (0..part.net.places() as u32).filter_map(|t| Some((t, part.net.triangle(t)?)));
         for (t, triangle) in living {
-            triangles.push(triangle.map(|v| VertexId(region.vertices[v as usize])));
+            triangles.push(triangle.map(|v| VertexId(vertices[v as usize])));
             origins.push(part.origins[t as usize]);
             if let Some(wedges) = &part.wedges {
                 let own = wedges.of_triangle(3 * t);
-                corners.extend(own.map(|wedge| region.wedges[wedge as usize]));
+                corners.extend(own.map(|wedge| wedge_names[wedge as usize]));
             }
         }
-        for (own, &vertex) in region.vertices.iter().enumerate() {
+        for (own, &vertex) in vertices.iter().enumerate() {
             positions[vertex as usize] = part.net.positions[own];
             whole.quadrics[vertex as usize] = part.quadrics[own];
             if let (Some(colors), Some(new)) = (&mut whole.colors, &part.colors) {
@@ -269,7 +299,7 @@ fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
             }
         }
         if let (Some(wedges), Some(part)) = (&mut whole.wedges, &part.wedges) {
-            wedges.take_back(part, &region.wedges);
+            wedges.take_back(part, &wedge_names);
         }
     }
     whole.net = TriangleNet::new(positions, &triangles);

@@ -326,6 +326,67 @@ impl Wedges {
             })
     }
 
+    /// The UV of a wedge when its vertex moves by so much.
+    fn moved_uv(&self, wedge: u32, by: DVec3) -> DVec2 {
+        let own = self.uvs[wedge as usize];
+        if by == DVec3::ZERO {
+            return own;
+        }
+        let fit = self.fits[wedge as usize];
+        let along = [0, 1].map(|k| fit.across[k].dot(by) / fit.weight);
+        let to = own + DVec2::from_array(along);
+        if to.is_finite() { to } else { own }
+    }
+
+    /// Whether a triangle's UVs would turn over when its corners move by so much.
+    pub fn would_turn(&self, triangle: u32, by: [DVec3; 3]) -> bool {
+        if self.uvs.is_empty() {
+            return false;
+        }
+        let own = self.of_triangle(3 * triangle);
+        let new = [0, 1, 2].map(|i| self.moved_uv(own[i], by[i]));
+        let area = |[a, b, c]: [DVec2; 3]| (b - a).perp_dot(c - a);
+        area(own.map(|wedge| self.uvs[wedge as usize])) * area(new) < 0.0
+    }
+
+    /// Whether UVs turn over where an edge between the first two of four wedges is turned to lie
+    /// between the others.
+    pub fn turns_over(&self, wedges: [u32; 4]) -> bool {
+        if self.uvs.is_empty() {
+            return false;
+        }
+        let [a, b, c, d] = wedges.map(|wedge| self.uvs[wedge as usize]);
+        let area = |a: DVec2, b: DVec2, c: DVec2| (b - a).perp_dot(c - a);
+        let was = area(a, b, c);
+        [area(b, a, d), area(a, d, c), area(d, b, c)]
+            .iter()
+            .any(|is| is * was < 0.0)
+    }
+
+    /// Sets the wedges of a triangle.
+    pub fn set_triangle(&mut self, triangle: u32, wedges: [u32; 3]) {
+        let at = 3 * triangle as usize;
+        self.of_corner[at..at + 3].copy_from_slice(&wedges);
+    }
+
+    /// Lets UVs go on over the surface as vertices move, before they do.
+    pub fn shift(&mut self, net: &TriangleNet, moves: &[DVec3]) {
+        if self.uvs.is_empty() {
+            return;
+        }
+        let mut done = vec![false; self.uvs.len()];
+        for t in 0..net.places() as u32 {
+            let Some(triangle) = net.triangle(t) else {
+                continue;
+            };
+            for (wedge, vertex) in self.of_triangle(3 * t).into_iter().zip(triangle) {
+                if !std::mem::replace(&mut done[wedge as usize], true) {
+                    self.uvs[wedge as usize] = self.moved_uv(wedge, moves[vertex as usize]);
+                }
+            }
+        }
+    }
+
     /// Carries out what was planned; the net has not been changed yet.
     pub fn apply(&mut self, net: &TriangleNet, gone: u32, merge: &Merge) {
         for &(kept, lost, uv) in &merge.pairs[..merge.count] {

@@ -1,0 +1,314 @@
+//! Placing: the vertices of a reduced surface are moved so that it lies as near to the first one
+//! as its triangles can.
+//!
+//! ```text
+//! samples of the first surface ─▶ what faces they lie nearest to, and how far off
+//!     ─▶ moves of the vertices, by least squares ─▶ edges turned ─▶ and again
+//! ```
+//!
+//! Quadrics put a vertex near the planes of what it took in, so that round shapes come out too
+//! large. Here the distances of samples to the faces that they lie nearest to, along the faces'
+//! normals, are made least in the sum of squares (Hoppe, DeRose, Duchamp, McDonald & Stuetzle
+//! 1993, with the distances taken to planes); large ones count more, round by round. The system
+//! has three unknowns a vertex and is solved by conjugate gradients (Hestenes & Stiefel 1952);
+//! moves that change nothing, as along a flat face, are kept small. Vertices on borders, and where
+//! sheets meet, stay. What doesn't make the sum of the fourth powers less is taken back. Cost: a query a sample, some six times.
+
+use super::reduce::Reduction;
+use super::regions::compact;
+use super::surroundings::Kind;
+use super::turn::turn_edges;
+use super::wedges::Wedges;
+use crate::measure::{area_samples, vector_area};
+use crate::mesh::{FaceId, Mesh};
+use crate::spatial::{TriangleTree, closest_on_triangle};
+use crate::topology::TriangleNet;
+use crate::triangulate::quality;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// With more faces than this, it isn't done: quadrics with care for the volume come near enough.
+const LOW: usize = 40_000;
+/// So many samples for each face that is left, and at most so many.
+const PER_FACE: usize = 32;
+const MOST: usize = 640_000;
+/// By how much more a sample counts that lies off as far as is usual, so that the largest
+/// distances fall as well, and at most so many times.
+const LARGE: f64 = 0.5;
+const LARGEST: f64 = 16.0;
+/// How often the samples are looked up anew.
+const ROUNDS: usize = 5;
+/// How strongly vertices are held where nothing depends on them, as a share of what depends on
+/// the others.
+const HOLD: f64 = 1e-4;
+/// Steps of the solver, and what is near enough.
+const STEPS: usize = 100;
+const NEAR: f64 = 1e-3;
+/// By how much a face may turn (cosine), and lose of its shape.
+const TURN: f64 = 0.8;
+const SHAPE: f64 = 0.7;
+
+/// What the samples say of a face.
+#[derive(Clone, Copy, Default)]
+struct Sums {
+    /// Products of the shares of the corners: 00, 11, 22, 01, 12, 20.
+    shares: [f64; 6],
+    /// Shares times distances.
+    off: [f64; 3],
+}
+
+/// Moves the vertices of what is left of a surface towards the first one, and turns edges where
+/// that brings it nearer.
+pub(super) fn place(reduction: &mut Reduction, first: &Mesh) {
+    if reduction.living() > LOW {
+        return;
+    }
+    *reduction = compact(reduction);
+    let count = (reduction.living() * PER_FACE).min(MOST);
+    let mut samples: Vec<Sample> = area_samples(first, count)
+        .into_par_iter()
+        .with_min_len(1024)
+        .map(|(at, face): (DVec3, FaceId)| Sample {
+            at,
+            normal: vector_area(first, face),
+            near: u32::MAX,
+        })
+        .collect();
+    let mut usual = f64::INFINITY;
+    let mut best: Option<(f64, TriangleNet, Option<Wedges>)> = None;
+    for round in 0..=ROUNDS {
+        let net = &reduction.net;
+        let faces: Vec<(u32, [u32; 3])> = (0..net.places() as u32)
+            .filter_map(|t| Some((t, net.triangle(t)?)))
+            .collect();
+        let seen = Seen::of(&mut samples, &faces, &net.positions, usual);
+        if best
+            .as_ref()
+            .is_some_and(|(least, ..)| seen.fourths >= *least)
+        {
+            break;
+        }
+        if round == ROUNDS || seen.fourths == 0.0 {
+            return;
+        }
+        usual = seen.usual;
+        best = Some((seen.fourths, net.clone(), reduction.wedges.clone()));
+        let mut moves = solved(reduction, &faces, &seen.sums);
+        keep_faces(reduction, &faces, &mut moves);
+        reduction.shift(&moves);
+        turn_edges(reduction, &faces, &samples, &seen.of_face);
+    }
+    if let Some((_, net, wedges)) = best {
+        (reduction.net, reduction.wedges) = (net, wedges);
+    }
+}
+
+/// A point of the first surface, and its face's normal.
+pub(super) struct Sample {
+    pub at: DVec3,
+    normal: DVec3,
+    /// The face that it was nearest to last.
+    near: u32,
+}
+
+/// How samples lie to faces.
+struct Seen {
+    /// What they say, by face.
+    sums: Vec<Sums>,
+    /// Which lie nearest to each face.
+    of_face: Vec<Vec<u32>>,
+    squares: f64,
+    fourths: f64,
+    /// The root of the mean square.
+    usual: f64,
+}
+
+impl Seen {
+    fn of(
+        samples: &mut [Sample],
+        faces: &[(u32, [u32; 3])],
+        positions: &[DVec3],
+        usual: f64,
+    ) -> Self {
+        let corners = |face: [u32; 3]| face.map(|v| positions[v as usize]);
+        let tree = TriangleTree::new(faces.par_iter().map(|&(_, face)| corners(face)));
+        let found: Vec<Option<(u32, [f64; 3], f64)>> = samples
+            .par_chunks_mut(256)
+            .flat_map_iter(|few| {
+                // Samples that follow each other lie near each other.
+                let mut near = u32::MAX;
+                let tree = &tree;
+                few.iter_mut().map(move |sample| {
+                    // What lies over the same face as last is not looked up anew.
+                    let last = faces.get(sample.near as usize);
+                    let last = last.and_then(|&(_, face)| told(sample, corners(face), true));
+                    if let Some((shares, off)) = last {
+                        return Some((sample.near, shares, off));
+                    }
+                    near = tree.closest_from(sample.at, near)?.triangle;
+                    sample.near = near;
+                    let (shares, off) = told(sample, corners(faces[near as usize].1), false)?;
+                    Some((near, shares, off))
+                })
+            })
+            .collect();
+        let mut count = 0;
+        let mut seen = Self {
+            sums: vec![Sums::default(); faces.len()],
+            of_face: vec![Vec::new(); faces.len()],
+            squares: 0.0,
+            fourths: 0.0,
+            usual: 0.0,
+        };
+        for (sample, found) in found.into_iter().enumerate() {
+            let Some((face, [a, b, c], off)) = found else {
+                continue;
+            };
+            seen.of_face[face as usize].push(sample as u32);
+            let sum = &mut seen.sums[face as usize];
+            let weight = 1.0 + LARGE * (off / usual).powi(2).min(LARGEST);
+            let products = [a * a, b * b, c * c, a * b, b * c, c * a].map(|x| x * weight);
+            for (own, product) in sum.shares.iter_mut().zip(products) {
+                *own += product;
+            }
+            for (own, share) in sum.off.iter_mut().zip([a, b, c]) {
+                *own += share * off * weight;
+            }
+            count += 1;
+            seen.squares += off * off;
+            seen.fourths += off.powi(4);
+        }
+        seen.usual = (seen.squares / f64::from(count.max(1))).sqrt();
+        seen
+    }
+}
+
+/// What a sample says of the face that it lies nearest to: how its place there is made up of the
+/// corners, and how far off it is along the normal. None where it lies beside the face, by far or,
+/// if `strictly`, at all, or on the other side of a thin wall.
+fn told(sample: &Sample, corners: [DVec3; 3], strictly: bool) -> Option<([f64; 3], f64)> {
+    let [a, b, c] = corners;
+    let area = (b - a).cross(c - a);
+    let twice = area.length();
+    if twice <= 0.0 || sample.normal.dot(area) <= 0.2 * sample.normal.length() * twice {
+        return None;
+    }
+    let own = area / twice;
+    let nearest = closest_on_triangle(sample.at, corners);
+    let way = sample.at - nearest;
+    let off = way.dot(own);
+    if off.abs() < way.length() * if strictly { 1.0 - 1e-9 } else { 0.5 } {
+        return None;
+    }
+    let share = |p: DVec3, q: DVec3| (p - nearest).cross(q - nearest).dot(own) / twice;
+    Some(([share(b, c), share(c, a), share(a, b)], off))
+}
+
+/// The moves that make the sum of squares least.
+fn solved(reduction: &Reduction, faces: &[(u32, [u32; 3])], sums: &[Sums]) -> Vec<DVec3> {
+    let is_free = |v: u32| matches!(reduction.kinds[v as usize], Kind::Inside | Kind::Line);
+    let positions = &reduction.net.positions;
+    let normals = faces.iter().map(|&(_, face)| {
+        let [a, b, c] = reduction.net.points(face);
+        (b - a).cross(c - a).normalize_or_zero()
+    });
+    let normals: Vec<DVec3> = normals.collect();
+    let mut weights = vec![0.0; positions.len()];
+    let mut right = vec![DVec3::ZERO; positions.len()];
+    for (((_, face), sum), &normal) in faces.iter().zip(sums).zip(&normals) {
+        for (i, &v) in face.iter().enumerate().filter(|(_, v)| is_free(**v)) {
+            weights[v as usize] += sum.shares[i];
+            right[v as usize] += normal * sum.off[i];
+        }
+    }
+    let apply = |moves: &[DVec3]| -> Vec<DVec3> {
+        let held = moves.iter().zip(&weights);
+        let mut out: Vec<DVec3> = held.map(|(by, weight)| *by * (HOLD * weight)).collect();
+        for (((_, face), sum), &normal) in faces.iter().zip(sums).zip(&normals) {
+            let [a, b, c] = face.map(|v| moves[v as usize].dot(normal));
+            let [aa, bb, cc, ab, bc, ca] = sum.shares;
+            let along = [
+                aa * a + ab * b + ca * c,
+                ab * a + bb * b + bc * c,
+                ca * a + bc * b + cc * c,
+            ];
+            for (&v, along) in face.iter().zip(along).filter(|(v, _)| is_free(**v)) {
+                out[v as usize] += normal * along;
+            }
+        }
+        out
+    };
+    let mut moves = conjugate_gradients(apply, right);
+    // What lies on a line stays on it, seen from above.
+    let mut ways = vec![DVec3::ZERO; positions.len()];
+    for ((_, face), &normal) in faces.iter().zip(&normals) {
+        face.iter().for_each(|&v| ways[v as usize] += normal);
+    }
+    for (v, by) in moves.iter_mut().enumerate() {
+        if reduction.kinds[v] == Kind::Line {
+            *by = by.project_onto_normalized(ways[v].normalize_or_zero());
+        }
+    }
+    moves
+}
+
+fn conjugate_gradients(apply: impl Fn(&[DVec3]) -> Vec<DVec3>, right: Vec<DVec3>) -> Vec<DVec3> {
+    let dot = |a: &[DVec3], b: &[DVec3]| a.iter().zip(b).map(|(a, b)| a.dot(*b)).sum::<f64>();
+    let mut found = vec![DVec3::ZERO; right.len()];
+    let mut rest = right;
+    let mut way = rest.clone();
+    let mut size = dot(&rest, &rest);
+    let enough = size * NEAR * NEAR;
+    for _ in 0..STEPS {
+        if size <= enough || size == 0.0 {
+            break;
+        }
+        let image = apply(&way);
+        let bend = dot(&way, &image);
+        if bend <= 0.0 {
+            break;
+        }
+        let step = size / bend;
+        for i in 0..found.len() {
+            found[i] += way[i] * step;
+            rest[i] -= image[i] * step;
+        }
+        let next = dot(&rest, &rest);
+        for (own, rest) in way.iter_mut().zip(&rest) {
+            *own = *rest + *own * (next / size);
+        }
+        size = next;
+    }
+    found
+}
+
+/// Takes back the moves that would turn a face or its UVs, or spoil its shape.
+fn keep_faces(reduction: &Reduction, faces: &[(u32, [u32; 3])], moves: &mut [DVec3]) {
+    loop {
+        let spoilt: Vec<[u32; 3]> = faces
+            .par_iter()
+            .with_min_len(1024)
+            .filter(|&&(t, face)| {
+                let old = reduction.net.points(face);
+                let own = face.map(|v| moves[v as usize]);
+                if own == [DVec3::ZERO; 3] {
+                    return false;
+                }
+                let new = [0, 1, 2].map(|i| old[i] + own[i]);
+                let area = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
+                let (was, is) = (area(old), area(new));
+                let wedges = reduction.wedges.as_ref();
+                was.dot(is) <= TURN * was.length() * is.length()
+                    || quality(new) < SHAPE * quality(old)
+                    || wedges.is_some_and(|wedges| wedges.would_turn(t, own))
+            })
+            .map(|&(_, face)| face)
+            .collect();
+        if spoilt.is_empty() {
+            return;
+        }
+        for vertex in spoilt.into_iter().flatten() {
+            moves[vertex as usize] = DVec3::ZERO;
+        }
+    }
+}
