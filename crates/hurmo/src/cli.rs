@@ -1,8 +1,8 @@
 //! The command line.
 
 use crate::commands::{
-    audit, brief, checks, compare, convert, decimate, demo, fill, mend, parts, picture, prep,
-    remesh,
+    audit, brief, checks, compare, convert, decimate, demo, fill, ladder, mend, parts, picture,
+    prep, remesh,
 };
 use clap::{Parser, Subcommand};
 use hurmo_core::units::{Axis, Unit};
@@ -41,6 +41,8 @@ pub enum Command {
     Fill(fill::Arguments),
     /// Reduce to a budget of triangles
     Decimate(decimate::Arguments),
+    /// Reduce to several budgets at once, and show them side by side
+    Ladder(ladder::Arguments),
     /// How far two models lie apart, where, and what else differs
     Compare(compare::Arguments),
     /// Rebuild with even triangles

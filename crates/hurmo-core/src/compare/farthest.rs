@@ -4,8 +4,10 @@
 //! The distance to one triangle is convex, so that over a piece of a face it is nowhere more than
 //! at the piece's corners; and the distance to a surface is no more than that to any triangle of
 //! it. That, and how far a piece reaches from its corners, bounds it from above. Pieces that may
-//! hold a point farther than the farthest known are cut in four, those that may hold the farthest
-//! first, until none is left or the bound lies close above what is known.
+//! hold a point farther than the farthest known are cut, those that may hold the farthest first,
+//! until none is left or the bound lies close above what is known. Sides are cut where what is
+//! nearest to one end gives way to what is nearest to the other, so that the parts soon lie over
+//! one triangle each, for which the bound is exact.
 //! Where only a limit matters, each face is looked at by itself, and cut until it keeps within.
 //! Cost: a query a corner, and up to [`PATIENCE`] more, or [`PIECES`] a face.
 
@@ -21,8 +23,11 @@ use std::collections::BinaryHeap;
 
 /// How close the bound must come, as a share of what is known.
 const CLOSE: f64 = 0.01;
-/// How many pieces are cut at most.
-const PATIENCE: usize = 200_000;
+/// No side is cut nearer to an end than this.
+const THIN: f64 = 0.02;
+/// How many pieces are cut at most, and how many at a time.
+const PATIENCE: usize = 2_000_000;
+const TURN: usize = 16_384;
 /// How many pieces of a face are looked at, at most, to prove that it keeps within a limit.
 const PIECES: u32 = 50_000;
 
@@ -151,24 +156,35 @@ impl<'a> Search<'a> {
             })
             .collect();
         let mut heap = BinaryHeap::from(pieces);
-        let mut at_most = limit;
-        for left in (0..PATIENCE).rev() {
+        let mut at_most;
+        let mut left = PATIENCE;
+        loop {
             at_most = close(known);
-            let Some(piece) = heap.pop().filter(|piece| piece.at_most > at_most) else {
+            let mut turn = Vec::new();
+            while let Some(piece) = heap.peek()
+                && piece.at_most > at_most
+                && turn.len() < TURN
+            {
+                turn.extend(heap.pop());
+            }
+            let Some(first) = turn.first() else {
                 break;
             };
             if left == 0 {
-                at_most = piece.at_most;
+                at_most = first.at_most;
                 break;
             }
-            let quarters = self.ground.quarters(piece.corners);
-            known = quarters[3].into_iter().fold(known, farther);
-            for corners in quarters {
-                let part = self.ground.piece(corners);
-                if part.at_most > close(known) {
-                    heap.push(part);
-                }
-            }
+            left = left.saturating_sub(turn.len());
+            let parts: Vec<Piece> = turn
+                .into_par_iter()
+                .with_min_len(64)
+                .flat_map_iter(|piece| self.ground.parts(piece.corners))
+                .map(|corners| self.ground.piece(corners))
+                .collect();
+            let corners = parts.iter().flat_map(|part| part.corners);
+            known = corners.fold(known, farther);
+            let limit = close(known);
+            heap.extend(parts.into_iter().filter(|part| part.at_most > limit));
         }
         Farthest {
             distance: known.distance,
@@ -194,11 +210,43 @@ impl Ground<'_> {
         }
     }
 
-    /// A piece cut at the middles of its sides; the last part has all three of these.
-    fn quarters(&self, [a, b, c]: [Corner; 3]) -> [[Corner; 3]; 4] {
-        let [ab, bc, ca] = [(a, b), (b, c), (c, a)]
-            .map(|(p, q)| self.corner((p.at + q.at) / 2.0, Some(p.triangle)));
-        [[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]]
+    /// A piece cut where what is nearest changes: in three if two corners have the same triangle
+    /// nearest, else in four.
+    fn parts(&self, corners: [Corner; 3]) -> Vec<[Corner; 3]> {
+        for turn in 0..3 {
+            let [a, b, c] = [0, 1, 2].map(|i| corners[(turn + i) % 3]);
+            if a.triangle == b.triangle && b.triangle != c.triangle {
+                let (ca, bc) = (self.change(a, c), self.change(b, c));
+                return vec![[a, b, bc], [a, bc, ca], [ca, bc, c]];
+            }
+        }
+        let [a, b, c] = corners;
+        let [ab, bc, ca] = [(a, b), (b, c), (c, a)].map(|(p, q)| self.change(p, q));
+        vec![[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]]
+    }
+
+    /// The point between two corners where the triangle that is nearest to one and that nearest to
+    /// the other are as far away; not quite at an end.
+    fn change(&self, one: Corner, two: Corner) -> Corner {
+        let [near, far] = [one, two].map(|corner| self.triangles[corner.triangle as usize]);
+        let at = |share: f64| one.at.lerp(two.at, share);
+        let is_nearer_one = |share: f64| {
+            let point = at(share);
+            let to = |triangle| closest_on_triangle(point, triangle).distance_squared(point);
+            to(near) < to(far)
+        };
+        let (mut low, mut high) = (0.0, 1.0);
+        if one.triangle != two.triangle {
+            for _ in 0..8 {
+                let middle = (low + high) / 2.0;
+                match is_nearer_one(middle) {
+                    true => low = middle,
+                    false => high = middle,
+                }
+            }
+        }
+        let share = f64::clamp((low + high) / 2.0, THIN, 1.0 - THIN);
+        self.corner(at(share), Some(one.triangle))
     }
 
     /// Whether it is proved that no point of a piece lies further off than a limit, with so many
@@ -210,7 +258,7 @@ impl Ground<'_> {
         *left -= 1;
         self.piece(corners).at_most <= limit
             || self
-                .quarters(corners)
+                .parts(corners)
                 .into_iter()
                 .all(|part| self.holds(part, limit, left))
     }

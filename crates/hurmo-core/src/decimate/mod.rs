@@ -29,7 +29,7 @@ mod turn;
 mod wedges;
 mod within;
 
-use crate::mesh::{FaceTags, Mesh, Model, VertexId};
+use crate::mesh::{FaceId, FaceTags, Mesh, Model, VertexId};
 use crate::progress::Observer;
 use crate::topology::TriangleNet;
 use crate::triangulate::all_triangles;
@@ -79,34 +79,14 @@ fn decimate_in_regions(
     region: usize,
     observer: &dyn Observer,
 ) -> Outcome {
-    let (triangles, from) = all_triangles(&model.mesh);
-    let polygons_cut = model.mesh.faces().filter(|(_, f)| f.len() > 3).count();
-    let before = triangles.len();
     let least = options.to.unwrap_or(1);
-    if before <= least {
-        return Outcome {
-            model: model.clone(),
-            before,
-            polygons_cut: 0,
-            stopped_by: None,
-            held: None,
-            normals_anew: false,
-        };
-    }
-    let net = TriangleNet::new(model.mesh.positions().to_vec(), &triangles);
-    let centre = crate::measure::bounds(&model.mesh).map_or(DVec3::ZERO, |b| b.middle());
-    let wedges = Wedges::of(model, &net, &triangles, &from, centre);
-    drop(triangles);
-    let rules = Rules {
-        flat: options.flat,
-        ..Rules::plain(centre, region)
+    let Some((work, mut reduction)) = Work::begin(model, least, options.flat, region) else {
+        return untouched(model);
     };
-    let mut reduction = Reduction::new(net, wedges, model.attributes.colors.clone(), rules);
-    let original = &model.mesh;
     let (reached, held) = match (options.flat, options.within) {
         (None, None) => {
             let reached = reduction.run(least, observer);
-            place::place(&mut reduction, original);
+            place::place(&mut reduction, &model.mesh);
             (reached, None)
         }
         (Some(_), _) => {
@@ -114,36 +94,122 @@ fn decimate_in_regions(
             (true, None)
         }
         (None, Some(within)) => {
-            let stuck = within::reduce_within(&mut reduction, original, within, least, observer);
+            let first = &model.mesh;
+            let stuck = within::reduce_within(&mut reduction, first, within, least, observer);
             (!stuck, Some(within))
         }
     };
-    let Reduction {
-        net,
-        wedges,
-        colors,
-        origins,
-        ..
-    } = reduction;
-    let tags = &model.attributes.tags;
-    let face_tag = |t: usize| match tags.is_empty() {
-        true => 0,
-        false => tags.of_face[from[origins[t] as usize].index()],
+    work.end(reduction, reached, held)
+}
+
+/// Reduces a model to several budgets on one way down; the outcomes are in the order of the
+/// budgets, falling, each budget once.
+pub fn ladder(model: &Model, budgets: &[usize], observer: &dyn Observer) -> Vec<Outcome> {
+    let mut budgets = budgets.to_vec();
+    budgets.sort_unstable_by(|a, b| b.cmp(a));
+    budgets.dedup();
+    let Some(&least) = budgets.last() else {
+        return Vec::new();
     };
-    let mut reduced = model_of(&net, colors, face_tag, model);
-    if let Some(wedges) = &wedges {
-        reduced.attributes.uvs = wedges.uvs(&net);
-        reduced.attributes.normals = wedges.normals(&net);
+    let Some((work, mut reduction)) = Work::begin(model, least, None, REGION) else {
+        return vec![untouched(model); budgets.len()];
+    };
+    let mut outcomes = Vec::new();
+    for to in budgets {
+        if work.before <= to {
+            outcomes.push(untouched(model));
+            continue;
+        }
+        let reached = reduction.run(to, observer);
+        // The way down goes on from where quadrics put the vertices.
+        let mut rung = regions::compact(&reduction);
+        place::place(&mut rung, &model.mesh);
+        outcomes.push(work.end(rung, reached, None));
     }
+    outcomes
+}
+
+/// What comes of a model that is small enough.
+fn untouched(model: &Model) -> Outcome {
     Outcome {
-        normals_anew: reduced.attributes.normals.is_some(),
-        model: reduced,
-        before,
-        polygons_cut,
-        held,
-        stopped_by: (!reached).then_some(
-            "every edge left would make a non-manifold edge, turn a face over or take a part away",
-        ),
+        model: model.clone(),
+        before: all_triangles(&model.mesh).0.len(),
+        polygons_cut: 0,
+        stopped_by: None,
+        held: None,
+        normals_anew: false,
+    }
+}
+
+/// What reductions of a model have in common.
+struct Work<'m> {
+    model: &'m Model,
+    /// Of which face each triangle is.
+    from: Vec<FaceId>,
+    before: usize,
+    polygons_cut: usize,
+}
+
+impl<'m> Work<'m> {
+    /// A reduction at its start; `None` if there are no more than `least` triangles.
+    fn begin(
+        model: &'m Model,
+        least: usize,
+        flat: Option<f64>,
+        region: usize,
+    ) -> Option<(Self, Reduction)> {
+        let (triangles, from) = all_triangles(&model.mesh);
+        if triangles.len() <= least {
+            return None;
+        }
+        let net = TriangleNet::new(model.mesh.positions().to_vec(), &triangles);
+        let centre = crate::measure::bounds(&model.mesh).map_or(DVec3::ZERO, |b| b.middle());
+        let wedges = Wedges::of(model, &net, &triangles, &from, centre);
+        let work = Self {
+            model,
+            before: triangles.len(),
+            polygons_cut: model.mesh.faces().filter(|(_, f)| f.len() > 3).count(),
+            from,
+        };
+        drop(triangles);
+        let rules = Rules {
+            flat,
+            ..Rules::plain(centre, region)
+        };
+        let colors = model.attributes.colors.clone();
+        Some((work, Reduction::new(net, wedges, colors, rules)))
+    }
+
+    /// What came of it.
+    fn end(&self, reduction: Reduction, reached: bool, held: Option<f64>) -> Outcome {
+        let Reduction {
+            net,
+            wedges,
+            colors,
+            origins,
+            ..
+        } = reduction;
+        let tags = &self.model.attributes.tags;
+        let face_tag = |t: usize| match tags.is_empty() {
+            true => 0,
+            false => tags.of_face[self.from[origins[t] as usize].index()],
+        };
+        let mut reduced = model_of(&net, colors, face_tag, self.model);
+        if let Some(wedges) = &wedges {
+            reduced.attributes.uvs = wedges.uvs(&net);
+            reduced.attributes.normals = wedges.normals(&net);
+        }
+        Outcome {
+            normals_anew: reduced.attributes.normals.is_some(),
+            model: reduced,
+            before: self.before,
+            polygons_cut: self.polygons_cut,
+            held,
+            stopped_by: (!reached).then_some(
+                "every edge left would make a non-manifold edge, turn a face over or take a part \
+                 away",
+            ),
+        }
     }
 }
 

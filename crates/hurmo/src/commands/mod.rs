@@ -8,6 +8,7 @@ pub mod convert;
 pub mod decimate;
 pub mod demo;
 pub mod fill;
+pub mod ladder;
 pub mod mend;
 pub mod parts;
 pub mod picture;
@@ -29,6 +30,7 @@ pub fn run(command: Command, session: &Session) -> Result<Ending> {
         Command::Fill(arguments) => fill::run(&arguments, session),
         Command::Compare(arguments) => compare::run(&arguments, session),
         Command::Decimate(arguments) => decimate::run(&arguments, session),
+        Command::Ladder(arguments) => ladder::run(&arguments, session),
         Command::Remesh(arguments) => remesh::run(&arguments, session),
         Command::Convert(arguments) => convert::run(&arguments, session),
         Command::Prep(arguments) => prep::run(&arguments, session),

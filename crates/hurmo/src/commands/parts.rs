@@ -293,7 +293,8 @@ fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Endi
     Ok(Ending::Clear)
 }
 
-fn stem(path: &Path) -> String {
+/// The name of a file without its ending.
+pub(super) fn stem(path: &Path) -> String {
     path.file_stem()
         .unwrap_or_default()
         .to_string_lossy()

@@ -2,6 +2,7 @@
 
 mod audit_text;
 pub mod comparison;
+pub mod ladder;
 mod lines;
 mod merge;
 mod model;

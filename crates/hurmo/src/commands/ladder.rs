@@ -1,0 +1,337 @@
+//! `hurmo ladder`: a model at several budgets, on one way down.
+
+use super::parts::stem;
+use super::picture::name_of;
+use crate::cli::{axis, unit};
+use crate::quantity::{Budget, angle, length_in};
+use crate::report::ladder::{LadderDocument, Pick, RungDocument, Screen};
+use crate::report::{self, AuditDocument};
+use crate::session::{Session, check_target};
+use crate::{Ending, briefs, files, job, out};
+use anyhow::{Context, Result, bail};
+use hurmo_core::audit::{self, Brief};
+use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_core::{Model, compare, decimate};
+use hurmo_formats::{Format, WriteOptions};
+use hurmo_view::{Rung, View, ladder_sheet};
+use std::path::PathBuf;
+
+/// Samples over the area of each rung, for all but the largest distance.
+const SAMPLES: usize = 100_000;
+/// The width of the sheet, in pixels.
+const WIDTH: u32 = 1600;
+
+/// Arguments of `hurmo ladder`.
+#[derive(Debug, clap::Args)]
+#[command(
+    after_help = "DIR gets a file for each rung, named for its budget, a sheet with all of them \
+    (ladder.png), and the table as JSON (ladder.json).\n\nExamples:\n  \
+    hurmo ladder heron.ply -o rungs --to 50%,25%,10%,5k\n  \
+    hurmo ladder heron.ply -o rungs --to 50%,25%,10%,5k --pick 0.1%\n  \
+    hurmo ladder buoy.obj -o lod --to 50%,20%,5% --lod"
+)]
+pub struct Arguments {
+    /// Model file to read
+    #[arg(value_name = "IN")]
+    input: PathBuf,
+    /// Folder for the rungs, the sheet and the table
+    #[arg(short, long, value_name = "DIR")]
+    output: PathBuf,
+    /// The budgets in triangles: 5000, 20k, 1.5M or 12.5%
+    #[arg(long, value_name = "BUDGET,…", value_delimiter = ',', required = true)]
+    to: Vec<Budget>,
+    /// Name the lowest rung that is proved to lie within this distance; exit 1 if there is none
+    #[arg(long, value_name = "LENGTH")]
+    pick: Option<Length>,
+    /// Tell from which distance on each rung may stand in, if it may lie off by so many pixels
+    #[arg(long, value_name = "PIXELS", num_args = 0..=1, default_missing_value = "1",
+        value_parser = pixels)]
+    lod: Option<f64>,
+    /// For --lod: the screen's height in pixels
+    #[arg(long, value_name = "PIXELS", default_value_t = 1080, requires = "lod",
+        value_parser = clap::value_parser!(u32).range(1..))]
+    screen_height: u32,
+    /// For --lod: what is seen from top to bottom, in degrees
+    #[arg(long, value_name = "ANGLE", default_value = "60", requires = "lod",
+        value_parser = field_of_view)]
+    field_of_view: f64,
+    /// The format of the rungs, by its ending, as in ply; else that of IN
+    #[arg(long, value_name = "ENDING")]
+    format: Option<String>,
+    /// Which axis of the model points up in the sheet: x, y or z
+    #[arg(long, default_value = "z", value_parser = axis)]
+    up: Axis,
+    /// Overwrite files that are there
+    #[arg(long)]
+    force: bool,
+    /// Write text rather than binary (STL, PLY)
+    #[arg(long)]
+    ascii: bool,
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
+    #[arg(long = "for", value_name = "BRIEF")]
+    brief: Option<String>,
+    /// What one unit of the model's coordinates is: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    json: bool,
+}
+
+fn pixels(text: &str) -> Result<f64, String> {
+    match text.parse::<f64>() {
+        Ok(pixels) if pixels > 0.0 && pixels.is_finite() => Ok(pixels),
+        _ => Err(format!("'{text}' is no number of pixels; write 1 or 0.5")),
+    }
+}
+
+fn field_of_view(text: &str) -> Result<f64, String> {
+    match angle(text)? {
+        degrees if degrees > 0.0 && degrees < 180.0 => Ok(degrees),
+        _ => Err("a field of view lies between 0 and 180 degrees".into()),
+    }
+}
+
+/// A rung on its way.
+struct Made {
+    target: PathBuf,
+    outcome: decimate::Outcome,
+}
+
+/// Runs `hurmo ladder`.
+pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let ending = ending(arguments)?;
+    if arguments.output.is_file() {
+        bail!(
+            "{}: this is a file, not a folder",
+            arguments.output.display()
+        );
+    }
+    let brief = match &arguments.brief {
+        Some(name) => briefs::find(name)?,
+        None => Brief::general(),
+    };
+    let loaded = session.load(&arguments.input, arguments.unit)?;
+    let model = loaded.model;
+    let triangles = job::triangle_count(&model);
+    if triangles == 0 {
+        bail!("{}: there is no face to reduce", arguments.input.display());
+    }
+    let diagonal = hurmo_core::measure::bounds(&model.mesh).map_or(0.0, |b| b.diagonal());
+    let pick = match arguments.pick {
+        Some(length) => Some(length_in(length, model.unit, diagonal)?),
+        None => None,
+    };
+    let mut budgets: Vec<usize> = arguments
+        .to
+        .iter()
+        .map(|budget| budget.of(triangles).max(1))
+        .collect();
+    budgets.sort_unstable_by(|a, b| b.cmp(a));
+    budgets.dedup();
+    let folder = &arguments.output;
+    let targets: Vec<PathBuf> = file_names(&stem(&arguments.input), &budgets, &ending)
+        .into_iter()
+        .map(|name| folder.join(name))
+        .collect();
+    let sheet = folder.join("ladder.png");
+    let table = folder.join("ladder.json");
+    if folder.is_dir() {
+        for target in targets.iter().chain([&sheet, &table]) {
+            check_target(target, arguments.force)?;
+            if let (Ok(a), Ok(b)) = (target.canonicalize(), arguments.input.canonicalize())
+                && a == b
+            {
+                bail!(
+                    "{}: that is the input; name another folder",
+                    target.display()
+                );
+            }
+        }
+    } else {
+        std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
+    }
+    let outcomes = decimate::ladder(&model, &budgets, &session.progress);
+    let rungs: Vec<Made> = targets
+        .into_iter()
+        .zip(outcomes)
+        .map(|(target, outcome)| Made { target, outcome })
+        .collect();
+    let screen = arguments.lod.map(|error| Screen {
+        error,
+        height: arguments.screen_height,
+        field_of_view: arguments.field_of_view,
+    });
+    let options = audit::Options {
+        brief,
+        ..audit::Options::default()
+    };
+    let mut told = Vec::new();
+    for rung in &rungs {
+        told.push(tell(
+            rung,
+            &model,
+            pick,
+            screen.as_ref(),
+            &options,
+            arguments,
+            session,
+        )?);
+    }
+    let picture = drawn(arguments, (&model, triangles, loaded.bytes), &rungs, &told);
+    files::write(&sheet, &picture.png()?)?;
+    let picked = pick.map(|within| Pick {
+        within,
+        file: told
+            .iter()
+            .rev()
+            .find(|rung| rung.within <= within)
+            .map(|rung| rung.file.clone()),
+    });
+    let sound = told.iter().all(|rung| rung.blocks.is_empty())
+        && picked.as_ref().is_none_or(|pick| pick.file.is_some());
+    let document = LadderDocument {
+        input: arguments.input.display().to_string(),
+        triangles,
+        diagonal,
+        sheet: sheet.display().to_string(),
+        rungs: told,
+        pick: picked,
+        screen,
+    };
+    files::write(&table, report::json(&document).as_bytes())?;
+    session.clear_progress();
+    out::print(&match arguments.json {
+        true => report::json(&document),
+        false => document.text(),
+    });
+    Ok(sound.into())
+}
+
+/// The ending of the rungs' names.
+fn ending(arguments: &Arguments) -> Result<String> {
+    let own = arguments.input.extension().unwrap_or_default();
+    let ending = match &arguments.format {
+        Some(format) => format.trim_start_matches('.').to_lowercase(),
+        None => own.to_string_lossy().into_owned(),
+    };
+    match Format::of_extension(&ending) {
+        Some(_) => Ok(ending),
+        None => bail!("rungs can't be written as '{ending}'; --format names a known one"),
+    }
+}
+
+/// Writes a rung, reads it back, audits it and compares it with the model.
+fn tell(
+    rung: &Made,
+    model: &Model,
+    pick: Option<f64>,
+    screen: Option<&Screen>,
+    audit_options: &audit::Options,
+    arguments: &Arguments,
+    session: &Session,
+) -> Result<RungDocument> {
+    let target = &rung.target;
+    let options = WriteOptions {
+        ascii: arguments.ascii,
+    };
+    let report = hurmo_formats::write(target, &rung.outcome.model, options)?;
+    for lost in &report.lost {
+        session.note(&format!("{}: can't hold {lost}", target.display()));
+    }
+    let mut written = hurmo_formats::read(target).with_context(|| target.display().to_string())?;
+    written.model.unit = written.model.unit.or(model.unit);
+    let audit = audit::audit(&written.model, audit_options, &session.progress);
+    let document = AuditDocument::of(&audit, &written.model, &written.source, false);
+    let compare_options = compare::Options {
+        samples: SAMPLES,
+        within: pick,
+    };
+    let meshes = [&model.mesh, &written.model.mesh];
+    let found = compare::compare(meshes[0], meshes[1], &compare_options, &session.progress)
+        .with_context(|| format!("{}: nothing is left of the model", target.display()))?;
+    let ways = [&found.from_before, &found.from_after];
+    let squares: f64 = ways.iter().map(|way| way.rms * way.rms).sum();
+    let from_distance = screen.map(|screen| screen.distance(found.at_most()));
+    Ok(RungDocument {
+        file: target.display().to_string(),
+        triangles: document.mesh.triangles,
+        bytes: written.bytes,
+        off: found.max().distance,
+        within: found.at_most(),
+        rms: (squares / 2.0).sqrt(),
+        turned: ways[0].turned[1].max(ways[1].turned[1]),
+        blocks: document
+            .blocking()
+            .map(|found| found.check.to_string())
+            .collect(),
+        stopped_by: rung.outcome.stopped_by,
+        from_distance,
+        on_screen: screen
+            .zip(from_distance)
+            .map(|(screen, distance)| screen.share(found.diagonal, distance)),
+    })
+}
+
+/// The sheet: the model first, then its rungs.
+fn drawn(
+    arguments: &Arguments,
+    (model, triangles, bytes): (&Model, usize, u64),
+    rungs: &[Made],
+    told: &[RungDocument],
+) -> hurmo_view::Picture {
+    let mut shown = vec![Rung {
+        mesh: &model.mesh,
+        heading: out::counted(triangles, "triangle"),
+        lines: vec![name_of(&arguments.input), out::bytes(bytes)],
+    }];
+    shown.extend(rungs.iter().zip(told).map(|(rung, told)| Rung {
+        mesh: &rung.outcome.model.mesh,
+        heading: out::counted(told.triangles, "triangle"),
+        lines: vec![
+            format!("{}, {}", name_of(&rung.target), out::bytes(told.bytes)),
+            format!("off by up to {}", out::measure(told.off)),
+            format!("rms {}", out::measure(told.rms)),
+        ],
+    }));
+    let view = View::THREE_QUARTER.with_up(arguments.up);
+    ladder_sheet(&shown, view, WIDTH)
+}
+
+/// A name for each rung: the model's, and its budget in a short form where that tells it from
+/// the others.
+fn file_names(stem: &str, budgets: &[usize], ending: &str) -> Vec<String> {
+    let short = |budget: usize| match budget {
+        0..10_000 => budget.to_string(),
+        10_000..10_000_000 => format!("{}k", (budget + 500) / 1_000),
+        _ => format!("{}M", (budget + 500_000) / 1_000_000),
+    };
+    let is_alone = |name: &str| budgets.iter().filter(|&&b| short(b) == name).count() == 1;
+    budgets
+        .iter()
+        .map(|&budget| {
+            let name = Some(short(budget)).filter(|name| is_alone(name));
+            format!(
+                "{stem}-{}.{ending}",
+                name.unwrap_or_else(|| budget.to_string())
+            )
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::file_names;
+
+    #[test]
+    fn rungs_are_named_for_their_budgets() {
+        let names = file_names("buoy", &[1_250_000, 100_400, 100_001, 5_000], "obj");
+        let expected = [
+            "buoy-1250k.obj",
+            "buoy-100400.obj",
+            "buoy-100001.obj",
+            "buoy-5000.obj",
+        ];
+        assert_eq!(names, expected);
+    }
+}

@@ -1,0 +1,181 @@
+//! What `hurmo ladder` tells.
+
+use super::table::Table;
+use crate::out::{self, measure};
+use serde::Serialize;
+
+/// A model at several budgets.
+#[derive(Clone, Debug, Serialize)]
+pub struct LadderDocument {
+    /// The file that was reduced.
+    pub input: String,
+    /// How many triangles it has.
+    pub triangles: usize,
+    /// The diagonal of its bounds.
+    pub diagonal: f64,
+    /// The sheet with all rungs.
+    pub sheet: String,
+    /// The rungs, from the most triangles to the fewest.
+    pub rungs: Vec<RungDocument>,
+    /// What was asked to be held, and which rung is the lowest that does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pick: Option<Pick>,
+    /// For what switch distances hold.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub screen: Option<Screen>,
+}
+
+/// A model at one budget.
+#[derive(Clone, Debug, Serialize)]
+pub struct RungDocument {
+    /// The file.
+    pub file: String,
+    /// How many triangles it has.
+    pub triangles: usize,
+    /// Its size in bytes.
+    pub bytes: u64,
+    /// How far it lies off at most, as far as was found, in model units.
+    pub off: f64,
+    /// What it is proved to lie within, in model units.
+    pub within: f64,
+    /// The root of the mean square, both ways.
+    pub rms: f64,
+    /// How far the faces turn from the first ones, for 99% of the area, in degrees.
+    pub turned: f64,
+    /// The checks that block.
+    pub blocks: Vec<String>,
+    /// Why the budget was not reached.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stopped_by: Option<&'static str>,
+    /// From this distance of the eye on, what it lies off is not seen, in model units.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub from_distance: Option<f64>,
+    /// How much of the screen's height the model's diagonal takes there.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub on_screen: Option<f64>,
+}
+
+/// A distance to be held.
+#[derive(Clone, Debug, Serialize)]
+pub struct Pick {
+    /// In model units.
+    pub within: f64,
+    /// The lowest rung's file that is proved to hold it.
+    pub file: Option<String>,
+}
+
+/// The screen that switch distances are for.
+#[derive(Clone, Debug, Serialize)]
+pub struct Screen {
+    /// How far off a rung may lie, in pixels.
+    pub error: f64,
+    /// Pixels from top to bottom.
+    pub height: u32,
+    /// What is seen from top to bottom, in degrees.
+    pub field_of_view: f64,
+}
+
+impl Screen {
+    /// From which distance on a length is no longer than the error.
+    pub fn distance(&self, length: f64) -> f64 {
+        length * self.pixels_at_one() / self.error
+    }
+
+    /// The share of the height that a length takes at a distance.
+    pub fn share(&self, length: f64, distance: f64) -> f64 {
+        length * self.pixels_at_one() / (distance * f64::from(self.height))
+    }
+
+    fn pixels_at_one(&self) -> f64 {
+        f64::from(self.height) / (2.0 * (self.field_of_view.to_radians() / 2.0).tan())
+    }
+}
+
+fn lengths(pixels: f64) -> String {
+    let noun = if pixels == 1.0 { "pixel" } else { "pixels" };
+    format!("{} {noun}", measure(pixels))
+}
+
+impl LadderDocument {
+    /// For people.
+    pub fn text(&self) -> String {
+        let mut text = format!(
+            "{}\n  {}, diagonal {}\n\n",
+            out::bold(&self.input),
+            out::counted(self.triangles, "triangle"),
+            measure(self.diagonal)
+        );
+        let mut heads = vec![
+            "rung",
+            ">triangles",
+            ">size",
+            ">off by up to",
+            ">",
+            ">within",
+            ">rms",
+            ">turned by",
+        ];
+        if self.screen.is_some() {
+            heads.extend([">from distance", ">on screen"]);
+        }
+        heads.push("");
+        let mut table = Table::new(&heads);
+        for rung in &self.rungs {
+            table.row(self.row(rung));
+        }
+        text += &table.text();
+        if let Some(screen) = &self.screen {
+            text += &format!(
+                "\n  from distance: where the rung lies off by no more than {} on a screen {} \
+                 pixels high that shows {}°\n",
+                lengths(screen.error),
+                screen.height,
+                screen.field_of_view
+            );
+        }
+        for rung in &self.rungs {
+            if let Some(why) = rung.stopped_by {
+                text += &out::wrapped(&format!("{} stopped early: {why}", rung.file));
+            }
+        }
+        if let Some(pick) = &self.pick {
+            let within = measure(pick.within);
+            text += &match &pick.file {
+                Some(file) => format!(
+                    "\n  {}: the lowest rung within {within}, proved\n",
+                    out::good(file)
+                ),
+                None => format!(
+                    "\n  {}\n",
+                    out::bad(&format!("no rung is proved to lie within {within}"))
+                ),
+            };
+        }
+        text += &format!("\n  all in one view: {}\n", self.sheet);
+        text
+    }
+
+    fn row(&self, rung: &RungDocument) -> Vec<String> {
+        let share = |length: f64| format!("{:.3}%", 100.0 * length / self.diagonal);
+        let mut row = vec![
+            out::tail(&rung.file),
+            out::count(rung.triangles),
+            out::bytes(rung.bytes),
+            measure(rung.off),
+            share(rung.off),
+            measure(rung.within),
+            measure(rung.rms),
+            format!("{:.1}°", rung.turned),
+        ];
+        if self.screen.is_some() {
+            row.push(rung.from_distance.map(measure).unwrap_or_default());
+            let share = rung.on_screen.filter(|share| share.is_finite());
+            row.push(share.map_or_else(String::new, |share| format!("{:.1}%", 100.0 * share)));
+        }
+        row.push(match rung.blocks.is_empty() {
+            true => String::new(),
+            false => out::bad(&format!("blocks: {}", rung.blocks.join(", "))),
+        });
+        row
+    }
+}
