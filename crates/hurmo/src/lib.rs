@@ -6,6 +6,7 @@
 
 pub mod batch;
 pub mod briefs;
+mod care;
 pub mod cli;
 pub mod commands;
 pub mod demo;

@@ -9,6 +9,7 @@ use crate::out::{self, count};
 use crate::story::{Moved, Step};
 use anyhow::Result;
 use hurmo_core::audit::{Audit, Brief, Level};
+use hurmo_core::mesh::PartId;
 use hurmo_core::progress::Observer;
 use hurmo_core::triangulate::Which;
 use hurmo_core::{Model, decimate, fill, mend, remesh};
@@ -171,6 +172,10 @@ pub fn decimated(
             out::counted(outcome.polygons_cut, "polygon")
         ));
     }
+    if !outcome.dropped.is_empty() {
+        let dropped = out::counted(outcome.dropped.len(), "small part");
+        did.push(format!("{dropped} dropped"));
+    }
     if outcome.normals_anew {
         did.push("normals made anew between hard edges".into());
     }
@@ -194,11 +199,21 @@ pub fn decimated(
     let step = Step {
         step: "decimate",
         did,
-        single: Vec::new(),
+        single: dropped_parts(&outcome.dropped),
         left: left.into_iter().collect(),
         moved: Moved::Both.between(&model.mesh, &outcome.model.mesh),
     };
     (outcome.model, step)
+}
+
+/// What is said of parts that a reduction dropped.
+fn dropped_parts(dropped: &[PartId]) -> Vec<String> {
+    let mut names: Vec<String> = dropped
+        .iter()
+        .map(|part| format!("{part} dropped"))
+        .collect();
+    crate::story::shorten(&mut names, 6);
+    names
 }
 
 /// Remeshes a model into triangles.

@@ -18,23 +18,28 @@
 //! regions, many at once (see `regions`).
 //! Cost: O(n log n) time; about 250 bytes a triangle.
 
+mod care;
+mod fit;
 mod place;
 mod quadric;
 mod queue;
 mod reduce;
 mod regions;
+mod small;
 mod surroundings;
 mod sweep;
 mod turn;
 mod wedges;
 mod within;
 
-use crate::mesh::{FaceId, FaceTags, Mesh, Model, VertexId};
+pub use care::{Care, Shares, Weight};
+
+use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};
 use crate::progress::Observer;
-use crate::topology::TriangleNet;
+use crate::topology::{Parts, TriangleNet};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
-use reduce::{Reduction, Rules};
+use reduce::{Counted, Reduction, Rules};
 use regions::REGION;
 use wedges::Wedges;
 
@@ -48,6 +53,13 @@ pub struct Options {
     /// Only what lies flat or straight goes: within this distance of the planes that its place
     /// has taken in, as a root of the mean square, in model units.
     pub flat: Option<f64>,
+    /// What is kept more carefully than the rest.
+    pub care: Care,
+    /// Budgets for some faces each, beside that for all.
+    pub shares: Option<Shares>,
+    /// Parts that reach less far across than this, in model units, may go where that costs
+    /// least, once they are reduced as far as can be; without, none does.
+    pub may_drop_under: Option<f64>,
 }
 
 /// A reduced model.
@@ -63,6 +75,8 @@ pub struct Outcome {
     pub stopped_by: Option<&'static str>,
     /// The distance that is proved to be held, where one was asked for.
     pub held: Option<f64>,
+    /// The parts of which nothing is left.
+    pub dropped: Vec<PartId>,
     /// Whether normals were made anew from the shape; hard edges are kept.
     pub normals_anew: bool,
 }
@@ -80,12 +94,16 @@ fn decimate_in_regions(
     observer: &dyn Observer,
 ) -> Outcome {
     let least = options.to.unwrap_or(1);
-    let Some((work, mut reduction)) = Work::begin(model, least, options.flat, region) else {
+    let Some((work, mut reduction)) = Work::begin(model, least, options, region) else {
         return untouched(model);
     };
     let (reached, held) = match (options.flat, options.within) {
         (None, None) => {
-            let reached = reduction.run(least, observer);
+            let whole = reduction.run(least, observer);
+            let reached = match &reduction.shares {
+                Some(shares) => shares.are_reached(),
+                None => whole,
+            };
             place::place(&mut reduction, &model.mesh);
             (reached, None)
         }
@@ -104,14 +122,23 @@ fn decimate_in_regions(
 
 /// Reduces a model to several budgets on one way down; the outcomes are in the order of the
 /// budgets, falling, each budget once.
-pub fn ladder(model: &Model, budgets: &[usize], observer: &dyn Observer) -> Vec<Outcome> {
+pub fn ladder(
+    model: &Model,
+    budgets: &[usize],
+    care: &Care,
+    observer: &dyn Observer,
+) -> Vec<Outcome> {
+    let options = &Options {
+        care: care.clone(),
+        ..Options::default()
+    };
     let mut budgets = budgets.to_vec();
     budgets.sort_unstable_by(|a, b| b.cmp(a));
     budgets.dedup();
     let Some(&least) = budgets.last() else {
         return Vec::new();
     };
-    let Some((work, mut reduction)) = Work::begin(model, least, None, REGION) else {
+    let Some((work, mut reduction)) = Work::begin(model, least, options, REGION) else {
         return vec![untouched(model); budgets.len()];
     };
     let mut outcomes = Vec::new();
@@ -137,6 +164,7 @@ fn untouched(model: &Model) -> Outcome {
         polygons_cut: 0,
         stopped_by: None,
         held: None,
+        dropped: Vec::new(),
         normals_anew: false,
     }
 }
@@ -155,7 +183,7 @@ impl<'m> Work<'m> {
     fn begin(
         model: &'m Model,
         least: usize,
-        flat: Option<f64>,
+        options: &Options,
         region: usize,
     ) -> Option<(Self, Reduction)> {
         let (triangles, from) = all_triangles(&model.mesh);
@@ -173,11 +201,62 @@ impl<'m> Work<'m> {
         };
         drop(triangles);
         let rules = Rules {
-            flat,
-            ..Rules::plain(centre, region)
+            flat: options.flat,
+            // What counts for all must be counted by one.
+            ..Rules::plain(
+                centre,
+                if options.shares.is_some() {
+                    usize::MAX / 16
+                } else {
+                    region
+                },
+            )
         };
         let colors = model.attributes.colors.clone();
-        Some((work, Reduction::new(net, wedges, colors, rules)))
+        let face = |t: u32| work.from[t as usize].index();
+        let about = (
+            &options.care,
+            &face as _,
+            &model.attributes.tags.of_face[..],
+        );
+        let mut reduction = Reduction::new(net, wedges, colors, rules, about);
+        reduction.shares = options.shares.as_ref().map(|shares| work.counted(shares));
+        reduction.small = options
+            .may_drop_under
+            .map(|under| small::small_parts(model, under));
+        Some((work, reduction))
+    }
+
+    /// The parts of which no triangle is left.
+    fn gone(&self, left: &[bool]) -> Vec<PartId> {
+        if left.is_empty() {
+            return Vec::new();
+        }
+        let mesh = &self.model.mesh;
+        let parts = Parts::of(mesh);
+        let mut is_left = vec![false; parts.len()];
+        for (&face, _) in self.from.iter().zip(left).filter(|(_, left)| **left) {
+            if let Some(part) = parts.of_face(mesh, face) {
+                is_left[part.index()] = true;
+            }
+        }
+        let gone = (0..parts.len()).filter(|&part| !is_left[part]);
+        gone.map(PartId::new).collect()
+    }
+
+    /// Budgets with what there is of each.
+    fn counted(&self, shares: &Shares) -> Counted {
+        let faces = self.from.iter();
+        let of_origin: Vec<u32> = faces.map(|face| shares.of_face[face.index()]).collect();
+        let mut living = vec![0; shares.budgets.len()];
+        of_origin
+            .iter()
+            .for_each(|&share| living[share as usize] += 1);
+        Counted {
+            of_origin,
+            living,
+            budgets: shares.budgets.clone(),
+        }
     }
 
     /// What came of it.
@@ -187,6 +266,7 @@ impl<'m> Work<'m> {
             wedges,
             colors,
             origins,
+            small,
             ..
         } = reduction;
         let tags = &self.model.attributes.tags;
@@ -194,6 +274,11 @@ impl<'m> Work<'m> {
             true => 0,
             false => tags.of_face[self.from[origins[t] as usize].index()],
         };
+        let mut left = vec![false; if small.is_some() { self.before } else { 0 }];
+        if small.is_some() {
+            let living = (0..net.places()).filter(|&t| net.triangle(t as u32).is_some());
+            living.for_each(|t| left[origins[t] as usize] = true);
+        }
         let mut reduced = model_of(&net, colors, face_tag, self.model);
         if let Some(wedges) = &wedges {
             reduced.attributes.uvs = wedges.uvs(&net);
@@ -205,6 +290,7 @@ impl<'m> Work<'m> {
             before: self.before,
             polygons_cut: self.polygons_cut,
             held,
+            dropped: self.gone(&left),
             stopped_by: (!reached).then_some(
                 "every edge left would make a non-manifold edge, turn a face over or take a part \
                  away",
@@ -259,6 +345,8 @@ pub(crate) fn model_of(
 mod accuracy_tests;
 #[cfg(test)]
 mod attribute_tests;
+#[cfg(test)]
+mod care_tests;
 #[cfg(test)]
 mod region_tests;
 #[cfg(test)]

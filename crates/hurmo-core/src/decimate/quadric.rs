@@ -32,6 +32,15 @@ impl Quadric {
         }
     }
 
+    /// The squared distance to a point.
+    pub fn place(point: DVec3, weight: f64) -> Self {
+        Self {
+            a: [weight, 0.0, 0.0, weight, 0.0, weight],
+            b: point * -weight,
+            c: point.length_squared() * weight,
+        }
+    }
+
     /// The error at a point.
     #[inline]
     pub fn at(&self, p: DVec3) -> f64 {

@@ -1,8 +1,9 @@
 //! The reduction itself: which collapses are allowed, and where the new vertex goes.
 
+use super::care::Care;
 use super::quadric::Quadric;
 use super::regions::reduce_in_regions;
-use super::surroundings::{Kind, surroundings};
+use super::surroundings::{Ground, Kind, surroundings};
 use super::sweep::{Next, Sweep};
 use super::wedges::Wedges;
 use crate::mesh::{Mesh, VertexId};
@@ -42,7 +43,20 @@ pub(super) struct Reduction {
     /// By the place of a triangle, which of the model's it is.
     pub origins: Vec<u32>,
     pub rules: Rules,
+    /// What budgets there are for some triangles each.
+    pub shares: Option<Counted>,
+    /// By vertex, how far its part reaches across, if it may go; none where no part may.
+    pub small: Option<Vec<Option<f32>>>,
     marks: Marks,
+}
+
+/// Budgets, and what is left of each.
+#[derive(Clone)]
+pub(super) struct Counted {
+    /// By the model's triangle, which budget it counts towards.
+    pub of_origin: Vec<u32>,
+    pub living: Vec<usize>,
+    pub budgets: Vec<usize>,
 }
 
 /// What a reduction keeps to.
@@ -57,6 +71,14 @@ pub(super) struct Rules {
     pub worst_quality: f64,
     /// How many triangles a region has, at most.
     pub region: usize,
+}
+
+impl Counted {
+    /// Whether each is within its budget.
+    pub fn are_reached(&self) -> bool {
+        let mut pairs = self.living.iter().zip(&self.budgets);
+        pairs.all(|(living, budget)| living <= budget)
+    }
 }
 
 impl Rules {
@@ -77,12 +99,21 @@ impl Reduction {
         wedges: Option<Wedges>,
         colors: Option<Vec<[f32; 4]>>,
         rules: Rules,
+        (care, face, tags): (&Care, &(dyn Fn(u32) -> usize + Sync), &[u32]),
     ) -> Self {
         let count = net.positions.len();
+        let ground = Ground {
+            net: &net,
+            wedges: wedges.as_ref(),
+            care,
+            face,
+            tags,
+            centre: rules.centre,
+        };
         let (quadrics, kinds) = (0..count as u32)
             .into_par_iter()
             .with_min_len(1024)
-            .map(|v| surroundings(&net, wedges.as_ref(), v, rules.centre))
+            .map(|v| surroundings(&ground, v))
             .unzip();
         Self {
             colors,
@@ -92,29 +123,32 @@ impl Reduction {
             origins: (0..net.places() as u32).collect(),
             rules,
             marks: Marks::new(count),
+            shares: None,
+            small: None,
             net,
         }
     }
 
-    /// Another surface, reduced by the same rules.
-    pub fn like(
+    /// Some of the triangles by themselves: a net over these vertices, in which those of these
+    /// kinds are.
+    pub fn part(
         &self,
         net: TriangleNet,
-        quadrics: Vec<Quadric>,
+        (vertices, triangles): (&[u32], &[u32]),
         kinds: Vec<Kind>,
-        origins: Vec<u32>,
         wedges: Option<Wedges>,
-        colors: Option<Vec<[f32; 4]>>,
     ) -> Self {
         Self {
             marks: Marks::new(net.positions.len()),
             net,
-            colors,
+            colors: self.colors.as_ref().map(|all| pick(all, vertices)),
             wedges,
-            quadrics,
+            quadrics: pick(&self.quadrics, vertices),
             kinds,
-            origins,
+            origins: pick(&self.origins, triangles),
             rules: self.rules,
+            shares: self.shares.clone(),
+            small: self.small.as_ref().map(|all| pick(all, vertices)),
         }
     }
 
@@ -246,6 +280,16 @@ impl Reduction {
         Some((keep, gone, best.unwrap_or(end)))
     }
 
+    /// Whether an edge may never go, since what lies at it is within its budget.
+    pub fn is_done(&self, a: u32, b: u32) -> bool {
+        self.shares.as_ref().is_some_and(|shares| {
+            self.net.on_edge(a, b).any(|(t, _)| {
+                let share = shares.of_origin[self.origins[t as usize] as usize] as usize;
+                shares.living[share] <= shares.budgets[share]
+            })
+        })
+    }
+
     /// Makes one vertex of an edge's two, if that is allowed; says which stayed and which went.
     pub fn try_collapse(&mut self, a: u32, b: u32) -> Option<(u32, u32)> {
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
@@ -266,6 +310,12 @@ impl Reduction {
         if let Some(wedges) = &mut self.wedges {
             let merge = wedges.merge(&self.net, keep, gone, placement.at)?;
             wedges.apply(&self.net, gone, &merge);
+        }
+        if let Some(shares) = &mut self.shares {
+            for (t, _) in self.net.on_edge(keep, gone) {
+                let share = shares.of_origin[self.origins[t as usize] as usize];
+                shares.living[share as usize] -= 1;
+            }
         }
         self.net.collapse(keep, gone);
         self.net.positions[keep as usize] = placement.at;
@@ -344,4 +394,9 @@ impl Reduction {
                 })
             })
     }
+}
+
+/// Those of a list that are asked for.
+pub(super) fn pick<T: Copy>(all: &[T], which: &[u32]) -> Vec<T> {
+    which.iter().map(|&i| all[i as usize]).collect()
 }

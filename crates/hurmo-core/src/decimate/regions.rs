@@ -12,7 +12,7 @@
 //! one sweep over everything. The regions depend on the surface alone, and so does the result,
 //! whatever the number of threads. Cost: a copy of the surface, besides the sweep.
 
-use super::reduce::Reduction;
+use super::reduce::{Reduction, pick};
 use super::surroundings::Kind;
 use super::sweep::{Next, Sweep};
 use crate::mesh::VertexId;
@@ -248,24 +248,13 @@ fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part 
         true => Kind::Held,
         false => whole.kinds[vertex as usize],
     });
-    let reduction = whole.like(
-        net,
-        pick(&whole.quadrics, &vertices),
-        kinds.collect(),
-        pick(&whole.origins, list),
-        wedges,
-        whole.colors.as_ref().map(|colors| pick(colors, &vertices)),
-    );
+    let reduction = whole.part(net, (&vertices, list), kinds.collect(), wedges);
     Part {
         reduction,
         vertices,
         wedges: wedge_names,
         held,
     }
-}
-
-fn pick<T: Copy>(all: &[T], which: &[u32]) -> Vec<T> {
-    which.iter().map(|&i| all[i as usize]).collect()
 }
 
 /// Puts what regions have become back into the whole.

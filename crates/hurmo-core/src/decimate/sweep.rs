@@ -60,7 +60,7 @@ impl Sweep {
             };
             let (a, b) = (self.settled(entry.a), self.settled(entry.b));
             let (a, b) = (a.min(b), a.max(b));
-            if a == b {
+            if a == b || reduction.net.on_edge(a, b).next().is_none() {
                 continue;
             }
             let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
@@ -71,10 +71,15 @@ impl Sweep {
                 }
                 continue;
             }
-            if reduction.is_no_flat(a, b) {
+            if reduction.is_no_flat(a, b) || reduction.is_done(a, b) {
                 continue;
             }
             let Some((keep, gone)) = reduction.try_collapse(a, b) else {
+                let drop = reduction.cost_to_drop(a);
+                if drop.is_some_and(|cost| cost <= entry.cost()) {
+                    reduction.drop_part(a);
+                    continue;
+                }
                 // Tried again when what costs four times as much has gone.
                 let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
                 if later < f64::from(f32::MAX) {

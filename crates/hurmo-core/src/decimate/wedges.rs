@@ -11,6 +11,7 @@
 //! Cost: some steps for each triangle round a vertex; 12 bytes a triangle, and 88 a wedge that
 //! has UVs.
 
+use super::fit::Fit;
 use crate::mesh::{CornerLayer, FaceId, Model, NO_VALUE, VertexId};
 use crate::topology::TriangleNet;
 use glam::{DVec2, DVec3};
@@ -35,53 +36,6 @@ pub(super) struct Wedges {
     has_normals: bool,
     /// What places are measured from, for precision.
     centre: DVec3,
-}
-
-/// Sums, by area, of how UVs go on over a plane: `across · (place - centre) + start` for each of
-/// the two, over `weight`.
-#[derive(Clone, Copy, Default)]
-struct Fit {
-    across: [DVec3; 2],
-    start: DVec2,
-    weight: f64,
-}
-
-impl Fit {
-    /// Of a triangle, none if it has no area.
-    fn of([a, b, c]: [DVec3; 3], uvs: [DVec2; 3]) -> Self {
-        let normal = (b - a).cross(c - a);
-        let square = normal.length_squared();
-        let finite = uvs.iter().all(|uv| uv.is_finite());
-        if square <= 0.0 || !finite {
-            return Self::default();
-        }
-        let weight = square.sqrt();
-        // How fast the share of each corner grows, by place.
-        let grows = |p: DVec3, q: DVec3| normal.cross(q - p) / square;
-        let (by_b, by_c) = (grows(c, a), grows(a, b));
-        let (to_b, to_c) = (uvs[1] - uvs[0], uvs[2] - uvs[0]);
-        let across = [0, 1].map(|k| by_b * to_b[k] + by_c * to_c[k]);
-        let start = uvs[0] - DVec2::new(across[0].dot(a), across[1].dot(a));
-        Self {
-            across: across.map(|across| across * weight),
-            start: start * weight,
-            weight,
-        }
-    }
-
-    fn plus(self, other: Self) -> Self {
-        Self {
-            across: [0, 1].map(|k| self.across[k] + other.across[k]),
-            start: self.start + other.start,
-            weight: self.weight + other.weight,
-        }
-    }
-
-    /// The UV at a place; not finite without any triangle.
-    fn at(&self, place: DVec3) -> DVec2 {
-        let along = DVec2::new(self.across[0].dot(place), self.across[1].dot(place));
-        (along + self.start) / self.weight
-    }
 }
 
 /// What becomes of wedges when an edge becomes a vertex: which takes in which, and its UV.
@@ -332,9 +286,7 @@ impl Wedges {
         if by == DVec3::ZERO {
             return own;
         }
-        let fit = self.fits[wedge as usize];
-        let along = [0, 1].map(|k| fit.across[k].dot(by) / fit.weight);
-        let to = own + DVec2::from_array(along);
+        let to = own + self.fits[wedge as usize].change(by);
         if to.is_finite() { to } else { own }
     }
 

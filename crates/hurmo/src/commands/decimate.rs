@@ -1,6 +1,7 @@
 //! `hurmo decimate`: reduces to a budget.
 
 use crate::Ending;
+use crate::care::{CareArguments, Each};
 use crate::job::{Job, JobArguments};
 use crate::quantity::{Budget, length_in};
 use crate::session::Session;
@@ -14,7 +15,8 @@ use hurmo_core::units::Length;
     hurmo decimate heron.ply -o heron-20k.ply --to 20k\n  \
     hurmo decimate buoy.obj -o buoy-low.obj --to 12.5%\n  \
     hurmo decimate heron.ply -o heron-near.ply --within 0.1%\n  \
-    hurmo decimate bollard.obj -o bollard-low.obj --flat")]
+    hurmo decimate bollard.obj -o bollard-low.obj --flat\n  \
+    hurmo decimate lantern.obj -o lantern-low.obj --to 50% --each part --keep rims")]
 pub struct Arguments {
     #[command(flatten)]
     job: JobArguments,
@@ -29,6 +31,14 @@ pub struct Arguments {
     #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
         conflicts_with = "within")]
     flat: Option<Length>,
+    /// A budget for each part, group or material, rather than for all together
+    #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
+    each: Option<Each>,
+    /// Parts that reach less far across may go, where that costs least; without, none ever does
+    #[arg(long, value_name = "LENGTH")]
+    may_drop_parts_under: Option<Length>,
+    #[command(flatten)]
+    care: CareArguments,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
@@ -47,8 +57,19 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             false => bail!("{name} takes a length above 0"),
         }
     };
+    let whole = match arguments.each {
+        Some(_) => None,
+        None => arguments.to.map(|to| to.of(job.triangles()).max(1)),
+    };
+    let shares = arguments
+        .each
+        .zip(arguments.to)
+        .map(|(each, to)| each.shares(&job.model, |triangles| to.of(triangles).max(1)));
     let options = decimate::Options {
-        to: arguments.to.map(|to| to.of(job.triangles()).max(1)),
+        to: whole,
+        may_drop_under: length("--may-drop-parts-under", arguments.may_drop_parts_under)?,
+        care: arguments.care.of(&job.model)?,
+        shares,
         within: length("--within", arguments.within)?,
         flat: length("--flat", arguments.flat)?,
     };

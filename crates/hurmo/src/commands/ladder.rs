@@ -2,6 +2,7 @@
 
 use super::parts::stem;
 use super::picture::name_of;
+use crate::care::CareArguments;
 use crate::cli::{axis, unit};
 use crate::quantity::{Budget, angle, length_in};
 use crate::report::ladder::{LadderDocument, Pick, RungDocument, Screen};
@@ -55,6 +56,8 @@ pub struct Arguments {
     #[arg(long, value_name = "ANGLE", default_value = "60", requires = "lod",
         value_parser = field_of_view)]
     field_of_view: f64,
+    #[command(flatten)]
+    care: CareArguments,
     /// The format of the rungs, by its ending, as in ply; else that of IN
     #[arg(long, value_name = "ENDING")]
     format: Option<String>,
@@ -122,6 +125,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         Some(length) => Some(length_in(length, model.unit, diagonal)?),
         None => None,
     };
+    let care = arguments.care.of(&model)?;
     let mut budgets: Vec<usize> = arguments
         .to
         .iter()
@@ -151,7 +155,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     } else {
         std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
     }
-    let outcomes = decimate::ladder(&model, &budgets, &session.progress);
+    let outcomes = decimate::ladder(&model, &budgets, &care, &session.progress);
     let rungs: Vec<Made> = targets
         .into_iter()
         .zip(outcomes)
