@@ -3,6 +3,7 @@
 use super::*;
 use crate::measure::{area_samples, deviation};
 use crate::shapes;
+use glam::DVec3;
 
 fn reduced(mesh: &Mesh, to: usize) -> Mesh {
     let options = Options {

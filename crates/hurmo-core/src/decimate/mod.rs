@@ -38,7 +38,6 @@ use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};
 use crate::progress::Observer;
 use crate::topology::{Parts, TriangleNet};
 use crate::triangulate::all_triangles;
-use glam::DVec3;
 use reduce::{Counted, Reduction, Rules};
 use regions::REGION;
 use wedges::Wedges;
@@ -191,7 +190,9 @@ impl<'m> Work<'m> {
             return None;
         }
         let net = TriangleNet::new(model.mesh.positions().to_vec(), &triangles);
-        let centre = crate::measure::bounds(&model.mesh).map_or(DVec3::ZERO, |b| b.middle());
+        let bounds = crate::measure::bounds(&model.mesh);
+        let plain = Rules::plain(bounds, region);
+        let centre = plain.centre;
         let wedges = Wedges::of(model, &net, &triangles, &from, centre);
         let work = Self {
             model,
@@ -203,14 +204,11 @@ impl<'m> Work<'m> {
         let rules = Rules {
             flat: options.flat,
             // What counts for all must be counted by one.
-            ..Rules::plain(
-                centre,
-                if options.shares.is_some() {
-                    usize::MAX / 16
-                } else {
-                    region
-                },
-            )
+            region: match options.shares {
+                Some(_) => usize::MAX / 16,
+                None => region,
+            },
+            ..plain
         };
         let colors = model.attributes.colors.clone();
         let face = |t: u32| work.from[t as usize].index();
@@ -347,6 +345,8 @@ mod accuracy_tests;
 mod attribute_tests;
 #[cfg(test)]
 mod care_tests;
+#[cfg(test)]
+mod harm_tests;
 #[cfg(test)]
 mod region_tests;
 #[cfg(test)]

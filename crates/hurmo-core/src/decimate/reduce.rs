@@ -6,6 +6,7 @@ use super::regions::reduce_in_regions;
 use super::surroundings::{Ground, Kind, surroundings};
 use super::sweep::{Next, Sweep};
 use super::wedges::Wedges;
+use crate::measure::Bounds;
 use crate::mesh::{Mesh, VertexId};
 use crate::progress::Observer;
 use crate::topology::{Marks, TriangleNet, may_collapse};
@@ -15,6 +16,9 @@ use rayon::prelude::*;
 
 /// A face may lean over by at most this (cosine) in one collapse.
 const LEAN: f64 = 0.2;
+/// Twice the area, as a share of the square of the diagonal, that is too near to none: ten times
+/// what the audit takes for none.
+const NO_AREA: f64 = 2e-11;
 /// No face may get worse than this, unless it was, while there are other ways.
 const WORST_QUALITY: f64 = 0.05;
 /// So many times the error is borne for the sake of the volume.
@@ -67,6 +71,8 @@ pub(super) struct Rules {
     /// Only what lies so near to all planes that its vertices have taken in may go, as a root of
     /// the mean square.
     pub flat: Option<f64>,
+    /// Twice the area below which a face counts as one without: none may fall below it.
+    pub least_area: f64,
     /// No face may get worse than this, unless it was.
     pub worst_quality: f64,
     /// How many triangles a region has, at most.
@@ -83,9 +89,11 @@ impl Counted {
 
 impl Rules {
     /// The rules without any that were asked for.
-    pub fn plain(centre: DVec3, region: usize) -> Self {
+    pub fn plain(bounds: Option<Bounds>, region: usize) -> Self {
+        let square = bounds.map_or(0.0, |bounds| bounds.diagonal().powi(2));
         Self {
-            centre,
+            centre: bounds.map_or(DVec3::ZERO, |bounds| bounds.middle()),
+            least_area: NO_AREA * square,
             flat: None,
             worst_quality: WORST_QUALITY,
             region,
@@ -383,7 +391,9 @@ impl Reduction {
                     let along = before.dot(after);
                     let leans =
                         along < 0.0 || along * along < LEAN * LEAN * area * before.length_squared();
-                    if (leans && before != DVec3::ZERO) || area == 0.0 {
+                    let least = self.rules.least_area.powi(2);
+                    let vanishes = area <= least && before.length_squared() > least;
+                    if (leans && before != DVec3::ZERO) || area == 0.0 || vanishes {
                         return false;
                     }
                     // As `quality` has it, without its root.

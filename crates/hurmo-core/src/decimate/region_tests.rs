@@ -3,6 +3,7 @@
 use super::*;
 use crate::measure::deviation;
 use crate::shapes;
+use glam::DVec3;
 
 fn to(count: usize) -> Options {
     Options {

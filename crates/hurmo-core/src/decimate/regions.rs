@@ -126,14 +126,18 @@ fn sweep_together(
                 .sum(),
         );
         if regions.iter().all(|region| region.is_through) {
-            let costs = regions
-                .iter_mut()
-                .filter_map(|region| region.sweep.next_cost());
+            let unfinished = regions.iter_mut().filter(|region| region.free() > 0);
+            let costs = unfinished.filter_map(|region| region.sweep.next_cost());
             let Some(next) = costs.min_by(f64::total_cmp) else {
                 return;
             };
-            // On a smooth surface the cost rises with the cube of what has gone; half that far.
-            let rise = (free(regions) / goal).powf(1.5).clamp(1.2, 64.0);
+            // On a smooth surface the cost rises with the cube of what has gone; half that far. What
+            // is refused waits at ever higher costs: nothing is lost by going there quickly.
+            let left = free(regions);
+            let rise = match left < now {
+                true => (left / goal).powf(1.5).clamp(1.2, 64.0),
+                false => 64.0,
+            };
             until = until.max(next) * rise;
         }
     }
