@@ -90,6 +90,11 @@ impl FromStr for Focus {
 }
 
 impl CareArguments {
+    /// Whether evenness is asked for.
+    pub fn evens(&self) -> bool {
+        self.even > 0.0
+    }
+
     /// What that means for a model.
     pub fn of(&self, model: &Model) -> Result<Care> {
         let mut care = Care {

@@ -90,6 +90,8 @@ fn a_focus_goes_by_name_and_by_colour() {
         "decimate balls.obj -o x.obj --to 10 --keep groups=2",
     );
     assert!(error.contains("between 0 and 1"), "{error}");
+    let error = error_of(&bench, "decimate balls.obj -o x.obj --flat --even 0.5");
+    assert!(error.contains("--even"), "{error}");
     assert!(!bench.path("x.obj").exists());
 
     let mut ball = Model::from(shapes::sphere(1.0, 4));

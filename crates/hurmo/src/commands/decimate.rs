@@ -57,6 +57,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             false => bail!("{name} takes a length above 0"),
         }
     };
+    if arguments.flat.is_some() && arguments.care.evens() {
+        bail!("--flat takes only what the shape doesn't need, and leaves no room for --even");
+    }
     let whole = match arguments.each {
         Some(_) => None,
         None => arguments.to.map(|to| to.of(job.triangles()).max(1)),
