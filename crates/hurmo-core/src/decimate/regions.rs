@@ -12,13 +12,14 @@
 //! one sweep over everything. The regions depend on the surface alone, and so does the result,
 //! whatever the number of threads. Cost: a copy of the surface, besides the sweep.
 
+use super::quadric::Quadric;
 use super::reduce::{Reduction, pick};
 use super::surroundings::Kind;
 use super::sweep::{Next, Sweep};
 use crate::mesh::VertexId;
 use crate::progress::Observer;
 use crate::topology::TriangleNet;
-use glam::Vec3;
+use glam::{DVec3, Vec3};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
@@ -76,6 +77,9 @@ pub(super) fn reduce_in_regions(
             return;
         }
         let mut regions = regions(whole, CUTS[round % CUTS.len()]);
+        // Every vertex that is left is in a region: what the whole has of them would be held twice.
+        whole.net = TriangleNet::new(Vec::new(), &[]);
+        whole.quadrics = Vec::new();
         let share = (SPARE * target as f64 / living as f64).max(ROUND);
         let rest = |free: usize| begin.saturating_sub(free) as u64;
         sweep_together(
@@ -267,7 +271,9 @@ fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
     let mut triangles = Vec::with_capacity(count);
     let mut origins = Vec::with_capacity(count);
     let mut corners = Vec::new();
-    let mut positions = std::mem::take(&mut whole.net.positions);
+    let vertices = whole.kinds.len();
+    let mut positions = vec![DVec3::ZERO; vertices];
+    whole.quadrics = vec![Quadric::default(); vertices];
     for region in regions {
         let Part {
             reduction: part,
