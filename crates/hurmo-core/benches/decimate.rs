@@ -8,10 +8,14 @@
 //! Beside it how far the result lies off, times its triangles: that stays the same as long as
 //! the reduction does its best.
 
+#[path = "common/yardstick.rs"]
+mod yardstick;
+
 use hurmo_core::decimate::{Options, decimate};
 use hurmo_core::measure::deviation;
 use hurmo_core::{Model, shapes};
 use std::time::Instant;
+use yardstick::yardstick;
 
 const RUNS: usize = 3;
 
@@ -32,7 +36,7 @@ fn main() {
         let mut found = Vec::new();
         let mut last = None;
         for _ in 0..RUNS {
-            let yardstick = yardstick(before);
+            let yardstick = yardstick(before).as_secs_f64();
             let options = Options {
                 to: Some(before / 10),
                 ..Options::default()
@@ -53,21 +57,4 @@ fn main() {
             rms * low.face_count() as f64
         );
     }
-}
-
-/// Seconds for sorting three random keys a triangle.
-fn yardstick(triangles: usize) -> f64 {
-    let mut state = 0x9e37_79b9_7f4a_7c15_u64;
-    let mut keys: Vec<u64> = (0..triangles * 3)
-        .map(|_| {
-            state ^= state << 13;
-            state ^= state >> 7;
-            state ^= state << 17;
-            state
-        })
-        .collect();
-    let start = Instant::now();
-    keys.sort_unstable();
-    std::hint::black_box(&keys);
-    start.elapsed().as_secs_f64()
 }

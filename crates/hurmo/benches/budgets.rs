@@ -7,12 +7,16 @@
 //!     cargo bench --bench budgets            all rows
 //!     cargo bench --bench budgets -- audit   rows whose name has "audit" in it
 
+#[path = "../../hurmo-core/benches/common/yardstick.rs"]
+mod yardstick;
+
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId, shapes};
 use hurmo_formats::WriteOptions;
 use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
+use yardstick::yardstick;
 
 const TRIANGLES: usize = 2_000_000;
 const RUNS: usize = 5;
@@ -210,24 +214,6 @@ fn spoilt(mesh: &Mesh) -> Mesh {
 fn median(mut figures: Vec<f64>) -> f64 {
     figures.sort_by(f64::total_cmp);
     figures[figures.len() / 2]
-}
-
-/// Sorts three random keys a triangle.
-fn yardstick(triangles: usize) -> Duration {
-    let mut state = 0x9e37_79b9_7f4a_7c15u64;
-    let mut keys: Vec<u64> = (0..triangles * 3)
-        .map(|_| {
-            state ^= state << 13;
-            state ^= state >> 7;
-            state ^= state << 17;
-            state
-        })
-        .collect();
-    let began = Instant::now();
-    keys.sort_unstable();
-    let took = began.elapsed();
-    std::hint::black_box(keys);
-    took
 }
 
 // The child is waited for, by `wait4`, which tells its peak memory too.

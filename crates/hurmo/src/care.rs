@@ -153,31 +153,13 @@ fn named(model: &Model, name: &str) -> Result<Vec<FaceId>> {
     bail!("there is no group, material or part '{name}'; `hurmo parts` and `hurmo audit` list them")
 }
 
-/// What has a budget of its own.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
-pub enum Each {
-    /// Parts.
-    Part,
-    /// Groups.
-    Group,
-    /// Materials.
-    Material,
-}
-
-impl Each {
-    /// Budgets for each.
-    pub fn shares(self, model: &Model, budget: impl Fn(usize) -> usize) -> Shares {
-        let by = match self {
-            Each::Part => By::Part,
-            Each::Group => By::Group,
-            Each::Material => By::Material,
-        };
-        let mut of_face = vec![0; model.mesh.face_count()];
-        for (class, piece) in pieces(model, by).iter().enumerate() {
-            for face in &piece.faces {
-                of_face[face.index()] = class as u32;
-            }
+/// A budget for each part, group or material.
+pub fn shares(model: &Model, by: By, budget: impl Fn(usize) -> usize) -> Shares {
+    let mut of_face = vec![0; model.mesh.face_count()];
+    for (class, piece) in pieces(model, by).iter().enumerate() {
+        for face in &piece.faces {
+            of_face[face.index()] = class as u32;
         }
-        Shares::new(model, of_face, budget)
     }
+    Shares::new(model, of_face, budget)
 }

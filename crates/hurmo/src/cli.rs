@@ -59,6 +59,27 @@ pub enum Command {
     Demo(demo::Arguments),
 }
 
+/// What a model is taken apart by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub enum By {
+    /// What hangs together
+    Part,
+    /// Groups, or objects where there are no groups
+    Group,
+    /// Materials
+    Material,
+}
+
+impl From<By> for hurmo_core::parts::By {
+    fn from(by: By) -> Self {
+        match by {
+            By::Part => Self::Part,
+            By::Group => Self::Group,
+            By::Material => Self::Material,
+        }
+    }
+}
+
 /// Parses the name of a unit.
 pub fn unit(text: &str) -> Result<Unit, String> {
     Unit::from_name(text).ok_or_else(|| format!("'{text}' is no unit; write mm, cm, m or in"))

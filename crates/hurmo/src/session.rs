@@ -77,14 +77,7 @@ impl Session {
             return Err(hurmo_formats::WriteError::UnknownFormat(path.clone()).into());
         }
         check_target(path, output.force)?;
-        if let (Ok(a), Ok(b)) = (path.canonicalize(), input.canonicalize())
-            && a == b
-        {
-            bail!(
-                "{}: that is the input; write to another file",
-                path.display()
-            );
-        }
+        check_is_not(path, input)?;
         Ok(())
     }
 
@@ -130,4 +123,31 @@ pub fn check_target(path: &Path, force: bool) -> Result<()> {
         );
     }
     Ok(())
+}
+
+/// Refuses a target that is the input.
+fn check_is_not(target: &Path, input: &Path) -> Result<()> {
+    if let (Ok(a), Ok(b)) = (target.canonicalize(), input.canonicalize())
+        && a == b
+    {
+        bail!(
+            "{}: that is the input; write to another file",
+            target.display()
+        );
+    }
+    Ok(())
+}
+
+/// Makes a folder for these files, or sees to it that they may be written into one that is there.
+pub fn claim_folder(folder: &Path, targets: &[PathBuf], input: &Path, force: bool) -> Result<()> {
+    if folder.is_file() {
+        bail!("{}: this is a file, not a folder", folder.display());
+    }
+    if !folder.is_dir() {
+        return std::fs::create_dir(folder).with_context(|| folder.display().to_string());
+    }
+    targets.iter().try_for_each(|target| {
+        check_target(target, force)?;
+        check_is_not(target, input)
+    })
 }

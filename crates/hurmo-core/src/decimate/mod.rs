@@ -93,8 +93,9 @@ fn decimate_in_regions(
     observer: &dyn Observer,
 ) -> Outcome {
     let least = options.to.unwrap_or(1);
-    let Some((work, mut reduction)) = Work::begin(model, least, options, region) else {
-        return untouched(model);
+    let (work, mut reduction) = match Work::begin(model, least, options, region) {
+        Ok(begun) => begun,
+        Err(triangles) => return untouched(model, triangles),
     };
     let (reached, held) = match (options.flat, options.within) {
         (None, None) => {
@@ -119,8 +120,7 @@ fn decimate_in_regions(
     work.end(reduction, reached, held)
 }
 
-/// Reduces a model to several budgets on one way down; the outcomes are in the order of the
-/// budgets, falling, each budget once.
+/// Reduces a model to several budgets, the largest first, on one way down.
 pub fn ladder(
     model: &Model,
     budgets: &[usize],
@@ -131,19 +131,18 @@ pub fn ladder(
         care: care.clone(),
         ..Options::default()
     };
-    let mut budgets = budgets.to_vec();
-    budgets.sort_unstable_by(|a, b| b.cmp(a));
-    budgets.dedup();
+    debug_assert!(budgets.is_sorted_by(|a, b| a >= b));
     let Some(&least) = budgets.last() else {
         return Vec::new();
     };
-    let Some((work, mut reduction)) = Work::begin(model, least, options, REGION) else {
-        return vec![untouched(model); budgets.len()];
+    let (work, mut reduction) = match Work::begin(model, least, options, REGION) {
+        Ok(begun) => begun,
+        Err(triangles) => return vec![untouched(model, triangles); budgets.len()],
     };
     let mut outcomes = Vec::new();
-    for to in budgets {
+    for &to in budgets {
         if work.before <= to {
-            outcomes.push(untouched(model));
+            outcomes.push(untouched(model, work.before));
             continue;
         }
         let reached = reduction.run(to, observer);
@@ -155,11 +154,11 @@ pub fn ladder(
     outcomes
 }
 
-/// What comes of a model that is small enough.
-fn untouched(model: &Model) -> Outcome {
+/// What comes of a model that has so few triangles already.
+fn untouched(model: &Model, triangles: usize) -> Outcome {
     Outcome {
         model: model.clone(),
-        before: all_triangles(&model.mesh).0.len(),
+        before: triangles,
         polygons_cut: 0,
         stopped_by: None,
         held: None,
@@ -178,16 +177,16 @@ struct Work<'m> {
 }
 
 impl<'m> Work<'m> {
-    /// A reduction at its start; `None` if there are no more than `least` triangles.
+    /// A reduction at its start, or how many triangles there are if no more than `least`.
     fn begin(
         model: &'m Model,
         least: usize,
         options: &Options,
         region: usize,
-    ) -> Option<(Self, Reduction)> {
+    ) -> Result<(Self, Reduction), usize> {
         let (triangles, from) = all_triangles(&model.mesh);
         if triangles.len() <= least {
-            return None;
+            return Err(triangles.len());
         }
         let net = TriangleNet::new(model.mesh.positions().to_vec(), &triangles);
         let bounds = crate::measure::bounds(&model.mesh);
@@ -222,7 +221,7 @@ impl<'m> Work<'m> {
         reduction.small = options
             .may_drop_under
             .map(|under| small::small_parts(model, under));
-        Some((work, reduction))
+        Ok((work, reduction))
     }
 
     /// The parts of which no triangle is left.
@@ -290,8 +289,8 @@ impl<'m> Work<'m> {
             held,
             dropped: self.gone(&left),
             stopped_by: (!reached).then_some(
-                "every edge left would make a non-manifold edge, turn a face over or take a part \
-                 away",
+                "every edge left would make a non-manifold edge, turn a face over, take a part away \
+                 or move a line that is kept",
             ),
         }
     }

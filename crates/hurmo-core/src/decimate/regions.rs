@@ -81,13 +81,7 @@ pub(super) fn reduce_in_regions(
         whole.net = TriangleNet::new(Vec::new(), &[]);
         whole.quadrics = Vec::new();
         let share = (SPARE * target as f64 / living as f64).max(ROUND);
-        let rest = |free: usize| begin.saturating_sub(free) as u64;
-        sweep_together(
-            &mut regions,
-            share,
-            &|living| observer.at(rest(living)),
-            observer,
-        );
+        sweep_together(&mut regions, share, begin, observer);
         put_together(whole, regions);
         if whole.living() as f64 > (1.0 - WORTH) * living as f64 {
             return;
@@ -96,12 +90,7 @@ pub(super) fn reduce_in_regions(
 }
 
 /// Sweeps regions until this share of their free triangles is left, up to the same cost in each.
-fn sweep_together(
-    regions: &mut [Region],
-    share: f64,
-    tell: &dyn Fn(usize),
-    observer: &dyn Observer,
-) {
+fn sweep_together(regions: &mut [Region], share: f64, begin: usize, observer: &dyn Observer) {
     let free = |regions: &[Region]| regions.iter().map(Region::free).sum::<usize>() as f64;
     let goal = free(regions) * share;
     let mut first: Vec<f64> = regions
@@ -123,12 +112,7 @@ fn sweep_together(
             let is_through = sweep.advance(&mut part.reduction, until, least, |_| Next::GoOn);
             region.is_through = is_through || region.free() == 0;
         });
-        tell(
-            regions
-                .iter()
-                .map(|region| region.part.reduction.living())
-                .sum(),
-        );
+        observer.at(begin.saturating_sub(living(regions)) as u64);
         if regions.iter().all(|region| region.is_through) {
             let unfinished = regions.iter_mut().filter(|region| region.free() > 0);
             let costs = unfinished.filter_map(|region| region.sweep.next_cost());
@@ -145,6 +129,11 @@ fn sweep_together(
             until = until.max(next) * rise;
         }
     }
+}
+
+fn living(regions: &[Region]) -> usize {
+    let each = regions.iter().map(|region| region.part.reduction.living());
+    each.sum()
 }
 
 /// Cuts a surface into regions.
@@ -267,7 +256,7 @@ fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part 
 
 /// Puts what regions have become back into the whole.
 fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
-    let count: usize = regions.iter().map(|r| r.part.reduction.living()).sum();
+    let count = living(&regions);
     let mut triangles = Vec::with_capacity(count);
     let mut origins = Vec::with_capacity(count);
     let mut corners = Vec::new();

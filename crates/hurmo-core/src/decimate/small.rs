@@ -49,6 +49,8 @@ impl Reduction {
                 }
                 self.net.remove(t);
             }
+            // So that no edge that still waits is tried again.
+            self.kinds[v as usize] = Kind::Held;
         }
     }
 

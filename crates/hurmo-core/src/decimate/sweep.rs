@@ -60,7 +60,7 @@ impl Sweep {
             };
             let (a, b) = (self.settled(entry.a), self.settled(entry.b));
             let (a, b) = (a.min(b), a.max(b));
-            if a == b || reduction.net.on_edge(a, b).next().is_none() {
+            if a == b {
                 continue;
             }
             let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);

@@ -1,7 +1,8 @@
 //! `hurmo decimate`: reduces to a budget.
 
 use crate::Ending;
-use crate::care::{CareArguments, Each};
+use crate::care::{CareArguments, shares};
+use crate::cli::By;
 use crate::job::{Job, JobArguments};
 use crate::quantity::{Budget, length_in};
 use crate::session::Session;
@@ -33,7 +34,7 @@ pub struct Arguments {
     flat: Option<Length>,
     /// A budget for each part, group or material, rather than for all together
     #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
-    each: Option<Each>,
+    each: Option<By>,
     /// Parts that reach less far across may go, where that costs least; without, none ever does
     #[arg(long, value_name = "LENGTH")]
     may_drop_parts_under: Option<Length>,
@@ -67,7 +68,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let shares = arguments
         .each
         .zip(arguments.to)
-        .map(|(each, to)| each.shares(&job.model, |triangles| to.of(triangles).max(1)));
+        .map(|(each, to)| shares(&job.model, each.into(), |triangles| to.of(triangles).max(1)));
     let options = decimate::Options {
         to: whole,
         may_drop_under: length("--may-drop-parts-under", arguments.may_drop_parts_under)?,

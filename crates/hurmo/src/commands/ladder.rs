@@ -7,7 +7,7 @@ use crate::cli::{axis, unit};
 use crate::quantity::{Budget, angle, length_in};
 use crate::report::ladder::{LadderDocument, Pick, RungDocument, Screen};
 use crate::report::{self, AuditDocument};
-use crate::session::{Session, check_target};
+use crate::session::{Session, claim_folder};
 use crate::{Ending, briefs, files, job, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
@@ -104,12 +104,6 @@ struct Made {
 /// Runs `hurmo ladder`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let ending = ending(arguments)?;
-    if arguments.output.is_file() {
-        bail!(
-            "{}: this is a file, not a folder",
-            arguments.output.display()
-        );
-    }
     let brief = match &arguments.brief {
         Some(name) => briefs::find(name)?,
         None => Brief::general(),
@@ -134,27 +128,13 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     budgets.sort_unstable_by(|a, b| b.cmp(a));
     budgets.dedup();
     let folder = &arguments.output;
-    let targets: Vec<PathBuf> = file_names(&stem(&arguments.input), &budgets, &ending)
+    let mut targets: Vec<PathBuf> = file_names(&stem(&arguments.input), &budgets, &ending)
         .into_iter()
         .map(|name| folder.join(name))
         .collect();
-    let sheet = folder.join("ladder.png");
-    let table = folder.join("ladder.json");
-    if folder.is_dir() {
-        for target in targets.iter().chain([&sheet, &table]) {
-            check_target(target, arguments.force)?;
-            if let (Ok(a), Ok(b)) = (target.canonicalize(), arguments.input.canonicalize())
-                && a == b
-            {
-                bail!(
-                    "{}: that is the input; name another folder",
-                    target.display()
-                );
-            }
-        }
-    } else {
-        std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
-    }
+    let [sheet, table] = ["ladder.png", "ladder.json"].map(|name| folder.join(name));
+    targets.extend([sheet.clone(), table.clone()]);
+    claim_folder(folder, &targets, &arguments.input, arguments.force)?;
     let outcomes = decimate::ladder(&model, &budgets, &care, &session.progress);
     let rungs: Vec<Made> = targets
         .into_iter()

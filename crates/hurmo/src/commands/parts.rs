@@ -1,15 +1,14 @@
 //! `hurmo parts`: lists the parts of a model; keeps, drops, splits and joins them.
 
-use crate::cli::axis;
+use crate::cli::{By, axis};
 use crate::commands::picture::{check_png, name_of};
 use crate::job::{Job, TellOrJobArguments};
 use crate::quantity::{length_in, numbered};
 use crate::report::parts::{PartsDocument, PartsNote};
-use crate::session::{Session, check_target};
+use crate::session::{Session, claim_folder};
 use crate::story::{Step, shorten};
 use crate::{Ending, files, out, report};
-use anyhow::{Context, Result, bail};
-use clap::ValueEnum;
+use anyhow::{Result, bail};
 use hurmo_core::parts::{self, PartFacts};
 use hurmo_core::units::{Axis, Length};
 use hurmo_core::{Model, PartId};
@@ -64,16 +63,6 @@ pub struct Arguments {
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
-}
-
-#[derive(Clone, Copy, Debug, ValueEnum)]
-enum By {
-    /// What hangs together
-    Part,
-    /// Groups, or objects where there are no groups
-    Group,
-    /// Materials
-    Material,
 }
 
 /// Runs `hurmo parts`.
@@ -236,16 +225,8 @@ fn join(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Endin
 
 fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Ending> {
     let input = &arguments.job.input;
-    if folder.is_file() {
-        bail!("{}: this is a file, not a folder", folder.display());
-    }
     let loaded = session.load(input, arguments.job.unit)?;
-    let by = match arguments.by {
-        By::Part => parts::By::Part,
-        By::Group => parts::By::Group,
-        By::Material => parts::By::Material,
-    };
-    let pieces = parts::pieces(&loaded.model, by);
+    let pieces = parts::pieces(&loaded.model, arguments.by.into());
     if pieces.is_empty() {
         bail!("{}: there is no face to split off", input.display());
     }
@@ -265,13 +246,7 @@ fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Endi
             folder.join(format!("{file}.{ending}"))
         })
         .collect();
-    if folder.is_dir() {
-        for target in &targets {
-            check_target(target, arguments.job.force)?;
-        }
-    } else {
-        std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
-    }
+    claim_folder(folder, &targets, input, arguments.job.force)?;
     let options = hurmo_formats::WriteOptions {
         ascii: arguments.job.ascii,
     };

@@ -91,9 +91,9 @@ impl Screen {
     }
 }
 
-fn lengths(pixels: f64) -> String {
-    let noun = if pixels == 1.0 { "pixel" } else { "pixels" };
-    format!("{} {noun}", measure(pixels))
+fn pixels(count: f64) -> String {
+    let noun = if count == 1.0 { "pixel" } else { "pixels" };
+    format!("{} {noun}", measure(count))
 }
 
 impl LadderDocument {
@@ -128,7 +128,7 @@ impl LadderDocument {
             text += &format!(
                 "\n  from distance: where the rung lies off by no more than {} on a screen {} \
                  pixels high that shows {}°\n",
-                lengths(screen.error),
+                pixels(screen.error),
                 screen.height,
                 screen.field_of_view
             );
