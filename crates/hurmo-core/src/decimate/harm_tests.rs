@@ -1,4 +1,4 @@
-//! No reduction adds a finding that blocks, beyond what cutting polygons brings: random models, with random faults, at 50%, 10% and 2%.
+//! No reduction adds a finding that blocks: random models, with random faults, at 50%, 10% and 2%.
 
 use super::*;
 use crate::audit::{self, Level, audit};
@@ -84,11 +84,12 @@ proptest! {
     ) {
         let model = spoilt(kinds, apart, &faults, &joined);
         let before = audit(&model, &audit::Options::default(), &());
-        // Where corners of different polygons were made one, a diagonal can lie on another's edge.
+        // Of a quad that a merged vertex bent, the one way to cut it may leave a piece without area.
         let (cut, _) = all_triangles(&model.mesh);
         let triangles = cut.len();
         let cut = Mesh::from_triangles(model.mesh.positions().to_vec(), &cut).unwrap();
         let cut = audit(&Model::from(cut), &audit::Options::default(), &());
+        let was_cut_so = |check: &str| check == "zero-area-faces" && cut.count(check) > 0;
         for share in [0.5, 0.1, 0.02] {
             let options = Options {
                 to: Some((triangles as f64 * share) as usize),
@@ -99,7 +100,7 @@ proptest! {
             for finding in after.findings.iter().filter(|f| f.level == Level::Block) {
                 let check = finding.check;
                 prop_assert!(
-                    finding.count() == 0 || before.count(check) > 0 || cut.count(check) > 0,
+                    finding.count() == 0 || before.count(check) > 0 || was_cut_so(check),
                     "{}: {} at {}", check, finding.count(), share
                 );
             }

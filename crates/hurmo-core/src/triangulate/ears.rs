@@ -7,8 +7,15 @@ use rustc_hash::FxHashMap;
 use std::cmp::Ordering;
 use std::collections::BinaryHeap;
 
+/// How much less an ear is worth whose diagonal is taken: one that isn't goes first.
+const TAKEN: f64 = 1e-9;
+
 /// Cuts ears off a polygon, each time the best-shaped one there is.
-pub(super) fn cut_off_ears(points: &[DVec3], flat: &[DVec2]) -> Vec<[u32; 3]> {
+pub(super) fn cut_off_ears(
+    points: &[DVec3],
+    flat: &[DVec2],
+    taken: &impl Fn(u32, u32) -> bool,
+) -> Vec<[u32; 3]> {
     let count = points.len();
     let mut ring = Ring {
         flat,
@@ -20,7 +27,15 @@ pub(super) fn cut_off_ears(points: &[DVec3], flat: &[DVec2]) -> Vec<[u32; 3]> {
     let score = |ring: &Ring<'_>, i: usize| -> f64 {
         let [a, b, c] = [ring.previous[i], i, ring.next[i]];
         match ring.is_ear(i) {
-            true => quality([points[a], points[b], points[c]]),
+            true => {
+                let shape = quality([points[a], points[b], points[c]]);
+                shape
+                    * if taken(a as u32, c as u32) {
+                        TAKEN
+                    } else {
+                        1.0
+                    }
+            }
             // Where nothing is an ear, what is least wrong goes first.
             false => -1.0 - (flat[b] - flat[a]).perp_dot(flat[c] - flat[a]).abs(),
         }
@@ -165,13 +180,19 @@ impl Cells {
 
 /// Flips diagonals of a flat triangulation while that betters the worse of two triangles and
 /// the two make a strictly convex quad.
-pub(super) fn flip_inside(points: &[DVec3], flat: &[DVec2], triangles: &mut [[u32; 3]]) {
+pub(super) fn flip_inside(
+    points: &[DVec3],
+    flat: &[DVec2],
+    triangles: &mut [[u32; 3]],
+    taken: &impl Fn(u32, u32) -> bool,
+) {
     let convex = |a: u32, b: u32, c: u32, d: u32| {
         let turn = |i: u32, j: u32, k: u32| {
             side_of_line(flat[i as usize], flat[j as usize], flat[k as usize])
         };
         // The quad a d b c around the diagonal a-b, to become c-d.
-        turn(c, a, d) == Ordering::Greater && turn(d, b, c) == Ordering::Greater
+        let turns = turn(c, a, d) == Ordering::Greater && turn(d, b, c) == Ordering::Greater;
+        turns && !taken(c, d)
     };
     flip_to_better(points, triangles, convex);
 }

@@ -12,7 +12,7 @@
 //! pairs are found from the leaves to the root. Cost: O(n⁴) for convex ones, which is little up
 //! to 128; else that of cutting into triangles, O(n²).
 
-use super::{flattened, polygon, quality};
+use super::{flattened, polygon_beside, quality};
 use crate::measure::off_plane;
 use crate::predicates::side_of_line;
 use glam::{DVec2, DVec3};
@@ -26,13 +26,18 @@ const BENT: f64 = 0.005;
 
 /// Cuts a polygon into quads and triangles over its corners, wound like it.
 pub fn quads_and_triangles(points: &[DVec3]) -> Vec<Vec<u32>> {
-    let triangles = polygon(points);
+    quads_beside(points, |_, _| false)
+}
+
+/// The same, where there is a choice not along diagonals that are taken.
+pub(super) fn quads_beside(points: &[DVec3], taken: impl Fn(u32, u32) -> bool) -> Vec<Vec<u32>> {
+    let triangles = polygon_beside(points, &taken);
     if points.len() < 5 {
         return triangles.into_iter().map(|t| t.to_vec()).collect();
     }
     let flat = flattened(points);
     if points.len() <= EVERY_WAY && is_convex(&flat) {
-        return cut_every_way(points, &flat);
+        return cut_every_way(points, &flat, taken);
     }
     let mut half: FxHashMap<[u32; 2], usize> = FxHashMap::default();
     for (t, &[a, b, c]) in triangles.iter().enumerate() {
@@ -80,7 +85,11 @@ fn is_convex(flat: &[DVec2]) -> bool {
 }
 
 /// The best way to cut a convex polygon.
-fn cut_every_way(points: &[DVec3], flat: &[DVec2]) -> Vec<Vec<u32>> {
+fn cut_every_way(
+    points: &[DVec3],
+    flat: &[DVec2],
+    taken: impl Fn(u32, u32) -> bool,
+) -> Vec<Vec<u32>> {
     let count = points.len();
     let at = |i: usize, j: usize| i * count + j;
     // By first and last corner of a chain: the cost of what lies between it and its chord, and
@@ -110,6 +119,9 @@ fn cut_every_way(points: &[DVec3], flat: &[DVec2]) -> Vec<Vec<u32>> {
                     }
                 }
             }
+            if span + 1 < count && taken(i as u32, j as u32) {
+                best.0 += TAKEN;
+            }
             (cost[at(i, j)], piece[at(i, j)]) = best;
         }
     }
@@ -136,6 +148,9 @@ const NONE: u32 = u32::MAX;
 
 /// What a quad more is worth, against degrees of skew.
 const ONE_MORE: f64 = 1e4;
+
+/// What a diagonal costs that is an edge elsewhere.
+const TAKEN: f64 = 1e8;
 
 /// Which triangles are put together.
 struct Pairing {

@@ -4,7 +4,7 @@
 use super::{checked, counted, listed};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::topology::Parts;
-use crate::triangulate::all_triangles;
+use crate::triangulate::polygon;
 use glam::DVec3;
 use proptest::prelude::*;
 use std::collections::BTreeSet;
@@ -93,9 +93,20 @@ fn meet(s: [Point; 3], t: [Point; 3]) -> bool {
     }
 }
 
+/// The triangles of a mesh, each face cut up by itself, with the face each came from.
+fn each_by_itself(mesh: &Mesh) -> (Vec<[VertexId; 3]>, Vec<FaceId>) {
+    let mut triangles = Vec::new();
+    for (face, corners) in mesh.faces() {
+        let points: Vec<DVec3> = mesh.face_points(face).collect();
+        let cut = polygon(&points).into_iter();
+        triangles.extend(cut.map(|t| (t.map(|i| corners[i as usize]), face)));
+    }
+    triangles.into_iter().unzip()
+}
+
 /// The faces that meet others, and the pairs of parts that do.
 fn by_all_pairs(mesh: &Mesh) -> (BTreeSet<FaceId>, usize) {
-    let (triangles, from) = all_triangles(mesh);
+    let (triangles, from) = each_by_itself(mesh);
     let corners: Vec<[Point; 3]> = triangles
         .iter()
         .map(|t| t.map(|v| point(mesh.position(v))))
