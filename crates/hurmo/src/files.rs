@@ -4,46 +4,86 @@ use anyhow::{Context, Result, bail};
 use std::io::{BufRead, Write};
 use std::path::{Path, PathBuf};
 
+/// A model file that was named or found.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FoundFile {
+    /// Its path.
+    pub path: PathBuf,
+    /// Its path below the folder that it was found in; its name, where it was named.
+    pub within: PathBuf,
+}
+
+impl FoundFile {
+    fn named(path: PathBuf) -> Self {
+        let within = path.file_name().map_or_else(|| path.clone(), PathBuf::from);
+        Self { path, within }
+    }
+}
+
 /// The model files that some arguments mean, each once. Folders are walked for names that end
 /// in a known format's; a name with `*`, `?` or `[` that is no file's is a pattern; `list` is a
 /// file with a path a line, or `-` for standard input. Files that are named come first, in the
-/// order given; those found in a folder or by a pattern are in order of their names.
-pub fn expanded(arguments: &[PathBuf], list: Option<&Path>) -> Result<Vec<PathBuf>> {
+/// order given; those found in a folder or by a pattern are in order of their names. What lies
+/// below the folder `but` is passed over where a folder is walked.
+pub fn found(
+    arguments: &[PathBuf],
+    list: Option<&Path>,
+    but: Option<&Path>,
+) -> Result<Vec<FoundFile>> {
     let mut all = Vec::new();
     for path in arguments {
         let pattern = path.to_str().filter(|text| text.contains(['*', '?', '[']));
         if path.is_dir() {
-            all.extend(in_folder(path)?);
+            all.extend(in_folder(path, but)?);
         } else if let (Some(pattern), false) = (pattern, path.exists()) {
             let before = all.len();
             for found in glob::glob(pattern).with_context(|| format!("{pattern}: no pattern"))? {
                 let found = found?;
                 match found.is_dir() {
-                    true => all.extend(in_folder(&found)?),
-                    false => all.push(found),
+                    true => all.extend(in_folder(&found, but)?),
+                    false => all.push(FoundFile::named(found)),
                 }
             }
             if all.len() == before {
                 bail!("{pattern}: no file is named like that");
             }
         } else {
-            all.push(path.clone());
+            all.push(FoundFile::named(path.clone()));
         }
     }
     if let Some(list) = list {
-        all.extend(listed(list)?);
+        all.extend(listed(list)?.into_iter().map(FoundFile::named));
     }
     let mut seen = std::collections::HashSet::new();
-    all.retain(|path| seen.insert(path.clone()));
+    all.retain(|file| seen.insert(file.path.clone()));
     Ok(all)
 }
 
-fn in_folder(folder: &Path) -> Result<Vec<PathBuf>> {
+/// The same, by their paths.
+pub fn expanded(arguments: &[PathBuf], list: Option<&Path>) -> Result<Vec<PathBuf>> {
+    let found = found(arguments, list, None)?;
+    Ok(found.into_iter().map(|file| file.path).collect())
+}
+
+fn in_folder(folder: &Path, but: Option<&Path>) -> Result<Vec<FoundFile>> {
+    let but = but.and_then(|but| but.canonicalize().ok());
+    let is_other = |path: &Path| match &but {
+        Some(but) => path.canonicalize().map_or(true, |path| path != *but),
+        None => true,
+    };
     let mut found = Vec::new();
-    for entry in walkdir::WalkDir::new(folder).sort_by_file_name() {
+    let walk = walkdir::WalkDir::new(folder).sort_by_file_name();
+    for entry in walk
+        .into_iter()
+        .filter_entry(|entry| !entry.file_type().is_dir() || is_other(entry.path()))
+    {
         let entry = entry.with_context(|| folder.display().to_string())?;
         if entry.file_type().is_file() && hurmo_formats::Format::of_name(entry.path()).is_some() {
-            found.push(entry.into_path());
+            let within = entry.path().strip_prefix(folder);
+            found.push(FoundFile {
+                within: within.unwrap_or(entry.path()).to_path_buf(),
+                path: entry.into_path(),
+            });
         }
     }
     Ok(found)
@@ -90,10 +130,16 @@ impl std::str::FromStr for Shard {
     }
 }
 
+impl std::fmt::Display for Shard {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}-of-{}", self.number, self.of)
+    }
+}
+
 impl Shard {
     /// Every so-manieth of the files, so that large neighbours are spread. All shards together
     /// are the list.
-    pub fn of(self, files: Vec<PathBuf>) -> Vec<PathBuf> {
+    pub fn of<T>(self, files: Vec<T>) -> Vec<T> {
         files
             .into_iter()
             .skip(self.number - 1)

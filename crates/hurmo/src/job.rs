@@ -4,6 +4,7 @@
 use crate::cli::unit;
 use crate::report::AuditDocument;
 use crate::session::{Output, Session};
+use crate::steps::{At, Work};
 use crate::story::{Step, Story};
 use crate::{Ending, briefs, out, report};
 use anyhow::Result;
@@ -11,7 +12,7 @@ use hurmo_core::Model;
 use hurmo_core::audit::{self, Audit, Brief};
 use hurmo_core::units::Unit;
 use hurmo_formats::Format;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// Arguments of such a command.
 #[derive(Clone, Debug, clap::Args)]
@@ -72,7 +73,6 @@ impl TellOrJobArguments {
 /// A job under way.
 pub struct Job<'a> {
     session: &'a Session,
-    arguments: &'a JobArguments,
     /// The model as it was read.
     pub model: Model,
     /// What sets the levels.
@@ -81,6 +81,8 @@ pub struct Job<'a> {
     pub before: AuditDocument,
     /// The same, as it was found.
     pub audit: Audit,
+    /// The format that it was read from.
+    pub format: Format,
     options: audit::Options,
 }
 
@@ -88,7 +90,7 @@ impl<'a> Job<'a> {
     /// Reads and audits the input, after making sure that the output may be written.
     pub fn begin(
         session: &'a Session,
-        arguments: &'a JobArguments,
+        arguments: &JobArguments,
         brief: Option<&str>,
     ) -> Result<Self> {
         session.check_output(&arguments.output, &arguments.input)?;
@@ -96,84 +98,96 @@ impl<'a> Job<'a> {
             Some(name) => briefs::find(name)?,
             None => Brief::general(),
         };
-        let loaded = session.load(&arguments.input, arguments.unit)?;
+        Self::read(session, &arguments.input, arguments.unit, brief)
+    }
+
+    /// Reads and audits a model.
+    pub fn read(
+        session: &'a Session,
+        input: &Path,
+        unit: Option<Unit>,
+        brief: Brief,
+    ) -> Result<Self> {
+        let loaded = session.load(input, unit)?;
         let options = audit::Options {
             brief: brief.clone(),
             ..audit::Options::default()
         };
         let audit = audit::audit(&loaded.model, &options, &session.progress);
         let before = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
-        let model = loaded.model;
         Ok(Self {
             session,
-            arguments,
-            model,
+            model: loaded.model,
             brief,
             before,
             audit,
+            format: loaded.source.format,
             options,
         })
     }
 
-    /// The format that will be written.
-    pub fn target_format(&self) -> Format {
-        Format::of_name(&self.arguments.output.output).expect("checked when the job began")
+    /// A whole job of one step.
+    pub fn run(
+        session: &'a Session,
+        arguments: &JobArguments,
+        brief: Option<&str>,
+        work: &Work,
+    ) -> Result<Ending> {
+        work.check()?;
+        let job = Job::begin(session, arguments, brief)?;
+        let done = work.apply(&At {
+            model: &job.model,
+            audit: &job.audit,
+            brief: &job.brief,
+            observer: &session.progress,
+        })?;
+        job.finish(arguments, &done.model, done.told, done.lost)
     }
 
-    /// How many triangles the model has, its polygons counted as cut up.
-    pub fn triangles(&self) -> usize {
-        triangle_count(&self.model)
-    }
-
-    /// Audits what has become of the model.
-    pub fn audit(&self, model: &Model) -> Audit {
-        let before = (&self.model, &self.audit);
+    /// Audits what has become of a model that was audited before.
+    pub fn audit(&self, model: &Model, before: (&Model, &Audit)) -> Audit {
         audit::audit_again(model, before, &self.options, &self.session.progress)
     }
 
     /// Writes a model, reads it back and audits what is in the file.
-    pub fn write(&self, model: &Model) -> Result<Written> {
-        self.session.save(&self.arguments.output, model)?;
-        let mut written = self.session.read_back(&self.arguments.output)?;
+    pub fn write(&self, model: &Model, output: &Output) -> Result<Written> {
+        self.session.save(output, model)?;
+        let mut loaded = self.session.read_back(output)?;
         // What the unit is was stated once, and holds for the file too.
-        written.model.unit = written.model.unit.or(model.unit);
-        let audit = self.audit(&written.model);
+        loaded.model.unit = loaded.model.unit.or(model.unit);
+        let found = self.audit(&loaded.model, (&self.model, &self.audit));
         Ok(Written {
-            passes: audit.passes(),
-            audit: AuditDocument::of(&audit, &written.model, &written.source, false),
-            model: written.model,
+            told: AuditDocument::of(&found, &loaded.model, &loaded.source, false),
+            audit: found,
+            model: loaded.model,
         })
     }
 
     /// Writes the result and tells the story.
-    pub fn finish(&self, model: &Model, steps: Vec<Step>, lost: Vec<String>) -> Result<Ending> {
-        let written = self.write(model)?;
-        self.tell(written, steps, lost).map(|(ending, _)| ending)
-    }
-
-    /// Tells the story of a result that has been written.
-    pub fn tell(
+    pub fn finish(
         &self,
-        written: Written,
+        arguments: &JobArguments,
+        model: &Model,
         steps: Vec<Step>,
         lost: Vec<String>,
-    ) -> Result<(Ending, Story)> {
+    ) -> Result<Ending> {
+        let written = self.write(model, &arguments.output)?;
         let story = Story {
-            input: self.arguments.input.display().to_string(),
-            output: self.arguments.output.output.display().to_string(),
+            input: arguments.input.display().to_string(),
+            output: arguments.output.output.display().to_string(),
             brief: self.brief.name.clone(),
             steps,
             lost,
-            passes: written.passes,
+            passes: written.audit.passes(),
             before: self.before.clone(),
-            after: written.audit,
+            after: written.told,
         };
         self.session.clear_progress();
-        out::print(&match self.arguments.json {
+        out::print(&match arguments.json {
             true => report::json(&story),
             false => story.text(),
         });
-        Ok((story.passes.into(), story))
+        Ok(story.passes.into())
     }
 }
 
@@ -182,9 +196,9 @@ pub struct Written {
     /// The model, read back.
     pub model: Model,
     /// Its audit.
-    pub audit: AuditDocument,
-    /// Whether nothing blocks.
-    pub passes: bool,
+    pub audit: Audit,
+    /// The same, in the numbers of the file.
+    pub told: AuditDocument,
 }
 
 /// How many triangles a model has, its polygons counted as cut up.

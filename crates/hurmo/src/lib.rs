@@ -15,11 +15,12 @@ pub mod job;
 pub mod marking;
 pub mod out;
 pub mod pictures;
-pub mod pipeline;
+pub mod prep;
 pub mod progress;
 pub mod quantity;
 pub mod report;
 pub mod session;
+pub mod steps;
 pub mod story;
 
 use clap::Parser;

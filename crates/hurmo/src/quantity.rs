@@ -40,6 +40,15 @@ impl std::str::FromStr for Budget {
     }
 }
 
+impl std::fmt::Display for Budget {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Budget::Count(count) => write!(f, "{count}"),
+            Budget::Percent(share) => write!(f, "{share}%"),
+        }
+    }
+}
+
 impl Budget {
     /// The number of triangles, out of so many.
     pub fn of(self, triangles: usize) -> usize {

@@ -6,12 +6,14 @@ use anyhow::{Context, Result, bail};
 use hurmo_core::units::Unit;
 use hurmo_formats::{Loaded, WriteOptions};
 use std::path::{Path, PathBuf};
+use std::sync::Mutex;
 
 /// One run of the program.
 pub struct Session {
     /// Shows how far long work is.
     pub progress: Progress,
     quiet: bool,
+    notes: Mutex<Vec<String>>,
 }
 
 /// The options of every command that writes a model.
@@ -41,11 +43,27 @@ impl Session {
         Self {
             progress: Progress::new(!quiet && !verbose),
             quiet,
+            notes: Mutex::default(),
         }
+    }
+
+    /// Work on one of many models, beside others: nothing is said, and notes are kept.
+    pub fn beside_others() -> Self {
+        Self::new(true, false)
+    }
+
+    /// What was said by now, or would have been.
+    pub fn notes(&self) -> Vec<String> {
+        let notes = self.notes.lock();
+        notes.unwrap_or_else(|broken| broken.into_inner()).clone()
     }
 
     /// Says something on standard error, unless quiet was asked for.
     pub fn note(&self, text: &str) {
+        let notes = self.notes.lock();
+        notes
+            .unwrap_or_else(|broken| broken.into_inner())
+            .push(text.to_string());
         if !self.quiet {
             self.clear_progress();
             out::note(text);

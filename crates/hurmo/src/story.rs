@@ -225,7 +225,8 @@ impl Step {
         self.did.is_empty() && self.left.is_empty()
     }
 
-    fn text(&self, diagonal: f64) -> String {
+    /// The step for people; the diagonal is that of the model.
+    pub fn text(&self, diagonal: f64) -> String {
         let what = match self.did.is_empty() {
             true => "nothing to do".to_string(),
             false => self.did.join(", "),

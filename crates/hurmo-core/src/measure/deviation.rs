@@ -64,16 +64,56 @@ pub fn deviation_of_new(from: &Mesh, to: &Mesh, samples: usize) -> Option<Deviat
 
 /// How far points on `from` lie from the surface `to`. `None` when one has no face.
 pub fn one_way_deviation(from: &Mesh, to: &Mesh, samples: usize) -> Option<Deviation> {
-    let triangles = fan_triangles(to);
-    if triangles.is_empty() || from.face_count() == 0 {
+    if from.face_count() == 0 {
         return None;
     }
-    let tree = TriangleTree::new(
-        triangles
-            .par_iter()
-            .map(|t| t.map(|vertex| to.position(vertex))),
-    );
-    let points = sample_points(from, samples);
+    Some(of_points(&sample_points(from, samples), &tree_of(to)?))
+}
+
+/// How far two surfaces lie apart, each way.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct EachWay {
+    /// How far what is there now lies from what was: what was added lies far.
+    pub new_from_old: Deviation,
+    /// How far what was there lies from what is now: what was dropped lies far.
+    pub old_from_new: Deviation,
+}
+
+/// A surface that others are measured against, made ready once for many of them.
+pub struct Reference {
+    tree: TriangleTree,
+    points: Vec<DVec3>,
+    samples: usize,
+}
+
+impl Reference {
+    /// Makes a surface ready, with about `samples` points on it and on each that is held against
+    /// it. `None` when it has no face.
+    pub fn new(mesh: &Mesh, samples: usize) -> Option<Self> {
+        Some(Self {
+            tree: tree_of(mesh)?,
+            points: sample_points(mesh, samples),
+            samples,
+        })
+    }
+
+    /// The deviation each way. `None` when the other has no face.
+    pub fn deviation(&self, other: &Mesh) -> Option<EachWay> {
+        let points = sample_points(other, self.samples);
+        Some(EachWay {
+            new_from_old: of_points(&points, &self.tree),
+            old_from_new: of_points(&self.points, &tree_of(other)?),
+        })
+    }
+}
+
+fn tree_of(mesh: &Mesh) -> Option<TriangleTree> {
+    let triangles = fan_triangles(mesh);
+    let corners = |t: &[VertexId; 3]| t.map(|vertex| mesh.position(vertex));
+    (!triangles.is_empty()).then(|| TriangleTree::new(triangles.par_iter().map(corners)))
+}
+
+fn of_points(points: &[DVec3], tree: &TriangleTree) -> Deviation {
     let (max, sum) = points
         .par_iter()
         .with_min_len(256)
@@ -82,11 +122,11 @@ pub fn one_way_deviation(from: &Mesh, to: &Mesh, samples: usize) -> Option<Devia
             (found.distance_squared, found.distance_squared)
         })
         .reduce(|| (0.0, 0.0), |a, b| (f64::max(a.0, b.0), a.1 + b.1));
-    Some(Deviation {
+    Deviation {
         max: max.sqrt(),
         rms: (sum / points.len().max(1) as f64).sqrt(),
         samples: points.len(),
-    })
+    }
 }
 
 /// Every face as a fan of triangles: good enough to measure distances to.
@@ -172,6 +212,18 @@ mod tests {
         let found = deviation(&low, &high, 2000).unwrap();
         assert!((found.max - 0.25).abs() < 1e-12 && (found.rms - 0.25).abs() < 1e-12);
         assert!(found.samples >= 3000);
+    }
+
+    #[test]
+    fn a_surface_made_ready_once_gives_the_same_as_one_made_ready_each_time() {
+        let sphere = shapes::sphere(1.0, 4);
+        let ready = Reference::new(&sphere, 3000).unwrap();
+        for other in [shapes::sphere(1.0, 2), shapes::grid(4, 4, 1.0, 1.0)] {
+            let each = ready.deviation(&other).unwrap();
+            let both = each.old_from_new.both(each.new_from_old);
+            assert_eq!(Some(both), deviation(&sphere, &other, 3000));
+        }
+        assert!(ready.deviation(&Mesh::default()).is_none());
     }
 
     #[test]

@@ -7,19 +7,40 @@
 //! ```
 
 mod read;
+mod steps;
 mod write;
 
 pub use read::from_toml;
 pub use write::to_toml;
 
+use crate::prep::Listed;
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::Brief;
 use std::path::Path;
 
+/// A brief with all that its file says.
+pub struct WholeBrief {
+    /// What the handoff asks for.
+    pub brief: Brief,
+    /// The steps that it lists.
+    pub steps: Vec<Listed>,
+    /// Its text.
+    pub text: String,
+}
+
 /// The brief of a built-in name, or in a file.
 pub fn find(name: &str) -> Result<Brief> {
+    Ok(find_whole(name)?.brief)
+}
+
+/// The same, with its steps.
+pub fn find_whole(name: &str) -> Result<WholeBrief> {
     if let Some(brief) = Brief::named(name) {
-        return Ok(brief);
+        return Ok(WholeBrief {
+            text: to_toml(&brief),
+            brief,
+            steps: Vec::new(),
+        });
     }
     let path = Path::new(name);
     if !path.exists() {
@@ -32,7 +53,9 @@ pub fn find(name: &str) -> Result<Brief> {
     let default_name = path
         .file_stem()
         .map_or(name.into(), |stem| stem.to_string_lossy());
-    from_toml(&text, &default_name).map_err(|error| anyhow::anyhow!("{name}: {error}"))
+    let read = from_toml(&text, &default_name);
+    let (brief, steps) = read.map_err(|error| anyhow::anyhow!("{name}: {error}"))?;
+    Ok(WholeBrief { brief, steps, text })
 }
 
 /// The known word that is most like another, if any is like it at all.

@@ -2,6 +2,7 @@
 //! known one.
 
 use super::nearest;
+use crate::prep::Listed;
 use crate::quantity::Budget;
 use hurmo_core::audit::{Brief, CHECKS, Level};
 use hurmo_core::units::{Axis, Length, Unit};
@@ -9,13 +10,13 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeString, DeTable, DeValue};
 
-const TABLES: [&str; 5] = ["levels", "thresholds", "limits", "handoff", "mend"];
+const TABLES: [&str; 6] = ["levels", "thresholds", "limits", "handoff", "mend", "step"];
 
-/// Reads a brief; `name` is its name unless the text states one.
+/// Reads a brief and the steps that it lists; `name` is its name unless the text states one.
 ///
 /// # Errors
 /// One line that says what is wrong, and on which line.
-pub fn from_toml(text: &str, name: &str) -> Result<Brief, String> {
+pub fn from_toml(text: &str, name: &str) -> Result<(Brief, Vec<Listed>), String> {
     let reader = Reader { text };
     let document = DeTable::parse(text).map_err(|error| {
         let at = error.span().map_or(0, |span| span.start);
@@ -24,10 +25,11 @@ pub fn from_toml(text: &str, name: &str) -> Result<Brief, String> {
     reader.brief(document.get_ref(), name)
 }
 
-type Value<'t> = Spanned<DeValue<'t>>;
-type Key<'t> = Spanned<DeString<'t>>;
+pub(super) type Value<'t> = Spanned<DeValue<'t>>;
+pub(super) type Key<'t> = Spanned<DeString<'t>>;
 
-struct Reader<'t> {
+/// Reads parts of a brief, and knows their lines.
+pub(super) struct Reader<'t> {
     text: &'t str,
 }
 
@@ -36,11 +38,11 @@ impl Reader<'_> {
         1 + self.text[..at.min(self.text.len())].matches('\n').count()
     }
 
-    fn error<T>(&self, span: Range<usize>, message: String) -> Result<T, String> {
+    pub(super) fn error<T>(&self, span: Range<usize>, message: String) -> Result<T, String> {
         Err(format!("line {}: {message}", self.line(span.start)))
     }
 
-    fn unknown<'k, T>(
+    pub(super) fn unknown<'k, T>(
         &self,
         key: &Key<'_>,
         what: &str,
@@ -57,7 +59,7 @@ impl Reader<'_> {
         self.error(key.span(), format!("'{word}' is no {what}; {hint}"))
     }
 
-    fn brief(&self, document: &DeTable<'_>, name: &str) -> Result<Brief, String> {
+    fn brief(&self, document: &DeTable<'_>, name: &str) -> Result<(Brief, Vec<Listed>), String> {
         let known = || ["name", "extends"].into_iter().chain(TABLES);
         let mut brief = Brief::general();
         for (key, value) in document {
@@ -76,6 +78,7 @@ impl Reader<'_> {
             }
         }
         brief.name = name.to_string();
+        let mut steps = Vec::new();
         for (key, value) in document {
             match key.get_ref().as_ref() {
                 "extends" => {}
@@ -89,10 +92,11 @@ impl Reader<'_> {
                     self.each(value, |key, value| self.handoff(&mut brief, key, value))?;
                 }
                 "mend" => self.each(value, |key, value| self.mending(&mut brief, key, value))?,
+                "step" => steps = self.steps(value)?,
                 _ => return self.unknown(key, "key of a brief", known()),
             }
         }
-        Ok(brief)
+        Ok((brief, steps))
     }
 
     fn each(
@@ -217,7 +221,7 @@ impl Reader<'_> {
         Ok(())
     }
 
-    fn word<'v>(&self, value: &'v Value<'_>) -> Result<&'v str, String> {
+    pub(super) fn word<'v>(&self, value: &'v Value<'_>) -> Result<&'v str, String> {
         match value.get_ref() {
             DeValue::String(word) => Ok(word.as_ref()),
             _ => self.error(value.span(), "a word in quotes is expected".into()),
@@ -225,7 +229,7 @@ impl Reader<'_> {
     }
 
     /// A number, or text, as it stands in the file.
-    fn raw(&self, value: &Value<'_>) -> String {
+    pub(super) fn raw(&self, value: &Value<'_>) -> String {
         match value.get_ref() {
             DeValue::String(word) => word.to_string(),
             _ => self.text[value.span()].replace('_', ""),

@@ -2,6 +2,7 @@
 
 use super::picture::{check_png, name_of};
 use crate::cli::{axis, unit};
+use crate::pictures::DeviationMap;
 use crate::quantity::length_in;
 use crate::report::comparison::ComparisonDocument;
 use crate::report::{self, AuditDocument};
@@ -12,7 +13,7 @@ use hurmo_core::audit::{self, Brief};
 use hurmo_core::compare::{self, Comparison};
 use hurmo_core::units::{Axis, Length, Unit};
 use hurmo_core::{Mesh, Model};
-use hurmo_view::{Beside, Scene, Show, View, color, side_by_side};
+use hurmo_view::{Beside, Scene, Show, View, side_by_side};
 use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo compare`.
@@ -125,38 +126,20 @@ fn draw(
     found: &Comparison,
     output: &Path,
 ) -> Result<()> {
-    const STEPS: usize = 5;
     let names = [name_of(&arguments.before), name_of(&arguments.after)];
-    let before_is_finer = before.vertex_count() >= after.vertex_count();
-    let (fine, coarse, way, heading) = match before_is_finer {
-        true => (
-            before,
-            after,
-            &found.from_before,
-            format!("{} to {}", names[0], names[1]),
-        ),
-        false => (
-            after,
-            before,
-            &found.from_after,
-            format!("{} to {}", names[1], names[0]),
-        ),
+    let map = DeviationMap::new(before, after, |of_first| {
+        let way = if of_first {
+            &found.from_before
+        } else {
+            &found.from_after
+        };
+        Some(way.max.distance)
+    });
+    let heading = match map.of_first {
+        true => format!("{} to {}", names[0], names[1]),
+        false => format!("{} to {}", names[1], names[0]),
     };
-    let off = compare::distances(fine, coarse);
-    let most = way.max.distance.max(f64::MIN_POSITIVE);
-    let map = Scene::colored(fine, |face| {
-        let corners = fine.face(face);
-        let sum: f64 = corners.iter().map(|v| off[v.index()]).sum();
-        color::of_deviation((sum / corners.len() as f64 / most) as f32)
-    });
     let [one, two] = [before, after].map(|mesh| Scene::of(mesh, Show::Wire));
-    let scale = (0..STEPS).map(|step| {
-        let share = step as f64 / (STEPS - 1) as f64;
-        (
-            color::of_deviation(share as f32),
-            out::measure(most * share),
-        )
-    });
     let [name_one, name_two] = names;
     let plain = |scene, heading| Beside {
         scene,
@@ -167,9 +150,9 @@ fn draw(
         plain(&one, name_one),
         plain(&two, name_two),
         Beside {
-            scene: &map,
+            scene: &map.scene,
             heading,
-            scale: scale.collect(),
+            scale: map.scale,
         },
     ];
     let [shape_one, shape_two] = &found.shapes;

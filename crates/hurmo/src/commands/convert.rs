@@ -3,10 +3,10 @@
 use crate::cli::unit;
 use crate::report;
 use crate::session::{Output, Session};
+use crate::steps::convert::Options;
 use crate::{Ending, out};
-use anyhow::{Result, bail};
-use clap::ValueEnum;
-use glam::{DMat3, DVec3};
+use anyhow::Result;
+use glam::DVec3;
 use hurmo_core::Model;
 use hurmo_core::units::Unit;
 use serde::Serialize;
@@ -29,27 +29,11 @@ pub struct Arguments {
     /// What one unit of the model's coordinates is: mm, cm, m or in
     #[arg(long, value_parser = unit)]
     unit: Option<Unit>,
-    /// What one unit shall be
-    #[arg(long, value_parser = unit)]
-    to_unit: Option<Unit>,
-    /// Which axis points up in the model
-    #[arg(long)]
-    up: Option<Up>,
-    /// Which axis shall point up
-    #[arg(long)]
-    to_up: Option<Up>,
-    /// Multiply all lengths by this
-    #[arg(long, value_name = "FACTOR", default_value_t = 1.0)]
-    scale: f64,
+    #[command(flatten)]
+    options: Options,
     /// Print one JSON document instead of text
     #[arg(long)]
     json: bool,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-enum Up {
-    Y,
-    Z,
 }
 
 #[derive(Serialize)]
@@ -66,33 +50,19 @@ struct Conversion {
 /// Runs `hurmo convert`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     session.check_output(&arguments.output, &arguments.input)?;
-    if !(arguments.scale > 0.0 && arguments.scale.is_finite()) {
-        bail!("--scale needs a number above 0");
-    }
-    if arguments.to_up.is_some() && arguments.up.is_none() {
-        bail!("--to-up needs --up, which says which axis points up now");
-    }
-    let mut model = session.load(&arguments.input, arguments.unit)?.model;
-    let factor = arguments.scale
-        * match (model.unit, arguments.to_unit) {
-            (Some(from), Some(to)) => from.per(to),
-            (None, Some(_)) => bail!("--to-unit needs --unit, which says what the unit is now"),
-            (_, None) => 1.0,
-        };
+    arguments.options.check()?;
+    let model = session.load(&arguments.input, arguments.unit)?.model;
     let size = |model: &Model| hurmo_core::measure::bounds(&model.mesh).map(|b| b.size());
     let size_before = size(&model);
-    let turn = turn(arguments.up, arguments.to_up);
-    if factor != 1.0 || turn.is_some() {
-        transform(&mut model, factor, turn.unwrap_or(DMat3::IDENTITY))?;
-    }
-    model.unit = arguments.to_unit.or(model.unit);
+    let converted = arguments.options.convert(model)?;
+    let model = converted.model;
     let format = hurmo_formats::Format::of_name(&arguments.output.output)
         .expect("checked before anything was read");
     let conversion = Conversion {
         input: arguments.input.display().to_string(),
         output: arguments.output.output.display().to_string(),
-        factor,
-        turned: turn.is_some(),
+        factor: converted.factor,
+        turned: converted.turned,
         size_before,
         size_after: size(&model),
         lost: hurmo_formats::losses(&model, format),
@@ -104,27 +74,6 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         false => text(&conversion, &model, arguments),
     });
     Ok(Ending::Clear)
-}
-
-fn turn(up: Option<Up>, to_up: Option<Up>) -> Option<DMat3> {
-    match (up?, to_up?) {
-        (Up::Y, Up::Z) => Some(DMat3::from_cols(DVec3::X, DVec3::Z, -DVec3::Y)),
-        (Up::Z, Up::Y) => Some(DMat3::from_cols(DVec3::X, -DVec3::Z, DVec3::Y)),
-        _ => None,
-    }
-}
-
-fn transform(model: &mut Model, factor: f64, turn: DMat3) -> Result<()> {
-    for position in model.mesh.positions_mut() {
-        *position = turn * *position * factor;
-        if !hurmo_core::mesh::is_usable(*position) {
-            bail!("scaled by {factor}, the model is too large for any number");
-        }
-    }
-    if let Some(normals) = &mut model.attributes.normals {
-        normals.values.iter_mut().for_each(|n| *n = turn * *n);
-    }
-    Ok(())
 }
 
 fn text(conversion: &Conversion, model: &Model, arguments: &Arguments) -> String {

@@ -2,18 +2,18 @@
 
 use crate::cli::{By, axis};
 use crate::commands::picture::{check_png, name_of};
-use crate::job::{Job, TellOrJobArguments};
-use crate::quantity::{length_in, numbered};
+use crate::job::{Job, JobArguments, TellOrJobArguments};
 use crate::report::parts::{PartsDocument, PartsNote};
 use crate::session::{Session, claim_folder};
-use crate::story::{Step, shorten};
+use crate::steps::Work;
+use crate::steps::parts::Options;
+use crate::story::Step;
 use crate::{Ending, files, out, report};
 use anyhow::{Result, bail};
-use hurmo_core::parts::{self, PartFacts};
-use hurmo_core::units::{Axis, Length};
-use hurmo_core::{Model, PartId};
+use hurmo_core::Model;
+use hurmo_core::parts;
+use hurmo_core::units::Axis;
 use std::collections::HashSet;
-use std::ops::RangeInclusive;
 use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo parts`.
@@ -31,20 +31,15 @@ use std::path::{Path, PathBuf};
 pub struct Arguments {
     #[command(flatten)]
     job: TellOrJobArguments,
-    /// Keep only these parts: P1, or P1,P4..P6
-    #[arg(long, value_name = "PART,…", conflicts_with_all = ["drop", "join", "split"])]
-    keep: Option<String>,
-    /// Drop these parts: P3, or P7.. for all from the seventh on
-    #[arg(long, value_name = "PART,…", conflicts_with_all = ["join", "split"])]
-    drop: Option<String>,
-    /// Drop the parts whose diagonal is under this length
-    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["keep", "join", "split"])]
-    drop_under: Option<Length>,
+    #[command(flatten)]
+    options: Options,
     /// Put these models into the same file, each part with its groups and materials
-    #[arg(long, value_name = "FILE", num_args = 1.., conflicts_with = "split")]
+    #[arg(long, value_name = "FILE", num_args = 1..,
+        conflicts_with_all = ["split", "keep", "drop", "drop_under"])]
     join: Vec<PathBuf>,
     /// Write each piece as a file of its own into this folder
-    #[arg(long, value_name = "DIR", conflicts_with = "output")]
+    #[arg(long, value_name = "DIR",
+        conflicts_with_all = ["output", "keep", "drop", "drop_under"])]
     split: Option<PathBuf>,
     /// What pieces are split by
     #[arg(
@@ -67,10 +62,7 @@ pub struct Arguments {
 
 /// Runs `hurmo parts`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let edits = arguments.keep.is_some()
-        || arguments.drop.is_some()
-        || arguments.drop_under.is_some()
-        || !arguments.join.is_empty();
+    let edits = arguments.options.is_some() || !arguments.join.is_empty();
     match (arguments.job.job(), &arguments.split) {
         (Some(job), _) if edits => {
             if arguments.picture.is_some() {
@@ -78,9 +70,12 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
                     "--picture goes with a list; draw the result with hurmo picture --show parts"
                 );
             }
-            let job = Job::begin(session, &job, arguments.brief.as_deref())?;
+            let brief = arguments.brief.as_deref();
             match arguments.join.is_empty() {
-                true => pick(arguments, session, &job),
+                true => {
+                    let work = Work::Parts(arguments.options.clone());
+                    Job::run(session, &job, brief, &work)
+                }
                 false => join(arguments, session, &job),
             }
         }
@@ -116,77 +111,8 @@ fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
     Ok(Ending::Clear)
 }
 
-/// The parts that ranges mean, made sure that each is there.
-fn chosen(ranges: &str, count: usize) -> Result<Vec<RangeInclusive<usize>>> {
-    let ranges = numbered(ranges, 'P')?;
-    if let Some(range) = ranges.iter().find(|range| *range.start() >= count) {
-        let there = out::counted(count, "part");
-        bail!("there is no P{}: the model has {there}", range.start() + 1);
-    }
-    Ok(ranges)
-}
-
-fn pick(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Ending> {
-    let facts = parts::described(&job.model, &session.progress);
-    let in_list = |list: &Option<String>| -> Result<Option<Vec<RangeInclusive<usize>>>> {
-        list.as_ref()
-            .map(|list| chosen(list, facts.len()))
-            .transpose()
-    };
-    let (keep, drop) = (in_list(&arguments.keep)?, in_list(&arguments.drop)?);
-    let under = arguments
-        .drop_under
-        .map(|length| length_in(length, job.model.unit, job.before.mesh.diagonal))
-        .transpose()?;
-    let holds = |ranges: &Option<Vec<RangeInclusive<usize>>>, part: usize| {
-        ranges
-            .as_ref()
-            .is_some_and(|ranges| ranges.iter().any(|r| r.contains(&part)))
-    };
-    let goes = |facts: &PartFacts| {
-        let part = facts.part.index();
-        let small = under.is_some_and(|under| facts.bounds.diagonal() < under);
-        (keep.is_some() && !holds(&keep, part)) || holds(&drop, part) || small
-    };
-    let dropped: Vec<&PartFacts> = facts.iter().filter(|facts| goes(facts)).collect();
-    if dropped.len() == facts.len() && !facts.is_empty() {
-        bail!("that would drop every part; nothing was written");
-    }
-    let gone: HashSet<PartId> = dropped.iter().map(|facts| facts.part).collect();
-    let model = parts::without(&job.model, |part| gone.contains(&part));
-    let mut list: Vec<String> = dropped.iter().map(|facts| in_words(facts)).collect();
-    let rest = facts.len() - dropped.len();
-    shorten(&mut list, 4);
-    let mut did = vec![format!("{} kept", out::counted(rest, "part"))];
-    if !dropped.is_empty() {
-        let gone = out::counted(dropped.len(), "part");
-        did.push(format!("{gone} dropped: {}", list.join("; ")));
-    }
-    let step = Step {
-        step: "parts",
-        did,
-        single: Vec::new(),
-        left: Vec::new(),
-        moved: None,
-    };
-    job.finish(&model, vec![step], Vec::new())
-}
-
-/// A part that goes: how large it is, and why it may be missed.
-fn in_words(facts: &PartFacts) -> String {
-    let mut words = format!(
-        "{} ({}, {} across",
-        facts.part,
-        out::counted(facts.faces, "face"),
-        out::measure(facts.bounds.diagonal())
-    );
-    if let Some(name) = facts.groups.first() {
-        words += &format!(", {}", out::short(name));
-    }
-    words + ")"
-}
-
-fn join(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Ending> {
+fn join(arguments: &Arguments, session: &Session, to: &JobArguments) -> Result<Ending> {
+    let job = Job::begin(session, to, arguments.brief.as_deref())?;
     let mut models = vec![(stem(&arguments.job.input), job.model.clone())];
     for path in &arguments.join {
         models.push((stem(path), session.load(path, None)?.model));
@@ -220,7 +146,7 @@ fn join(arguments: &Arguments, session: &Session, job: &Job<'_>) -> Result<Endin
         left,
         moved: None,
     };
-    job.finish(&joined.model, vec![step], Vec::new())
+    job.finish(to, &joined.model, vec![step], Vec::new())
 }
 
 fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Ending> {

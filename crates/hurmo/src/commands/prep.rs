@@ -1,28 +1,46 @@
-//! `hurmo prep`: the whole job in one go.
+//! `hurmo prep`: the whole job in one go, on one model or on many.
 
-use crate::Ending;
-use crate::job::{Job, JobArguments};
-use crate::pipeline::{Pipeline, Plan};
-use crate::quantity::{Budget, length_in};
-use crate::session::{Session, check_target};
+use super::picture::check_png;
+use crate::cli::unit;
+use crate::files::{self, Shard};
+use crate::prep::{
+    self, Ledger, Many, ModelRecord, One, Plan, Planned, Recorded, RunRecord, Told, Usual,
+    prepare_many,
+};
+use crate::quantity::Budget;
+use crate::session::{Output, Session, check_target};
+use crate::{Ending, briefs, out, report};
 use anyhow::{Context, Result, bail};
-use hurmo_core::remesh;
-use hurmo_core::units::Length;
-use std::path::PathBuf;
+use hurmo_core::units::{Length, Unit};
+use hurmo_formats::Format;
+use serde::Serialize;
+use serde_json::json;
+use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo prep`.
 #[derive(Debug, clap::Args)]
-#[command(after_help = "Examples:\n  \
+#[command(
+    after_help = "A brief may list its steps as [[step]]; else the usual ones are done. Many \
+    models, or a folder, go into the folder OUT, with a ledger there that grows by a line for \
+    each.\n\nExamples:\n  \
     hurmo prep heron.ply -o heron.stl --for print --to 50k\n  \
-    hurmo prep lantern.obj -o lantern-game.obj --for engine --to 2k\n  \
-    hurmo prep buoy.obj -o buoy-sculpt.obj --for sculpt --remesh 1% --ledger buoy.json")]
+    hurmo prep lantern.obj -o lantern-game.obj --for engine --to 2k --picture lantern.png\n  \
+    hurmo prep buoy.obj -o buoy-sculpt.obj --for sculpt --remesh 1% --ledger buoy.json\n  \
+    hurmo prep heron.ply --for harbour.toml --dry-run\n  \
+    hurmo prep props/ -o ready --for engine --format ply\n  \
+    hurmo prep props/ -o ready --for engine --format ply --resume"
+)]
 pub struct Arguments {
-    #[command(flatten)]
-    job: JobArguments,
+    /// Model files, folders to walk, or patterns
+    #[arg(value_name = "MODEL", required_unless_present = "files_from")]
+    models: Vec<PathBuf>,
+    /// File to write; its ending says the format. Of many models, the folder to write into
+    #[arg(short, long, value_name = "OUT", required_unless_present = "dry_run")]
+    output: Option<PathBuf>,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: String,
-    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%; else the brief's limit
     #[arg(long, value_name = "BUDGET")]
     to: Option<Budget>,
     /// Cut one-sided parts open along few edges, so that their faces can be made consistent
@@ -31,56 +49,288 @@ pub struct Arguments {
     /// Rebuild with even triangles of about this side first
     #[arg(long, value_name = "LENGTH")]
     remesh: Option<Length>,
-    /// Write the story as JSON too
+    /// Do all of it, tell of each step what it finds and does, and write nothing
+    #[arg(long, conflicts_with_all = ["output", "ledger", "picture", "resume"])]
+    dry_run: bool,
+    /// Write down what was done, with the brief and a hash of each file, as JSON
     #[arg(long, value_name = "FILE")]
     ledger: Option<PathBuf>,
+    /// Draw the model before and after, and where it moved, into this PNG; of many models, into
+    /// this folder
+    #[arg(long, value_name = "PNG|DIR")]
+    picture: Option<PathBuf>,
+    /// Go on with a run on many models that broke off, and do only what is left
+    #[arg(long, conflicts_with = "force")]
+    resume: bool,
+    /// Prepare the models in this list too: a path a line, '-' for standard input
+    #[arg(long, value_name = "LIST")]
+    files_from: Option<PathBuf>,
+    /// Prepare this share of the models, as 3/16: all shares together are all of them
+    #[arg(long, value_name = "N/OF")]
+    shard: Option<Shard>,
+    /// Of many models: the format to write, by its ending, as in ply; else that of the brief, or
+    /// of each model
+    #[arg(long, value_name = "ENDING")]
+    format: Option<String>,
+    /// Overwrite files that are there
+    #[arg(long)]
+    force: bool,
+    /// Write text rather than binary (STL, PLY)
+    #[arg(long)]
+    ascii: bool,
+    /// What one unit of the models' coordinates is: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    json: bool,
+}
+
+/// What is written down of a single model.
+#[derive(Serialize)]
+struct OneLedger<'a> {
+    run: &'a RunRecord,
+    model: &'a ModelRecord,
 }
 
 /// Runs `hurmo prep`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    if let Some(ledger) = &arguments.ledger {
-        check_target(ledger, arguments.job.output.force)?;
-    }
-    let mut job = Job::begin(session, &arguments.job, Some(&arguments.brief))?;
-    if let Some(format) = &job.brief.handoff.format
-        && Some(job.target_format()) != hurmo_formats::Format::of_extension(format)
-    {
-        bail!(
-            "the brief {} asks for .{format}; name the output so",
-            job.brief.name
-        );
-    }
-    let remesh = match arguments.remesh {
-        Some(length) => Some(remesh::Options {
-            target: remesh::Target::Edge(length_in(
-                length,
-                job.model.unit,
-                job.before.mesh.diagonal,
-            )?),
-            crease: remesh::DEFAULT_CREASE,
-        }),
-        None => None,
+    let brief = briefs::find_whole(&arguments.brief)?;
+    let run = RunRecord {
+        version: env!("CARGO_PKG_VERSION").into(),
+        brief: brief.brief.name.clone(),
+        brief_text: brief.text,
+        options: options_given(arguments),
     };
     let plan = Plan {
-        brief: job.brief.clone(),
-        cut_one_sided: arguments.cut_one_sided,
-        to: arguments.to.map(|budget| budget.of(job.triangles()).max(1)),
-        remesh,
+        brief: brief.brief,
+        steps: brief.steps,
+        usual: Usual {
+            cut_one_sided: arguments.cut_one_sided,
+            to: arguments.to,
+            remesh: arguments.remesh,
+        },
     };
-    let model = std::mem::take(&mut job.model);
-    let mut pipeline = Pipeline::new(model, &plan, &session.progress);
-    pipeline.run(|model| job.audit(model))?;
-    let mut written = job.write(&pipeline.model)?;
-    if !written.passes && job.audit(&pipeline.model).passes() {
-        // The file's numbers are coarser than ours: what that brought is mended too.
-        pipeline.model = written.model;
-        pipeline.close_until_sound(|model| job.audit(model))?;
-        written = job.write(&pipeline.model)?;
+    let of_usual = arguments.to.is_some() || arguments.remesh.is_some() || arguments.cut_one_sided;
+    if !plan.steps.is_empty() && of_usual {
+        bail!(
+            "the brief {} lists its steps: --to, --remesh and --cut-one-sided belong there",
+            plan.brief.name
+        );
     }
-    let (ending, story) = job.tell(written, pipeline.steps, pipeline.lost)?;
+    match &arguments.models[..] {
+        [model] if is_one(arguments, model) => one(arguments, model, &plan, run, session),
+        _ => many(arguments, &plan, &run, session),
+    }
+}
+
+/// Whether a single file becomes a single file.
+fn is_one(arguments: &Arguments, model: &Path) -> bool {
+    let names_many = |text: &str| text.contains(['*', '?', '[']);
+    let is_pattern = !model.exists() && model.to_str().is_some_and(names_many);
+    let into_folder = |output: &PathBuf| output.is_dir() || Format::of_name(output).is_none();
+    !model.is_dir()
+        && !is_pattern
+        && arguments.files_from.is_none()
+        && arguments.shard.is_none()
+        && !(arguments.resume || arguments.output.as_ref().is_some_and(into_folder))
+}
+
+/// The options that change what comes out.
+fn options_given(arguments: &Arguments) -> Vec<String> {
+    let flags = [
+        (arguments.cut_one_sided, "--cut-one-sided"),
+        (arguments.ascii, "--ascii"),
+    ];
+    let given = [
+        arguments.to.map(|to| format!("--to={to}")),
+        arguments.remesh.map(|edge| format!("--remesh={edge}")),
+        arguments.format.as_ref().map(|e| format!("--format={e}")),
+        arguments.unit.map(|unit| format!("--unit={unit}")),
+    ];
+    let flags = flags.into_iter().filter(|(given, _)| *given);
+    let flags = flags.map(|(_, name)| name.to_string());
+    given.into_iter().flatten().chain(flags).collect()
+}
+
+fn one(
+    arguments: &Arguments,
+    model: &Path,
+    plan: &Plan,
+    run: RunRecord,
+    session: &Session,
+) -> Result<Ending> {
+    let output = arguments.output.as_ref().map(|path| Output {
+        output: path.clone(),
+        force: arguments.force,
+        ascii: arguments.ascii,
+    });
+    if let Some(output) = &output {
+        session.check_output(output, model)?;
+        check_format(&output.output, plan)?;
+    }
     if let Some(ledger) = &arguments.ledger {
-        std::fs::write(ledger, crate::report::json(&story))
-            .with_context(|| ledger.display().to_string())?;
+        check_target(ledger, arguments.force)?;
     }
-    Ok(ending)
+    if let Some(picture) = &arguments.picture {
+        check_png(picture, arguments.force)?;
+    }
+    let one = One {
+        input: model,
+        output: output.as_ref(),
+        unit: arguments.unit,
+        picture: arguments.picture.as_deref(),
+    };
+    let record = prep::prepare(&one, plan, session)?;
+    session.clear_progress();
+    if let Some(ledger) = &arguments.ledger {
+        let document = OneLedger {
+            run: &run,
+            model: &record,
+        };
+        files::write(ledger, report::json(&document).as_bytes())?;
+    }
+    let in_steps = arguments.dry_run || !plan.steps.is_empty();
+    out::print(&match arguments.json {
+        true => report::json(&record),
+        false => report::prep::model_text(&record, in_steps),
+    });
+    Ok(record.passes.into())
+}
+
+/// Refuses a file of another format than the brief asks for.
+fn check_format(output: &Path, plan: &Plan) -> Result<()> {
+    let Some(format) = &plan.brief.handoff.format else {
+        return Ok(());
+    };
+    if Format::of_name(output) != Format::of_extension(format) {
+        let brief = &plan.brief.name;
+        bail!("the brief {brief} asks for .{format}; name the output so");
+    }
+    Ok(())
+}
+
+fn many(arguments: &Arguments, plan: &Plan, run: &RunRecord, session: &Session) -> Result<Ending> {
+    let planned = planned(arguments, plan)?;
+    let (ledger, recorded) = match &arguments.output {
+        Some(folder) => {
+            std::fs::create_dir_all(folder).with_context(|| folder.display().to_string())?;
+            let (ledger, recorded) = open_ledger(arguments, folder, run)?;
+            (Some(ledger), recorded)
+        }
+        None => (None, Recorded::default()),
+    };
+    let many = Many {
+        models: planned,
+        unit: arguments.unit,
+        force: arguments.force,
+        ascii: arguments.ascii,
+        ledger: ledger.as_ref(),
+        recorded,
+        in_full: arguments.json,
+    };
+    let told = prepare_many(&many, plan, session);
+    let failed = told.iter().filter_map(|told| told.line.failure());
+    let failed: Vec<_> = failed
+        .map(|(path, error)| json!({ "path": path, "error": error }))
+        .collect();
+    let sound = told.iter().all(|told| told.line.passes());
+    let any_failed = !failed.is_empty();
+    out::print(&match arguments.json {
+        true => {
+            let models = told.into_iter().filter_map(|told| told.whole);
+            let models: Vec<_> = models.collect();
+            report::json(&json!({ "run": run, "models": models, "failed": failed }))
+        }
+        false => {
+            let lines: Vec<_> = told.into_iter().map(|Told { line, .. }| line).collect();
+            report::prep::many_text(&lines, &plan.brief.name, arguments.dry_run)
+        }
+    });
+    Ok(match any_failed {
+        true => Ending::Unusable,
+        false => sound.into(),
+    })
+}
+
+/// The models that are meant, and where each goes.
+fn planned(arguments: &Arguments, plan: &Plan) -> Result<Vec<Planned>> {
+    let output = arguments.output.as_deref();
+    if let Some(file) = output.filter(|output| output.is_file()) {
+        bail!(
+            "{}: this is a file; many models go into a folder",
+            file.display()
+        );
+    }
+    let list = arguments.files_from.as_deref();
+    let mut models = files::found(&arguments.models, list, output)?;
+    if let Some(pictures) = &arguments.picture
+        && pictures.is_file()
+    {
+        bail!(
+            "{}: this is a file; pictures of many models go into a folder",
+            pictures.display()
+        );
+    }
+    let format = arguments
+        .format
+        .as_ref()
+        .or(plan.brief.handoff.format.as_ref());
+    let ending = format.map(|ending| ending.trim_start_matches('.').to_lowercase());
+    if let Some(ending) = &ending
+        && Format::of_extension(ending).is_none()
+    {
+        let known = Format::known_extensions();
+        bail!("'{ending}' is no format that can be written; these can: {known}");
+    }
+    let mut goes: Vec<Option<PathBuf>> = match output {
+        Some(folder) => {
+            let targets = prep::targets(&models, folder, ending.as_deref());
+            targets.into_iter().map(Some).collect()
+        }
+        None => vec![None; models.len()],
+    };
+    if let Some(shard) = arguments.shard {
+        (models, goes) = (shard.of(models), shard.of(goes));
+    }
+    if models.is_empty() && arguments.shard.is_none() {
+        let known = Format::known_extensions();
+        bail!("there is no model file there ({known})");
+    }
+    let picture = |goes: &PathBuf| -> Option<PathBuf> {
+        let below = goes.strip_prefix(output?).ok()?;
+        let mut name = arguments.picture.as_ref()?.join(below).into_os_string();
+        name.push(".png");
+        Some(name.into())
+    };
+    let planned = models.into_iter().zip(goes).map(|(model, goes)| Planned {
+        input: model.path,
+        picture: goes.as_ref().and_then(picture),
+        output: goes,
+    });
+    Ok(planned.collect())
+}
+
+fn open_ledger(
+    arguments: &Arguments,
+    folder: &Path,
+    run: &RunRecord,
+) -> Result<(Ledger, Recorded)> {
+    let path = arguments.ledger.clone().unwrap_or_else(|| {
+        folder.join(match arguments.shard {
+            Some(shard) => format!("ledger-{shard}.jsonl"),
+            None => "ledger.jsonl".into(),
+        })
+    });
+    if path.is_file() && arguments.resume {
+        return Ledger::resume(&path, run);
+    }
+    if path.is_file() && !arguments.force {
+        bail!(
+            "{}: a run was begun here; --resume does what is left of it, --force begins anew",
+            path.display()
+        );
+    }
+    check_target(&path, arguments.force)?;
+    Ok((Ledger::begin(&path, run)?, Recorded::default()))
 }

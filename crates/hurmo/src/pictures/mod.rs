@@ -1,5 +1,9 @@
 //! Pictures of models and of their faults, as files.
 
+mod before_after;
+
+pub use before_after::{DeviationMap, Side, before_and_after};
+
 use crate::out::{count, counted};
 use crate::report::parts::PartsDocument;
 use crate::report::{AuditDocument, FindingDocument, PlaceDocument, verdict_words};

@@ -7,6 +7,7 @@ mod lines;
 mod merge;
 mod model;
 pub mod parts;
+pub mod prep;
 pub mod rims;
 mod rows;
 mod schema;

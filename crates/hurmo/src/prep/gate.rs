@@ -1,0 +1,156 @@
+//! How many models are worked on at once: as many as there are processors, while memory allows.
+
+use crate::out;
+use anyhow::{Result, bail};
+use hurmo_formats::Format;
+use std::path::Path;
+use std::sync::{Condvar, Mutex};
+use sysinfo::System;
+
+/// Bytes of memory that preparing a triangle takes: measured on scans of 200,000 to 2 million
+/// triangles, and rounded up.
+const BYTES_A_TRIANGLE: u64 = 900;
+
+/// Of the memory that is free, what is used.
+const SHARE: f64 = 0.8;
+
+/// Bytes of memory that a triangle takes at the least, however little is done with it.
+const LEAST_A_TRIANGLE: u64 = 200;
+
+/// The fewest triangles that a file may hold, judged by its size.
+fn triangles(path: &Path) -> u64 {
+    let bytes = std::fs::metadata(path).map_or(0, |file| file.len());
+    // The most bytes that a triangle takes, with its half of a vertex.
+    let a_triangle = match Format::of_name(path) {
+        Some(Format::Stl) => 50,
+        Some(Format::Ply) => 60,
+        Some(Format::Obj) | None => 120,
+    };
+    bytes / a_triangle
+}
+
+/// Refuses a model that can't be prepared in the memory that is free.
+pub fn refuse_what_cannot_fit(path: &Path) -> Result<()> {
+    let Some(free) = free_memory() else {
+        return Ok(());
+    };
+    let least = triangles(path) * LEAST_A_TRIANGLE;
+    if least > free {
+        bail!(
+            "{}: needs at least {} of memory, and {} are free; about {} triangles would fit",
+            path.display(),
+            out::bytes(least),
+            out::bytes(free),
+            out::count((free / BYTES_A_TRIANGLE) as usize)
+        );
+    }
+    Ok(())
+}
+
+/// About how much memory preparing a model takes, judged by its file's size.
+pub fn estimate(path: &Path) -> u64 {
+    let bytes = std::fs::metadata(path).map_or(0, |file| file.len());
+    // The fewest bytes that a triangle takes, with its half of a vertex.
+    let a_triangle = match Format::of_name(path) {
+        Some(Format::Stl) => 50,
+        Some(Format::Ply) => 19,
+        Some(Format::Obj) | None => 30,
+    };
+    bytes / a_triangle * BYTES_A_TRIANGLE
+}
+
+/// How much memory is free, as far as this process may have it.
+pub fn free_memory() -> Option<u64> {
+    let mut system = System::new();
+    system.refresh_memory();
+    let free = match system.cgroup_limits() {
+        Some(limits) => limits.free_memory.min(system.available_memory()),
+        None => system.available_memory(),
+    };
+    (free > 0).then_some(free)
+}
+
+/// Lets work begin while there is memory for it.
+pub struct Gate {
+    state: Mutex<State>,
+    changed: Condvar,
+    room: u64,
+}
+
+struct State {
+    taken: u64,
+    running: usize,
+}
+
+impl Gate {
+    /// A gate to a share of the memory that is free.
+    pub fn new(free: Option<u64>) -> Self {
+        let room = free.map_or(u64::MAX, |free| (free as f64 * SHARE) as u64);
+        Self {
+            state: Mutex::new(State {
+                taken: 0,
+                running: 0,
+            }),
+            changed: Condvar::new(),
+            room,
+        }
+    }
+
+    /// Waits until there is room for so many bytes, or nothing else is running, does the work, and
+    /// gives the room back.
+    pub fn through<T>(&self, bytes: u64, work: impl FnOnce() -> T) -> T {
+        let broken = |state: std::sync::PoisonError<_>| state.into_inner();
+        let full =
+            |state: &mut State| state.running > 0 && state.taken.saturating_add(bytes) > self.room;
+        let state = self.state.lock().unwrap_or_else(broken);
+        let waited = self.changed.wait_while(state, full);
+        let mut state = waited.unwrap_or_else(|broken| broken.into_inner());
+        state.taken = state.taken.saturating_add(bytes);
+        state.running += 1;
+        drop(state);
+        let made = work();
+        let mut state = self
+            .state
+            .lock()
+            .unwrap_or_else(|broken| broken.into_inner());
+        state.taken -= bytes;
+        state.running -= 1;
+        drop(state);
+        self.changed.notify_all();
+        made
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::sync::atomic::{AtomicU64, Ordering};
+
+    #[test]
+    fn no_more_runs_at_once_than_there_is_room_for() {
+        let gate = Gate::new(Some(100));
+        let (now, most) = (AtomicU64::new(0), AtomicU64::new(0));
+        std::thread::scope(|scope| {
+            for i in 0..24 {
+                let (gate, now, most) = (&gate, &now, &most);
+                scope.spawn(move || {
+                    let bytes = 10 + i % 3 * 25;
+                    gate.through(bytes, || {
+                        let taken = now.fetch_add(bytes, Ordering::SeqCst) + bytes;
+                        most.fetch_max(taken, Ordering::SeqCst);
+                        std::thread::sleep(std::time::Duration::from_millis(2));
+                        now.fetch_sub(bytes, Ordering::SeqCst);
+                    });
+                });
+            }
+        });
+        let most = most.into_inner();
+        assert!(most <= 80 && most > 10, "{most}");
+    }
+
+    #[test]
+    fn what_has_no_room_at_all_runs_alone() {
+        assert_eq!(Gate::new(Some(100)).through(1000, || 7), 7);
+        assert!(free_memory().is_none_or(|free| free > 1 << 20));
+    }
+}

@@ -1,0 +1,119 @@
+//! One model, from its file to the file that it becomes.
+
+use super::gate;
+use super::ledger::{FileRecord, ModelRecord};
+use super::plan::Plan;
+use super::runner::Runner;
+use super::usual;
+use super::watch::Watch;
+use crate::commands::picture::name_of;
+use crate::job::Job;
+use crate::pictures::Side;
+use crate::report::AuditDocument;
+use crate::session::{Output, Session};
+use crate::{files, pictures};
+use anyhow::Result;
+use hurmo_core::progress::Observer;
+use hurmo_core::units::Unit;
+use hurmo_formats::Source;
+use std::path::Path;
+
+/// A model that is to be prepared.
+pub struct One<'a> {
+    /// The file to read.
+    pub input: &'a Path,
+    /// The file to write; nothing is written in a dry run.
+    pub output: Option<&'a Output>,
+    /// What one unit of its coordinates is.
+    pub unit: Option<Unit>,
+    /// Where the sheet goes that shows it before and after.
+    pub picture: Option<&'a Path>,
+}
+
+/// Prepares a model.
+///
+/// # Errors
+/// When it can't be read or written, or a step can't be done on it. Nothing is written then.
+pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRecord> {
+    let watch = Watch::begin();
+    gate::refuse_what_cannot_fit(one.input)?;
+    let job = Job::read(session, one.input, one.unit, plan.brief.clone())?;
+    let input = FileRecord::of(one.input)?;
+    let mut runner = Runner::new(&job, &session.progress);
+    match plan.steps.is_empty() {
+        true => usual::run(&mut runner, plan)?,
+        false => {
+            for listed in &plan.steps {
+                runner.step(&listed.words, &listed.may_break)?;
+                if runner.stopped.is_some() {
+                    break;
+                }
+            }
+        }
+    }
+    let (output, after) = match one.output {
+        Some(output) => {
+            let after = write(output, &job, &mut runner, plan)?;
+            (Some(FileRecord::of(&output.output)?), after)
+        }
+        None => {
+            let source = Source {
+                format: job.format,
+                lines: None,
+            };
+            let told = AuditDocument::of(runner.audit(), runner.model(), &source, false);
+            (None, told)
+        }
+    };
+    if let Some(path) = one.picture {
+        session.progress.begin("drawing", 0);
+        let (was, is) = (runner.original(), runner.model());
+        let after_name = one.output.map_or(one.input, |output| &output.output);
+        let side = |path: &Path, model, told| Side {
+            name: name_of(path),
+            model,
+            told,
+        };
+        let sheet = pictures::before_and_after(
+            &side(one.input, &was, &job.before),
+            &side(after_name, is, &after),
+            &plan.brief,
+        );
+        files::write(path, &sheet.png()?)?;
+    }
+    let from_original = runner.distance_from_original(&runner.model().mesh);
+    let watched = watch.end();
+    Ok(ModelRecord {
+        input,
+        output,
+        brief: plan.brief.name.clone(),
+        notes: session.notes(),
+        passes: runner.audit().passes() && runner.stopped.is_none(),
+        steps: runner.records,
+        stopped: runner.stopped,
+        lost: runner.lost,
+        from_original,
+        before: job.before.clone(),
+        after,
+        seconds: watched.seconds,
+        peak_bytes: watched.peak_bytes,
+    })
+}
+
+/// Writes what the steps made, and goes on with what is in the file.
+fn write(
+    output: &Output,
+    job: &Job<'_>,
+    runner: &mut Runner<'_>,
+    plan: &Plan,
+) -> Result<AuditDocument> {
+    let sound = runner.audit().passes();
+    let mut written = job.write(runner.model(), output)?;
+    if !written.audit.passes() && sound && plan.steps.is_empty() {
+        runner.take(written.model, written.audit);
+        usual::run_again(runner, plan)?;
+        written = job.write(runner.model(), output)?;
+    }
+    runner.take(written.model, written.audit);
+    Ok(written.told)
+}

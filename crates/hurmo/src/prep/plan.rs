@@ -1,0 +1,59 @@
+//! What is to be done.
+
+use crate::quantity::Budget;
+use crate::steps::Words;
+use hurmo_core::audit::Brief;
+use hurmo_core::units::Length;
+
+/// A step that a brief lists.
+#[derive(Clone, Debug)]
+pub struct Listed {
+    /// What to do.
+    pub words: Words,
+    /// What it may make worse.
+    pub may_break: MayBreak,
+}
+
+/// Which findings that block a step may make more of, without ending the job.
+#[derive(Clone, Debug, PartialEq)]
+pub enum MayBreak {
+    /// Those of these checks.
+    Checks(Vec<String>),
+    /// Any.
+    All,
+}
+
+impl MayBreak {
+    /// None at all.
+    pub const NOTHING: Self = MayBreak::Checks(Vec::new());
+
+    /// Whether there may be more findings of this check.
+    pub fn allows(&self, check: &str) -> bool {
+        match self {
+            MayBreak::Checks(checks) => checks.iter().any(|allowed| allowed == check),
+            MayBreak::All => true,
+        }
+    }
+}
+
+/// What to do in the usual order, where the brief lists no steps.
+#[derive(Clone, Debug, Default)]
+pub struct Usual {
+    /// Cut one-sided patches open, so that they can be made consistent.
+    pub cut_one_sided: bool,
+    /// At most so many triangles.
+    pub to: Option<Budget>,
+    /// Even triangles of about this side first.
+    pub remesh: Option<Length>,
+}
+
+/// What is done to every model.
+#[derive(Clone, Debug)]
+pub struct Plan {
+    /// What the models are for.
+    pub brief: Brief,
+    /// The steps that the brief lists; none: the usual ones.
+    pub steps: Vec<Listed>,
+    /// What to do in the usual order.
+    pub usual: Usual,
+}

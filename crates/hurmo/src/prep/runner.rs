@@ -1,0 +1,174 @@
+//! Steps on one model, each measured and audited.
+
+use super::ledger::{Blocks, StepRecord, Stopped};
+use super::plan::MayBreak;
+use super::watch::Watch;
+use crate::job::{Job, triangle_count};
+use crate::out;
+use crate::steps::{At, Words};
+use anyhow::Result;
+use hurmo_core::audit::{Audit, Level};
+use hurmo_core::measure::{EachWay, Reference};
+use hurmo_core::progress::Observer;
+use hurmo_core::{Mesh, Model};
+use std::borrow::Cow;
+
+/// Samples on each surface when measuring how far the model has come from what was read.
+const SAMPLES: usize = 20_000;
+
+/// A model on its way through the steps.
+pub struct Runner<'a> {
+    job: &'a Job<'a>,
+    observer: &'a dyn Observer,
+    /// What was read, where the steps turned or scaled it.
+    turned: Option<Mesh>,
+    reference: Option<Reference>,
+    /// What the steps made of it; nothing before the first.
+    made: Option<(Model, Audit)>,
+    /// What was done by now.
+    pub records: Vec<StepRecord>,
+    /// What could not be kept.
+    pub lost: Vec<String>,
+    /// Why it ended early.
+    pub stopped: Option<Stopped>,
+}
+
+impl<'a> Runner<'a> {
+    /// Begins with a model as it was read.
+    pub fn new(job: &'a Job<'a>, observer: &'a dyn Observer) -> Self {
+        Self {
+            job,
+            observer,
+            turned: None,
+            reference: Reference::new(&job.model.mesh, SAMPLES),
+            made: None,
+            records: Vec::new(),
+            lost: Vec::new(),
+            stopped: None,
+        }
+    }
+
+    /// Does a step. Where it makes more of what blocks than it may, its result is thrown away, and
+    /// the job has stopped.
+    pub fn step(&mut self, words: &Words, may_break: &MayBreak) -> Result<()> {
+        let watch = Watch::begin();
+        let at = At {
+            model: self.model(),
+            audit: self.audit(),
+            brief: &self.job.brief,
+            observer: self.observer,
+        };
+        let found = words.work.finds(&at);
+        let done = words.work.apply(&at)?;
+        let audit = self.job.audit(&done.model, (at.model, at.audit));
+        let blocks = blocks(at.audit, &audit);
+        if let Some(turn) = done.turned {
+            let mut original = self
+                .turned
+                .take()
+                .unwrap_or_else(|| self.job.model.mesh.clone());
+            let positions = original.positions_mut();
+            positions.iter_mut().for_each(|p| *p = turn * *p);
+            self.reference = Reference::new(&original, SAMPLES);
+            self.turned = Some(original);
+        }
+        let from_original = self.distance_from_original(&done.model.mesh);
+        let stopped = why_stop(&blocks, &audit, may_break);
+        let watched = watch.end();
+        self.records.push(StepRecord {
+            step: words.work.name(),
+            options: words.words[1..].to_vec(),
+            found,
+            told: done.told,
+            kept: stopped.is_none(),
+            mesh: audit.mesh.clone(),
+            blocks,
+            from_original,
+            seconds: watched.seconds,
+            peak_bytes: watched.peak_bytes,
+        });
+        match stopped {
+            Some(why) => {
+                self.stopped = Some(Stopped {
+                    step: self.records.len(),
+                    why,
+                });
+            }
+            None => {
+                self.made = Some((done.model, audit));
+                self.lost.extend(done.lost);
+            }
+        }
+        Ok(())
+    }
+
+    /// The model by now.
+    pub fn model(&self) -> &Model {
+        self.made
+            .as_ref()
+            .map_or(&self.job.model, |(model, _)| model)
+    }
+
+    /// Its audit.
+    pub fn audit(&self) -> &Audit {
+        self.made
+            .as_ref()
+            .map_or(&self.job.audit, |(_, audit)| audit)
+    }
+
+    /// Goes on with another model: what was read back from the file.
+    pub fn take(&mut self, model: Model, audit: Audit) {
+        self.made = Some((model, audit));
+    }
+
+    /// How many triangles the model had that was read.
+    pub fn triangles_read(&self) -> usize {
+        triangle_count(&self.job.model)
+    }
+
+    /// How far a surface lies from the model that was read.
+    pub fn distance_from_original(&self, mesh: &Mesh) -> Option<EachWay> {
+        self.reference.as_ref()?.deviation(mesh)
+    }
+
+    /// What was read, turned and scaled as the steps did.
+    pub fn original(&self) -> Cow<'_, Model> {
+        match &self.turned {
+            Some(mesh) => Cow::Owned(Model {
+                mesh: mesh.clone(),
+                ..self.job.model.clone()
+            }),
+            None => Cow::Borrowed(&self.job.model),
+        }
+    }
+}
+
+/// What blocks before or after a step.
+fn blocks(before: &Audit, after: &Audit) -> Vec<Blocks> {
+    let findings = after.findings.iter();
+    findings
+        .filter(|finding| finding.level == Level::Block)
+        .map(|finding| Blocks {
+            check: finding.check,
+            before: before.count(finding.check),
+            after: finding.count(),
+        })
+        .filter(|blocks| blocks.before > 0 || blocks.after > 0)
+        .collect()
+}
+
+fn why_stop(blocks: &[Blocks], audit: &Audit, may_break: &MayBreak) -> Option<String> {
+    if audit.mesh.faces == 0 {
+        return Some("it left no face".into());
+    }
+    let broke = blocks
+        .iter()
+        .filter(|blocks| blocks.grew() && !may_break.allows(blocks.check));
+    let broke: Vec<String> = broke
+        .map(|blocks| {
+            let (before, after) = (out::count(blocks.before), out::count(blocks.after));
+            format!("{} {before} → {after}", blocks.check)
+        })
+        .collect();
+    (!broke.is_empty()).then(|| format!("it makes more of what blocks: {}", broke.join(", ")))
+}

@@ -1,0 +1,326 @@
+//! What preparing did, for people: a model in full, or many with a line each.
+
+use super::{Table, findings_before_and_after, headline_set_in, verdict};
+use crate::out::{self, count, counted, measure};
+use crate::prep::{ModelRecord, StepRecord};
+use crate::story::Step;
+use hurmo_core::audit::Level;
+use hurmo_core::measure::Deviation;
+use serde::Deserialize;
+use serde_json::Value;
+use std::path::Path;
+
+/// A model in full. `in_steps`: each step with its options, what it found, and what blocks after it.
+pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
+    let purpose = match record.brief.as_str() {
+        "general" => String::new(),
+        brief => format!("  for {brief}"),
+    };
+    let input = record.input.path.display();
+    let heading = match &record.output {
+        Some(output) => format!("{input} → {}", output.path.display()),
+        None => format!("{input}, a dry run: nothing is written"),
+    };
+    let diagonal = record.before.mesh.diagonal;
+    let mut text = format!("{}{purpose}\n", out::bold(&heading));
+    let mut told: Vec<&Step> = Vec::new();
+    for (i, step) in record.steps.iter().enumerate() {
+        if in_steps {
+            text += &step_heading(i + 1, step);
+        }
+        for one in &step.told {
+            if in_steps || says_something_new(one, &told) {
+                text += &one.text(diagonal);
+            }
+            told.push(one);
+        }
+        if in_steps {
+            text += &out::faint(&format!("            {}\n", blocks_text(step)));
+        }
+    }
+    if let Some(stopped) = &record.stopped {
+        let step = record.steps.get(stopped.step - 1);
+        let name = step.map_or("", |step| step.step);
+        let kept = match record.output.is_some() {
+            true => "what was there before it is in the file",
+            false => "what was there before it would be written",
+        };
+        text += &format!(
+            "  {} at step {}, {name}: {}; its result was thrown away, and {kept}\n",
+            out::bad("stopped"),
+            stopped.step,
+            stopped.why
+        );
+    }
+    for lost in &record.lost {
+        text += &format!("  {} {lost}\n", out::bold("lost     "));
+    }
+    text += &cost_text(record, diagonal);
+    text += "\n  before\n";
+    text += &headline_set_in(&record.before.mesh, None);
+    text += match record.output.is_some() {
+        true => "  after, read back from the file\n",
+        false => "  after, as it would be\n",
+    };
+    text += &headline_set_in(&record.after.mesh, None);
+    text += "\n";
+    text += &findings_before_and_after(&record.before, &record.after);
+    text + "\n" + &verdict(&record.after, &record.brief)
+}
+
+/// Whether a step changed or left anything that has not been told.
+fn says_something_new(step: &Step, told: &[&Step]) -> bool {
+    let told_it = |old: &&Step| old.step == step.step && old.left == step.left;
+    let is_old = step.did.is_empty() && told.iter().any(told_it);
+    !step.is_empty() && !is_old
+}
+
+fn step_heading(number: usize, step: &StepRecord) -> String {
+    let options: String = step.options.iter().map(|word| format!(" {word}")).collect();
+    let mut text = format!("  {number}. {}{options}\n", step.step);
+    if !step.found.is_empty() {
+        let mut found = step.found.clone();
+        crate::story::shorten(&mut found, 6);
+        text += &format!("            found {}\n", found.join(", "));
+    }
+    out::faint(&text)
+}
+
+fn blocks_text(step: &StepRecord) -> String {
+    let left: Vec<String> = step
+        .blocks
+        .iter()
+        .filter(|blocks| blocks.after > 0)
+        .map(|blocks| {
+            let was = match blocks.before == blocks.after {
+                true => String::new(),
+                false => format!(" (was {})", count(blocks.before)),
+            };
+            format!("{} {}{was}", blocks.check, count(blocks.after))
+        })
+        .collect();
+    match left.is_empty() {
+        true => "nothing blocks now".into(),
+        false => format!("now blocked by {}", left.join(", ")),
+    }
+}
+
+fn cost_text(record: &ModelRecord, diagonal: f64) -> String {
+    let mut words = Vec::new();
+    if let (Some(off), true) = (&record.from_original, diagonal > 0.0) {
+        let far = |off: &Deviation| {
+            let share = 100.0 * off.max / diagonal;
+            format!("up to {} ({share:.3}% of the diagonal)", measure(off.max))
+        };
+        words.push(format!(
+            "it lies {} from what was read, and that {} from it, sampled",
+            far(&off.new_from_old),
+            far(&off.old_from_new)
+        ));
+    }
+    let mut cost = format!("{:.1} s", record.seconds);
+    if let Some(peak) = record.peak_bytes {
+        cost += &format!(", {} of memory at most", out::bytes(peak));
+    }
+    words.push(cost);
+    out::faint(&format!("  {}\n", words.join("; ")))
+}
+
+/// One of many models.
+#[derive(Clone, Debug)]
+pub struct ManyLine {
+    path: String,
+    outcome: Outcome,
+}
+
+#[derive(Clone, Debug)]
+enum Outcome {
+    Prepared { told: Brief, before: bool },
+    Failed(String),
+}
+
+/// As much of what is written down of a model as a line needs.
+#[derive(Clone, Debug, Deserialize)]
+struct Brief {
+    passes: bool,
+    stopped: Option<Ended>,
+    from_original: Option<Apart>,
+    before: Audited,
+    after: Audited,
+    seconds: f64,
+}
+
+#[derive(Clone, Debug, Deserialize)]
+struct Ended {
+    step: usize,
+    why: String,
+}
+
+#[derive(Clone, Debug, Deserialize)]
+struct Apart {
+    new_from_old: Most,
+    old_from_new: Most,
+}
+
+#[derive(Clone, Debug, Deserialize)]
+struct Most {
+    max: f64,
+}
+
+#[derive(Clone, Debug, Deserialize)]
+struct Audited {
+    mesh: Measured,
+    findings: Vec<Counted>,
+}
+
+#[derive(Clone, Debug, Deserialize)]
+struct Measured {
+    faces: usize,
+    diagonal: f64,
+}
+
+#[derive(Clone, Debug, Deserialize)]
+struct Counted {
+    check: String,
+    level: String,
+    count: usize,
+}
+
+impl ManyLine {
+    /// What a line says of a model that was written down; `before`: in an earlier run.
+    pub fn of(model: &Value, before: bool) -> Self {
+        let path = model["input"]["path"].as_str().unwrap_or_default();
+        let outcome = match Brief::deserialize(model) {
+            Ok(told) => Outcome::Prepared { told, before },
+            Err(error) => Outcome::Failed(format!("the ledger's line is not understood: {error}")),
+        };
+        Self {
+            path: path.to_string(),
+            outcome,
+        }
+    }
+
+    /// A model that could not be prepared.
+    pub fn failed(path: &Path, error: &str) -> Self {
+        Self {
+            path: path.display().to_string(),
+            outcome: Outcome::Failed(error.to_string()),
+        }
+    }
+
+    /// Why it could not be prepared, if it could not.
+    pub fn failure(&self) -> Option<(&str, &str)> {
+        match &self.outcome {
+            Outcome::Failed(error) => Some((&self.path, error)),
+            Outcome::Prepared { .. } => None,
+        }
+    }
+
+    /// Whether all was done and nothing blocks.
+    pub fn passes(&self) -> bool {
+        matches!(&self.outcome, Outcome::Prepared { told, .. } if told.passes)
+    }
+
+    fn was_done_before(&self) -> bool {
+        matches!(&self.outcome, Outcome::Prepared { before: true, .. })
+    }
+}
+
+/// Many models: those that are not good to go first, then by path; and a summary.
+pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
+    let mut sorted: Vec<&ManyLine> = lines.iter().collect();
+    sorted.sort_by(|a, b| (a.passes(), &a.path).cmp(&(b.passes(), &b.path)));
+    let mut table = Table::new(&[
+        "",
+        "model",
+        ">faces",
+        "",
+        ">after",
+        ">new from old",
+        ">old from new",
+        ">time",
+        "",
+    ]);
+    let mut any = false;
+    let mut text = String::new();
+    for line in sorted {
+        let Outcome::Prepared { told, .. } = &line.outcome else {
+            continue;
+        };
+        any = true;
+        let share = |way: fn(&Apart) -> &Most| match &told.from_original {
+            Some(apart) if told.before.mesh.diagonal > 0.0 => {
+                format!("{:.3}%", 100.0 * way(apart).max / told.before.mesh.diagonal)
+            }
+            _ => String::new(),
+        };
+        table.row([
+            match (&told.stopped, told.passes) {
+                (Some(_), _) => out::bad("stopped"),
+                (None, true) => out::good("good"),
+                (None, false) => super::level(Level::Block),
+            },
+            out::tail(&line.path),
+            count(told.before.mesh.faces),
+            "→".into(),
+            count(told.after.mesh.faces),
+            share(|apart| &apart.new_from_old),
+            share(|apart| &apart.old_from_new),
+            format!("{:.1} s", told.seconds),
+            match line.was_done_before() {
+                true => format!("done before{}", remark(told)),
+                false => remark(told).trim_start_matches("; ").to_string(),
+            },
+        ]);
+    }
+    if any {
+        text += &table.text();
+    }
+    for (path, error) in lines.iter().filter_map(ManyLine::failure) {
+        text += &format!("  {}  {path}: {error}\n", out::bad("failed"));
+    }
+    text + "\n" + &summary(lines, brief, dry)
+}
+
+/// What keeps a model from being good to go.
+fn remark(told: &Brief) -> String {
+    if let Some(stopped) = &told.stopped {
+        return format!("; step {}: {}", stopped.step, stopped.why);
+    }
+    let blocking = told.after.findings.iter();
+    let mut blocking: Vec<String> = blocking
+        .filter(|finding| finding.level == "block" && finding.count > 0)
+        .map(|finding| format!("{} {}", finding.check, count(finding.count)))
+        .collect();
+    crate::story::shorten(&mut blocking, 3);
+    match blocking.is_empty() {
+        true => String::new(),
+        false => format!("; {}", blocking.join(", ")),
+    }
+}
+
+fn summary(lines: &[ManyLine], brief: &str, dry: bool) -> String {
+    let count_of = |is: &dyn Fn(&ManyLine) -> bool| lines.iter().filter(|line| is(line)).count();
+    let purpose = match brief {
+        "general" => String::new(),
+        brief => format!(" for {brief}"),
+    };
+    let are = if dry { "would be" } else { "are" };
+    let mut text = format!(
+        "  {} of {} {are} good to go{purpose}",
+        count(count_of(&ManyLine::passes)),
+        counted(lines.len(), "model")
+    );
+    let before = count_of(&ManyLine::was_done_before);
+    if before > 0 {
+        text += &format!(", {} done before", count(before));
+    }
+    let failed = count_of(&|line: &ManyLine| line.failure().is_some());
+    if failed > 0 {
+        text += &format!(", {} failed", count(failed));
+    }
+    if dry {
+        text += "; nothing was written";
+    }
+    text + "\n"
+}

@@ -1,0 +1,128 @@
+//! Unit, up axis, scale.
+
+use super::{At, Done};
+use crate::cli::unit;
+use crate::out;
+use crate::story::Step;
+use anyhow::{Result, bail};
+use clap::ValueEnum;
+use glam::{DMat3, DVec3};
+use hurmo_core::Model;
+use hurmo_core::units::Unit;
+
+/// What a model as a whole is turned and scaled to.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// What one unit shall be
+    #[arg(long, value_parser = unit)]
+    to_unit: Option<Unit>,
+    /// Which axis points up in the model
+    #[arg(long)]
+    up: Option<Up>,
+    /// Which axis shall point up
+    #[arg(long)]
+    to_up: Option<Up>,
+    /// Multiply all lengths by this
+    #[arg(long, value_name = "FACTOR", default_value_t = 1.0)]
+    scale: f64,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+enum Up {
+    Y,
+    Z,
+}
+
+/// A model that was converted, and how.
+pub struct Converted {
+    /// The model.
+    pub model: Model,
+    /// By what its lengths were multiplied.
+    pub factor: f64,
+    /// Whether it was turned to another up axis.
+    pub turned: bool,
+    /// By what its positions were multiplied.
+    by: DMat3,
+}
+
+impl Options {
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        if !(self.scale > 0.0 && self.scale.is_finite()) {
+            bail!("--scale needs a number above 0");
+        }
+        if self.to_up.is_some() && self.up.is_none() {
+            bail!("--to-up needs --up, which says which axis points up now");
+        }
+        Ok(())
+    }
+
+    /// Converts a model.
+    pub fn convert(&self, mut model: Model) -> Result<Converted> {
+        let factor = self.scale
+            * match (model.unit, self.to_unit) {
+                (Some(from), Some(to)) => from.per(to),
+                (None, Some(_)) => bail!("--to-unit needs --unit, which says what the unit is now"),
+                (_, None) => 1.0,
+            };
+        let turn = turn(self.up, self.to_up);
+        let by = turn.unwrap_or(DMat3::IDENTITY) * factor;
+        if factor != 1.0 || turn.is_some() {
+            transform(&mut model, factor, turn.unwrap_or(DMat3::IDENTITY))?;
+        }
+        model.unit = self.to_unit.or(model.unit);
+        Ok(Converted {
+            model,
+            factor,
+            turned: turn.is_some(),
+            by,
+        })
+    }
+
+    /// Converts, as a step.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let converted = self.convert(at.model.clone())?;
+        let mut did = Vec::new();
+        if converted.factor != 1.0 {
+            did.push(format!("lengths × {}", out::measure(converted.factor)));
+        }
+        if converted.turned {
+            did.push("turned to the other up axis".into());
+        }
+        if let (Some(unit), true) = (converted.model.unit, at.model.unit != converted.model.unit) {
+            did.push(format!("in {}", unit.name()));
+        }
+        let step = Step {
+            step: "convert",
+            did,
+            single: Vec::new(),
+            left: Vec::new(),
+            moved: None,
+        };
+        Ok(Done {
+            turned: Some(converted.by),
+            ..Done::new(converted.model, vec![step])
+        })
+    }
+}
+
+fn turn(up: Option<Up>, to_up: Option<Up>) -> Option<DMat3> {
+    match (up?, to_up?) {
+        (Up::Y, Up::Z) => Some(DMat3::from_cols(DVec3::X, DVec3::Z, -DVec3::Y)),
+        (Up::Z, Up::Y) => Some(DMat3::from_cols(DVec3::X, -DVec3::Z, DVec3::Y)),
+        _ => None,
+    }
+}
+
+fn transform(model: &mut Model, factor: f64, turn: DMat3) -> Result<()> {
+    for position in model.mesh.positions_mut() {
+        *position = turn * *position * factor;
+        if !hurmo_core::mesh::is_usable(*position) {
+            bail!("scaled by {factor}, the model is too large for any number");
+        }
+    }
+    if let Some(normals) = &mut model.attributes.normals {
+        normals.values.iter_mut().for_each(|n| *n = turn * *n);
+    }
+    Ok(())
+}

@@ -1,0 +1,129 @@
+//! Reducing to a budget.
+
+use super::{At, Done};
+use crate::care::{CareArguments, shares};
+use crate::cli::By;
+use crate::out::{self, count};
+use crate::quantity::Budget;
+use crate::story::{Moved, Step, shorten};
+use anyhow::{Result, bail};
+use hurmo_core::decimate::{self, Outcome};
+use hurmo_core::mesh::PartId;
+use hurmo_core::units::Length;
+
+/// Options of a reduction.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    #[arg(long, value_name = "BUDGET", required_unless_present_any = ["within", "flat"])]
+    to: Option<Budget>,
+    /// As few triangles as stay within this distance of the model, both ways; with --to, what
+    /// comes first
+    #[arg(long, value_name = "LENGTH")]
+    within: Option<Length>,
+    /// Take only what lies flat or straight, within this distance: the shape stays as it is
+    #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
+        conflicts_with = "within")]
+    flat: Option<Length>,
+    /// A budget for each part, group or material, rather than for all together
+    #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
+    each: Option<By>,
+    /// Parts that reach less far across may go, where that costs least; without, none ever does
+    #[arg(long, value_name = "LENGTH")]
+    may_drop_parts_under: Option<Length>,
+    #[command(flatten)]
+    care: CareArguments,
+}
+
+impl Options {
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        if self.flat.is_some() && self.care.evens() {
+            bail!("--flat takes only what the shape doesn't need, and leaves no room for --even");
+        }
+        Ok(())
+    }
+
+    /// Reduces.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let length = |name: &str, given: Option<Length>| -> Result<Option<f64>> {
+            match given.map(|length| at.length(length)).transpose()? {
+                Some(length) if length <= 0.0 => bail!("{name} takes a length above 0"),
+                length => Ok(length),
+            }
+        };
+        let triangles = crate::job::triangle_count(at.model);
+        let whole = match self.each {
+            Some(_) => None,
+            None => self.to.map(|to| to.of(triangles).max(1)),
+        };
+        let each = self.each.zip(self.to);
+        let shares = each.map(|(each, to)| {
+            let budget = |triangles| to.of(triangles).max(1);
+            shares(at.model, each.into(), budget)
+        });
+        let options = decimate::Options {
+            to: whole,
+            may_drop_under: length("--may-drop-parts-under", self.may_drop_parts_under)?,
+            care: self.care.of(at.model)?,
+            shares,
+            within: length("--within", self.within)?,
+            flat: length("--flat", self.flat)?,
+        };
+        let outcome = decimate::decimate(at.model, &options, at.observer);
+        let step = told(at, &options, &outcome);
+        Ok(Done::new(outcome.model, vec![step]))
+    }
+}
+
+fn told(at: &At<'_>, options: &decimate::Options, outcome: &Outcome) -> Step {
+    let after = crate::job::triangle_count(&outcome.model);
+    let mut did = Vec::new();
+    if after != outcome.before {
+        let (before, after) = (count(outcome.before), count(after));
+        did.push(format!("{before} → {after} triangles"));
+    }
+    if outcome.polygons_cut > 0 {
+        let polygons = out::counted(outcome.polygons_cut, "polygon");
+        did.push(format!("{polygons} cut into triangles first"));
+    }
+    if !outcome.dropped.is_empty() {
+        let dropped = out::counted(outcome.dropped.len(), "small part");
+        did.push(format!("{dropped} dropped"));
+    }
+    if outcome.normals_anew {
+        did.push("normals made anew between hard edges".into());
+    }
+    if let Some(held) = outcome.held {
+        let first = match options.to.is_some_and(|to| after <= to) {
+            true => "the budget came first; ",
+            false => "",
+        };
+        let held = out::measure(held);
+        did.push(format!("{first}within {held} both ways: proved"));
+    }
+    let left = outcome.stopped_by.map(|why| match options.to {
+        Some(to) => format!(
+            "the budget of {} was not reached: {why}",
+            out::counted(to, "triangle")
+        ),
+        None => format!("no further: {why}"),
+    });
+    Step {
+        step: "decimate",
+        did,
+        single: dropped_parts(&outcome.dropped),
+        left: left.into_iter().collect(),
+        moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
+    }
+}
+
+/// What is said of parts that a reduction dropped.
+fn dropped_parts(dropped: &[PartId]) -> Vec<String> {
+    let mut names: Vec<String> = dropped
+        .iter()
+        .map(|part| format!("{part} dropped"))
+        .collect();
+    shorten(&mut names, 6);
+    names
+}

@@ -1,0 +1,145 @@
+//! What can be done to a model, one step at a time.
+//!
+//! ```text
+//! hurmo decimate IN -o OUT --to 20k ─┐
+//! [[step]] do = "decimate" to = "20k" ─┼─▶ Work ─▶ apply ─▶ model, and what is told of it
+//! the usual order of hurmo prep ──────┘
+//! ```
+//!
+//! A command that turns a model into another, a step of a brief and a step of the usual order are
+//! one and the same: they share their options, because they are parsed by the same parser.
+
+pub mod convert;
+pub mod decimate;
+pub mod fill;
+pub mod mend;
+pub mod parts;
+pub mod remesh;
+mod words;
+
+pub use words::{KnownOption, Words, WordsError};
+
+use crate::story::Step;
+use anyhow::Result;
+use glam::DMat3;
+use hurmo_core::Model;
+use hurmo_core::audit::{Audit, Brief};
+use hurmo_core::progress::Observer;
+use hurmo_core::units::Length;
+
+/// What a step works on.
+pub struct At<'a> {
+    /// The model.
+    pub model: &'a Model,
+    /// Its audit.
+    pub audit: &'a Audit,
+    /// What the model is for.
+    pub brief: &'a Brief,
+    /// Who watches.
+    pub observer: &'a dyn Observer,
+}
+
+impl At<'_> {
+    /// The diagonal of the model's bounds, in model units.
+    pub fn diagonal(&self) -> f64 {
+        self.audit.mesh.diagonal
+    }
+
+    /// A length in the model's units.
+    pub fn length(&self, length: Length) -> Result<f64> {
+        crate::quantity::length_in(length, self.model.unit, self.diagonal())
+    }
+}
+
+/// What a step made.
+pub struct Done {
+    /// The model.
+    pub model: Model,
+    /// What was done, in words and figures.
+    pub told: Vec<Step>,
+    /// What could not be kept.
+    pub lost: Vec<String>,
+    /// By what all positions were multiplied, where the step moved the model as a whole.
+    pub turned: Option<DMat3>,
+}
+
+impl Done {
+    /// A step that lost nothing.
+    pub fn new(model: Model, told: Vec<Step>) -> Self {
+        Self {
+            model,
+            told,
+            lost: Vec::new(),
+            turned: None,
+        }
+    }
+}
+
+/// A kind of step, with its options.
+#[derive(Clone, Debug, clap::Subcommand)]
+pub enum Work {
+    /// Clear faults, by kind
+    Mend(mend::Mend),
+    /// Close holes
+    Fill(fill::Options),
+    /// Reduce to a budget of triangles
+    Decimate(Box<decimate::Options>),
+    /// Rebuild with even triangles
+    Remesh(remesh::Options),
+    /// Keep or drop parts
+    Parts(parts::Options),
+    /// Change unit, up axis or scale
+    Convert(convert::Options),
+}
+
+impl Work {
+    /// What it is called.
+    pub fn name(&self) -> &'static str {
+        match self {
+            Work::Mend(_) => "mend",
+            Work::Fill(_) => "fill",
+            Work::Decimate(_) => "decimate",
+            Work::Remesh(_) => "remesh",
+            Work::Parts(_) => "parts",
+            Work::Convert(_) => "convert",
+        }
+    }
+
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        match self {
+            Work::Mend(mend) => mend.options.check(),
+            Work::Fill(options) => options.check(),
+            Work::Decimate(options) => options.check(),
+            Work::Remesh(_) => Ok(()),
+            Work::Parts(options) => options.check(),
+            Work::Convert(options) => options.check(),
+        }
+    }
+
+    /// What it finds to work on.
+    pub fn finds(&self, at: &At<'_>) -> Vec<String> {
+        match self {
+            Work::Mend(mend) => mend.options.finds(at),
+            Work::Fill(_) => vec![crate::out::counted(at.audit.mesh.rims, "rim")],
+            Work::Decimate(_) | Work::Remesh(_) => {
+                let triangles = crate::job::triangle_count(at.model);
+                vec![crate::out::counted(triangles, "triangle")]
+            }
+            Work::Parts(_) => vec![crate::out::counted(at.audit.mesh.parts, "part")],
+            Work::Convert(_) => Vec::new(),
+        }
+    }
+
+    /// Does it.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        match self {
+            Work::Mend(mend) => mend.apply(at),
+            Work::Fill(options) => options.apply(at),
+            Work::Decimate(options) => options.apply(at),
+            Work::Remesh(options) => options.apply(at),
+            Work::Parts(options) => options.apply(at),
+            Work::Convert(options) => options.apply(at),
+        }
+    }
+}
