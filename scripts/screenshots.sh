@@ -27,7 +27,7 @@ shot() {
     DISPLAY=$display xterm -u8 -fa 'DejaVu Sans Mono' -fs 10 -geometry 159x46+0+0 \
         -bg '#f4f4f0' -fg '#1c1c1c' -e "$work/run.sh" &
     local terminal=$!
-    sleep 4
+    sleep ${patience:-4}
     DISPLAY=$display import -window root "$shots/$name.png"
     kill $terminal
     wait $terminal 2>/dev/null || true
@@ -37,12 +37,15 @@ shot audit audit --for print bollard.obj
 shot many audit --for engine .
 shot checks checks pinched-vertices
 shot prep prep heron.ply -o heron.stl --for print --to 50k
+patience=14 shot steps prep heron.ply --for harbour.toml --dry-run
 shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
 shot parts parts buoy.obj
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
 shot remesh remesh bollard-sculpt.obj -o even.obj --into triangles --edge 2%
 shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
+
+"$hurmo" prep heron.ply -o sheet.stl --for print --to 50k --picture "$shots/sheet.png" --force >/dev/null
 
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"

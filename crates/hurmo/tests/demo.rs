@@ -28,6 +28,13 @@ fn planted_faults_are_found_in_exactly_their_numbers_and_cleared() {
             ))
             .code(0);
     }
+    // The brief that goes with them is understood.
+    let told = bench.hurmo("prep saltmarsh/bollard.obj --for saltmarsh/harbour.toml --dry-run");
+    let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
+    assert!(
+        told.contains("1. mend --clear=all,floating-parts"),
+        "{told}"
+    );
     // Its own folder may be written again; another one may not.
     bench.hurmo("demo saltmarsh").code(0);
     std::fs::create_dir(bench.path("mine")).unwrap();

@@ -21,6 +21,26 @@ pub struct Arguments {
     force: bool,
 }
 
+/// A brief with steps of its own, to try on the heron.
+const HARBOUR: &str = r#"# For the harbour's own printer: what `hurmo prep heron.ply -o heron-harbour.stl --for harbour.toml`
+# does. Add --dry-run to see it first.
+name = "harbour"
+extends = "print"
+
+[[step]]
+do = "mend"
+clear = ["all", "floating-parts"]
+
+[[step]]
+do = "fill"
+up-to = "200 edges"
+
+[[step]]
+do = "decimate"
+to = "20k"
+keep = ["creases=0.7"]
+"#;
+
 /// Says that a folder is the demo's own, and what was planted in its models.
 const MARKER: &str = "planted.json";
 
@@ -58,6 +78,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let marker = folder.join(MARKER);
     std::fs::write(&marker, report::json(&planted))
         .with_context(|| marker.display().to_string())?;
+
+    let brief = folder.join("harbour.toml");
+    std::fs::write(&brief, HARBOUR).with_context(|| brief.display().to_string())?;
 
     let mut passed = 0;
     let mut sheet = Vec::new();

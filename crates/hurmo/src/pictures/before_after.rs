@@ -23,6 +23,8 @@ pub struct DeviationMap<'m> {
     pub of_first: bool,
     /// How far its farthest corner lies off.
     pub farthest: f64,
+    /// How far 99% of its corners lie off at most.
+    pub nearly_all: f64,
 }
 
 impl<'m> DeviationMap<'m> {
@@ -48,7 +50,7 @@ impl<'m> DeviationMap<'m> {
         let scale = (0..STEPS).map(|step| {
             let share = step as f64 / (STEPS - 1) as f64;
             let beyond = step + 1 == STEPS && farthest > most;
-            let more = if beyond { " and more" } else { "" };
+            let more = if beyond { "+" } else { "" };
             let words = format!("{}{more}", measure(most * share));
             (color::of_deviation(share as f32), words)
         });
@@ -57,13 +59,16 @@ impl<'m> DeviationMap<'m> {
             scale: scale.collect(),
             of_first,
             farthest,
+            nearly_all,
         }
     }
 }
 
 /// What part `share` of the values are at most; 0 of none.
 fn quantile(values: &[f64], share: f64) -> f64 {
-    let mut values = values.to_vec();
+    // Vertices in no face lie nowhere.
+    let finite = values.iter().copied().filter(|value| value.is_finite());
+    let mut values: Vec<f64> = finite.collect();
     let Some(last) = values.len().checked_sub(1) else {
         return 0.0;
     };
@@ -103,7 +108,7 @@ pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> P
         .each_ref()
         .map(|subject| subject.scene(Show::Faults));
     let map = DeviationMap::new(&before.model.mesh, &after.model.mesh, |_| None);
-    let farthest = measure(map.farthest);
+    let [farthest, nearly_all] = [map.farthest, map.nearly_all].map(measure);
     let heading = match map.of_first {
         true => "how far before lies from after",
         false => "how far after lies from before",
@@ -130,8 +135,9 @@ pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> P
     lines.extend(side_in_words("after", after, brief));
     lines.push(String::new());
     lines.push(format!(
-        "corners lie up to {farthest} off; a mean over each face:"
+        "the farthest corner lies {farthest} off, 99% of them up to {nearly_all};"
     ));
+    lines.push("a mean over each face:".into());
     side_by_side(
         &scenes,
         &lines,

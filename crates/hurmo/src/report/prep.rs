@@ -112,11 +112,16 @@ fn cost_text(record: &ModelRecord, diagonal: f64) -> String {
             let share = 100.0 * off.max / diagonal;
             format!("up to {} ({share:.3}% of the diagonal)", measure(off.max))
         };
-        words.push(format!(
-            "it lies {} from what was read, and that {} from it, sampled",
-            far(&off.new_from_old),
-            far(&off.old_from_new)
-        ));
+        let (new, old) = (&off.new_from_old, &off.old_from_new);
+        // What lies below rounding has not moved.
+        words.push(match new.max.max(old.max) <= diagonal * 1e-12 {
+            true => "the surface lies where it was read, sampled".into(),
+            false => format!(
+                "it lies {} from what was read, and that {} from it, sampled",
+                far(new),
+                far(old)
+            ),
+        });
     }
     let mut cost = format!("{:.1} s", record.seconds);
     if let Some(peak) = record.peak_bytes {
