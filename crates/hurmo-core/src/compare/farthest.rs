@@ -8,12 +8,13 @@
 //! until none is left or the bound lies close above what is known. Sides are cut where what is
 //! nearest to one end gives way to what is nearest to the other, so that the parts soon lie over
 //! one triangle each, for which the bound is exact.
-//! Where only a limit matters, each face is looked at by itself, and cut until it keeps within.
-//! Cost: a query a corner, and up to [`PATIENCE`] more, or [`PIECES`] a face.
+//! Where only a limit matters, each face is looked at by itself (see `keeps`).
+//! Cost: a query a corner, and up to [`PATIENCE`] more.
 
-use crate::measure::fan_triangles;
+use super::keeps::Keeps;
 use crate::mesh::{Mesh, VertexId};
 use crate::spatial::{TriangleTree, closest_on_triangle};
+use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rayon::prelude::*;
 use schemars::JsonSchema;
@@ -28,8 +29,6 @@ const THIN: f64 = 0.02;
 /// How many pieces are cut at most, and how many at a time.
 const PATIENCE: usize = 2_000_000;
 const TURN: usize = 16_384;
-/// How many pieces of a face are looked at, at most, to prove that it keeps within a limit.
-const PIECES: u32 = 50_000;
 
 /// The farthest point found.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
@@ -121,7 +120,7 @@ impl<'a> Search<'a> {
             .map(|(&at, used)| used.then(|| ground.corner(at, None)))
             .collect();
         Some(Self {
-            faces: fan_triangles(from),
+            faces: all_triangles(from).0,
             ground,
             vertices,
         })
@@ -133,9 +132,16 @@ impl<'a> Search<'a> {
 
     /// Whether it is proved that no point lies further off than a limit.
     pub fn stays_within(&self, limit: f64) -> bool {
+        let keeps = Keeps {
+            triangles: self.ground.triangles,
+            tree: self.ground.tree,
+            limit,
+        };
         self.faces.par_iter().with_min_len(64).all(|face| {
             let corners = self.corners(face);
-            self.ground.holds(corners, limit, &mut PIECES.clone())
+            corners.iter().all(|corner| corner.distance <= limit)
+                && (self.ground.piece(corners).at_most <= limit
+                    || keeps.all_of(corners.map(|corner| corner.at), corners[0].triangle))
         })
     }
 
@@ -247,20 +253,6 @@ impl Ground<'_> {
         }
         let share = f64::clamp((low + high) / 2.0, THIN, 1.0 - THIN);
         self.corner(at(share), Some(one.triangle))
-    }
-
-    /// Whether it is proved that no point of a piece lies further off than a limit, with so many
-    /// pieces of it left to look at.
-    fn holds(&self, corners: [Corner; 3], limit: f64, left: &mut u32) -> bool {
-        if corners.iter().any(|corner| corner.distance > limit) || *left == 0 {
-            return false;
-        }
-        *left -= 1;
-        self.piece(corners).at_most <= limit
-            || self
-                .parts(corners)
-                .into_iter()
-                .all(|part| self.holds(part, limit, left))
     }
 
     /// A piece, and how far any point of it can lie from the surface.

@@ -10,15 +10,17 @@
 //! a sample each way, and those of the search for the farthest point.
 
 mod farthest;
+mod keeps;
 mod shape;
 
 pub use farthest::Farthest;
 pub use shape::Shape;
 
-use crate::measure::{Bounds, area_samples, fan_triangles};
+use crate::measure::{Bounds, area_samples};
 use crate::mesh::Mesh;
 use crate::progress::Observer;
 use crate::spatial::TriangleTree;
+use crate::triangulate::all_triangles;
 use farthest::Search;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -147,7 +149,7 @@ fn tree_of(mesh: &Mesh) -> TriangleTree {
 }
 
 fn corners(mesh: &Mesh) -> Vec<[DVec3; 3]> {
-    let triangles = fan_triangles(mesh);
+    let (triangles, _) = all_triangles(mesh);
     let place = |v: crate::mesh::VertexId| mesh.position(v);
     triangles.into_iter().map(|t| t.map(place)).collect()
 }

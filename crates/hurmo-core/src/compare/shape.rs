@@ -1,7 +1,7 @@
 //! How a mesh's triangles are shaped and how dense they lie.
 
-use crate::measure::fan_triangles;
 use crate::mesh::Mesh;
+use crate::triangulate::all_triangles;
 use crate::triangulate::quality;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -27,7 +27,7 @@ pub struct Shape {
 impl Shape {
     /// Measures a mesh.
     pub fn of(mesh: &Mesh) -> Self {
-        let triangles = fan_triangles(mesh);
+        let (triangles, _) = all_triangles(mesh);
         let mut evenness = [0; 10];
         let mut sides = Vec::with_capacity(triangles.len() * 3);
         for triangle in &triangles {

@@ -34,6 +34,7 @@ mod within;
 
 pub use care::{Care, Shares, Weight};
 
+use crate::compare::stay_within;
 use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};
 use crate::progress::Observer;
 use crate::topology::{Parts, TriangleNet};
@@ -49,8 +50,8 @@ pub struct Options {
     pub to: Option<usize>,
     /// As few as stay within this distance of the model, both ways, in model units.
     pub within: Option<f64>,
-    /// Only what lies flat or straight goes: within this distance of the planes that its place
-    /// has taken in, as a root of the mean square, in model units.
+    /// Only what lies flat or straight goes: it is proved that no point lies further off than this,
+    /// either way, in model units. Not together with parts that may go.
     pub flat: Option<f64>,
     /// What is kept more carefully than the rest.
     pub care: Care,
@@ -93,12 +94,15 @@ fn decimate_in_regions(
     observer: &dyn Observer,
 ) -> Outcome {
     let least = options.to.unwrap_or(1);
+    if let Some(flat) = options.flat {
+        return reduce_flat(model, options, flat, region, observer);
+    }
     let (work, mut reduction) = match Work::begin(model, least, options, region) {
         Ok(begun) => begun,
         Err(triangles) => return untouched(model, triangles),
     };
-    let (reached, held) = match (options.flat, options.within) {
-        (None, None) => {
+    let (reached, held) = match options.within {
+        None => {
             let whole = reduction.run(least, observer);
             let reached = match &reduction.shares {
                 Some(shares) => shares.are_reached(),
@@ -107,17 +111,50 @@ fn decimate_in_regions(
             place::place(&mut reduction, &model.mesh);
             (reached, None)
         }
-        (Some(_), _) => {
-            reduction.run(least, observer);
-            (true, None)
-        }
-        (None, Some(within)) => {
+        Some(within) => {
             let first = &model.mesh;
             let stuck = within::reduce_within(&mut reduction, first, within, least, observer);
             (!stuck, Some(within))
         }
     };
     work.end(reduction, reached, held)
+}
+
+/// How often what lies flat is taken by a stricter measure, where the first does not hold.
+const STRICTER: usize = 4;
+
+/// Takes what lies flat, and proves that nothing lies further off than that. A root of a mean square
+/// says little of the farthest point: where that is off, a stricter one is tried.
+fn reduce_flat(
+    model: &Model,
+    options: &Options,
+    flat: f64,
+    region: usize,
+    observer: &dyn Observer,
+) -> Outcome {
+    let least = options.to.unwrap_or(1);
+    let mut by = flat;
+    for _ in 0..STRICTER {
+        let stricter = Options {
+            flat: Some(by),
+            ..options.clone()
+        };
+        let (work, mut reduction) = match Work::begin(model, least, &stricter, region) {
+            Ok(begun) => begun,
+            Err(triangles) => return untouched(model, triangles),
+        };
+        reduction.run(least, observer);
+        observer.begin("proving", 0);
+        let outcome = work.end(reduction, true, Some(flat));
+        let holds = || stay_within(&model.mesh, &outcome.model.mesh, flat);
+        if outcome.model.mesh.face_count() == work.before || observer.cancelled() || holds() {
+            return outcome;
+        }
+        by /= 3.0;
+    }
+    let mut outcome = untouched(model, all_triangles(&model.mesh).0.len());
+    outcome.stopped_by = Some("it could not be proved that the shape stays as it is");
+    outcome
 }
 
 /// Reduces a model to several budgets, the largest first, on one way down.

@@ -84,6 +84,28 @@ fn only_what_is_flat_goes() {
 }
 
 #[test]
+fn what_goes_as_flat_lies_no_further_off_than_was_said() {
+    // Curved everywhere, so that a root of a mean square would hide single points.
+    for (shape, flat) in [
+        (shapes::bumpy_sphere(20_000), 2e-3),
+        (shapes::torus(1.0, 0.3, 200, 80), 1e-3),
+        (shapes::sphere(1.0, 5), 1e-3),
+    ] {
+        let options = Options {
+            flat: Some(flat),
+            ..Options::default()
+        };
+        let outcome = decimate(&Model::from(shape.clone()), &options, &());
+        let low = &outcome.model.mesh;
+        assert!(low.face_count() < outcome.before * 9 / 10);
+        assert_eq!(outcome.held, Some(flat));
+        // By brute force rather than by the proof: many samples, and all corners.
+        let found = deviation(&shape, low, 300_000).unwrap();
+        assert!(found.max <= flat, "{} of {flat}", found.max);
+    }
+}
+
+#[test]
 fn a_flat_grid_keeps_its_border_exactly() {
     let grid = shapes::grid(40, 30, 4.0, 3.0);
     let (outcome, audit) = reduced(&grid, 20);

@@ -8,6 +8,7 @@
 
 use crate::mesh::{FaceId, Mesh, VertexId, faces_not_in};
 use crate::spatial::TriangleTree;
+use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rayon::prelude::*;
 use serde::Serialize;
@@ -108,7 +109,7 @@ impl Reference {
 }
 
 fn tree_of(mesh: &Mesh) -> Option<TriangleTree> {
-    let triangles = fan_triangles(mesh);
+    let (triangles, _) = all_triangles(mesh);
     let corners = |t: &[VertexId; 3]| t.map(|vertex| mesh.position(vertex));
     (!triangles.is_empty()).then(|| TriangleTree::new(triangles.par_iter().map(corners)))
 }
@@ -127,17 +128,6 @@ fn of_points(points: &[DVec3], tree: &TriangleTree) -> Deviation {
         rms: (sum / points.len().max(1) as f64).sqrt(),
         samples: points.len(),
     }
-}
-
-/// Every face as a fan of triangles: good enough to measure distances to.
-pub(crate) fn fan_triangles(mesh: &Mesh) -> Vec<[VertexId; 3]> {
-    let mut triangles = Vec::with_capacity(mesh.face_count());
-    for (_, face) in mesh.faces() {
-        for i in 2..face.len() {
-            triangles.push([face[0], face[i - 1], face[i]]);
-        }
-    }
-    triangles
 }
 
 /// Some vertices, and points spread over the area.
@@ -164,34 +154,31 @@ fn sample_points(mesh: &Mesh, samples: usize) -> Vec<DVec3> {
 
 /// Points spread evenly over the area of a mesh, each with the face that it is on.
 pub(crate) fn area_samples(mesh: &Mesh, samples: usize) -> Vec<(DVec3, FaceId)> {
-    let mut cumulated = Vec::with_capacity(mesh.face_count());
+    let (triangles, faces) = all_triangles(mesh);
+    let corners = |t: usize| triangles[t].map(|vertex| mesh.position(vertex));
+    let mut cumulated = Vec::with_capacity(triangles.len());
     let mut total = 0.0;
-    for face in mesh.face_ids() {
-        total += super::vector_area(mesh, face).length();
+    for t in 0..triangles.len() {
+        let [a, b, c] = corners(t);
+        total += (b - a).cross(c - a).length();
         cumulated.push(total);
     }
-    let mut face = 0;
+    let mut t = 0;
     (0..if cumulated.is_empty() { 0 } else { samples })
         .map(|i| {
             let at = total * (i as f64 + 0.5) / samples as f64;
-            while cumulated[face] < at && face + 1 < cumulated.len() {
-                face += 1;
+            while cumulated[t] < at && t + 1 < cumulated.len() {
+                t += 1;
             }
-            (point_in(mesh, FaceId::new(face), i), FaceId::new(face))
+            (point_in(corners(t), i), faces[t])
         })
         .collect()
 }
 
-/// A point inside a face, another for every `i`.
-fn point_in(mesh: &Mesh, face: FaceId, i: usize) -> DVec3 {
+/// A point inside a triangle, another for every `i`.
+fn point_in([a, b, c]: [DVec3; 3], i: usize) -> DVec3 {
     // The plastic number's powers: the recurrence that fills a square most evenly.
     const STEP: [f64; 2] = [0.754_877_666_246_692_8, 0.569_840_290_998_053_2];
-    let corners = mesh.face(face);
-    if corners.len() < 3 {
-        return mesh.face_middle(face);
-    }
-    let fan = 2 + i % (corners.len() - 2);
-    let [a, b, c] = [corners[0], corners[fan - 1], corners[fan]].map(|v| mesh.position(v));
     let (mut s, mut t) = ((STEP[0] * i as f64).fract(), (STEP[1] * i as f64).fract());
     if s + t > 1.0 {
         (s, t) = (1.0 - s, 1.0 - t);
@@ -224,6 +211,20 @@ mod tests {
             assert_eq!(Some(both), deviation(&sphere, &other, 3000));
         }
         assert!(ready.deviation(&Mesh::default()).is_none());
+    }
+
+    #[test]
+    fn a_concave_polygon_is_measured_as_what_it_covers() {
+        // A wide V, whose fan from the first corner would cover what lies between its arms.
+        let corners = [(0., 0.), (4., 3.), (4., 4.), (0., 1.), (-4., 4.), (-4., 3.)];
+        let corners = corners.map(|(x, y)| DVec3::new(x, y, 0.0));
+        let mut whole = Mesh::from_parts(corners.to_vec(), vec![], vec![0]).unwrap();
+        whole.push_face([1, 2, 3, 4, 5, 0].map(VertexId::new));
+        let mut arms = Mesh::from_parts(corners.to_vec(), vec![], vec![0]).unwrap();
+        arms.push_face([0, 1, 2, 3].map(VertexId::new));
+        arms.push_face([0, 3, 4, 5].map(VertexId::new));
+        let found = deviation(&whole, &arms, 4000).unwrap();
+        assert!(found.max < 1e-12, "{}", found.max);
     }
 
     #[test]

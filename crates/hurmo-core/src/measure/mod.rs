@@ -3,10 +3,10 @@
 mod deviation;
 mod parts;
 
+pub(crate) use deviation::area_samples;
 pub use deviation::{
     Deviation, EachWay, Reference, deviation, deviation_of_new, one_way_deviation,
 };
-pub(crate) use deviation::{area_samples, fan_triangles};
 pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_measured};
 
 use crate::mesh::{FaceId, Mesh};

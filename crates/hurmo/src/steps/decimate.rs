@@ -21,7 +21,8 @@ pub struct Options {
     /// comes first
     #[arg(long, value_name = "LENGTH")]
     within: Option<Length>,
-    /// Take only what lies flat or straight, within this distance: the shape stays as it is
+    /// Take only what lies flat or straight, proved to lie within this distance: the shape stays as
+    /// it is
     #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
         conflicts_with = "within")]
     flat: Option<Length>,
@@ -29,7 +30,7 @@ pub struct Options {
     #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
     each: Option<By>,
     /// Parts that reach less far across may go, where that costs least; without, none ever does
-    #[arg(long, value_name = "LENGTH")]
+    #[arg(long, value_name = "LENGTH", conflicts_with = "flat")]
     may_drop_parts_under: Option<Length>,
     #[command(flatten)]
     care: CareArguments,
