@@ -19,6 +19,7 @@
 //! Cost: O(n log n) time; about 250 bytes a triangle.
 
 mod care;
+mod crossing;
 mod fit;
 mod place;
 mod quadric;
@@ -29,6 +30,7 @@ mod small;
 mod surroundings;
 mod sweep;
 mod turn;
+mod volume;
 mod wedges;
 mod within;
 
@@ -37,6 +39,7 @@ pub use care::{Care, Shares, Weight};
 use crate::compare::stay_within;
 use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};
 use crate::progress::Observer;
+use crate::spatial::Contacts;
 use crate::topology::{Parts, TriangleNet};
 use crate::triangulate::all_triangles;
 use reduce::{Counted, Reduction, Rules};
@@ -60,6 +63,8 @@ pub struct Options {
     /// Parts that reach less far across than this, in model units, may go where that costs
     /// least, once they are reduced as far as can be; without, none does.
     pub may_drop_under: Option<f64>,
+    /// No face may come to cross another.
+    pub no_crossing: bool,
 }
 
 /// A reduced model.
@@ -108,7 +113,7 @@ fn decimate_in_regions(
                 Some(shares) => shares.are_reached(),
                 None => whole,
             };
-            place::place(&mut reduction, &model.mesh);
+            fit_in_the_end(&mut reduction, &model.mesh);
             (reached, None)
         }
         Some(within) => {
@@ -118,6 +123,26 @@ fn decimate_in_regions(
         }
     };
     work.end(reduction, reached, held)
+}
+
+/// Fits what few triangles are left to the model, unless that makes faces cross that may not.
+fn fit_in_the_end(reduction: &mut Reduction, first: &Mesh) {
+    if reduction.boxes.is_none() {
+        return place::place(reduction, first);
+    }
+    let unfitted = reduction.clone();
+    place::place(reduction, first);
+    let crossing = |reduction: &Reduction| {
+        let surface = reduction.surface();
+        let faces: Vec<FaceId> = surface.face_ids().collect();
+        let contacts = Contacts::among(&surface, &faces, |_, _| false);
+        faces.iter().filter(|&&face| contacts.touches(face)).count()
+    };
+    match crossing(reduction) > crossing(&unfitted) {
+        true => *reduction = unfitted,
+        // What was fitted is another net.
+        false => reduction.forbid_crossing(),
+    }
 }
 
 /// How often what lies flat is taken by a stricter measure, where the first does not hold.
@@ -239,10 +264,10 @@ impl<'m> Work<'m> {
         drop(triangles);
         let rules = Rules {
             flat: options.flat,
-            // What counts for all must be counted by one.
-            region: match options.shares {
-                Some(_) => usize::MAX / 16,
-                None => region,
+            // What counts for all must be counted by one, and what lies near be seen.
+            region: match options.shares.is_some() || options.no_crossing {
+                true => usize::MAX / 16,
+                false => region,
             },
             ..plain
         };
@@ -258,6 +283,9 @@ impl<'m> Work<'m> {
         reduction.small = options
             .may_drop_under
             .map(|under| small::small_parts(model, under));
+        if options.no_crossing {
+            reduction.forbid_crossing();
+        }
         Ok((work, reduction))
     }
 
@@ -295,6 +323,7 @@ impl<'m> Work<'m> {
 
     /// What came of it.
     fn end(&self, reduction: Reduction, reached: bool, held: Option<f64>) -> Outcome {
+        let crossing_matters = reduction.boxes.is_some();
         let Reduction {
             net,
             wedges,
@@ -325,10 +354,13 @@ impl<'m> Work<'m> {
             polygons_cut: self.polygons_cut,
             held,
             dropped: self.gone(&left),
-            stopped_by: (!reached).then_some(
+            stopped_by: (!reached).then_some(if crossing_matters {
+                "every edge left would make a non-manifold edge, turn a face over, make faces cross, \
+                 take a part away or move a line that is kept"
+            } else {
                 "every edge left would make a non-manifold edge, turn a face over, take a part away \
-                 or move a line that is kept",
-            ),
+                 or move a line that is kept"
+            }),
         }
     }
 }
@@ -381,6 +413,8 @@ mod accuracy_tests;
 mod attribute_tests;
 #[cfg(test)]
 mod care_tests;
+#[cfg(test)]
+mod crossing_tests;
 #[cfg(test)]
 mod harm_tests;
 #[cfg(test)]

@@ -1,6 +1,7 @@
 //! The reduction itself: which collapses are allowed, and where the new vertex goes.
 
 use super::care::Care;
+use super::crossing::Boxes;
 use super::quadric::Quadric;
 use super::regions::reduce_in_regions;
 use super::surroundings::{Ground, Kind, surroundings};
@@ -21,19 +22,17 @@ const LEAN: f64 = 0.2;
 const NO_AREA: f64 = 2e-11;
 /// No face may get worse than this, unless it was, while there are other ways.
 const WORST_QUALITY: f64 = 0.05;
-/// So many times the error is borne for the sake of the volume.
-const VOLUME_FOR: f64 = 8.0;
 /// Shorter edges go first where the surface doesn't care.
 const SHORT_FIRST: f64 = 1e-8;
 
 /// Where a collapse puts its vertex.
 #[derive(Clone, Copy)]
-struct Placement {
-    at: DVec3,
+pub(super) struct Placement {
+    pub at: DVec3,
     /// How far along from the vertex that stays to the one that goes.
-    share: f32,
+    pub share: f32,
     /// The quadric there.
-    error: f64,
+    pub error: f64,
 }
 
 /// A surface on its way to fewer triangles.
@@ -51,6 +50,8 @@ pub(super) struct Reduction {
     pub shares: Option<Counted>,
     /// By vertex, how far its part reaches across, if it may go; none where no part may.
     pub small: Option<Vec<Option<f32>>>,
+    /// The boxes of all faces, where none may come to cross another.
+    pub boxes: Option<Boxes>,
     marks: Marks,
 }
 
@@ -133,6 +134,7 @@ impl Reduction {
             marks: Marks::new(count),
             shares: None,
             small: None,
+            boxes: None,
             net,
         }
     }
@@ -157,6 +159,7 @@ impl Reduction {
             rules: self.rules,
             shares: self.shares.clone(),
             small: self.small.as_ref().map(|all| pick(all, vertices)),
+            boxes: None,
         }
     }
 
@@ -312,6 +315,7 @@ impl Reduction {
         if leaves_line
             || !may_collapse(&self.net, &mut self.marks, keep, gone, both_border)
             || !self.keeps_faces(keep, gone, placement.at)
+            || self.would_cross(keep, gone, placement.at)
         {
             return None;
         }
@@ -325,6 +329,7 @@ impl Reduction {
                 shares.living[share as usize] -= 1;
             }
         }
+        self.move_boxes(keep, gone, placement.at);
         self.net.collapse(keep, gone);
         self.net.positions[keep as usize] = placement.at;
         self.quadrics[keep as usize] = quadric;
@@ -334,41 +339,6 @@ impl Reduction {
             colors[keep as usize] = mixed;
         }
         Some((keep, gone))
-    }
-
-    /// Moves a vertex that was put freely, within a surface, so that the surface closes in as much
-    /// as before: quadrics alone would make what is round larger with every collapse. It moves
-    /// along the normal, and no further than to a few times the error, so that edges stay sharp.
-    fn care_for_volume(&self, keep: u32, gone: u32, placement: &mut Placement, quadric: &Quadric) {
-        let at = placement.at;
-        let ends = [keep, gone].map(|v| self.net.positions[v as usize]);
-        if self.kinds[gone as usize] != Kind::Inside || ends.contains(&at) {
-            return;
-        }
-        // Twice the area of the ring and six times the volume under the faces, seen from there.
-        let (mut area, mut volume) = (DVec3::ZERO, 0.0);
-        for (here, other) in [(keep, gone), (gone, keep)] {
-            let from = self.net.positions[here as usize] - at;
-            for (_, [_, x, y]) in self.net.around(here) {
-                let [p, q] = [x, y].map(|v| self.net.positions[v as usize] - at);
-                let across = p.cross(q);
-                let is_between = x == other || y == other;
-                if !is_between {
-                    area += across;
-                }
-                if !is_between || here == keep {
-                    volume += from.dot(across);
-                }
-            }
-        }
-        let way = area * (volume / area.length_squared());
-        let to = at + way;
-        let error = quadric.at(to - self.rules.centre);
-        let length = ends[0].distance_squared(ends[1]);
-        if way.length_squared() <= 0.25 * length && error <= VOLUME_FOR * placement.error {
-            placement.at = to;
-            placement.error = error;
-        }
     }
 
     /// Whether no face would turn over or lose its shape.

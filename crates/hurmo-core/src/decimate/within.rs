@@ -9,7 +9,7 @@
 //! distance, by branch and bound (see `compare`); where that can't be proved, it counts as not
 //! held. Every try goes on from the last that held. Cost: some eight reductions and proofs.
 
-use super::place::place;
+use super::fit_in_the_end;
 use super::reduce::Reduction;
 use crate::compare::stay_within;
 use crate::mesh::Mesh;
@@ -39,7 +39,7 @@ pub(super) fn reduce_within(
         }
         let mut trial = reduction.clone();
         let reached = trial.run(to, observer);
-        place(&mut trial, original);
+        fit_in_the_end(&mut trial, original);
         match stay_within(original, &trial.surface(), within) {
             true => {
                 *reduction = trial;

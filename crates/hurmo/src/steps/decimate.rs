@@ -32,6 +32,9 @@ pub struct Options {
     /// Parts that reach less far across may go, where that costs least; without, none ever does
     #[arg(long, value_name = "LENGTH", conflicts_with = "flat")]
     may_drop_parts_under: Option<Length>,
+    /// Let no face come to cross another; where faces cross already they may go on (slower)
+    #[arg(long)]
+    no_crossing: bool,
     #[command(flatten)]
     care: CareArguments,
 }
@@ -68,6 +71,7 @@ impl Options {
             may_drop_under: length("--may-drop-parts-under", self.may_drop_parts_under)?,
             care: self.care.of(at.model)?,
             shares,
+            no_crossing: self.no_crossing,
             within: length("--within", self.within)?,
             flat: length("--flat", self.flat)?,
         };
