@@ -2,7 +2,7 @@
 
 use crate::commands::{
     audit, brief, checks, compare, convert, decimate, demo, fill, ladder, mend, parts, picture,
-    prep, remesh,
+    prep, remesh, schema,
 };
 use clap::{Parser, Subcommand};
 use hurmo_core::units::{Axis, Unit};
@@ -55,6 +55,8 @@ pub enum Command {
     Parts(parts::Arguments),
     /// Draw a model, its open edges and the backs of its faces
     Picture(picture::Arguments),
+    /// Print the JSON Schema of the document that a command prints with --json
+    Schema(schema::Arguments),
     /// Write the demo models and do the whole job on them
     Demo(demo::Arguments),
 }

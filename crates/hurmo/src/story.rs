@@ -6,13 +6,14 @@ use hurmo_core::measure::{Deviation, PartMeasure, deviation, deviation_of_new};
 use hurmo_core::mesh::RimId;
 use hurmo_core::thicken::Outcome as Thickened;
 use hurmo_core::{Mesh, Model, fill, mend};
+use schemars::JsonSchema;
 use serde::Serialize;
 
 /// Samples on each surface when measuring how far a step moved it.
 const SAMPLES: usize = 20_000;
 
 /// One step.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct Step {
     /// Its name.
     pub step: &'static str,

@@ -38,7 +38,7 @@ fn a_folder_becomes_a_folder_and_a_bad_model_stops_no_other() {
         .code(2);
     let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
     assert!(
-        told.contains("3 of 4 models are good to go for engine, 1 failed"),
+        told.contains("3 of 4 models good to go for engine, 1 failed"),
         "{told}"
     );
     assert!(told.contains("props/broken.ply: "), "{told}");
@@ -197,9 +197,21 @@ fn many_models_do_not_go_into_a_file() {
     bench.file("there.obj", "mine");
     let said = error_of(&bench, "prep props -o there.obj --for engine");
     assert!(said.contains("many models go into a folder"), "{said}");
+    let said = error_of(
+        &bench,
+        "prep props/cube.obj props/prop.obj -o both.obj --for engine",
+    );
+    assert!(said.contains("this is a file's name"), "{said}");
+    let said = error_of(&bench, "prep props -o props --for engine");
+    assert!(said.contains("write into another"), "{said}");
+    let said = error_of(&bench, "prep props/cube.obj -o cube.fbq --for engine");
+    assert!(said.contains("the name says no format"), "{said}");
     let said = error_of(&bench, "prep props -o ready --for engine --format fbq");
     assert!(said.contains("no format"), "{said}");
-    assert!(!bench.path("ready").exists());
+    assert_eq!(bench.names(), ["props", "there.obj"]);
+    let run = bench.json("prep props/cube.obj props/gone -o ready --for engine");
+    assert_eq!(run["models"].as_array().unwrap().len(), 1);
+    assert_eq!(run["failed"][0]["error"], "there is no such file");
 }
 
 #[test]

@@ -106,7 +106,7 @@ const IN_FULL: usize = 3;
 /// Runs `hurmo audit`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if arguments.schema {
-        out::print(&report::json(&report::audit_schema()));
+        out::print(&report::json(&report::schema_of::<AuditReport>("audit")));
         return Ok(Ending::Clear);
     }
     if arguments.merge {

@@ -165,6 +165,7 @@ fn draw(
             out::counted(shape_two.triangles, "triangle")
         ),
         format!("up to {} apart, {}", out::measure(most), share(most)),
+        format!("there at {}", out::position(found.max().at)),
         format!(
             "no more than {} anywhere: proved",
             out::measure(found.at_most())

@@ -14,6 +14,7 @@ pub mod parts;
 pub mod picture;
 pub mod prep;
 pub mod remesh;
+pub mod schema;
 
 use crate::Ending;
 use crate::cli::Command;
@@ -36,6 +37,7 @@ pub fn run(command: Command, session: &Session) -> Result<Ending> {
         Command::Prep(arguments) => prep::run(&arguments, session),
         Command::Parts(arguments) => parts::run(&arguments, session),
         Command::Picture(arguments) => picture::run(&arguments, session),
+        Command::Schema(arguments) => schema::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments, session),
     }
 }

@@ -128,7 +128,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
 fn is_one(arguments: &Arguments, model: &Path) -> bool {
     let names_many = |text: &str| text.contains(['*', '?', '[']);
     let is_pattern = !model.exists() && model.to_str().is_some_and(names_many);
-    let into_folder = |output: &PathBuf| output.is_dir() || Format::of_name(output).is_none();
+    let ends_in_slash = |path: &Path| path.as_os_str().to_string_lossy().ends_with('/');
+    let into_folder = |output: &PathBuf| output.is_dir() || ends_in_slash(output);
     !model.is_dir()
         && !is_pattern
         && arguments.files_from.is_none()
@@ -260,6 +261,26 @@ fn planned(arguments: &Arguments, plan: &Plan) -> Result<Vec<Planned>> {
         bail!(
             "{}: this is a file; many models go into a folder",
             file.display()
+        );
+    }
+    if let Some(file) =
+        output.filter(|output| !output.is_dir() && Format::of_name(output).is_some())
+    {
+        bail!(
+            "{}: this is a file's name; many models go into a folder",
+            file.display()
+        );
+    }
+    let same = |one: &Path, two: &Path| match (one.canonicalize(), two.canonicalize()) {
+        (Ok(one), Ok(two)) => one == two,
+        _ => false,
+    };
+    if let Some(folder) = output
+        && arguments.models.iter().any(|model| same(model, folder))
+    {
+        bail!(
+            "{}: this folder is read from; write into another",
+            folder.display()
         );
     }
     let list = arguments.files_from.as_deref();

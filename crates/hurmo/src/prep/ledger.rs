@@ -6,6 +6,7 @@ use crate::story::Step;
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::MeshFacts;
 use hurmo_core::measure::EachWay;
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use sha2::{Digest, Sha256};
@@ -28,7 +29,7 @@ pub struct RunRecord {
 }
 
 /// A file, as it was.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct FileRecord {
     /// Its path.
     pub path: PathBuf,
@@ -73,7 +74,7 @@ impl FileRecord {
 }
 
 /// How often a check that blocks found something.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct Blocks {
     /// The check.
     pub check: &'static str,
@@ -91,7 +92,7 @@ impl Blocks {
 }
 
 /// A step that was done.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct StepRecord {
     /// Its name.
     pub step: &'static str,
@@ -116,7 +117,7 @@ pub struct StepRecord {
 }
 
 /// Why a job ended before its last step.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct Stopped {
     /// The step that ended it, from 1.
     pub step: usize,
@@ -125,7 +126,7 @@ pub struct Stopped {
 }
 
 /// A model that was prepared.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct ModelRecord {
     /// The file that was read.
     pub input: FileRecord,

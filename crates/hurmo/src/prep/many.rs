@@ -6,7 +6,7 @@ use super::one::{One, prepare};
 use super::plan::Plan;
 use crate::report::prep::ManyLine;
 use crate::session::{Output, Session, check_target};
-use anyhow::{Context, Result, anyhow};
+use anyhow::{Context, Result, anyhow, bail};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Unit;
 use serde_json::Value;
@@ -131,6 +131,9 @@ impl Many<'_> {
     fn made(&self, planned: &Planned, plan: &Plan) -> Result<Value> {
         let session = Session::beside_others();
         let input = &planned.input;
+        if !input.exists() {
+            bail!("there is no such file");
+        }
         let output = planned.output.as_ref().map(|path| Output {
             output: path.clone(),
             force: self.force || self.recorded.begun.contains(path),

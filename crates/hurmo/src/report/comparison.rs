@@ -4,10 +4,11 @@ use super::table::Table;
 use super::{AuditDocument, findings_before_and_after, headline_set_in};
 use crate::out::{self, measure};
 use hurmo_core::compare::{Comparison, OneWay, Shape};
+use schemars::JsonSchema;
 use serde::Serialize;
 
 /// Two models, compared.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct ComparisonDocument {
     /// The files: what the second is compared with, and the second.
     pub files: [String; 2],

@@ -2,10 +2,11 @@
 
 use super::table::Table;
 use crate::out::{self, measure};
+use schemars::JsonSchema;
 use serde::Serialize;
 
 /// A model at several budgets.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct LadderDocument {
     /// The file that was reduced.
     pub input: String,
@@ -26,7 +27,7 @@ pub struct LadderDocument {
 }
 
 /// A model at one budget.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct RungDocument {
     /// The file.
     pub file: String,
@@ -56,7 +57,7 @@ pub struct RungDocument {
 }
 
 /// A distance to be held.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct Pick {
     /// In model units.
     pub within: f64,
@@ -65,7 +66,7 @@ pub struct Pick {
 }
 
 /// The screen that switch distances are for.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct Screen {
     /// How far off a rung may lie, in pixels.
     pub error: f64,

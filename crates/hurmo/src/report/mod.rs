@@ -23,7 +23,7 @@ pub use model::{
     AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,
 };
 pub use rows::{csv, junit};
-pub use schema::audit_schema;
+pub use schema::schema_of;
 pub use table::Table;
 
 use serde::Serialize;

@@ -310,9 +310,9 @@ fn summary(lines: &[ManyLine], brief: &str, dry: bool) -> String {
         "general" => String::new(),
         brief => format!(" for {brief}"),
     };
-    let are = if dry { "would be" } else { "are" };
+    let are = if dry { "would be " } else { "" };
     let mut text = format!(
-        "  {} of {} {are} good to go{purpose}",
+        "  {} of {} {are}good to go{purpose}",
         count(count_of(&ManyLine::passes)),
         counted(lines.len(), "model")
     );

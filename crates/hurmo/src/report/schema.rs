@@ -1,14 +1,13 @@
-//! The JSON Schema of the audit's document, made from its types.
+//! The JSON Schemas of what `--json` prints, made from the documents' types.
 
-use super::AuditReport;
+use schemars::JsonSchema;
 use schemars::generate::SchemaSettings;
 
-/// The schema, as JSON.
-pub fn audit_schema() -> serde_json::Value {
+/// The schema of the document of a command, as JSON.
+pub fn schema_of<T: JsonSchema>(command: &str) -> serde_json::Value {
     let settings = SchemaSettings::draft2020_12().for_serialize();
-    let mut schema = settings
-        .into_generator()
-        .into_root_schema_for::<AuditReport>();
-    schema.insert("title".into(), "The JSON document of `hurmo audit`".into());
+    let mut schema = settings.into_generator().into_root_schema_for::<T>();
+    let title = format!("The JSON document of `hurmo {command}`");
+    schema.insert("title".into(), title.into());
     schema.to_value()
 }

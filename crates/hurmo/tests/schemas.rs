@@ -1,0 +1,73 @@
+//! The JSON documents fit their schemas, which are kept beside the docs.
+
+mod common;
+
+use common::{Bench, CUBE, PROP};
+use serde_json::Value;
+
+#[test]
+fn documents_fit_the_schemas_that_are_kept() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    bench.file("prop.obj", PROP);
+    bench.file(
+        "steps.toml",
+        "[[step]]\ndo = \"mend\"\n[[step]]\ndo = \"fill\"\n",
+    );
+    let compare = include_str!("../../../docs/compare.schema.json");
+    let ladder = include_str!("../../../docs/ladder.schema.json");
+    let prep = include_str!("../../../docs/prep.schema.json");
+    for (name, kept, lines, wrong) in [
+        (
+            "compare",
+            compare,
+            [
+                "compare cube.obj prop.obj",
+                "compare prop.obj cube.obj --at-most 9",
+            ],
+            "/comparison/from_before/rms",
+        ),
+        (
+            "ladder",
+            ladder,
+            [
+                "ladder cube.obj -o one --to 8",
+                "ladder prop.obj -o two --to 50% --lod --pick 9",
+            ],
+            "/rungs/0/triangles",
+        ),
+        (
+            "prep",
+            prep,
+            [
+                "prep prop.obj -o out.obj --for print",
+                "prep cube.obj --for steps.toml --dry-run",
+            ],
+            "/steps/0/seconds",
+        ),
+    ] {
+        let schema = bench
+            .hurmo(&format!("schema {name}"))
+            .code(0)
+            .get_output()
+            .stdout
+            .clone();
+        let said = String::from_utf8(schema).unwrap();
+        assert!(said == kept, "docs/{name}.schema.json is made anew");
+        let (mut schemas, mut compiler) = (boon::Schemas::new(), boon::Compiler::new());
+        let schema: Value = serde_json::from_str(kept).unwrap();
+        compiler.add_resource("it.json", schema).unwrap();
+        let kept = compiler.compile("it.json", &mut schemas).unwrap();
+        for line in lines {
+            let mut document = bench.json(line);
+            let verdict = schemas.validate(&document, kept);
+            assert!(verdict.is_ok(), "{line}: {verdict:?}");
+            let place = document.pointer_mut(wrong);
+            *place.unwrap_or_else(|| panic!("{line} has {wrong}")) = "many".into();
+            assert!(
+                schemas.validate(&document, kept).is_err(),
+                "{line}: {wrong}"
+            );
+        }
+    }
+}
