@@ -128,7 +128,8 @@ fn cost_text(record: &ModelRecord, diagonal: f64) -> String {
         cost += &format!(", {} of memory at most", out::bytes(peak));
     }
     words.push(cost);
-    out::faint(&format!("  {}\n", words.join("; ")))
+    let lines: String = words.iter().map(|words| format!("  {words}\n")).collect();
+    out::faint(&lines)
 }
 
 /// One of many models.
