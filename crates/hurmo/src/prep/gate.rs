@@ -31,8 +31,8 @@ fn triangles(path: &Path) -> u64 {
 }
 
 /// Refuses a model that can't be prepared in the memory that is free.
-pub fn refuse_what_cannot_fit(path: &Path) -> Result<()> {
-    let Some(free) = free_memory() else {
+pub fn refuse_what_cannot_fit(path: &Path, free: Option<u64>) -> Result<()> {
+    let Some(free) = free else {
         return Ok(());
     };
     let least = triangles(path) * LEAST_A_TRIANGLE;
@@ -147,6 +147,21 @@ mod tests {
         });
         let most = most.into_inner();
         assert!(most <= 80 && most > 10, "{most}");
+    }
+
+    #[test]
+    fn what_cannot_fit_is_refused_with_what_would() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("huge.stl");
+        // A hundred million triangles, as far as the size tells.
+        let file = std::fs::File::create(&path).unwrap();
+        file.set_len(5_000_000_000).unwrap();
+        let refused = refuse_what_cannot_fit(&path, Some(6_150_000_000));
+        let said = refused.unwrap_err().to_string();
+        let expected = "needs at least 20.0 GB of memory, and 6.2 GB are free; about 10,000,000";
+        assert!(said.contains(expected), "{said}");
+        assert!(refuse_what_cannot_fit(&path, Some(20_000_000_001)).is_ok());
+        assert!(refuse_what_cannot_fit(&path, None).is_ok());
     }
 
     #[test]
