@@ -121,6 +121,9 @@ fn a_step_that_makes_more_of_what_blocks_ends_the_job_and_leaves_no_trace() {
     assert!(why.contains("too-large 0 → 3"), "{why}");
     assert_eq!(story["steps"].as_array().unwrap().len(), 2);
     assert_eq!(story["steps"][1]["kept"], false);
+    // What was thrown away leaves no trace in how far the result lies from what was read.
+    let off = &story["from_original"]["new_from_old"]["max"];
+    assert!(off.as_f64().unwrap() < 1e-12, "{off}");
     let out = bench.audit("out.obj");
     assert_eq!(
         (&out["mesh"]["triangles"], &out["mesh"]["volume"]),

@@ -81,7 +81,7 @@ pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRec
         );
         files::write(path, &sheet.png()?)?;
     }
-    let from_original = runner.distance_from_original(&runner.model().mesh);
+    let from_original = runner.apart();
     let watched = watch.end();
     Ok(ModelRecord {
         input,

@@ -25,6 +25,8 @@ pub struct Runner<'a> {
     reference: Option<Reference>,
     /// What the steps made of it; nothing before the first.
     made: Option<(Model, Audit)>,
+    /// How far that and what was read lie apart, once it was measured.
+    apart: Option<EachWay>,
     /// What was done by now.
     pub records: Vec<StepRecord>,
     /// What could not be kept.
@@ -42,6 +44,7 @@ impl<'a> Runner<'a> {
             turned: None,
             reference: Reference::new(&job.model.mesh, SAMPLES),
             made: None,
+            apart: None,
             records: Vec::new(),
             lost: Vec::new(),
             stopped: None,
@@ -62,17 +65,17 @@ impl<'a> Runner<'a> {
         let done = words.work.apply(&at)?;
         let audit = self.job.audit(&done.model, (at.model, at.audit));
         let blocks = blocks(at.audit, &audit);
-        if let Some(turn) = done.turned {
-            let mut original = self
-                .turned
-                .take()
-                .unwrap_or_else(|| self.job.model.mesh.clone());
+        let turned = done.turned.map(|turn| {
+            let mut original = self.original_mesh().clone();
             let positions = original.positions_mut();
             positions.iter_mut().for_each(|p| *p = turn * *p);
-            self.reference = Reference::new(&original, SAMPLES);
-            self.turned = Some(original);
-        }
-        let from_original = self.distance_from_original(&done.model.mesh);
+            (Reference::new(&original, SAMPLES), original)
+        });
+        let reference = turned.as_ref().map_or(&self.reference, |(there, _)| there);
+        let from_original = match self.apart {
+            Some(apart) if done.model.mesh == at.model.mesh => Some(apart),
+            _ => apart(reference, &done.model.mesh),
+        };
         let stopped = why_stop(&blocks, &audit, may_break);
         let watched = watch.end();
         self.records.push(StepRecord {
@@ -95,7 +98,12 @@ impl<'a> Runner<'a> {
                 });
             }
             None => {
+                if let Some((reference, original)) = turned {
+                    self.reference = reference;
+                    self.turned = Some(original);
+                }
                 self.made = Some((done.model, audit));
+                self.apart = from_original;
                 self.lost.extend(done.lost);
             }
         }
@@ -118,6 +126,9 @@ impl<'a> Runner<'a> {
 
     /// Goes on with another model: what was read back from the file.
     pub fn take(&mut self, model: Model, audit: Audit) {
+        if model.mesh != self.model().mesh {
+            self.apart = None;
+        }
         self.made = Some((model, audit));
     }
 
@@ -126,12 +137,18 @@ impl<'a> Runner<'a> {
         triangle_count(&self.job.model)
     }
 
-    /// How far a surface lies from the model that was read.
-    pub fn distance_from_original(&self, mesh: &Mesh) -> Option<EachWay> {
-        self.reference.as_ref()?.deviation(mesh)
+    /// How far the model by now and the one that was read lie apart.
+    pub fn apart(&self) -> Option<EachWay> {
+        let measured = || apart(&self.reference, &self.model().mesh);
+        self.apart.or_else(measured)
     }
 
     /// What was read, turned and scaled as the steps did.
+    fn original_mesh(&self) -> &Mesh {
+        self.turned.as_ref().unwrap_or(&self.job.model.mesh)
+    }
+
+    /// The model that was read, turned and scaled as the steps did.
     pub fn original(&self) -> Cow<'_, Model> {
         match &self.turned {
             Some(mesh) => Cow::Owned(Model {
@@ -141,6 +158,10 @@ impl<'a> Runner<'a> {
             None => Cow::Borrowed(&self.job.model),
         }
     }
+}
+
+fn apart(reference: &Option<Reference>, mesh: &Mesh) -> Option<EachWay> {
+    reference.as_ref()?.deviation(mesh)
 }
 
 /// What blocks before or after a step.

@@ -41,8 +41,8 @@ pub struct Converted {
     pub factor: f64,
     /// Whether it was turned to another up axis.
     pub turned: bool,
-    /// By what its positions were multiplied.
-    by: DMat3,
+    /// By what its positions were multiplied, if they were.
+    by: Option<DMat3>,
 }
 
 impl Options {
@@ -66,9 +66,11 @@ impl Options {
                 (_, None) => 1.0,
             };
         let turn = turn(self.up, self.to_up);
-        let by = turn.unwrap_or(DMat3::IDENTITY) * factor;
+        let mut by = None;
         if factor != 1.0 || turn.is_some() {
-            transform(&mut model, factor, turn.unwrap_or(DMat3::IDENTITY))?;
+            let turn = turn.unwrap_or(DMat3::IDENTITY);
+            transform(&mut model, factor, turn)?;
+            by = Some(turn * factor);
         }
         model.unit = self.to_unit.or(model.unit);
         Ok(Converted {
@@ -100,7 +102,7 @@ impl Options {
             moved: None,
         };
         Ok(Done {
-            turned: Some(converted.by),
+            turned: converted.by,
             ..Done::new(converted.model, vec![step])
         })
     }
