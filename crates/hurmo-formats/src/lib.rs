@@ -65,6 +65,8 @@ pub struct Entry {
     pub holds: Holds,
     /// The number that people give its first vertex and face.
     pub first_number: u32,
+    /// How many bytes a triangle takes with its half of a vertex: the fewest, and the most.
+    pub bytes_a_triangle: [u64; 2],
     /// Whether these bytes look like it.
     looks_like: fn(&[u8]) -> bool,
     read: fn(&[u8], &mut Remarks) -> Result<Model, ReadError>,
@@ -103,6 +105,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: true,
         },
         first_number: 0,
+        bytes_a_triangle: [19, 60],
         looks_like: ply::looks_like,
         read: |bytes, remarks| ply::read(bytes, &mut remarks.notes),
         write: ply::write,
@@ -121,6 +124,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: false,
         },
         first_number: 0,
+        bytes_a_triangle: [50, 50],
         looks_like: stl::looks_like,
         read: |bytes, remarks| stl::read(bytes, &mut remarks.notes),
         write: stl::write,
@@ -139,6 +143,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: true,
         },
         first_number: 1,
+        bytes_a_triangle: [30, 120],
         looks_like: obj::looks_like,
         read: obj::read,
         write: obj::write,

@@ -32,10 +32,9 @@ pub fn found(
 ) -> Result<Vec<FoundFile>> {
     let mut all = Vec::new();
     for path in arguments {
-        let pattern = path.to_str().filter(|text| text.contains(['*', '?', '[']));
         if path.is_dir() {
             all.extend(in_folder(path, but)?);
-        } else if let (Some(pattern), false) = (pattern, path.exists()) {
+        } else if let Some(pattern) = as_pattern(path) {
             let before = all.len();
             for found in glob::glob(pattern).with_context(|| format!("{pattern}: no pattern"))? {
                 let found = found?;
@@ -63,6 +62,16 @@ pub fn found(
 pub fn expanded(arguments: &[PathBuf], list: Option<&Path>) -> Result<Vec<PathBuf>> {
     let found = found(arguments, list, None)?;
     Ok(found.into_iter().map(|file| file.path).collect())
+}
+
+/// Whether a name may mean more than one file: a folder's, or a pattern.
+pub fn may_mean_many(path: &Path) -> bool {
+    path.is_dir() || as_pattern(path).is_some()
+}
+
+fn as_pattern(path: &Path) -> Option<&str> {
+    let pattern = path.to_str().filter(|text| text.contains(['*', '?', '[']));
+    pattern.filter(|_| !path.exists())
 }
 
 fn in_folder(folder: &Path, but: Option<&Path>) -> Result<Vec<FoundFile>> {

@@ -338,26 +338,15 @@ pub fn shorten(list: &mut Vec<String>, limit: usize) {
 impl Story {
     /// The story for people.
     pub fn text(&self) -> String {
-        let purpose = match self.brief.as_str() {
-            "general" => String::new(),
-            brief => format!("  for {brief}"),
-        };
-        let mut text = format!(
-            "{}{purpose}\n",
-            out::bold(&format!("{} → {}", self.input, self.output))
-        );
+        let files = format!("{} → {}", self.input, self.output);
+        let mut text = report::heading(&files, &self.brief);
         for step in &self.steps {
             text += &step.text(self.before.mesh.diagonal);
         }
         for lost in &self.lost {
             text += &format!("  {} {lost}\n", out::bold("lost     "));
         }
-        text += "\n  before\n";
-        text += &report::headline_set_in(&self.before.mesh, None);
-        text += "  after, read back from the file\n";
-        text += &report::headline_set_in(&self.after.mesh, None);
-        text += "\n";
-        text += &report::findings_before_and_after(&self.before, &self.after);
-        text + "\n" + &report::verdict(&self.after, &self.brief)
+        let after_is = "read back from the file";
+        text + &report::proof(&self.before, &self.after, after_is, &self.brief)
     }
 }

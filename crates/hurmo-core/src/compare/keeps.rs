@@ -15,7 +15,7 @@ use glam::DVec3;
 
 /// How many pieces of a face are looked at, at most.
 const PIECES: usize = 400_000;
-/// What lies so near a wall, as a share of the triangle's size, lies on it.
+/// What lies so near a wall, as a share of how far the piece reaches, lies on it.
 const ON_WALL: f64 = 1e-13;
 
 /// A surface, and how far from it a face may lie.
@@ -89,16 +89,11 @@ impl Keeps<'_> {
         if over.is_empty() && !cut {
             // All of it lies beside one wall: nothing was gained.
             left.pop();
-            return halves(&corners).is_some_and(|parts| {
-                let hint = found.triangle;
-                left.extend(parts.map(|corners| Piece { corners, hint }));
-                true
-            });
-        }
-        if over.is_empty() || self.all_near(&over, triangle) {
+            over = corners;
+        } else if over.is_empty() || self.all_near(&over, triangle) {
             return true;
         }
-        // Over the triangle, but too far from it in places: something else may be nearer there.
+        // Too far from the triangle in places: something else may be nearer there.
         halves(&over).is_some_and(|parts| {
             let hint = found.triangle;
             left.extend(parts.map(|corners| Piece { corners, hint }));

@@ -126,12 +126,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
 
 /// Whether a single file becomes a single file.
 fn is_one(arguments: &Arguments, model: &Path) -> bool {
-    let names_many = |text: &str| text.contains(['*', '?', '[']);
-    let is_pattern = !model.exists() && model.to_str().is_some_and(names_many);
     let ends_in_slash = |path: &Path| path.as_os_str().to_string_lossy().ends_with('/');
     let into_folder = |output: &PathBuf| output.is_dir() || ends_in_slash(output);
-    !model.is_dir()
-        && !is_pattern
+    !files::may_mean_many(model)
         && arguments.files_from.is_none()
         && arguments.shard.is_none()
         && !(arguments.resume || arguments.output.as_ref().is_some_and(into_folder))

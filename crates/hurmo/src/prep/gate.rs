@@ -18,16 +18,12 @@ const SHARE: f64 = 0.8;
 /// Bytes of memory that a triangle takes at the least, however little is done with it.
 const LEAST_A_TRIANGLE: u64 = 200;
 
-/// The fewest triangles that a file may hold, judged by its size.
-fn triangles(path: &Path) -> u64 {
+/// The fewest and the most triangles that a file may hold, judged by its size.
+fn triangles(path: &Path) -> [u64; 2] {
     let bytes = std::fs::metadata(path).map_or(0, |file| file.len());
-    // The most bytes that a triangle takes, with its half of a vertex.
-    let a_triangle = match Format::of_name(path) {
-        Some(Format::Stl) => 50,
-        Some(Format::Ply) => 60,
-        Some(Format::Obj) | None => 120,
-    };
-    bytes / a_triangle
+    let format = Format::of_name(path).unwrap_or(Format::Obj);
+    let [fewest, most] = format.entry().bytes_a_triangle;
+    [bytes / most, bytes / fewest]
 }
 
 /// Refuses a model that can't be prepared in the memory that is free.
@@ -35,7 +31,7 @@ pub fn refuse_what_cannot_fit(path: &Path, free: Option<u64>) -> Result<()> {
     let Some(free) = free else {
         return Ok(());
     };
-    let least = triangles(path) * LEAST_A_TRIANGLE;
+    let least = triangles(path)[0] * LEAST_A_TRIANGLE;
     if least > free {
         bail!(
             "{}: needs at least {} of memory, and {} are free; about {} triangles would fit",
@@ -50,14 +46,7 @@ pub fn refuse_what_cannot_fit(path: &Path, free: Option<u64>) -> Result<()> {
 
 /// About how much memory preparing a model takes, judged by its file's size.
 pub fn estimate(path: &Path) -> u64 {
-    let bytes = std::fs::metadata(path).map_or(0, |file| file.len());
-    // The fewest bytes that a triangle takes, with its half of a vertex.
-    let a_triangle = match Format::of_name(path) {
-        Some(Format::Stl) => 50,
-        Some(Format::Ply) => 19,
-        Some(Format::Obj) | None => 30,
-    };
-    BYTES_A_MODEL + bytes / a_triangle * BYTES_A_TRIANGLE
+    BYTES_A_MODEL + triangles(path)[1] * BYTES_A_TRIANGLE
 }
 
 /// How much memory is free, as far as this process may have it.

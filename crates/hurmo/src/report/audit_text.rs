@@ -172,12 +172,38 @@ pub fn verdict(audit: &AuditDocument, brief: &str) -> String {
     format!("  {head}: {why}\n")
 }
 
-/// The verdict's two halves, without colour.
-pub fn verdict_words(audit: &AuditDocument, brief: &str) -> (String, String) {
-    let purpose = match brief {
+/// What for, set off by a space; nothing where it is for nothing in particular.
+pub fn purpose(brief: &str) -> String {
+    match brief {
         "general" => String::new(),
         brief => format!(" for {brief}"),
-    };
+    }
+}
+
+/// The first line of what is told of a job: which files, and what for.
+pub fn heading(files: &str, brief: &str) -> String {
+    let files = out::bold(files);
+    match purpose(brief) {
+        purpose if purpose.is_empty() => format!("{files}\n"),
+        purpose => format!("{files} {purpose}\n"),
+    }
+}
+
+/// A model before and after a job, the findings of both, and the verdict. `after_is` says what the
+/// second is.
+pub fn proof(before: &AuditDocument, after: &AuditDocument, after_is: &str, brief: &str) -> String {
+    format!(
+        "\n  before\n{}  after, {after_is}\n{}\n{}\n{}",
+        headline_set_in(&before.mesh, None),
+        headline_set_in(&after.mesh, None),
+        findings_before_and_after(before, after),
+        verdict(after, brief),
+    )
+}
+
+/// The verdict's two halves, without colour.
+pub fn verdict_words(audit: &AuditDocument, brief: &str) -> (String, String) {
+    let purpose = purpose(brief);
     if audit.mesh.faces == 0 {
         return (format!("blocked{purpose}"), "the model has no faces".into());
     }

@@ -1,6 +1,6 @@
 //! Many models: a line each, the worst first, and a summary.
 
-use super::{ModelReport, Table, level};
+use super::{ModelReport, Table, level, purpose};
 use crate::out::{self, count, counted};
 use hurmo_core::audit::{CHECKS, Level};
 
@@ -112,10 +112,7 @@ fn found_text(model: &ModelLine) -> String {
 
 fn summary(models: &[ModelLine], unreadable: usize, brief: &str) -> String {
     let passing = models.iter().filter(|model| model.passes).count();
-    let purpose = match brief {
-        "general" => String::new(),
-        brief => format!(" for {brief}"),
-    };
+    let purpose = purpose(brief);
     let mut text = format!(
         "  {} of {} good to go{purpose}",
         count(passing),

@@ -14,8 +14,8 @@ mod schema;
 mod table;
 
 pub use audit_text::{
-    audit_text, findings_before_and_after, headline, headline_set_in, level, place, verdict,
-    verdict_words,
+    audit_text, findings_before_and_after, heading, headline, headline_set_in, level, place, proof,
+    purpose, verdict, verdict_words,
 };
 pub use lines::{ModelLine, lines_text, worst_first};
 pub use merge::merged;

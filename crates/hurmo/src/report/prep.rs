@@ -1,6 +1,6 @@
 //! What preparing did, for people: a model in full, or many with a line each.
 
-use super::{Table, findings_before_and_after, headline_set_in, verdict};
+use super::{Table, heading, proof, purpose};
 use crate::out::{self, count, counted, measure};
 use crate::prep::{ModelRecord, StepRecord};
 use crate::story::Step;
@@ -12,17 +12,13 @@ use std::path::Path;
 
 /// A model in full. `in_steps`: each step with its options, what it found, and what blocks after it.
 pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
-    let purpose = match record.brief.as_str() {
-        "general" => String::new(),
-        brief => format!("  for {brief}"),
-    };
     let input = record.input.path.display();
-    let heading = match &record.output {
+    let files = match &record.output {
         Some(output) => format!("{input} → {}", output.path.display()),
         None => format!("{input}, a dry run: nothing is written"),
     };
     let diagonal = record.before.mesh.diagonal;
-    let mut text = format!("{}{purpose}\n", out::bold(&heading));
+    let mut text = heading(&files, &record.brief);
     let mut told: Vec<&Step> = Vec::new();
     for (i, step) in record.steps.iter().enumerate() {
         if in_steps {
@@ -56,16 +52,11 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
         text += &format!("  {} {lost}\n", out::bold("lost     "));
     }
     text += &cost_text(record, diagonal);
-    text += "\n  before\n";
-    text += &headline_set_in(&record.before.mesh, None);
-    text += match record.output.is_some() {
-        true => "  after, read back from the file\n",
-        false => "  after, as it would be\n",
+    let after_is = match record.output.is_some() {
+        true => "read back from the file",
+        false => "as it would be",
     };
-    text += &headline_set_in(&record.after.mesh, None);
-    text += "\n";
-    text += &findings_before_and_after(&record.before, &record.after);
-    text + "\n" + &verdict(&record.after, &record.brief)
+    text + &proof(&record.before, &record.after, after_is, &record.brief)
 }
 
 /// Whether a step changed or left anything that has not been told.
@@ -141,13 +132,13 @@ pub struct ManyLine {
 
 #[derive(Clone, Debug)]
 enum Outcome {
-    Prepared { told: Brief, before: bool },
+    Prepared { told: Gist, before: bool },
     Failed(String),
 }
 
 /// As much of what is written down of a model as a line needs.
 #[derive(Clone, Debug, Deserialize)]
-struct Brief {
+struct Gist {
     passes: bool,
     stopped: Option<Ended>,
     from_original: Option<Apart>,
@@ -196,7 +187,7 @@ impl ManyLine {
     /// What a line says of a model that was written down; `before`: in an earlier run.
     pub fn of(model: &Value, before: bool) -> Self {
         let path = model["input"]["path"].as_str().unwrap_or_default();
-        let outcome = match Brief::deserialize(model) {
+        let outcome = match Gist::deserialize(model) {
             Ok(told) => Outcome::Prepared { told, before },
             Err(error) => Outcome::Failed(format!("the ledger's line is not understood: {error}")),
         };
@@ -273,9 +264,10 @@ pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
             share(|apart| &apart.new_from_old),
             share(|apart| &apart.old_from_new),
             format!("{:.1} s", told.seconds),
-            match line.was_done_before() {
-                true => format!("done before{}", remark(told)),
-                false => remark(told).trim_start_matches("; ").to_string(),
+            {
+                let before = line.was_done_before().then(|| "done before".to_string());
+                let remarks: Vec<String> = before.into_iter().chain(remark(told)).collect();
+                remarks.join("; ")
             },
         ]);
     }
@@ -289,9 +281,9 @@ pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
 }
 
 /// What keeps a model from being good to go.
-fn remark(told: &Brief) -> String {
+fn remark(told: &Gist) -> Option<String> {
     if let Some(stopped) = &told.stopped {
-        return format!("; step {}: {}", stopped.step, stopped.why);
+        return Some(format!("step {}: {}", stopped.step, stopped.why));
     }
     let blocking = told.after.findings.iter();
     let mut blocking: Vec<String> = blocking
@@ -299,23 +291,17 @@ fn remark(told: &Brief) -> String {
         .map(|finding| format!("{} {}", finding.check, count(finding.count)))
         .collect();
     crate::story::shorten(&mut blocking, 3);
-    match blocking.is_empty() {
-        true => String::new(),
-        false => format!("; {}", blocking.join(", ")),
-    }
+    (!blocking.is_empty()).then(|| blocking.join(", "))
 }
 
 fn summary(lines: &[ManyLine], brief: &str, dry: bool) -> String {
     let count_of = |is: &dyn Fn(&ManyLine) -> bool| lines.iter().filter(|line| is(line)).count();
-    let purpose = match brief {
-        "general" => String::new(),
-        brief => format!(" for {brief}"),
-    };
     let are = if dry { "would be " } else { "" };
     let mut text = format!(
-        "  {} of {} {are}good to go{purpose}",
+        "  {} of {} {are}good to go{}",
         count(count_of(&ManyLine::passes)),
-        counted(lines.len(), "model")
+        counted(lines.len(), "model"),
+        purpose(brief)
     );
     let before = count_of(&ManyLine::was_done_before);
     if before > 0 {

@@ -40,11 +40,6 @@ impl Words {
         })
     }
 
-    /// Those after the name, for people.
-    pub fn options(&self) -> String {
-        self.words[1..].join(" ")
-    }
-
     /// The names of all kinds of step.
     pub fn kinds() -> Vec<String> {
         let line = Line::command();
