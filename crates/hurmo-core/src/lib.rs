@@ -10,6 +10,7 @@
 //! | [`spatial`] | one hierarchy of boxes; welding, closest points, contacts, rays, winding numbers |
 //! | [`measure`] | area, volume, bounds, deviation |
 //! | [`triangulate`] | polygons into triangles |
+//! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`] | the check registry and the audit itself |
 //! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`compare`] | a folder for each capability |
 //!
@@ -23,6 +24,7 @@ pub mod fill;
 pub mod measure;
 pub mod mend;
 pub mod mesh;
+pub mod mirror;
 pub mod parts;
 pub mod predicates;
 pub mod progress;

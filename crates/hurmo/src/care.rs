@@ -1,9 +1,14 @@
 //! What a reduction takes more care of, as it is written on the command line.
 
+use crate::cli::axis;
+use crate::out;
 use crate::quantity::angle;
-use anyhow::{Result, bail};
+use anyhow::{Context, Result, bail};
 use hurmo_core::decimate::{Care, Shares, Weight};
+use hurmo_core::measure;
+use hurmo_core::mirror::{self, Half};
 use hurmo_core::parts::{By, Piece, pieces};
+use hurmo_core::units::Axis;
 use hurmo_core::{FaceId, Model};
 use std::str::FromStr;
 
@@ -12,7 +17,8 @@ use std::str::FromStr;
 pub struct CareArguments {
     /// Keep lines better or worse than usual: rims, groups (and materials), seams (of UVs, and hard
     /// edges), creases; from 0 (not at all) over 0.5 (as usual) to 1 (no vertex goes at which the
-    /// line turns), as in groups=0.8; 1 if no number is given
+    /// line turns), as in groups=0.8; 1 if no number is given. And symmetry: one half is reduced,
+    /// the other is its image; across the best axis, or as in symmetry=x
     #[arg(long, value_name = "LINES[=W],…", value_delimiter = ',')]
     keep: Vec<Keep>,
     /// For --keep creases: from what angle on an edge is a crease, in degrees
@@ -31,11 +37,13 @@ pub struct CareArguments {
     focus_color: Option<Focus>,
 }
 
-/// Lines, and how well they are kept.
+/// What is kept.
 #[derive(Clone, Copy, Debug)]
-struct Keep {
-    lines: Lines,
-    weight: Weight,
+enum Keep {
+    /// Lines, and how well.
+    Lines(Lines, Weight),
+    /// Mirror symmetry, across an axis or the best one.
+    Symmetry(Option<Axis>),
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
@@ -50,12 +58,19 @@ impl FromStr for Keep {
     type Err = String;
 
     fn from_str(text: &str) -> Result<Self, String> {
-        let (name, weight) = text.split_once('=').unwrap_or((text, "1"));
-        let lines = <Lines as clap::ValueEnum>::from_str(name.trim(), true)
-            .map_err(|_| format!("'{name}' can't be kept; write rims, groups, seams or creases"))?;
-        let weight = weight.trim().parse().ok().and_then(Weight::new);
+        let (name, how) = match text.split_once('=') {
+            Some((name, how)) => (name.trim(), Some(how.trim())),
+            None => (text.trim(), None),
+        };
+        if name.eq_ignore_ascii_case("symmetry") {
+            return Ok(Self::Symmetry(how.map(axis).transpose()?));
+        }
+        let lines = <Lines as clap::ValueEnum>::from_str(name, true).map_err(|_| {
+            format!("'{name}' can't be kept; write rims, groups, seams, creases or symmetry")
+        })?;
+        let weight = how.unwrap_or("1").parse().ok().and_then(Weight::new);
         let weight = weight.ok_or_else(|| format!("'{text}': a weight lies between 0 and 1"))?;
-        Ok(Self { lines, weight })
+        Ok(Self::Lines(lines, weight))
     }
 }
 
@@ -95,6 +110,44 @@ impl CareArguments {
         self.even > 0.0
     }
 
+    /// Whether symmetry is to be kept.
+    pub fn keeps_symmetry(&self) -> bool {
+        self.keep
+            .iter()
+            .any(|keep| matches!(keep, Keep::Symmetry(_)))
+    }
+
+    /// The half of a model, if its symmetry is to be kept; an error if it has none.
+    pub fn half(&self, model: &Model) -> Result<Option<Half>> {
+        let symmetry = self.keep.iter().rev().find_map(|keep| match keep {
+            Keep::Symmetry(axis) => Some(*axis),
+            Keep::Lines(..) => None,
+        });
+        let Some(axis) = symmetry else {
+            return Ok(None);
+        };
+        let Some(found) = mirror::find(&model.mesh, axis) else {
+            return Ok(None);
+        };
+        if !found.is_symmetric {
+            let nearest = match axis {
+                Some(_) => "",
+                None => ", where it comes nearest to that",
+            };
+            let diagonal = measure::bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
+            bail!(
+                "the model is not its own image across {}{nearest}: it lies up to {} ({}) off, and \
+                 may by {}% at most",
+                found.mirror.axis.name(),
+                out::measure(found.off),
+                out::of_diagonal(found.off, diagonal),
+                100.0 * mirror::SYMMETRIC,
+            );
+        }
+        let half = Half::of(model, &found);
+        Ok(Some(half.context("the model's symmetry can't be kept")?))
+    }
+
     /// What that means for a model.
     pub fn of(&self, model: &Model) -> Result<Care> {
         let mut care = Care {
@@ -103,11 +156,12 @@ impl CareArguments {
             ..Care::default()
         };
         for keep in &self.keep {
-            match keep.lines {
-                Lines::Rims => care.rims = keep.weight,
-                Lines::Groups => care.groups = keep.weight,
-                Lines::Seams => care.seams = keep.weight,
-                Lines::Creases => care.creases = Some(keep.weight),
+            match *keep {
+                Keep::Lines(Lines::Rims, weight) => care.rims = weight,
+                Keep::Lines(Lines::Groups, weight) => care.groups = weight,
+                Keep::Lines(Lines::Seams, weight) => care.seams = weight,
+                Keep::Lines(Lines::Creases, weight) => care.creases = Some(weight),
+                Keep::Symmetry(_) => {}
             }
         }
         if self.focus.is_empty() && self.focus_color.is_none() {

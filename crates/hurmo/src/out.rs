@@ -106,6 +106,11 @@ pub fn measure(x: f64) -> String {
     }
 }
 
+/// A length as a share of a model's diagonal.
+pub fn of_diagonal(length: f64, diagonal: f64) -> String {
+    format!("{:.3}% of the diagonal", 100.0 * length / diagonal)
+}
+
 /// A position; what is left of a coordinate by rounding alone is shown as 0.
 pub fn position(p: glam::DVec3) -> String {
     let nothing = p.abs().max_element().max(1e-3) * 1e-10;

@@ -236,9 +236,9 @@ impl Step {
             // What lies below rounding has not moved.
             Some(d) if d <= diagonal * 1e-12 => "; surface not moved".to_string(),
             Some(d) if diagonal > 0.0 => format!(
-                "; moved up to {} ({:.3}% of the diagonal, sampled)",
+                "; moved up to {} ({}, sampled)",
                 measure(d),
-                100.0 * d / diagonal
+                out::of_diagonal(d, diagonal)
             ),
             _ => String::new(),
         };

@@ -126,3 +126,46 @@ fn a_small_part_goes_only_if_it_may_and_is_named() {
     );
     assert_eq!(faces_by_part(&bench, "gone.obj"), [6]);
 }
+
+#[test]
+fn symmetry_is_kept_or_refused_with_what_it_is_off_by() {
+    let bench = Bench::new();
+    let mut egg = shapes::sphere(1.0, 4);
+    let write = |name: &str, mesh: &Mesh| {
+        let model = Model::from(mesh.clone());
+        hurmo_formats::write(&bench.path(name), &model, WriteOptions::default()).unwrap();
+    };
+    egg.positions_mut().iter_mut().for_each(|p| {
+        *p = glam::DVec3::new(p.x, p.y * (1.0 + 0.2 * p.x), p.z * (1.0 + 0.3 * p.x * p.x));
+    });
+    write("egg.ply", &egg);
+    let out = bench
+        .hurmo("decimate egg.ply -o low.ply --to 500 --keep symmetry=y")
+        .code(0);
+    let told = String::from_utf8(out.get_output().stdout.clone()).unwrap();
+    assert!(told.contains("its own image across y = 0"), "{told}");
+    let low = hurmo_formats::read(&bench.path("low.ply"))
+        .unwrap()
+        .model
+        .mesh;
+    assert!((497..=500).contains(&low.face_count()));
+    let has = |p: glam::DVec3| low.positions().iter().any(|q| q.distance(p) < 1e-6);
+    let images = low.positions().iter();
+    assert!(images.map(|p| glam::DVec3::new(p.x, -p.y, p.z)).all(has));
+    // Across x it is no image of itself.
+    let error = error_of(
+        &bench,
+        "decimate egg.ply -o no.ply --to 500 --keep symmetry=x",
+    );
+    assert!(error.contains("not its own image across x"), "{error}");
+    assert!(!bench.path("no.ply").exists());
+    let error = error_of(
+        &bench,
+        "decimate egg.ply -o no.ply --to 500 --keep symmetry=w",
+    );
+    assert!(error.contains("'w'"), "{error}");
+    bench
+        .hurmo("ladder egg.ply -o rungs --to 400,40 --keep symmetry")
+        .code(0);
+    assert!(bench.path("rungs/egg-40.ply").exists());
+}

@@ -1,6 +1,7 @@
 //! What a reduction takes more care of: lines, evenness, some faces more than others.
 
 use crate::mesh::Model;
+use crate::mirror::Mirror;
 
 /// How much a kind of line matters, from 0 (no more than the surface) over 0.5 (as usual) to 1 (it
 /// keeps its course: no vertex goes at which it turns).
@@ -46,6 +47,9 @@ pub struct Care {
     /// From 0, where triangles go where the shape needs them, to 1, where they are as even as can
     /// be.
     pub even: f64,
+    /// The model is the half of a symmetric one that ends at this plane: what lies on it stays on
+    /// it, and is no border.
+    pub mirror: Option<Mirror>,
     /// By face, how many times as many triangles it gets for its area as the shape alone would
     /// give it; empty for once.
     pub focus: Vec<f32>,
@@ -60,6 +64,7 @@ impl Default for Care {
             creases: None,
             crease: 30.0,
             even: 0.0,
+            mirror: None,
             focus: Vec::new(),
         }
     }

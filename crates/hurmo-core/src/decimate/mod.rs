@@ -29,12 +29,14 @@ mod regions;
 mod small;
 mod surroundings;
 mod sweep;
+mod symmetric;
 mod turn;
 mod volume;
 mod wedges;
 mod within;
 
 pub use care::{Care, Shares, Weight};
+pub use symmetric::{decimate_symmetric, ladder_symmetric};
 
 use crate::compare::stay_within;
 use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};
@@ -264,6 +266,7 @@ impl<'m> Work<'m> {
         drop(triangles);
         let rules = Rules {
             flat: options.flat,
+            mirror: options.care.mirror,
             // What counts for all must be counted by one, and what lies near be seen.
             region: match options.shares.is_some() || options.no_crossing {
                 true => usize::MAX / 16,
@@ -419,5 +422,7 @@ mod crossing_tests;
 mod harm_tests;
 #[cfg(test)]
 mod region_tests;
+#[cfg(test)]
+mod symmetric_tests;
 #[cfg(test)]
 mod tests;

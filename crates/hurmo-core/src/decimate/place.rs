@@ -12,7 +12,8 @@
 //! 1993, with the distances taken to planes); large ones count more, round by round. The system
 //! has three unknowns a vertex and is solved by conjugate gradients (Hestenes & Stiefel 1952);
 //! moves that change nothing, as along a flat face, are kept small. Vertices on borders, and where
-//! sheets meet, stay. What doesn't make the sum of the fourth powers less is taken back. Cost: a query a sample, some six times.
+//! sheets meet, stay; those on the plane where a half ends move along it. What doesn't make the sum
+//! of the fourth powers less is taken back. Cost: a query a sample, some six times.
 
 use super::reduce::Reduction;
 use super::regions::compact;
@@ -206,7 +207,7 @@ fn told(sample: &Sample, corners: [DVec3; 3], strictly: bool) -> Option<([f64; 3
 
 /// The moves that make the sum of squares least.
 fn solved(reduction: &Reduction, faces: &[(u32, [u32; 3])], sums: &[Sums]) -> Vec<DVec3> {
-    let is_free = |v: u32| matches!(reduction.kinds[v as usize], Kind::Inside | Kind::Line);
+    let is_free = |v: u32| reduction.kinds[v as usize] <= Kind::Cut;
     let positions = &reduction.net.positions;
     let normals = faces.iter().map(|&(_, face)| {
         let [a, b, c] = reduction.net.points(face);
@@ -221,6 +222,7 @@ fn solved(reduction: &Reduction, faces: &[(u32, [u32; 3])], sums: &[Sums]) -> Ve
             right[v as usize] += normal * sum.off[i];
         }
     }
+    reduction.keep_to_mirror(&mut right);
     let apply = |moves: &[DVec3]| -> Vec<DVec3> {
         let held = moves.iter().zip(&weights);
         let mut out: Vec<DVec3> = held.map(|(by, weight)| *by * (HOLD * weight)).collect();
@@ -236,6 +238,7 @@ fn solved(reduction: &Reduction, faces: &[(u32, [u32; 3])], sums: &[Sums]) -> Ve
                 out[v as usize] += normal * along;
             }
         }
+        reduction.keep_to_mirror(&mut out);
         out
     };
     let mut moves = conjugate_gradients(apply, right);
@@ -284,6 +287,12 @@ fn conjugate_gradients(apply: impl Fn(&[DVec3]) -> Vec<DVec3>, right: Vec<DVec3>
 
 /// Takes back the moves that would turn a face or its UVs, or spoil its shape.
 fn keep_faces(reduction: &Reduction, faces: &[(u32, [u32; 3])], moves: &mut [DVec3]) {
+    for (v, by) in moves.iter_mut().enumerate() {
+        let to = reduction.net.positions[v] + *by;
+        if reduction.kinds[v] != Kind::Cut && !reduction.is_before_mirror(to) {
+            *by = DVec3::ZERO;
+        }
+    }
     loop {
         let spoilt: Vec<[u32; 3]> = faces
             .par_iter()

@@ -9,11 +9,13 @@ use super::sweep::{Next, Sweep};
 use super::wedges::Wedges;
 use crate::measure::Bounds;
 use crate::mesh::{Mesh, VertexId};
+use crate::mirror::Mirror;
 use crate::progress::Observer;
 use crate::topology::{Marks, TriangleNet, may_collapse};
 use crate::triangulate::quality;
 use glam::DVec3;
 use rayon::prelude::*;
+use std::cmp::Ordering;
 
 /// A face may lean over by at most this (cosine) in one collapse.
 const LEAN: f64 = 0.2;
@@ -76,6 +78,8 @@ pub(super) struct Rules {
     pub least_area: f64,
     /// No face may get worse than this, unless it was.
     pub worst_quality: f64,
+    /// Where the half of a symmetric surface ends: what lies on it stays on it.
+    pub mirror: Option<Mirror>,
     /// How many triangles a region has, at most.
     pub region: usize,
 }
@@ -96,6 +100,7 @@ impl Rules {
             centre: bounds.map_or(DVec3::ZERO, |bounds| bounds.middle()),
             least_area: NO_AREA * square,
             flat: None,
+            mirror: None,
             worst_quality: WORST_QUALITY,
             region,
         }
@@ -118,6 +123,7 @@ impl Reduction {
             face,
             tags,
             centre: rules.centre,
+            mirror: rules.mirror,
         };
         let (quadrics, kinds) = (0..count as u32)
             .into_par_iter()
@@ -243,7 +249,11 @@ impl Reduction {
     /// Which end stays, which goes, and where the vertex is put.
     fn placed(&self, a: u32, b: u32, quadric: &Quadric) -> Option<(u32, u32, Placement)> {
         let (kind_a, kind_b) = (self.kinds[a as usize], self.kinds[b as usize]);
-        let (keep, gone) = if kind_a >= kind_b { (a, b) } else { (b, a) };
+        let (keep, gone) = match (kind_a.cmp(&kind_b), self.on_mirror(b)) {
+            (Ordering::Less, _) => (b, a),
+            (Ordering::Equal, true) if !self.on_mirror(a) => (b, a),
+            _ => (a, b),
+        };
         let here = self.net.positions[keep as usize];
         let there = self.net.positions[gone as usize];
         let here_rel = here - self.rules.centre;
@@ -256,7 +266,11 @@ impl Reduction {
             (Kind::Held, _) | (Kind::Meeting, Kind::Meeting) | (Kind::Border, Kind::Line) => {
                 return None;
             }
+            _ if self.on_mirror(gone) && !self.on_mirror(keep) => return None,
             (high, low) if high != low => return Some((keep, gone, stay())),
+            _ if self.on_mirror(keep) && !self.on_mirror(gone) => {
+                return Some((keep, gone, stay()));
+            }
             _ => {}
         }
         let stay = stay();
@@ -279,12 +293,13 @@ impl Reduction {
         let best = quadric
             .least_near(middle)
             .filter(|best| best.distance_squared(middle) <= 4.0 * length)
-            .map(|best| {
-                let along = (best - here_rel).dot(there - here) / length;
+            .and_then(|best| self.beside_mirror(best + self.rules.centre, keep))
+            .map(|at| {
+                let along = (at - here).dot(there - here) / length;
                 Placement {
-                    at: best + self.rules.centre,
+                    at,
                     share: along.clamp(0.0, 1.0) as f32,
-                    error: quadric.at(best),
+                    error: quadric.at(at - self.rules.centre),
                 }
             })
             .filter(|best| best.error < end.error);
@@ -307,12 +322,13 @@ impl Reduction {
         let (keep, gone, mut placement) = self.placed(a, b, &quadric)?;
         self.care_for_volume(keep, gone, &mut placement, &quadric);
         let gone_is = self.kinds[gone as usize];
-        let both_border = gone_is >= Kind::Border;
+        let both_border = gone_is >= Kind::Cut;
         let leaves_line = gone_is == Kind::Line && {
             let wedges = self.wedges.as_ref();
             wedges.is_some_and(|wedges| !wedges.is_line(&self.net, keep, gone))
         };
         if leaves_line
+            || self.would_touch_mirror(keep, gone)
             || !may_collapse(&self.net, &mut self.marks, keep, gone, both_border)
             || !self.keeps_faces(keep, gone, placement.at)
             || self.would_cross(keep, gone, placement.at)

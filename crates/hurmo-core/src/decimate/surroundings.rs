@@ -3,6 +3,7 @@
 use super::care::{Care, Weight};
 use super::quadric::Quadric;
 use super::wedges::Wedges;
+use crate::mirror::Mirror;
 use crate::topology::TriangleNet;
 use glam::DVec3;
 
@@ -19,6 +20,8 @@ pub(super) enum Kind {
     Inside,
     /// One closed fan that a line runs through.
     Line,
+    /// One open fan that ends where a half does.
+    Cut,
     /// One open fan.
     Border,
     /// Anything else: sheets meet here.
@@ -49,9 +52,16 @@ pub(super) struct Ground<'a> {
     pub tags: &'a [u32],
     /// What places are measured from.
     pub centre: DVec3,
+    /// Where a half ends: what lies on it is no border of the whole.
+    pub mirror: Option<Mirror>,
 }
 
 impl Ground<'_> {
+    fn is_on_mirror(&self, points: [DVec3; 2]) -> bool {
+        let mirror = self.mirror;
+        mirror.is_some_and(|mirror| points.into_iter().all(|point| mirror.holds(point)))
+    }
+
     /// How much an edge matters as a line; none if it is none.
     fn line(&self, edge: &[Spoke]) -> Option<(Line, Weight)> {
         match edge {
@@ -119,7 +129,7 @@ pub(super) fn surroundings(ground: &Ground<'_>, vertex: u32) -> (Quadric, Kind) 
         }
     }
     spokes.sort_unstable_by_key(|spoke| (spoke.other, spoke.out));
-    let (mut borders, mut lines, mut many) = (0, 0, false);
+    let (mut borders, mut cuts, mut lines, mut many) = (0, 0, 0, false);
     let mut kept: Vec<DVec3> = Vec::new();
     for edge in spokes.chunk_by(|a, b| a.other == b.other) {
         let Some((line, care)) = ground.line(edge) else {
@@ -128,6 +138,11 @@ pub(super) fn surroundings(ground: &Ground<'_>, vertex: u32) -> (Quadric, Kind) 
         lines += usize::from(line == Line::Inside);
         borders += usize::from(line == Line::Border);
         many |= line == Line::Meeting;
+        let ends = [here, net.positions[edge[0].other as usize]];
+        if line == Line::Border && ground.is_on_mirror(ends) {
+            cuts += 1;
+            continue;
+        }
         // A wall on the edge, square to the face.
         let along = net.positions[edge[0].other as usize] - here;
         if care.is_all() {
@@ -150,9 +165,11 @@ pub(super) fn surroundings(ground: &Ground<'_>, vertex: u32) -> (Quadric, Kind) 
         _ => true,
     };
     let is_one = |leaves: &mut [(u32, u32)]| is_one_fan(&spokes, leaves);
-    let kind = match (many, borders, lines) {
+    let kind = match (many, borders - cuts, lines) {
         _ if leaves.is_empty() || turns => Kind::Meeting,
-        (false, 0, 0) if is_one(&mut leaves) => Kind::Inside,
+        (false, 0, 0) if cuts == 0 && is_one(&mut leaves) => Kind::Inside,
+        (false, 0, 0) if cuts == 2 && is_one(&mut leaves) => Kind::Cut,
+        _ if cuts > 0 => Kind::Meeting,
         (false, 0, 2) if parted_in_two(&spokes) && is_one(&mut leaves) => Kind::Line,
         (false, 2, 0) if is_one(&mut leaves) => Kind::Border,
         _ => Kind::Meeting,

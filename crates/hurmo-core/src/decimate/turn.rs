@@ -47,7 +47,9 @@ pub(super) fn turn_edges(
     let mut touched = vec![false; faces.len()];
     for (quad, [wa, wb, wc, wd]) in better {
         let [a, b, c, d] = quad.corners;
-        if quad.faces.iter().any(|&f| touched[f]) || reduction.net.on_edge(c, d).next().is_some() {
+        let joins_mirror = reduction.on_mirror(c) && reduction.on_mirror(d);
+        let is_there = reduction.net.on_edge(c, d).next().is_some();
+        if quad.faces.iter().any(|&f| touched[f]) || is_there || joins_mirror {
             continue;
         }
         quad.faces.iter().for_each(|&f| touched[f] = true);

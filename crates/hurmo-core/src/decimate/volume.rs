@@ -44,7 +44,10 @@ impl Reduction {
         let to = at + way;
         let error = quadric.at(to - self.rules.centre);
         let length = ends[0].distance_squared(ends[1]);
-        if way.length_squared() <= 0.25 * length && error <= VOLUME_FOR * placement.error {
+        if way.length_squared() <= 0.25 * length
+            && self.is_before_mirror(to)
+            && error <= VOLUME_FOR * placement.error
+        {
             placement.at = to;
             placement.error = error;
         }

@@ -125,6 +125,11 @@ impl<'a> Rebuild<'a> {
         self.face_from.push(like);
     }
 
+    /// Where a vertex is, the source's or a new one.
+    pub fn position(&self, vertex: VertexId) -> DVec3 {
+        self.mesh.position(vertex)
+    }
+
     /// How many faces there are by now.
     pub fn face_count(&self) -> usize {
         self.mesh.face_count()

@@ -120,6 +120,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         None => None,
     };
     let care = arguments.care.of(&model)?;
+    let half = arguments.care.half(&model)?;
     let mut budgets: Vec<usize> = arguments
         .to
         .iter()
@@ -135,7 +136,11 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let [sheet, table] = ["ladder.png", "ladder.json"].map(|name| folder.join(name));
     targets.extend([sheet.clone(), table.clone()]);
     claim_folder(folder, &targets, &arguments.input, arguments.force)?;
-    let outcomes = decimate::ladder(&model, &budgets, &care, &session.progress);
+    let watch = &session.progress;
+    let outcomes = match &half {
+        Some(half) => decimate::ladder_symmetric(&model, half, &budgets, &care, watch),
+        None => decimate::ladder(&model, &budgets, &care, watch),
+    };
     let rungs: Vec<Made> = targets
         .into_iter()
         .zip(outcomes)

@@ -9,6 +9,7 @@ use crate::story::{Moved, Step, shorten};
 use anyhow::{Result, bail};
 use hurmo_core::decimate::{self, Outcome};
 use hurmo_core::mesh::PartId;
+use hurmo_core::mirror::Half;
 use hurmo_core::units::Length;
 
 /// Options of a reduction.
@@ -45,6 +46,9 @@ impl Options {
         if self.flat.is_some() && self.care.evens() {
             bail!("--flat takes only what the shape doesn't need, and leaves no room for --even");
         }
+        if self.may_drop_parts_under.is_some() && self.care.keeps_symmetry() {
+            bail!("--keep symmetry and --may-drop-parts-under don't go together");
+        }
         Ok(())
     }
 
@@ -75,8 +79,16 @@ impl Options {
             within: length("--within", self.within)?,
             flat: length("--flat", self.flat)?,
         };
-        let outcome = decimate::decimate(at.model, &options, at.observer);
-        let step = told(at, &options, &outcome);
+        let half = self.care.half(at.model)?;
+        let outcome = match &half {
+            Some(half) => decimate::decimate_symmetric(at.model, half, &options, at.observer),
+            None => decimate::decimate(at.model, &options, at.observer),
+        };
+        let mut step = told(at, &options, &outcome);
+        step.did.extend(
+            half.filter(|_| !step.did.is_empty())
+                .map(|half| half_told(&half)),
+        );
         Ok(Done::new(outcome.model, vec![step]))
     }
 }
@@ -121,6 +133,17 @@ fn told(at: &At<'_>, options: &decimate::Options, outcome: &Outcome) -> Step {
         left: left.into_iter().collect(),
         moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
     }
+}
+
+/// What is said of a model that was taken by halves.
+pub fn half_told(half: &Half) -> String {
+    let mirror = &half.mirror;
+    let (axis, at) = (mirror.axis.name(), out::measure(mirror.at));
+    let other = match half.off > 1e-9 * half.diagonal {
+        true => format!("; the other side lay up to {} off", out::measure(half.off)),
+        false => String::new(),
+    };
+    format!("its own image across {axis} = {at}{other}")
 }
 
 /// What is said of parts that a reduction dropped.

@@ -1,0 +1,165 @@
+//! Reduction of a symmetric model by halves, and what keeps a half fit to be made whole again.
+//!
+//! ```text
+//! half ─▶ reduced, its cut held to the plane ─▶ joined with its image
+//! ```
+//!
+//! Kept at every collapse: a vertex on the plane stays on it, none comes to lie on it or behind it,
+//! and no edge but those of the cut joins two that lie on it, since its image would be the same
+//! edge again.
+
+use super::reduce::Reduction;
+use super::surroundings::Kind;
+use super::{Options, Outcome, Shares, decimate, ladder, untouched};
+use crate::compare::stay_within;
+use crate::mesh::Model;
+use crate::mirror::{Half, whole};
+use crate::progress::Observer;
+use crate::triangulate::all_triangles;
+use glam::DVec3;
+
+/// Reduces a model that is its own image in a mirror, so that the result is, too, to the last bit.
+/// The half is taken from `half`; no part may go. The budget may be missed by three.
+pub fn decimate_symmetric(
+    model: &Model,
+    half: &Half,
+    options: &Options,
+    observer: &dyn Observer,
+) -> Outcome {
+    let before = all_triangles(&model.mesh).0.len();
+    if options.to.is_some_and(|to| before <= to) {
+        return untouched(model, before);
+    }
+    let limit = options.within.or(options.flat);
+    let shares = options.shares.as_ref().map(|shares| Shares {
+        of_face: half.of_each(&shares.of_face),
+        budgets: shares
+            .budgets
+            .iter()
+            .map(|budget| (budget / 2).max(1))
+            .collect(),
+    });
+    // The other side of the model lies off by as much as it is not symmetric.
+    let shorter =
+        |limit: Option<f64>| limit.map(|limit| (limit - half.off).max(0.0) * (1.0 - 1e-9));
+    let own = Options {
+        to: options.to.map(|to| (to / 2).max(1)),
+        within: shorter(options.within),
+        flat: shorter(options.flat),
+        shares,
+        may_drop_under: None,
+        care: half.care(&options.care),
+        ..options.clone()
+    };
+    let reduced = decimate(&half.model, &own, observer);
+    let outcome = made_whole(model, half, before, reduced);
+    match limit {
+        Some(limit) if !stay_within(&model.mesh, &outcome.model.mesh, limit) => Outcome {
+            stopped_by: Some("it could not be proved that both halves hold the distance"),
+            ..untouched(model, before)
+        },
+        held => Outcome { held, ..outcome },
+    }
+}
+
+/// The same to several budgets, the largest first, on one way down.
+pub fn ladder_symmetric(
+    model: &Model,
+    half: &Half,
+    budgets: &[usize],
+    care: &super::Care,
+    observer: &dyn Observer,
+) -> Vec<Outcome> {
+    let before = all_triangles(&model.mesh).0.len();
+    let halved: Vec<usize> = budgets.iter().map(|to| (to / 2).max(1)).collect();
+    let rungs = ladder(&half.model, &halved, &half.care(care), observer);
+    let each = budgets.iter().zip(rungs);
+    each.map(|(&to, rung)| match before <= to {
+        true => untouched(model, before),
+        false => made_whole(model, half, before, rung),
+    })
+    .collect()
+}
+
+fn made_whole(model: &Model, half: &Half, before: usize, reduced: Outcome) -> Outcome {
+    Outcome {
+        model: whole(&reduced.model, &half.mirror, half.is_joined, model),
+        before,
+        polygons_cut: model
+            .mesh
+            .faces()
+            .filter(|(_, face)| face.len() > 3)
+            .count(),
+        ..reduced
+    }
+}
+
+impl Half {
+    /// What is kept of the whole, for the half.
+    fn care(&self, care: &super::Care) -> super::Care {
+        super::Care {
+            mirror: Some(self.mirror),
+            focus: self.of_each(&care.focus),
+            ..care.clone()
+        }
+    }
+
+    /// What belongs to faces of the whole, by face of the half.
+    fn of_each<T: Copy>(&self, of_face: &[T]) -> Vec<T> {
+        let from = self.from.iter();
+        from.filter_map(|face| of_face.get(face.index()).copied())
+            .collect()
+    }
+}
+
+impl Reduction {
+    /// Whether a vertex lies on the plane where a half ends.
+    pub(super) fn on_mirror(&self, vertex: u32) -> bool {
+        let at = self.net.positions[vertex as usize];
+        self.rules.mirror.is_some_and(|mirror| mirror.holds(at))
+    }
+
+    /// Whether a vertex may be put there, as far as the plane is concerned.
+    pub(super) fn is_before_mirror(&self, at: DVec3) -> bool {
+        self.rules
+            .mirror
+            .is_none_or(|mirror| mirror.before(at) > 0.0)
+    }
+
+    /// A place for an edge's vertex: on the plane if the vertex that stays is, or else before it.
+    pub(super) fn beside_mirror(&self, at: DVec3, keep: u32) -> Option<DVec3> {
+        match self.rules.mirror {
+            Some(mirror) if self.on_mirror(keep) => Some(mirror.onto(at)),
+            _ => self.is_before_mirror(at).then_some(at),
+        }
+    }
+
+    /// Takes from moves what would lead off the plane where a half ends.
+    pub(super) fn keep_to_mirror(&self, moves: &mut [DVec3]) {
+        let Some(mirror) = self.rules.mirror else {
+            return;
+        };
+        let cut = moves
+            .iter_mut()
+            .zip(&self.kinds)
+            .filter(|(_, kind)| **kind == Kind::Cut);
+        cut.for_each(|(by, _)| by[mirror.axis as usize] = 0.0);
+    }
+
+    /// Whether a collapse would lay an edge along the plane, or a face into it.
+    pub(super) fn would_touch_mirror(&self, keep: u32, gone: u32) -> bool {
+        if self.rules.mirror.is_none() || !self.on_mirror(keep) || self.on_mirror(gone) {
+            return false;
+        }
+        self.net.around(gone).any(|(_, [_, x, y])| {
+            let others = [x, y]
+                .into_iter()
+                .filter(|&v| v != keep && self.on_mirror(v));
+            let mut count = 0;
+            let joins = others
+                .inspect(|_| count += 1)
+                .any(|v| self.net.on_edge(keep, v).next().is_none());
+            joins || count == 2
+        })
+    }
+}

@@ -1,0 +1,131 @@
+//! A half and its image, joined along the plane.
+
+use super::Mirror;
+use super::halve::shares;
+use crate::mesh::{CornerLayer, Mesh, Model, VertexId};
+use crate::spatial::TriangleTree;
+use crate::triangulate::all_triangles;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// Makes a whole of a half (all triangles), joined where it lies on the plane if `is_joined`.
+/// Groups, materials and colours of the image are those that `original` has there.
+pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -> Model {
+    let mesh = &half.mesh;
+    let mut positions = mesh.positions().to_vec();
+    let mut twin: Vec<VertexId> = Vec::with_capacity(positions.len());
+    for v in mesh.vertex_ids() {
+        let at = mesh.position(v);
+        if is_joined && mirror.holds(at) {
+            twin.push(v);
+        } else {
+            twin.push(VertexId::new(positions.len()));
+            positions.push(mirror.image(at));
+        }
+    }
+    let mut corners = mesh.corners().to_vec();
+    let mut starts = mesh.starts().to_vec();
+    for (_, face) in mesh.faces() {
+        corners.extend(backwards(face).map(|v| twin[v.index()]));
+        starts.push(corners.len() as u32);
+    }
+    let added = positions.len() - mesh.vertex_count();
+    let mesh = Mesh::from_parts(positions, corners, starts).expect("twice the faces of a mesh");
+    let mut model = Model {
+        mesh,
+        attributes: half.attributes.clone(),
+        lines: Vec::new(),
+        unit: half.unit,
+    };
+    if let Some(uvs) = &mut model.attributes.uvs {
+        double(uvs, half, |uv| uv);
+    }
+    if let Some(normals) = &mut model.attributes.normals {
+        double(normals, half, |normal| mirror.turned(normal));
+    }
+    let sides_differ = half.attributes.colors.is_some() || !half.attributes.tags.is_empty();
+    if sides_differ {
+        let behind = Behind::of(original);
+        let faces = half.mesh.face_count();
+        if let Some(colors) = &mut model.attributes.colors {
+            let new = &model.mesh.positions()[half.mesh.vertex_count()..];
+            debug_assert_eq!(new.len(), added);
+            colors.par_extend(new.par_iter().map(|&at| behind.color(at)));
+        }
+        let tags = &mut model.attributes.tags;
+        if !tags.is_empty() {
+            let (mesh, own) = (&model.mesh, tags.of_face.clone());
+            let images = (faces..2 * faces).into_par_iter().map(|face| {
+                let face = crate::FaceId::new(face);
+                let middle = mesh.face_points(face).sum::<DVec3>() / 3.0;
+                behind.tag(middle).unwrap_or(own[face.index() - faces])
+            });
+            tags.of_face.par_extend(images.collect::<Vec<u32>>());
+        }
+    }
+    model
+}
+
+/// A face's corners, so that its image faces the same way; the first stays first.
+fn backwards<T: Copy>(face: &[T]) -> impl Iterator<Item = T> {
+    let rest = face.iter().skip(1).rev();
+    face.iter().take(1).chain(rest).copied()
+}
+
+/// Adds the values of the image.
+fn double<T: Copy>(layer: &mut CornerLayer<T>, half: &Model, image: impl Fn(T) -> T) {
+    let first = layer.values.len() as u32;
+    let values: Vec<T> = layer.values.iter().map(|&value| image(value)).collect();
+    layer.values.extend(values);
+    let own = layer.index.clone();
+    for face in half.mesh.face_ids() {
+        let images = backwards(&own[half.mesh.face_range(face)]);
+        layer.index.extend(images.map(|value| match value {
+            crate::mesh::NO_VALUE => value,
+            value => value + first,
+        }));
+    }
+}
+
+/// A model that is asked what it carries at a place.
+struct Behind<'a> {
+    model: &'a Model,
+    tree: TriangleTree,
+    triangles: Vec<[VertexId; 3]>,
+    faces: Vec<crate::FaceId>,
+}
+
+impl<'a> Behind<'a> {
+    fn of(model: &'a Model) -> Self {
+        let (triangles, faces) = all_triangles(&model.mesh);
+        let corners = triangles
+            .par_iter()
+            .map(|t| t.map(|v| model.mesh.position(v)));
+        Self {
+            model,
+            tree: TriangleTree::new(corners),
+            triangles,
+            faces,
+        }
+    }
+
+    fn tag(&self, at: DVec3) -> Option<u32> {
+        let found = self.tree.closest(at)?.triangle as usize;
+        Some(self.model.attributes.tags.of_face[self.faces[found].index()])
+    }
+
+    fn color(&self, at: DVec3) -> [f32; 4] {
+        let colors = self.model.attributes.colors.as_deref().unwrap_or_default();
+        let Some(found) = self.tree.closest(at) else {
+            return [1.0; 4];
+        };
+        let corners = self.triangles[found.triangle as usize];
+        let shares = shares(corners.map(|v| self.model.mesh.position(v)), found.point);
+        [0, 1, 2, 3].map(|i| {
+            let parts = corners.iter().zip(shares);
+            parts
+                .map(|(v, share)| colors[v.index()][i] * share as f32)
+                .sum()
+        })
+    }
+}
