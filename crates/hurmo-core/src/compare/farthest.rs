@@ -8,12 +8,13 @@
 //! until none is left or the bound lies close above what is known. Sides are cut where what is
 //! nearest to one end gives way to what is nearest to the other, so that the parts soon lie over
 //! one triangle each, for which the bound is exact.
-//! Where only a limit matters, each face is looked at by itself (see `keeps`).
-//! Cost: a query a corner, and up to [`PATIENCE`] more.
+//! Before that, most faces are proved to keep within a bound close above the farthest point of
+//! some samples, each by itself (see `keeps`); so it is where only a limit matters.
+//! Cost: a query a corner, some more a face, and up to [`PATIENCE`] for those left.
 
 use super::keeps::Keeps;
 use crate::mesh::{Mesh, VertexId};
-use crate::spatial::{TriangleTree, closest_on_triangle};
+use crate::spatial::{Closest, TriangleTree, closest_on_triangle};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -52,6 +53,17 @@ struct Corner {
     distance: f64,
     nearest: DVec3,
     triangle: u32,
+}
+
+impl Corner {
+    fn new(at: DVec3, found: Closest) -> Self {
+        Self {
+            at,
+            distance: found.distance_squared.sqrt(),
+            nearest: found.point,
+            triangle: found.triangle,
+        }
+    }
 }
 
 /// A piece of a face.
@@ -111,13 +123,10 @@ impl<'a> Search<'a> {
         if triangles.is_empty() || from.face_count() == 0 {
             return None;
         }
-        let used = from.used_vertices();
-        let vertices = from
-            .positions()
-            .par_iter()
-            .with_min_len(256)
-            .zip(used)
-            .map(|(&at, used)| used.then(|| ground.corner(at, None)))
+        let found = tree.closest_to_each(from.positions());
+        let corners = from.positions().iter().zip(found).zip(from.used_vertices());
+        let vertices = corners
+            .map(|((&at, found), used)| found.filter(|_| used).map(|found| Corner::new(at, found)))
             .collect();
         Some(Self {
             faces: all_triangles(from).0,
@@ -132,34 +141,42 @@ impl<'a> Search<'a> {
 
     /// Whether it is proved that no point lies further off than a limit.
     pub fn stays_within(&self, limit: f64) -> bool {
-        let keeps = Keeps {
+        let keeps = self.keeps(limit);
+        let faces = self.faces.par_iter().with_min_len(64);
+        faces.all(|face| self.face_keeps(&keeps, face))
+    }
+
+    fn keeps(&self, limit: f64) -> Keeps<'_> {
+        Keeps {
             triangles: self.ground.triangles,
             tree: self.ground.tree,
             limit,
-        };
-        self.faces.par_iter().with_min_len(64).all(|face| {
-            let corners = self.corners(face);
-            corners.iter().all(|corner| corner.distance <= limit)
-                && (self.ground.piece(corners).at_most <= limit
-                    || keeps.all_of(corners.map(|corner| corner.at), corners[0].triangle))
-        })
+        }
     }
 
-    /// The farthest point, and a bound close above it.
-    pub fn farthest(&self) -> Farthest {
+    fn face_keeps(&self, keeps: &Keeps<'_>, face: &[VertexId; 3]) -> bool {
+        let corners = self.corners(face);
+        let limit = keeps.limit;
+        corners.iter().all(|corner| corner.distance <= limit)
+            && (self.ground.piece(corners).at_most <= limit
+                || keeps.all_of(corners.map(|corner| corner.at), corners[0].triangle))
+    }
+
+    /// The farthest point, and a bound close above it; `seen` is one that lies far off. What is
+    /// proved to keep within a bound close above the farthest of these is looked at no further.
+    pub fn farthest(&self, seen: Option<DVec3>) -> Farthest {
         let farther = |a: Corner, b: Corner| if b.distance > a.distance { b } else { a };
-        let known = self.vertices.iter().flatten().copied().reduce(farther);
-        let mut known = known.expect("a face has corners");
+        let seen = seen.map(|at| self.ground.corner(at, None));
+        let known = self.vertices.iter().flatten().copied().chain(seen);
+        let mut known = known.reduce(farther).expect("a face has corners");
         let close = |known: Corner| known.distance * (1.0 + CLOSE);
-        let limit = close(known);
+        let keeps = self.keeps(close(known));
         let pieces: Vec<Piece> = self
             .faces
             .par_iter()
-            .with_min_len(1024)
-            .filter_map(|face| {
-                let piece = self.ground.piece(self.corners(face));
-                (piece.at_most > limit).then_some(piece)
-            })
+            .with_min_len(64)
+            .filter(|face| !self.face_keeps(&keeps, face))
+            .map(|face| self.ground.piece(self.corners(face)))
             .collect();
         let mut heap = BinaryHeap::from(pieces);
         let mut at_most;
@@ -207,13 +224,7 @@ impl Ground<'_> {
             Some(hint) => self.tree.closest_from(at, hint),
             None => self.tree.closest(at),
         };
-        let found = found.expect("the tree is not empty");
-        Corner {
-            at,
-            distance: found.distance_squared.sqrt(),
-            nearest: found.point,
-            triangle: found.triangle,
-        }
+        Corner::new(at, found.expect("the tree is not empty"))
     }
 
     /// A piece cut where what is nearest changes: in three if two corners have the same triangle

@@ -10,13 +10,16 @@
 //! sides of the nearest triangle, so that flat faces over flat faces need one piece for each that they
 //! lie over, however many these are and however small the limit. Cost: a query for each piece.
 
-use crate::spatial::{TriangleTree, closest_on_triangle};
+use crate::spatial::{InBox, TriangleTree, closest_on_triangle, reaches_into};
 use glam::DVec3;
 
 /// How many pieces of a face are looked at, at most.
 const PIECES: usize = 400_000;
 /// What lies so near a wall, as a share of how far the piece reaches, lies on it.
 const ON_WALL: f64 = 1e-13;
+
+/// With so many triangles in reach or fewer, these are listed once, and asked one by one.
+const LISTED: usize = 96;
 
 /// A surface, and how far from it a face may lie.
 pub(super) struct Keeps<'a> {
@@ -28,21 +31,50 @@ pub(super) struct Keeps<'a> {
     pub limit: f64,
 }
 
-/// A convex part of a face, and a triangle that lies near it.
+/// A convex part of a face.
 struct Piece {
     corners: Vec<DVec3>,
+    about: About,
+}
+
+/// What is known of a piece.
+#[derive(Clone, Copy)]
+struct About {
+    /// A triangle that lies near it.
     hint: u32,
+    /// Which list has all triangles in reach of it, if one does.
+    list: Option<usize>,
+}
+
+/// What is left to be looked at of a face.
+struct Left {
+    pieces: Vec<Piece>,
+    lists: Vec<Vec<InBox>>,
+}
+
+/// What of a surface lies near a piece.
+enum Near {
+    /// Nothing within the limit of its middle.
+    Nothing,
+    /// A triangle that the whole piece keeps within the limit of.
+    Cover,
+    /// This lies nearest to its middle.
+    Triangle(u32),
 }
 
 impl Keeps<'_> {
     /// Whether it is proved that no point of a triangle lies further off; `hint` lies near it.
     pub fn all_of(&self, corners: [DVec3; 3], hint: u32) -> bool {
-        let mut left = vec![Piece {
-            corners: corners.to_vec(),
-            hint,
-        }];
+        let about = About { hint, list: None };
+        let mut left = Left {
+            pieces: vec![Piece {
+                corners: corners.to_vec(),
+                about,
+            }],
+            lists: Vec::new(),
+        };
         let mut looked_at = 0;
-        while let Some(piece) = left.pop() {
+        while let Some(piece) = left.pieces.pop() {
             looked_at += 1;
             if looked_at > PIECES || !self.holds(piece, &mut left) {
                 return false;
@@ -52,26 +84,64 @@ impl Keeps<'_> {
     }
 
     /// Whether a piece is near enough, if what is added to `left` is.
-    fn holds(&self, Piece { corners, hint }: Piece, left: &mut Vec<Piece>) -> bool {
-        let middle = corners.iter().sum::<DVec3>() / corners.len() as f64;
-        let Some(found) = self.tree.closest_from(middle, hint) else {
-            return false;
-        };
-        let distance = found.distance_squared.sqrt();
-        if distance > self.limit {
-            return false;
+    fn holds(&self, mut piece: Piece, left: &mut Left) -> bool {
+        match self.near(&mut piece, left) {
+            Near::Nothing => false,
+            Near::Cover => true,
+            Near::Triangle(nearest) => {
+                piece.about.hint = nearest;
+                self.cut_by_walls(piece, left)
+            }
         }
-        let triangle = self.triangles[found.triangle as usize];
-        let reach = corners.iter().map(|at| at.distance(middle));
-        if distance + reach.fold(0.0, f64::max) <= self.limit || self.all_near(&corners, triangle) {
-            return true;
-        }
-        let mut add = |corners: Vec<DVec3>| {
-            left.push(Piece {
-                corners,
-                hint: found.triangle,
+    }
+
+    fn near(&self, Piece { corners, about }: &mut Piece, left: &mut Left) -> Near {
+        let reach = DVec3::splat(self.limit);
+        let (low, high) = corners
+            .iter()
+            .fold((DVec3::MAX, DVec3::MIN), |(low, high), &at| {
+                (low.min(at), high.max(at))
             });
+        let (low, high) = (low - reach, high + reach);
+        if about.list.is_none()
+            && let Some(found) = self.tree.reaching_into(low, high, LISTED)
+        {
+            left.lists.push(found);
+            about.list = Some(left.lists.len() - 1);
+        }
+        let middle = corners.iter().sum::<DVec3>() / corners.len() as f64;
+        let most = self.limit * self.limit;
+        let Some(list) = about.list else {
+            let Some(found) = self.tree.closest_from(middle, about.hint) else {
+                return Near::Nothing;
+            };
+            return match self.all_near(corners, self.triangles[found.triangle as usize]) {
+                _ if found.distance_squared > most => Near::Nothing,
+                true => Near::Cover,
+                false => Near::Triangle(found.triangle),
+            };
         };
+        let (mut least, mut nearest) = (f64::INFINITY, about.hint);
+        let listed = left.lists[list].iter();
+        for &(triangle, place) in listed.filter(|(_, t)| reaches_into(t, low, high)) {
+            let square = closest_on_triangle(middle, place).distance_squared(middle);
+            if square <= most && self.all_near(corners, place) {
+                return Near::Cover;
+            }
+            if square < least {
+                (least, nearest) = (square, triangle);
+            }
+        }
+        match least <= most {
+            false => Near::Nothing,
+            true => Near::Triangle(nearest),
+        }
+    }
+
+    /// Cuts a piece by the walls of the triangle that its hint is. What lies over that must be near
+    /// enough to it, or something else may be nearer there.
+    fn cut_by_walls(&self, Piece { corners, about }: Piece, left: &mut Left) -> bool {
+        let triangle = self.triangles[about.hint as usize];
         let mut over = corners.clone();
         let mut cut = false;
         for (wall, through) in walls(triangle) {
@@ -80,7 +150,10 @@ impl Keeps<'_> {
                 continue;
             }
             cut |= !inside.is_empty();
-            add(beside);
+            left.pieces.push(Piece {
+                corners: beside,
+                about,
+            });
             over = inside;
             if over.is_empty() {
                 break;
@@ -88,17 +161,13 @@ impl Keeps<'_> {
         }
         if over.is_empty() && !cut {
             // All of it lies beside one wall: nothing was gained.
-            left.pop();
+            left.pieces.pop();
             over = corners;
         } else if over.is_empty() || self.all_near(&over, triangle) {
             return true;
         }
-        // Too far from the triangle in places: something else may be nearer there.
-        halves(&over).is_some_and(|parts| {
-            let hint = found.triangle;
-            left.extend(parts.map(|corners| Piece { corners, hint }));
-            true
-        })
+        let corners = over;
+        halve(Piece { corners, about }, left)
     }
 
     fn all_near(&self, corners: &[DVec3], triangle: [DVec3; 3]) -> bool {
@@ -148,6 +217,15 @@ fn parted(corners: &[DVec3], inward: DVec3, through: DVec3) -> (Vec<DVec3>, Vec<
     (inside, outside)
 }
 
+/// Adds the halves of a piece; says whether it could be halved.
+fn halve(Piece { corners, about }: Piece, left: &mut Left) -> bool {
+    halves(&corners).is_some_and(|parts| {
+        let parts = parts.map(|corners| Piece { corners, about });
+        left.pieces.extend(parts);
+        true
+    })
+}
+
 /// A polygon cut across its longest side; nothing where it is too small to be cut.
 fn halves(corners: &[DVec3]) -> Option<[Vec<DVec3>; 2]> {
     let ends = |i: usize| (corners[i], corners[(i + 1) % corners.len()]);
@@ -162,6 +240,7 @@ fn halves(corners: &[DVec3]) -> Option<[Vec<DVec3>; 2]> {
 mod tests {
     use super::*;
     use crate::compare::stay_within;
+    use crate::mesh::{Mesh, VertexId};
     use crate::shapes;
 
     #[test]
@@ -175,6 +254,29 @@ mod tests {
         bent.positions_mut()[4321].z += 2e-9;
         assert!(!stay_within(&bent, &shapes::grid(1, 1, 3.0, 2.0), 1e-9));
         assert!(stay_within(&bent, &shapes::grid(1, 1, 3.0, 2.0), 3e-9));
+    }
+
+    #[test]
+    fn so_many_triangles_at_one_point_are_no_hindrance() {
+        // A shallow cone, and the same with its foot halved.
+        let cone = |around: usize| {
+            let foot = |i: usize| {
+                let turn = i as f64 / around as f64 * std::f64::consts::TAU;
+                DVec3::new(turn.cos(), turn.sin(), 0.0)
+            };
+            let mut places: Vec<DVec3> = (0..around).map(foot).collect();
+            places.push(DVec3::Z * 0.2);
+            let side = |i: usize| [i, (i + 1) % around, around].map(VertexId::new);
+            let sides: Vec<_> = (0..around).map(side).collect();
+            Mesh::from_triangles(places, &sides).unwrap()
+        };
+        let (fine, coarse) = (cone(2000), cone(1000));
+        // Halfway between its corners a chord lies so far within.
+        let off = 1.0 - (std::f64::consts::PI / 1000.0).cos();
+        for limit in [1.01 * off, 0.02] {
+            assert!(stay_within(&fine, &coarse, limit), "{limit}");
+        }
+        assert!(!stay_within(&fine, &coarse, 0.1 * off));
     }
 
     #[test]

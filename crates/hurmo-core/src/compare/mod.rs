@@ -131,17 +131,13 @@ fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
 
 /// For every vertex of `from` that a face uses, how far it lies from `to`; not finite for others.
 pub fn distances(from: &Mesh, to: &Mesh) -> Vec<f64> {
-    let tree = tree_of(to);
-    let used = from.used_vertices();
-    from.positions()
-        .par_iter()
-        .with_min_len(256)
-        .zip(used)
-        .map(|(&point, used)| {
-            let found = used.then(|| tree.closest(point)).flatten();
-            found.map_or(f64::NAN, |found| found.distance_squared.sqrt())
-        })
-        .collect()
+    let found = tree_of(to).closest_to_each(from.positions());
+    let each = found.into_iter().zip(from.used_vertices());
+    each.map(|(found, used)| {
+        let found = found.filter(|_| used);
+        found.map_or(f64::NAN, |found| found.distance_squared.sqrt())
+    })
+    .collect()
 }
 
 fn tree_of(mesh: &Mesh) -> TriangleTree {
@@ -158,19 +154,16 @@ fn one_way(from: &Mesh, to: &Mesh, options: &Options) -> Option<OneWay> {
     let other = corners(to);
     let tree = TriangleTree::new(other.par_iter().copied());
     let search = Search::new(from, &other, &tree)?;
-    let mut max = search.farthest();
-    if let Some(within) = options.within.filter(|&within| within < max.at_most)
-        && search.stays_within(within)
-    {
-        max.at_most = within;
-    }
     let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
     let samples = area_samples(from, options.samples);
-    let found: Vec<(f64, f64)> = samples
-        .par_iter()
+    let points: Vec<DVec3> = samples.iter().map(|(point, _)| *point).collect();
+    let found: Vec<(f64, f64)> = tree
+        .closest_to_each(&points)
+        .into_par_iter()
+        .zip(&samples)
         .with_min_len(256)
-        .map(|&(point, face)| {
-            let found = tree.closest(point).expect("the tree is not empty");
+        .map(|(found, &(_, face))| {
+            let found = found.expect("the tree is not empty");
             let own = crate::measure::vector_area(from, face);
             let there = normal(other[found.triangle as usize]);
             let cosine = own.dot(there) / (own.length() * there.length());
@@ -181,6 +174,14 @@ fn one_way(from: &Mesh, to: &Mesh, options: &Options) -> Option<OneWay> {
             (found.distance_squared.sqrt(), turned)
         })
         .collect();
+    let farthest = samples.iter().zip(&found);
+    let farthest = farthest.max_by(|a, b| a.1.0.total_cmp(&b.1.0));
+    let mut max = search.farthest(farthest.map(|((point, _), _)| *point));
+    if let Some(within) = options.within.filter(|&within| within < max.at_most)
+        && search.stays_within(within)
+    {
+        max.at_most = within;
+    }
     let count = found.len().max(1) as f64;
     let sorted = |which: fn(&(f64, f64)) -> f64| {
         let mut list: Vec<f64> = found.iter().map(which).collect();

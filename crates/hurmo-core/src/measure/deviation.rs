@@ -116,14 +116,12 @@ fn tree_of(mesh: &Mesh) -> Option<TriangleTree> {
 }
 
 fn of_points(points: &[DVec3], tree: &TriangleTree) -> Deviation {
-    let (max, sum) = points
-        .par_iter()
-        .with_min_len(256)
-        .map(|&point| {
-            let found = tree.closest(point).expect("the tree is not empty");
-            (found.distance_squared, found.distance_squared)
-        })
-        .reduce(|| (0.0, 0.0), |a, b| (f64::max(a.0, b.0), a.1 + b.1));
+    let found = tree.closest_to_each(points).into_iter().flatten();
+    let (mut max, mut sum) = (0.0, 0.0);
+    for found in found {
+        max = f64::max(max, found.distance_squared);
+        sum += found.distance_squared;
+    }
     Deviation {
         max: max.sqrt(),
         rms: (sum / points.len().max(1) as f64).sqrt(),

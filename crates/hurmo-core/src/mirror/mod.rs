@@ -93,11 +93,12 @@ pub fn find(mesh: &Mesh, axis: Option<Axis>) -> Option<Found> {
     let corners = triangles.par_iter().map(|t| t.map(|v| mesh.position(v)));
     let tree = TriangleTree::new(corners);
     let off = |mirror: &Mirror, points: &[DVec3]| {
-        let squares = points.par_iter().with_min_len(256).map(|&point| {
-            let closest = tree.closest(mirror.image(point));
-            closest.map_or(f64::INFINITY, |found| found.distance_squared)
-        });
-        squares.reduce(|| 0.0, f64::max).sqrt()
+        let images: Vec<DVec3> = points.iter().map(|&point| mirror.image(point)).collect();
+        let found = tree.closest_to_each(&images).into_iter().flatten();
+        let most = found
+            .map(|found| found.distance_squared)
+            .fold(0.0, f64::max);
+        most.sqrt()
     };
     let across = |axis: Axis| {
         let at = bounds.middle()[axis as usize];

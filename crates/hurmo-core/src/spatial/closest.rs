@@ -4,7 +4,7 @@
 //! and skips what lies further away than the best so far. Cost: about log n a query; 92 bytes a
 //! triangle.
 
-use super::boxes::{BoxTree, Node};
+use super::boxes::{BoxTree, Node, overlap, rounded_outward};
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -16,6 +16,9 @@ pub struct TriangleTree {
     place: Vec<u32>,
     tree: BoxTree,
 }
+
+/// A triangle of the input, and its corners.
+pub type InBox = (u32, [DVec3; 3]);
 
 /// What a query found.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -67,9 +70,55 @@ impl TriangleTree {
         self.closest_within(to, f64::INFINITY)
     }
 
+    /// The closest points to a list of points. Points that follow each other are taken to lie near
+    /// each other: the search for each begins with what was found for the last.
+    pub fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
+        points
+            .par_chunks(256)
+            .flat_map_iter(|few| {
+                let mut hint = u32::MAX;
+                few.iter().map(move |&point| {
+                    let found = self.closest_from(point, hint)?;
+                    hint = found.triangle;
+                    Some(found)
+                })
+            })
+            .collect()
+    }
+
     /// The closest point of the surface nearer than `limit`.
     pub fn closest_within(&self, to: DVec3, limit: f64) -> Option<Closest> {
         self.nearer_than(to, limit * limit)
+    }
+
+    /// The triangles whose boxes reach into a box, by their place in the input, each with its
+    /// corners; `None` where there are more than `most`, which is soon found out.
+    pub fn reaching_into(&self, low: DVec3, high: DVec3, most: usize) -> Option<Vec<InBox>> {
+        let asked = rounded_outward([low, high]);
+        let mut found = Vec::new();
+        let mut stack = [0usize; 64];
+        let mut depth = 1;
+        while depth > 0 {
+            depth -= 1;
+            let node = stack[depth];
+            if !overlap(self.tree.bounds(node), asked) {
+                continue;
+            }
+            match self.tree.node(node) {
+                Node::Pair(left, right) => {
+                    (stack[depth], stack[depth + 1]) = (left, right);
+                    depth += 2;
+                }
+                Node::Items(range) => {
+                    let reaching = range.filter(|&i| reaches_into(&self.corners[i], low, high));
+                    found.extend(reaching.map(|i| (self.tree.order()[i], self.corners[i])));
+                    if found.len() > most {
+                        return None;
+                    }
+                }
+            }
+        }
+        Some(found)
     }
 
     fn nearer_than(&self, to: DVec3, limit_squared: f64) -> Option<Closest> {
@@ -122,6 +171,13 @@ impl TriangleTree {
         let nearest = to.clamp(low.as_dvec3(), high.as_dvec3());
         nearest.distance_squared(to)
     }
+}
+
+/// Whether the box of a triangle reaches into another.
+#[inline]
+pub fn reaches_into(corners: &[DVec3; 3], low: DVec3, high: DVec3) -> bool {
+    let [from, to] = bounds_of(corners);
+    (from.cmple(high) & low.cmple(to)).all()
 }
 
 /// The box round a triangle.

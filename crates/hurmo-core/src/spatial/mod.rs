@@ -16,7 +16,7 @@ mod winding;
 
 pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
 pub use capped::Capped;
-pub use closest::{Closest, TriangleTree, closest_on_triangle};
+pub use closest::{Closest, InBox, TriangleTree, closest_on_triangle, reaches_into};
 pub use contacts::{Contacts, faces_meet};
 pub use four::Four;
 pub use height_fields::height_fields;
