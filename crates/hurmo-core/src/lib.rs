@@ -18,6 +18,7 @@
 //! outcome struct. The result never depends on the number of threads.
 
 pub mod audit;
+mod carried;
 pub mod compare;
 pub mod decimate;
 pub mod fill;

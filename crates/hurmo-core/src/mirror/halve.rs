@@ -4,6 +4,7 @@
 //! so that neighbours stay joined; what lies very near the plane is put on it.
 
 use super::{Found, Mirror};
+use crate::carried::shares;
 use crate::measure::bounds;
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use crate::spatial::TriangleTree;
@@ -244,15 +245,4 @@ fn share_uvs(
                 (own, image) => own.is_none() == image.is_none(),
             }
         })
-}
-
-/// How a place in a triangle is made up of its corners.
-pub(super) fn shares([a, b, c]: [DVec3; 3], place: DVec3) -> [f64; 3] {
-    let area = (b - a).cross(c - a);
-    let square = area.length_squared();
-    if square <= 0.0 {
-        return [1.0, 0.0, 0.0];
-    }
-    let share = |p: DVec3, q: DVec3| (p - place).cross(q - place).dot(area) / square;
-    [share(b, c), share(c, a), share(a, b)]
 }

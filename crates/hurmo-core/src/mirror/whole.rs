@@ -1,10 +1,8 @@
 //! A half and its image, joined along the plane.
 
 use super::Mirror;
-use super::halve::shares;
+use crate::carried::Carried;
 use crate::mesh::{CornerLayer, Mesh, Model, VertexId};
-use crate::spatial::TriangleTree;
-use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -45,7 +43,7 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
     }
     let sides_differ = half.attributes.colors.is_some() || !half.attributes.tags.is_empty();
     if sides_differ {
-        let behind = Behind::of(original);
+        let behind = Carried::by(original);
         let faces = half.mesh.face_count();
         if let Some(colors) = &mut model.attributes.colors {
             let new = &model.mesh.positions()[half.mesh.vertex_count()..];
@@ -84,48 +82,5 @@ fn double<T: Copy>(layer: &mut CornerLayer<T>, half: &Model, image: impl Fn(T) -
             crate::mesh::NO_VALUE => value,
             value => value + first,
         }));
-    }
-}
-
-/// A model that is asked what it carries at a place.
-struct Behind<'a> {
-    model: &'a Model,
-    tree: TriangleTree,
-    triangles: Vec<[VertexId; 3]>,
-    faces: Vec<crate::FaceId>,
-}
-
-impl<'a> Behind<'a> {
-    fn of(model: &'a Model) -> Self {
-        let (triangles, faces) = all_triangles(&model.mesh);
-        let corners = triangles
-            .par_iter()
-            .map(|t| t.map(|v| model.mesh.position(v)));
-        Self {
-            model,
-            tree: TriangleTree::new(corners),
-            triangles,
-            faces,
-        }
-    }
-
-    fn tag(&self, at: DVec3) -> Option<u32> {
-        let found = self.tree.closest(at)?.triangle as usize;
-        Some(self.model.attributes.tags.of_face[self.faces[found].index()])
-    }
-
-    fn color(&self, at: DVec3) -> [f32; 4] {
-        let colors = self.model.attributes.colors.as_deref().unwrap_or_default();
-        let Some(found) = self.tree.closest(at) else {
-            return [1.0; 4];
-        };
-        let corners = self.triangles[found.triangle as usize];
-        let shares = shares(corners.map(|v| self.model.mesh.position(v)), found.point);
-        [0, 1, 2, 3].map(|i| {
-            let parts = corners.iter().zip(shares);
-            parts
-                .map(|(v, share)| colors[v.index()][i] * share as f32)
-                .sum()
-        })
     }
 }

@@ -15,6 +15,7 @@
 
 mod isotropic;
 mod lines;
+pub mod solid;
 
 use crate::decimate::model_of;
 use crate::measure::area;
@@ -86,6 +87,14 @@ pub enum RemeshError {
         count: f64,
         /// The shortest edge that fits.
         shortest: f64,
+    },
+    /// Far more cells than could be handled.
+    #[error("cells of {cell} would not fit in memory; the smallest that do are about {finest:.3e}")]
+    TooManyCells {
+        /// The length of a cell asked for.
+        cell: f64,
+        /// The smallest that fits.
+        finest: f64,
     },
 }
 

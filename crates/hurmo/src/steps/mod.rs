@@ -15,6 +15,7 @@ pub mod fill;
 pub mod mend;
 pub mod parts;
 pub mod remesh;
+mod solid;
 mod words;
 
 pub use words::{KnownOption, Words, WordsError};
@@ -111,7 +112,7 @@ impl Work {
             Work::Mend(mend) => mend.options.check(),
             Work::Fill(options) => options.check(),
             Work::Decimate(options) => options.check(),
-            Work::Remesh(_) => Ok(()),
+            Work::Remesh(options) => options.check(),
             Work::Parts(options) => options.check(),
             Work::Convert(options) => options.check(),
         }

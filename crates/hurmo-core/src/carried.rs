@@ -1,0 +1,85 @@
+//! What a model carries at a place: its groups, materials and colours by nearest surface, for
+//! surfaces that were made anew.
+
+use crate::mesh::{FaceId, Model, VertexId};
+use crate::spatial::TriangleTree;
+use crate::triangulate::all_triangles;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// A model that is asked what it carries at a place.
+pub(crate) struct Carried<'a> {
+    model: &'a Model,
+    tree: TriangleTree,
+    triangles: Vec<[VertexId; 3]>,
+    faces: Vec<FaceId>,
+}
+
+impl<'a> Carried<'a> {
+    /// By a model.
+    pub fn by(model: &'a Model) -> Self {
+        let (triangles, faces) = all_triangles(&model.mesh);
+        let place = |v: VertexId| model.mesh.position(v);
+        Self {
+            model,
+            tree: TriangleTree::new(triangles.par_iter().map(|t| t.map(place))),
+            triangles,
+            faces,
+        }
+    }
+
+    /// What the nearest face belongs to, as a number in the model's table of tags.
+    pub fn tag(&self, at: DVec3) -> Option<u32> {
+        let found = self.tree.closest(at)?.triangle as usize;
+        let tags = &self.model.attributes.tags.of_face;
+        tags.get(self.faces[found].index()).copied()
+    }
+
+    /// The colour of the nearest point; white without any.
+    pub fn color(&self, at: DVec3) -> [f32; 4] {
+        let colors = self.model.attributes.colors.as_ref();
+        let (Some(colors), Some(found)) = (colors, self.tree.closest(at)) else {
+            return [1.0; 4];
+        };
+        let corners = self.triangles[found.triangle as usize];
+        let shares = shares(corners.map(|v| self.model.mesh.position(v)), found.point);
+        [0, 1, 2, 3].map(|i| {
+            let parts = corners.iter().zip(shares);
+            parts
+                .map(|(v, share)| colors[v.index()][i] * share as f32)
+                .sum()
+        })
+    }
+
+    /// Gives a new surface the groups, materials and colours that the model has there.
+    pub fn give_to(&self, new: &mut Model) {
+        let own = &self.model.attributes;
+        let mesh = &new.mesh;
+        if own.colors.is_some() {
+            let colors = mesh
+                .positions()
+                .par_iter()
+                .map(|&at| self.color(at))
+                .collect();
+            new.attributes.colors = Some(colors);
+        }
+        if !own.tags.is_empty() {
+            let faces = (0..mesh.face_count()).into_par_iter().map(FaceId::new);
+            let tags = faces.map(|face| self.tag(mesh.face_middle(face)).unwrap_or(0));
+            new.attributes.tags.of_face = tags.collect();
+            new.attributes.tags.table = own.tags.table.clone();
+            new.attributes.material_libraries = own.material_libraries.clone();
+        }
+    }
+}
+
+/// How a place in a triangle is made up of its corners.
+pub(crate) fn shares([a, b, c]: [DVec3; 3], place: DVec3) -> [f64; 3] {
+    let area = (b - a).cross(c - a);
+    let square = area.length_squared();
+    if square <= 0.0 {
+        return [1.0, 0.0, 0.0];
+    }
+    let share = |p: DVec3, q: DVec3| (p - place).cross(q - place).dot(area) / square;
+    [share(b, c), share(c, a), share(a, b)]
+}

@@ -1,0 +1,114 @@
+//! A grid of cubes, of which only few are ever looked at, so that cells, corners and edges are
+//! spoken of by keys.
+
+use crate::measure::Bounds;
+use glam::DVec3;
+
+/// Bits of a key for each axis.
+const BITS: u32 = 20;
+const MASK: u64 = (1 << BITS) - 1;
+/// Where the model's low corner lies in its cell: nothing that is measured in round numbers then
+/// lies on the grid.
+const SHIFT: f64 = 0.371;
+/// Empty cells on every side.
+const ROOM: f64 = 3.0;
+
+/// The most cells along an axis.
+pub const MOST_ALONG: f64 = (1u64 << BITS) as f64 - 16.0;
+
+/// A cell or a corner: the cell's is that of its low corner.
+pub type Key = u64;
+/// An edge: its low corner's key, and its axis.
+pub type EdgeKey = u64;
+
+/// Where the grid lies.
+#[derive(Clone, Copy, Debug)]
+pub struct Grid {
+    origin: DVec3,
+    /// The length of a cell's edges.
+    pub cell: f64,
+}
+
+impl Grid {
+    /// A grid with room for everything within some bounds.
+    pub fn over(bounds: &Bounds, cell: f64) -> Self {
+        Self {
+            origin: bounds.min - DVec3::splat((ROOM + SHIFT) * cell),
+            cell,
+        }
+    }
+
+    /// In which cell a place lies, as three numbers.
+    pub fn cell_of(&self, place: DVec3) -> [u32; 3] {
+        let along = (place - self.origin) / self.cell;
+        along.to_array().map(|x| x.max(0.0) as u32)
+    }
+
+    /// Where a corner is.
+    pub fn corner(&self, corner: Key) -> DVec3 {
+        let [x, y, z] = parts(corner).map(f64::from);
+        self.origin + DVec3::new(x, y, z) * self.cell
+    }
+}
+
+/// The key of three numbers.
+pub fn key([x, y, z]: [u32; 3]) -> Key {
+    (u64::from(x) << (2 * BITS)) | (u64::from(y) << BITS) | u64::from(z)
+}
+
+/// The three numbers of a key.
+pub fn parts(key: Key) -> [u32; 3] {
+    [key >> (2 * BITS), key >> BITS, key].map(|part| (part & MASK) as u32)
+}
+
+/// The key so many steps along an axis.
+pub fn step(key: Key, axis: usize) -> Key {
+    key + (1 << (BITS * (2 - axis as u32)))
+}
+
+/// The key one step back along an axis.
+pub fn step_back(key: Key, axis: usize) -> Key {
+    key - (1 << (BITS * (2 - axis as u32)))
+}
+
+/// A corner of a cell: bit 0 of its number says whether it is the one farther in x, and so on.
+pub fn corner_of(cell: Key, corner: usize) -> Key {
+    let along = (0..3).filter(|axis| corner >> axis & 1 == 1);
+    along.fold(cell, step)
+}
+
+/// The edge from a corner along an axis.
+pub fn edge(low: Key, axis: usize) -> EdgeKey {
+    (low << 2) | axis as u64
+}
+
+/// An edge's low corner and axis.
+pub fn edge_parts(edge: EdgeKey) -> (Key, usize) {
+    (edge >> 2, (edge & 3) as usize)
+}
+
+/// The cells round an edge.
+pub fn cells_round(edge: EdgeKey) -> [Key; 4] {
+    let (low, axis) = edge_parts(edge);
+    let [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
+    let beside = step_back(low, u);
+    [low, beside, step_back(low, v), step_back(beside, v)]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn keys_are_taken_apart_as_they_were_made() {
+        let numbers = [5, 1_000_000, 77];
+        assert_eq!(parts(key(numbers)), numbers);
+        assert_eq!(parts(step(key(numbers), 1)), [5, 1_000_001, 77]);
+        assert_eq!(parts(step_back(key(numbers), 0)), [4, 1_000_000, 77]);
+        assert_eq!(parts(corner_of(key(numbers), 0b110)), [5, 1_000_001, 78]);
+        assert_eq!(edge_parts(edge(key(numbers), 2)), (key(numbers), 2));
+        // An edge along y has cells beside it in x and z.
+        let round = cells_round(edge(key([3, 3, 3]), 1)).map(parts);
+        assert_eq!(round, [[3, 3, 3], [3, 3, 2], [2, 3, 3], [2, 3, 2]]);
+    }
+}

@@ -1,0 +1,109 @@
+//! Where a cell's vertex goes: as near as can be to the planes of the skin at the cell's edges
+//! (Ju, Losasso, Schaefer & Warren 2002), and within the cell.
+
+use super::crossing::Crossing;
+use glam::{DMat3, DVec3};
+
+/// How strongly the middle of the crossings pulls, for each of them.
+const PULL: f64 = 1e-3;
+/// No vertex lies nearer to a side of its cell, as a share of the cell.
+const RIM: f64 = 0.004;
+
+/// The place, in a cell with this low corner and size.
+pub fn place(crossings: &[Crossing], low: DVec3, cell: f64) -> DVec3 {
+    let middle = middle(crossings);
+    let (low, high) = (
+        low + DVec3::splat(RIM * cell),
+        low + DVec3::splat((1.0 - RIM) * cell),
+    );
+    let pull = PULL * crossings.len() as f64;
+    let mut matrix = [[0.0; 3]; 3];
+    let mut right = DVec3::ZERO;
+    for crossing in crossings {
+        let n = crossing.normal;
+        for (row, own) in matrix.iter_mut().zip(n.to_array()) {
+            for (sum, other) in row.iter_mut().zip(n.to_array()) {
+                *sum += own * other;
+            }
+        }
+        right += n * n.dot(crossing.at - middle);
+    }
+    (0..3).for_each(|i| matrix[i][i] += pull);
+    // What would lie outside is put on the side, and the rest solved again.
+    let mut held: [Option<f64>; 3] = [None; 3];
+    let mut found = middle;
+    for _ in 0..3 {
+        found = middle + solved(&matrix, right, &held.map(|at| at.unwrap_or(0.0)), &held);
+        let beyond = (0..3).find(|&i| held[i].is_none() && !(low[i]..=high[i]).contains(&found[i]));
+        let Some(axis) = beyond else { break };
+        held[axis] = Some(found[axis].clamp(low[axis], high[axis]) - middle[axis]);
+    }
+    found.clamp(low, high)
+}
+
+/// The middle of the crossings.
+pub fn middle(crossings: &[Crossing]) -> DVec3 {
+    crossings.iter().map(|crossing| crossing.at).sum::<DVec3>() / crossings.len() as f64
+}
+
+/// Solves a symmetric system in which some unknowns are given.
+fn solved(
+    matrix: &[[f64; 3]; 3],
+    right: DVec3,
+    given: &[f64; 3],
+    held: &[Option<f64>; 3],
+) -> DVec3 {
+    let (mut rows, mut right) = (*matrix, right);
+    for i in 0..3 {
+        if held[i].is_some() {
+            rows[i] = [0.0; 3];
+            rows[i][i] = 1.0;
+            right[i] = given[i];
+        }
+    }
+    let matrix = DMat3::from_cols_array_2d(&rows).transpose();
+    let found = matrix.inverse() * right;
+    if found.is_finite() {
+        found
+    } else {
+        DVec3::ZERO
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn crossing(at: [f64; 3], normal: [f64; 3]) -> Crossing {
+        Crossing {
+            at: at.into(),
+            normal: DVec3::from(normal).normalize(),
+            triangle: None,
+        }
+    }
+
+    #[test]
+    fn the_corner_of_three_planes_is_met() {
+        let planes = [
+            crossing([0.3, 0.0, 0.9], [1., 0., 0.]),
+            crossing([0.0, 0.6, 0.9], [0., 1., 0.]),
+            crossing([0.0, 0.1, 0.4], [0., 0., 1.]),
+        ];
+        let found = place(&planes, DVec3::ZERO, 1.0);
+        assert!(found.distance(DVec3::new(0.3, 0.6, 0.4)) < 1e-2, "{found}");
+    }
+
+    #[test]
+    fn nothing_leaves_its_cell() {
+        // Two planes that meet far outside.
+        let planes = [
+            crossing([0.5, 0.5, 0.0], [0.1, 0., 1.]),
+            crossing([0.5, 0.5, 0.4], [-0.1, 0., 1.]),
+        ];
+        let found = place(&planes, DVec3::ZERO, 1.0);
+        assert!(
+            found.cmpge(DVec3::ZERO).all() && found.cmple(DVec3::ONE).all(),
+            "{found}"
+        );
+    }
+}

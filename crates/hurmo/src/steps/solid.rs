@@ -1,0 +1,168 @@
+//! Rebuilding into a solid: a new skin, and what it may be reduced to.
+
+use super::{At, Done};
+use crate::out::{self, count};
+use crate::quantity::Budget;
+use crate::story::{Moved, Step, shorten};
+use anyhow::{Result, bail};
+use hurmo_core::decimate::{self, Care};
+use hurmo_core::mesh::PartId;
+use hurmo_core::remesh::solid::{self, Outcome};
+use hurmo_core::units::Length;
+use hurmo_core::{Model, measure};
+use std::str::FromStr;
+
+/// With a budget, the skin is first made of so many times as many triangles.
+const FINER: f64 = 3.0;
+/// So many places are told.
+const PLACES: usize = 3;
+
+/// How fine a new skin is.
+pub struct Fineness {
+    /// Cells of this length.
+    pub cell: Option<f64>,
+    /// So many triangles in the end.
+    pub to: Option<usize>,
+    /// What it is reduced to.
+    pub then: Option<Then>,
+    /// Whether sharp edges are rounded off.
+    pub rounded: bool,
+}
+
+/// What a skin is reduced to.
+#[derive(Clone, Copy, Debug)]
+pub enum Then {
+    /// So many triangles.
+    To(Budget),
+    /// As few as lie within a distance of it.
+    Within(Length),
+}
+
+impl FromStr for Then {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        match text.trim().strip_prefix("within") {
+            Some(length) => Ok(Self::Within(length.trim_start_matches([' ', '=']).parse()?)),
+            None => Ok(Self::To(text.trim().parse()?)),
+        }
+    }
+}
+
+/// Makes a new skin.
+pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
+    let area = measure::area(&at.model.mesh);
+    let cell = match (fineness.cell, fineness.to) {
+        (Some(cell), _) => cell,
+        (None, Some(to)) => solid::cell_for(area, FINER * to as f64),
+        (None, None) => bail!("say how fine: --cell LENGTH or --to BUDGET"),
+    };
+    let options = solid::Options {
+        cell,
+        rounded: fineness.rounded,
+    };
+    let outcome = solid::solid(at.model, &options, at.observer)?;
+    if outcome.model.mesh.face_count() == 0 {
+        bail!(
+            "there is nothing to put a skin round: the model closes in nothing as large as a cell of {}",
+            out::measure(cell)
+        );
+    }
+    let mut steps = vec![told(at, cell, &outcome)];
+    let mut model = outcome.model;
+    let then = fineness.then.or(match (fineness.cell, fineness.to) {
+        (None, Some(to)) => Some(Then::To(Budget::Count(to))),
+        _ => None,
+    });
+    if let Some(then) = then {
+        let (reduced, step) = reduced(at, &model, then)?;
+        steps.push(step);
+        model = reduced;
+    }
+    let mut lost = Vec::new();
+    if at.model.attributes.uvs.is_some() {
+        lost.push("UVs: a new skin has none".into());
+    }
+    if at.model.attributes.normals.is_some() {
+        lost.push("normals of corners: a new skin has its own".into());
+    }
+    Ok(Done {
+        lost,
+        ..Done::new(model, steps)
+    })
+}
+
+fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step)> {
+    let triangles = skin.mesh.face_count();
+    let mut options = decimate::Options {
+        no_crossing: true,
+        care: Care::default(),
+        ..decimate::Options::default()
+    };
+    match then {
+        Then::To(budget) => options.to = Some(budget.of(triangles).max(4)),
+        Then::Within(length) => options.within = Some(at.length(length)?),
+    }
+    let outcome = decimate::decimate(skin, &options, at.observer);
+    let after = outcome.model.mesh.face_count();
+    let mut did = Vec::new();
+    if after != triangles {
+        did.push(format!("{} → {} triangles", count(triangles), count(after)));
+    }
+    if let Some(held) = outcome.held {
+        did.push(format!("within {} of the skin: proved", out::measure(held)));
+    }
+    let step = Step {
+        step: "decimate",
+        did,
+        single: Vec::new(),
+        left: outcome.stopped_by.map(str::to_string).into_iter().collect(),
+        moved: Moved::Both.between(&skin.mesh, &outcome.model.mesh),
+    };
+    Ok((outcome.model, step))
+}
+
+fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
+    let skin = &outcome.model.mesh;
+    let mut did = vec![format!(
+        "{} → a new skin of {}, through cells of {}",
+        out::counted(outcome.before, "face"),
+        out::counted(skin.face_count(), "triangle"),
+        out::measure(cell),
+    )];
+    if outcome.closing > 0 {
+        let share = 100.0 * outcome.closing as f64 / outcome.points as f64;
+        did.push(format!("{share:.1}% of it closes openings"));
+    }
+    let mut single = named(&outcome.buried, "lies inside the skin of others");
+    shorten(&mut single, 6);
+    let mut left = named(
+        &outcome.lost,
+        "has no skin: smaller than a cell, or a sheet that closes in nothing",
+    );
+    shorten(&mut left, 6);
+    if outcome.thin_count > 0 {
+        let places = outcome.thin.iter().take(PLACES);
+        let places: Vec<String> = places.map(|&place| out::position(place)).collect();
+        let more = match outcome.thin_count > PLACES {
+            true => " and elsewhere",
+            false => "",
+        };
+        left.push(format!(
+            "walls or gaps thinner than a cell are gone, at {} of the grid: {}{more}",
+            out::counted(outcome.thin_count, "edge"),
+            places.join(", "),
+        ));
+    }
+    Step {
+        step: "remesh",
+        did,
+        single,
+        left,
+        moved: Moved::NewFromOld.between(&at.model.mesh, skin),
+    }
+}
+
+fn named(parts: &[PartId], what: &str) -> Vec<String> {
+    parts.iter().map(|part| format!("{part} {what}")).collect()
+}
