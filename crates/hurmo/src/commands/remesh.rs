@@ -11,7 +11,9 @@ use anyhow::Result;
 #[derive(Debug, clap::Args)]
 #[command(after_help = "Examples:\n  \
     hurmo remesh bollard.obj -o even.obj --into triangles --edge 0.5%\n  \
-    hurmo remesh heron.ply -o even.ply --into triangles --to 40k --crease 60")]
+    hurmo remesh heron.ply -o even.ply --into triangles --to 40k --crease 60\n  \
+    hurmo remesh buoy.obj -o skin.obj --into solid --cell 2mm --unit m\n  \
+    hurmo remesh hawser.stl -o rope.stl --into solid --cell 0.4% --then-decimate 40k")]
 pub struct Arguments {
     #[command(flatten)]
     job: JobArguments,

@@ -134,6 +134,10 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
         let share = 100.0 * outcome.closing as f64 / outcome.points as f64;
         did.push(format!("{share:.1}% of it closes openings"));
     }
+    if outcome.crumbs > 0 {
+        let crumbs = out::counted(outcome.crumbs, "crumb");
+        did.push(format!("{crumbs} thinner than half a cell left out"));
+    }
     let mut single = named(&outcome.buried, "lies inside the skin of others");
     shorten(&mut single, 6);
     let mut left = named(

@@ -10,11 +10,12 @@ const MASK: u64 = (1 << BITS) - 1;
 /// Where the model's low corner lies in its cell: nothing that is measured in round numbers then
 /// lies on the grid.
 const SHIFT: f64 = 0.371;
-/// Empty cells on every side.
-const ROOM: f64 = 3.0;
+/// The cell of the model's low corner. There is as much room below it as above: where openings are
+/// closed, a skin may lead far beyond the model.
+const BEGIN: u32 = 1 << (BITS - 2);
 
-/// The most cells along an axis.
-pub const MOST_ALONG: f64 = (1u64 << BITS) as f64 - 16.0;
+/// The most cells along an axis of a model.
+pub const MOST_ALONG: f64 = (1u64 << (BITS - 1)) as f64;
 
 /// A cell or a corner: the cell's is that of its low corner.
 pub type Key = u64;
@@ -24,6 +25,7 @@ pub type EdgeKey = u64;
 /// Where the grid lies.
 #[derive(Clone, Copy, Debug)]
 pub struct Grid {
+    /// The low corner of the model's low cell.
     origin: DVec3,
     /// The length of a cell's edges.
     pub cell: f64,
@@ -33,7 +35,7 @@ impl Grid {
     /// A grid with room for everything within some bounds.
     pub fn over(bounds: &Bounds, cell: f64) -> Self {
         Self {
-            origin: bounds.min - DVec3::splat((ROOM + SHIFT) * cell),
+            origin: bounds.min - DVec3::splat(SHIFT * cell),
             cell,
         }
     }
@@ -41,12 +43,14 @@ impl Grid {
     /// In which cell a place lies, as three numbers.
     pub fn cell_of(&self, place: DVec3) -> [u32; 3] {
         let along = (place - self.origin) / self.cell;
-        along.to_array().map(|x| x.max(0.0) as u32)
+        along
+            .to_array()
+            .map(|x| (x.floor() as i64 + i64::from(BEGIN)) as u32)
     }
 
     /// Where a corner is.
     pub fn corner(&self, corner: Key) -> DVec3 {
-        let [x, y, z] = parts(corner).map(f64::from);
+        let [x, y, z] = parts(corner).map(|part| f64::from(part) - f64::from(BEGIN));
         self.origin + DVec3::new(x, y, z) * self.cell
     }
 }
@@ -98,6 +102,19 @@ pub fn cells_round(edge: EdgeKey) -> [Key; 4] {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn places_are_in_the_cells_that_say_so() {
+        let bounds = Bounds::of([DVec3::splat(-3.0), DVec3::new(5.0, 1.0, 2.0)]).unwrap();
+        let grid = Grid::over(&bounds, 0.13);
+        for place in [DVec3::ZERO, DVec3::new(4.9, -2.0, 1.0), DVec3::splat(-30.0)] {
+            let low = grid.corner(key(grid.cell_of(place)));
+            assert!(
+                low.cmple(place).all() && place.cmple(low + 0.13).all(),
+                "{place} {low}"
+            );
+        }
+    }
 
     #[test]
     fn keys_are_taken_apart_as_they_were_made() {

@@ -18,6 +18,7 @@
 
 mod closed;
 mod crossing;
+mod crumbs;
 mod grid;
 mod loops;
 mod place;
@@ -33,6 +34,7 @@ use crate::progress::Observer;
 use crate::spatial::{Soup, Winding};
 use crate::topology::{Edges, Parts, Patches};
 use crossing::{Crossing, Ground, INSIDE};
+use crumbs::Clean;
 use glam::DVec3;
 use grid::Grid;
 use reach::Reach;
@@ -74,6 +76,9 @@ pub struct Outcome {
     pub buried: Vec<PartId>,
     /// Parts that have no skin: smaller than a cell, or sheets that close in nothing.
     pub lost: Vec<PartId>,
+    /// How many crumbs were left out: pieces of skin thinner than half a cell that reach over a few
+    /// cells only, as open sheets and thin walls leave them.
+    pub crumbs: usize,
     /// How many points of the skin lie on edges of the grid.
     pub points: usize,
     /// How many of these close an opening.
@@ -128,8 +133,14 @@ pub fn solid(
     };
     let (positions, triangles) = weave(&crossed);
     let skin = Mesh::from_triangles(positions, &triangles).expect("finite and sound");
-    let (buried, lost) = unseen_parts(&ground, mesh, &search.points);
-    let mut outcome = Model::from(skin);
+    let clean = Clean::of(Model::from(skin), cell);
+    let points = search.points.iter().zip(&clean.went);
+    let points: Vec<Crossing> = points
+        .filter(|(_, went)| !**went)
+        .map(|(p, _)| *p)
+        .collect();
+    let (buried, lost) = unseen_parts(&ground, mesh, &points);
+    let mut outcome = clean.model;
     outcome.unit = model.unit;
     let carries = model.attributes.colors.is_some() || !model.attributes.tags.is_empty();
     if carries && !observer.cancelled() {
@@ -138,13 +149,10 @@ pub fn solid(
     Ok(Outcome {
         model: outcome,
         before: mesh.face_count(),
+        crumbs: clean.crumbs,
         cells: search.cells.len(),
-        points: search.points.len(),
-        closing: search
-            .points
-            .iter()
-            .filter(|p| p.triangle.is_none())
-            .count(),
+        points: points.len(),
+        closing: points.iter().filter(|p| p.triangle.is_none()).count(),
         thin_count: search.thin.len(),
         thin: search.thin.into_iter().take(TOLD).collect(),
         buried,

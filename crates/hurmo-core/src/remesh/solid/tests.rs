@@ -147,6 +147,21 @@ fn what_is_thinner_than_a_cell_is_told() {
 }
 
 #[test]
+fn sheets_leave_no_crumbs() {
+    // A ball, and sheets that close in nothing beside it.
+    let sheet = |z: f64| moved(shapes::grid(9, 9, 2.0, 2.0), DVec3::new(3.0, 0.3, z));
+    let ball = shapes::sphere(1.0, 4);
+    let outcome = skin(&joined(&[ball, sheet(0.0), sheet(0.3), sheet(0.6)]), 0.07);
+    let mesh = &outcome.model.mesh;
+    assert_sound(mesh);
+    let small = crate::measure::parts_measured(mesh, &Parts::of(mesh))
+        .into_iter()
+        .filter(|part| part.bounds.diagonal() < 0.3)
+        .count();
+    assert_eq!(small, 0, "{} crumbs left out", outcome.crumbs);
+}
+
+#[test]
 fn what_cannot_be_done_is_refused() {
     let ball = Model::from(shapes::sphere(1.0, 2));
     let options = |cell| Options {
@@ -160,7 +175,7 @@ fn what_cannot_be_done_is_refused() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(64))]
+    #![proptest_config(ProptestConfig::with_cases(128))]
 
     /// Whatever goes in: crossing, open, turned.
     #[test]

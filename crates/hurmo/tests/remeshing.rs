@@ -1,0 +1,131 @@
+//! `hurmo remesh --into solid` through the program.
+
+mod common;
+
+use common::{Bench, error_of};
+use glam::DVec3;
+use hurmo_core::mesh::{FaceTags, Tag};
+use hurmo_core::{Mesh, Model, measure, parts, shapes};
+use hurmo_formats::WriteOptions;
+
+fn write(bench: &Bench, name: &str, model: &Model) {
+    hurmo_formats::write(&bench.path(name), model, WriteOptions::default()).unwrap();
+}
+
+fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
+    mesh.positions_mut().iter_mut().for_each(|at| *at += by);
+    mesh
+}
+
+/// Two crates pushed into each other, a bead within one of them, each a group of its own.
+fn crates(bench: &Bench) {
+    let one = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+    let two = moved(one.clone(), DVec3::new(0.5, 0.31, 0.27));
+    let bead = moved(shapes::sphere(0.1, 2), DVec3::splat(0.2));
+    let named = |name: &str, mesh: Mesh| {
+        let mut model = Model::from(mesh);
+        model.attributes.tags = FaceTags {
+            table: vec![Tag {
+                group: Some(name.into()),
+                ..Tag::default()
+            }],
+            of_face: vec![0; model.mesh.face_count()],
+        };
+        model
+    };
+    let models = [named("tea", one), named("rope", two), named("bead", bead)];
+    let all: Vec<_> = models.iter().map(|model| (String::new(), model)).collect();
+    write(bench, "crates.obj", &parts::joined(&all).model);
+}
+
+fn told(bench: &Bench, line: &str) -> String {
+    let output = bench.hurmo(line).code(0).get_output().clone();
+    String::from_utf8(output.stdout).unwrap()
+}
+
+#[test]
+fn a_new_skin_is_sound_and_says_what_became_of_the_parts() {
+    let bench = Bench::new();
+    crates(&bench);
+    let text = told(
+        &bench,
+        "remesh crates.obj -o skin.obj --into solid --cell 0.04",
+    );
+    assert!(text.contains("lies inside the skin of others"), "{text}");
+    let audit = bench.json("audit skin.obj");
+    assert_eq!(audit["models"][0]["mesh"]["watertight"], true);
+    assert_eq!(audit["models"][0]["mesh"]["parts"], 1);
+    let skin = hurmo_formats::read(&bench.path("skin.obj")).unwrap().model;
+    let union = 2.0 - 0.5 * 0.69 * 0.73;
+    assert!((measure::volume(&skin.mesh) - union).abs() < 2e-3 * union);
+    // Each face is in the group of what it lies on.
+    let group = |face| {
+        skin.attributes
+            .tags
+            .of(face)
+            .unwrap()
+            .group
+            .clone()
+            .unwrap()
+    };
+    for face in skin.mesh.face_ids() {
+        let at = skin.mesh.face_middle(face);
+        if at.x < 0.4 {
+            assert_eq!(group(face), "tea");
+        } else if at.x > 1.1 {
+            assert_eq!(group(face), "rope");
+        }
+    }
+}
+
+#[test]
+fn a_skin_is_reduced_to_what_is_asked() {
+    let bench = Bench::new();
+    crates(&bench);
+    told(&bench, "remesh crates.obj -o low.ply --into solid --to 300");
+    let low = hurmo_formats::read(&bench.path("low.ply")).unwrap().model;
+    assert!((290..=300).contains(&low.mesh.face_count()));
+    let line = "remesh crates.obj -o near.ply --into solid --cell 0.04 --then-decimate=within=0.01";
+    let text = told(&bench, line);
+    assert!(text.contains("within 0.01 of the skin: proved"), "{text}");
+    let near = hurmo_formats::read(&bench.path("near.ply")).unwrap().model;
+    assert!(near.mesh.face_count() < 400, "{}", near.mesh.face_count());
+}
+
+#[test]
+fn what_cannot_be_made_is_told_and_nothing_is_written() {
+    let bench = Bench::new();
+    write(
+        &bench,
+        "sheet.ply",
+        &Model::from(shapes::grid(4, 4, 1.0, 1.0)),
+    );
+    for (line, says) in [
+        ("--into solid", "say how fine"),
+        ("--into solid --edge 0.1", "--edge is for"),
+        (
+            "--into triangles --edge 0.1 --rounded",
+            "are for --into solid",
+        ),
+        ("--into solid --cell 0.1", "closes in nothing"),
+        ("--into solid --cell 1e-7", "would not fit in memory"),
+        ("--into solid --cell 0.1 --then-decimate lots", "lots"),
+    ] {
+        let error = error_of(&bench, &format!("remesh sheet.ply -o out.ply {line}"));
+        assert!(error.contains(says), "{line}: {error}");
+        assert!(!bench.path("out.ply").exists());
+    }
+}
+
+#[test]
+fn a_brief_may_ask_for_a_new_skin() {
+    let bench = Bench::new();
+    crates(&bench);
+    let brief = "[[step]]\ndo = \"remesh\"\ninto = \"solid\"\ncell = \"2%\"\nrounded = true\n";
+    std::fs::write(bench.path("skin.toml"), brief).unwrap();
+    bench
+        .hurmo("prep crates.obj -o out.obj --for skin.toml")
+        .code(0);
+    let audit = bench.json("audit out.obj");
+    assert_eq!(audit["models"][0]["mesh"]["watertight"], true);
+}
