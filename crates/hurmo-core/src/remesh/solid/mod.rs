@@ -128,7 +128,12 @@ pub fn solid(
         grid: &grid,
         edges: &search.edges,
         points: &search.points,
-        cells: &search.cells,
+        // Half a search leaves loops open.
+        cells: if observer.cancelled() {
+            &[]
+        } else {
+            &search.cells
+        },
         is_rounded: options.rounded,
     };
     let (positions, triangles) = weave(&crossed);
