@@ -136,7 +136,7 @@ fn told(at: &At<'_>, options: &decimate::Options, outcome: &Outcome) -> Step {
 }
 
 /// What is said of a model that was taken by halves.
-pub fn half_told(half: &Half) -> String {
+fn half_told(half: &Half) -> String {
     let mirror = &half.mirror;
     let (axis, at) = (mirror.axis.name(), out::measure(mirror.at));
     let other = match half.off > 1e-9 * half.diagonal {
