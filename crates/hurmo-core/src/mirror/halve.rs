@@ -27,8 +27,6 @@ pub struct Half {
     pub mirror: Mirror,
     /// How far the model lies from its image.
     pub off: f64,
-    /// The model's diagonal.
-    pub diagonal: f64,
     /// All triangles.
     pub model: Model,
     /// By its face, which of the whole model's it is from.
@@ -58,8 +56,7 @@ impl Half {
     pub fn of(model: &Model, found: &Found) -> Result<Self, Unfit> {
         let mirror = &found.mirror;
         let (triangles, faces) = all_triangles(&model.mesh);
-        let diagonal = bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
-        let near = NEAR * diagonal;
+        let near = NEAR * bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
         let side = |vertex: VertexId| match mirror.before(model.mesh.position(vertex)) {
             off if off > near => 1,
             off if off < -near => -1,
@@ -100,7 +97,6 @@ impl Half {
         Ok(Self {
             mirror: *mirror,
             off: found.off,
-            diagonal,
             model: half,
             from,
             is_joined,

@@ -3,7 +3,6 @@
 use super::Mirror;
 use crate::carried::Carried;
 use crate::mesh::{CornerLayer, Mesh, Model, VertexId};
-use glam::DVec3;
 use rayon::prelude::*;
 
 /// Makes a whole of a half (all triangles), joined where it lies on the plane if `is_joined`.
@@ -27,7 +26,6 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
         corners.extend(backwards(face).map(|v| twin[v.index()]));
         starts.push(corners.len() as u32);
     }
-    let added = positions.len() - mesh.vertex_count();
     let mesh = Mesh::from_parts(positions, corners, starts).expect("twice the faces of a mesh");
     let mut model = Model {
         mesh,
@@ -47,7 +45,6 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
         let faces = half.mesh.face_count();
         if let Some(colors) = &mut model.attributes.colors {
             let new = &model.mesh.positions()[half.mesh.vertex_count()..];
-            debug_assert_eq!(new.len(), added);
             colors.par_extend(new.par_iter().map(|&at| behind.color(at)));
         }
         let tags = &mut model.attributes.tags;
@@ -55,7 +52,7 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
             let (mesh, own) = (&model.mesh, tags.of_face.clone());
             let images = (faces..2 * faces).into_par_iter().map(|face| {
                 let face = crate::FaceId::new(face);
-                let middle = mesh.face_points(face).sum::<DVec3>() / 3.0;
+                let middle = mesh.face_middle(face);
                 behind.tag(middle).unwrap_or(own[face.index() - faces])
             });
             tags.of_face.par_extend(images.collect::<Vec<u32>>());

@@ -7,6 +7,7 @@
 use super::boxes::{BoxTree, Node, overlap, rounded_outward};
 use glam::DVec3;
 use rayon::prelude::*;
+use std::cell::Cell;
 
 /// A hierarchy over triangles.
 pub struct TriangleTree {
@@ -96,29 +97,15 @@ impl TriangleTree {
     pub fn reaching_into(&self, low: DVec3, high: DVec3, most: usize) -> Option<Vec<InBox>> {
         let asked = rounded_outward([low, high]);
         let mut found = Vec::new();
-        let mut stack = [0usize; 64];
-        let mut depth = 1;
-        while depth > 0 {
-            depth -= 1;
-            let node = stack[depth];
-            if !overlap(self.tree.bounds(node), asked) {
-                continue;
+        let is_full = Cell::new(false);
+        let enter = |node| !is_full.get() && overlap(node, asked);
+        self.tree.visit(enter, |i| {
+            if reaches_into(&self.corners[i], low, high) {
+                found.push((self.tree.order()[i], self.corners[i]));
+                is_full.set(found.len() > most);
             }
-            match self.tree.node(node) {
-                Node::Pair(left, right) => {
-                    (stack[depth], stack[depth + 1]) = (left, right);
-                    depth += 2;
-                }
-                Node::Items(range) => {
-                    let reaching = range.filter(|&i| reaches_into(&self.corners[i], low, high));
-                    found.extend(reaching.map(|i| (self.tree.order()[i], self.corners[i])));
-                    if found.len() > most {
-                        return None;
-                    }
-                }
-            }
-        }
-        Some(found)
+        });
+        (!is_full.get()).then_some(found)
     }
 
     fn nearer_than(&self, to: DVec3, limit_squared: f64) -> Option<Closest> {

@@ -84,16 +84,22 @@ impl Options {
             Some(half) => decimate::decimate_symmetric(at.model, half, &options, at.observer),
             None => decimate::decimate(at.model, &options, at.observer),
         };
-        let mut step = told(at, &options, &outcome);
+        let mut step = told(at, &options, &outcome, "both ways");
         step.did.extend(
             half.filter(|_| !step.did.is_empty())
-                .map(|half| half_told(&half)),
+                .map(|half| half_told(&half, at.diagonal())),
         );
         Ok(Done::new(outcome.model, vec![step]))
     }
 }
 
-fn told(at: &At<'_>, options: &decimate::Options, outcome: &Outcome) -> Step {
+/// What is said of a reduction; `held_how` says from what a distance was held.
+pub(super) fn told(
+    at: &At<'_>,
+    options: &decimate::Options,
+    outcome: &Outcome,
+    held_how: &str,
+) -> Step {
     let after = crate::job::triangle_count(&outcome.model);
     let mut did = Vec::new();
     if after != outcome.before {
@@ -117,7 +123,7 @@ fn told(at: &At<'_>, options: &decimate::Options, outcome: &Outcome) -> Step {
             false => "",
         };
         let held = out::measure(held);
-        did.push(format!("{first}within {held} both ways: proved"));
+        did.push(format!("{first}within {held} {held_how}: proved"));
     }
     let left = outcome.stopped_by.map(|why| match options.to {
         Some(to) => format!(
@@ -136,10 +142,10 @@ fn told(at: &At<'_>, options: &decimate::Options, outcome: &Outcome) -> Step {
 }
 
 /// What is said of a model that was taken by halves.
-fn half_told(half: &Half) -> String {
+fn half_told(half: &Half, diagonal: f64) -> String {
     let mirror = &half.mirror;
     let (axis, at) = (mirror.axis.name(), out::measure(mirror.at));
-    let other = match half.off > 1e-9 * half.diagonal {
+    let other = match half.off > 1e-9 * diagonal {
         true => format!("; the other side lay up to {} off", out::measure(half.off)),
         false => String::new(),
     };

@@ -1,7 +1,7 @@
 //! Rebuilding into a solid: a new skin, and what it may be reduced to.
 
 use super::{At, Done};
-use crate::out::{self, count};
+use crate::out;
 use crate::quantity::Budget;
 use crate::story::{Moved, Step, shorten};
 use anyhow::{Result, bail};
@@ -104,21 +104,8 @@ fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step)> {
         Then::Within(length) => options.within = Some(at.length(length)?),
     }
     let outcome = decimate::decimate(skin, &options, at.observer);
-    let after = outcome.model.mesh.face_count();
-    let mut did = Vec::new();
-    if after != triangles {
-        did.push(format!("{} → {} triangles", count(triangles), count(after)));
-    }
-    if let Some(held) = outcome.held {
-        did.push(format!("within {} of the skin: proved", out::measure(held)));
-    }
-    let step = Step {
-        step: "decimate",
-        did,
-        single: Vec::new(),
-        left: outcome.stopped_by.map(str::to_string).into_iter().collect(),
-        moved: Moved::Both.between(&skin.mesh, &outcome.model.mesh),
-    };
+    let skin = At { model: skin, ..*at };
+    let step = super::decimate::told(&skin, &options, &outcome, "of the skin");
     Ok((outcome.model, step))
 }
 

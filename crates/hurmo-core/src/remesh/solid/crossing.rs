@@ -1,6 +1,6 @@
 //! Where the skin crosses the grid's edges, and which way it faces there.
 
-use super::grid::{EdgeKey, Grid, cells_round, edge_parts, step};
+use super::grid::{EdgeKey, Grid, edge_parts, step};
 use super::reach::Reach;
 use crate::spatial::{Soup, Winding};
 use glam::DVec3;
@@ -69,21 +69,19 @@ impl Ground<'_> {
             list: Vec::new(),
             is_sure: true,
         };
-        for cell in cells_round(edge) {
-            for t in self.reach.at(cell) {
-                match hit(self.soup.corners(t as usize), from, axis, self.grid.cell) {
-                    Hit::No => {}
-                    Hit::At(share, rise) => hits.list.push((share, t, rise)),
-                    Hit::Unsure(share, rise) => {
-                        hits.list.push((share, t, rise));
-                        hits.is_sure = false;
-                    }
+        // What crosses an edge reaches into every cell round it: that of its low corner is one.
+        for t in self.reach.at(low) {
+            match hit(self.soup.corners(t as usize), from, axis, self.grid.cell) {
+                Hit::No => {}
+                Hit::At(share, rise) => hits.list.push((share, t, rise)),
+                Hit::Unsure(share, rise) => {
+                    hits.list.push((share, t, rise));
+                    hits.is_sure = false;
                 }
             }
         }
         let list = &mut hits.list;
         list.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-        list.dedup_by_key(|hit| hit.1);
         hits
     }
 

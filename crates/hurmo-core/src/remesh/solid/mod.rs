@@ -66,8 +66,6 @@ pub struct Outcome {
     pub model: Model,
     /// How many faces the model had.
     pub before: usize,
-    /// How many cells the skin goes through.
-    pub cells: usize,
     /// Places at which a wall or a gap was thinner than a cell and is lost; of very many, some.
     pub thin: Vec<DVec3>,
     /// How many such places there are.
@@ -155,7 +153,6 @@ pub fn solid(
         model: outcome,
         before: mesh.face_count(),
         crumbs: clean.crumbs,
-        cells: search.cells.len(),
         points: points.len(),
         closing: points.iter().filter(|p| p.triangle.is_none()).count(),
         thin_count: search.thin.len(),

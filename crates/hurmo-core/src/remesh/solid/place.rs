@@ -33,7 +33,7 @@ pub fn place(crossings: &[Crossing], low: DVec3, cell: f64) -> DVec3 {
     let mut held: [Option<f64>; 3] = [None; 3];
     let mut found = middle;
     for _ in 0..3 {
-        found = middle + solved(&matrix, right, &held.map(|at| at.unwrap_or(0.0)), &held);
+        found = middle + solved(&matrix, right, &held);
         let beyond = (0..3).find(|&i| held[i].is_none() && !(low[i]..=high[i]).contains(&found[i]));
         let Some(axis) = beyond else { break };
         held[axis] = Some(found[axis].clamp(low[axis], high[axis]) - middle[axis]);
@@ -47,18 +47,13 @@ pub fn middle(crossings: &[Crossing]) -> DVec3 {
 }
 
 /// Solves a symmetric system in which some unknowns are given.
-fn solved(
-    matrix: &[[f64; 3]; 3],
-    right: DVec3,
-    given: &[f64; 3],
-    held: &[Option<f64>; 3],
-) -> DVec3 {
+fn solved(matrix: &[[f64; 3]; 3], right: DVec3, held: &[Option<f64>; 3]) -> DVec3 {
     let (mut rows, mut right) = (*matrix, right);
-    for i in 0..3 {
-        if held[i].is_some() {
+    for (i, given) in held.iter().enumerate() {
+        if let Some(given) = *given {
             rows[i] = [0.0; 3];
             rows[i][i] = 1.0;
-            right[i] = given[i];
+            right[i] = given;
         }
     }
     let matrix = DMat3::from_cols_array_2d(&rows).transpose();
