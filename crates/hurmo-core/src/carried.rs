@@ -2,7 +2,7 @@
 //! surfaces that were made anew.
 
 use crate::mesh::{FaceId, Model, VertexId};
-use crate::spatial::TriangleTree;
+use crate::spatial::{Closest, TriangleTree};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -28,6 +28,36 @@ impl<'a> Carried<'a> {
         }
     }
 
+    /// The closest point of the model, found sooner when one of its triangles is known to be near.
+    pub fn closest_from(&self, at: DVec3, near: u32) -> Option<Closest> {
+        self.tree.closest_from(at, near)
+    }
+
+    /// The model's faces as triangles.
+    pub fn triangles(&self) -> &[[VertexId; 3]] {
+        &self.triangles
+    }
+
+    /// For every triangle, its face.
+    pub fn faces(&self) -> &[FaceId] {
+        &self.faces
+    }
+
+    /// The vector area of a triangle, doubled.
+    pub fn normal(&self, triangle: u32) -> DVec3 {
+        let [a, b, c] = self.corners(triangle);
+        (b - a).cross(c - a)
+    }
+
+    /// How a place in a triangle is made up of its corners.
+    pub fn shares(&self, triangle: u32, place: DVec3) -> [f64; 3] {
+        shares(self.corners(triangle), place)
+    }
+
+    fn corners(&self, triangle: u32) -> [DVec3; 3] {
+        self.triangles[triangle as usize].map(|v| self.model.mesh.position(v))
+    }
+
     /// What the nearest face belongs to, as a number in the model's table of tags.
     pub fn tag(&self, at: DVec3) -> Option<u32> {
         let found = self.tree.closest(at)?.triangle as usize;
@@ -37,12 +67,17 @@ impl<'a> Carried<'a> {
 
     /// The colour of the nearest point; white without any.
     pub fn color(&self, at: DVec3) -> [f32; 4] {
+        self.color_from(at, u32::MAX)
+    }
+
+    /// The same, found sooner when one of the model's triangles is known to be near.
+    pub fn color_from(&self, at: DVec3, near: u32) -> [f32; 4] {
         let colors = self.model.attributes.colors.as_ref();
-        let (Some(colors), Some(found)) = (colors, self.tree.closest(at)) else {
+        let (Some(colors), Some(found)) = (colors, self.tree.closest_from(at, near)) else {
             return [1.0; 4];
         };
         let corners = self.triangles[found.triangle as usize];
-        let shares = shares(corners.map(|v| self.model.mesh.position(v)), found.point);
+        let shares = self.shares(found.triangle, found.point);
         [0, 1, 2, 3].map(|i| {
             let parts = corners.iter().zip(shares);
             parts

@@ -88,8 +88,8 @@ impl Options {
             (None, None) => bail!("say how fine: --edge LENGTH or --to BUDGET"),
         };
         let options = remesh::Options {
-            target,
             crease: self.crease,
+            ..remesh::Options::of(target)
         };
         let outcome = remesh::remesh(at.model, &options, at.observer)?;
         let step = Step {
@@ -97,21 +97,14 @@ impl Options {
             did: vec![format!(
                 "{} → {} triangles of about {} a side, {} on lines kept",
                 count(outcome.before),
-                count(outcome.model.mesh.face_count()),
-                out::measure(outcome.edge),
+                count(outcome.after),
+                out::measure(outcome.edges[0]),
                 out::counted(outcome.line_edges, "edge"),
             )],
             single: Vec::new(),
             left: Vec::new(),
             moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
         };
-        let lost = outcome
-            .lost
-            .iter()
-            .map(|what| format!("{what} of corners: remeshing does not carry them over yet"));
-        Ok(Done {
-            lost: lost.collect(),
-            ..Done::new(outcome.model, vec![step])
-        })
+        Ok(Done::new(outcome.model, vec![step]))
     }
 }

@@ -7,10 +7,7 @@ use crate::triangulate::quality;
 use glam::DVec3;
 
 fn remeshed(mesh: &Mesh, target: Target) -> (Outcome, Audit) {
-    let options = Options {
-        target,
-        crease: DEFAULT_CREASE,
-    };
+    let options = Options::of(target);
     let outcome = remesh(&Model::from(mesh.clone()), &options, &()).unwrap();
     let audit = audit(&outcome.model, &audit::Options::default(), &());
     (outcome, audit)
@@ -70,10 +67,7 @@ fn an_open_sheet_keeps_its_border() {
 #[test]
 fn what_would_not_fit_is_refused_with_what_would() {
     let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1);
-    let options = |target| Options {
-        target,
-        crease: DEFAULT_CREASE,
-    };
+    let options = Options::of;
     let model = Model::from(cube);
     assert!(matches!(
         remesh(&model, &options(Target::Edge(1e-7)), &()),

@@ -1,0 +1,348 @@
+//! Lines: the edges that remeshing keeps, and what they make of their vertices.
+
+use super::chains::Chains;
+use crate::mesh::Model;
+use crate::topology::{TriangleNet, UnionFind};
+use glam::DVec3;
+use rustc_hash::FxHashMap;
+
+/// How freely a vertex moves.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Hold {
+    /// Anywhere on the surface.
+    Free,
+    /// Along its line.
+    Line,
+    /// Not at all, but others may become one with it.
+    Fixed,
+    /// Not at all, and edges between two such vertices stay as they are.
+    Frozen,
+}
+
+/// Why an edge is kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Why {
+    /// The surface ends there, or branches.
+    Sheet,
+    /// It bends there.
+    Crease,
+    /// Groups, materials or charts of UVs meet there.
+    Meeting,
+}
+
+/// An edge by its ends, the lower first.
+pub(super) fn ends(a: u32, b: u32) -> (u32, u32) {
+    if a < b { (a, b) } else { (b, a) }
+}
+
+/// Where on its chain an edge begins and ends, in lengths from the chain's begin.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Span {
+    pub chain: u32,
+    pub from: f64,
+    pub to: f64,
+}
+
+/// The edges on lines, each a span of the chain that it stands for.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Lines(FxHashMap<(u32, u32), Span>);
+
+impl Lines {
+    /// The span of an edge, seen from its first end.
+    pub fn get(&self, a: u32, b: u32) -> Option<Span> {
+        let span = *self.0.get(&ends(a, b))?;
+        Some(turned(span, a > b))
+    }
+
+    pub fn has(&self, a: u32, b: u32) -> bool {
+        self.0.contains_key(&ends(a, b))
+    }
+
+    /// Adds an edge, its span seen from its first end.
+    pub fn add(&mut self, a: u32, b: u32, span: Span) {
+        self.0.insert(ends(a, b), turned(span, a > b));
+    }
+
+    /// Takes an edge out; its span is seen from its first end.
+    pub fn take(&mut self, a: u32, b: u32) -> Option<Span> {
+        let span = self.0.remove(&ends(a, b))?;
+        Some(turned(span, a > b))
+    }
+
+    pub fn len(&self) -> usize {
+        self.0.len()
+    }
+
+    /// All edges, in no order.
+    pub fn all(&self) -> impl Iterator<Item = (u32, u32, Span)> + '_ {
+        self.0.iter().map(|(&(a, b), &span)| (a, b, span))
+    }
+}
+
+fn turned(span: Span, turn: bool) -> Span {
+    match turn {
+        true => Span {
+            from: span.to,
+            to: span.from,
+            ..span
+        },
+        false => span,
+    }
+}
+
+/// What makes lines of edges.
+pub(super) struct Making<'a> {
+    pub model: &'a Model,
+    /// Edges that bend by more degrees are creases.
+    pub crease: f64,
+    /// Lines of creases and meetings that are shorter are crumbs, and left out.
+    pub crumbs_under: f64,
+}
+
+/// The lines of a surface.
+pub(super) struct Found {
+    pub lines: Lines,
+    pub chains: Chains,
+    pub holds: Vec<Hold>,
+    /// How many crumbs were left out.
+    pub crumbs: usize,
+}
+
+/// Finds the lines of a surface. `origins`: for every triangle, its face in the model.
+pub(super) fn find(net: &TriangleNet, origins: &[u32], making: &Making<'_>) -> Found {
+    let mut edges = kept_edges(net, origins, making);
+    let mut spokes = spokes_of(net, &edges);
+    let crumbs = leave_out_crumbs(net, &mut edges, &mut spokes, making.crumbs_under);
+    // A line that turns as sharply as a crease bends has a corner there.
+    let turn = making.crease.min(60.0);
+    let mut holds = holds(net, &spokes, turn);
+    for (v, hold) in holds.iter_mut().enumerate() {
+        if *hold < Hold::Fixed && !hangs_together(net, v as u32) {
+            *hold = Hold::Fixed;
+        }
+    }
+    let (chains, lines) = Chains::of(&net.positions, &spokes, &holds);
+    Found {
+        lines,
+        chains,
+        holds,
+        crumbs,
+    }
+}
+
+/// The edges to keep: borders, edges of more than two faces or of two that run the same way,
+/// edges where what faces belong to or how they are unwrapped changes, and those that bend.
+fn kept_edges(
+    net: &TriangleNet,
+    origins: &[u32],
+    making: &Making<'_>,
+) -> FxHashMap<(u32, u32), Why> {
+    let flat_enough = making.crease.to_radians().cos();
+    let tags = &making.model.attributes.tags.of_face;
+    let seams = Seams::of(making.model);
+    let mut kept = FxHashMap::default();
+    for t in 0..net.places() as u32 {
+        let Some([a, b, c]) = net.triangle(t) else {
+            continue;
+        };
+        for (from, to) in [(a, b), (b, c), (c, a)] {
+            let mut others = net.on_edge(from, to).filter(|(other, _)| *other != t);
+            let why = match (others.next(), others.next()) {
+                (Some((other, [_, x, _])), None) => {
+                    let faces = [t, other].map(|t| origins[t as usize] as usize);
+                    let [n, m] = [t, other].map(|t| normal(net, t));
+                    // Two faces run an edge opposite ways: seen from `from`, the vertex before
+                    // it is `to`.
+                    if x == to {
+                        Why::Sheet
+                    } else if (!tags.is_empty() && tags[faces[0]] != tags[faces[1]])
+                        || seams.between(faces, [from, to])
+                    {
+                        Why::Meeting
+                    } else if n.dot(m) < flat_enough * n.length() * m.length() {
+                        Why::Crease
+                    } else {
+                        continue;
+                    }
+                }
+                _ => Why::Sheet,
+            };
+            kept.insert(ends(from, to), why);
+        }
+    }
+    kept
+}
+
+/// Where a texture's charts end.
+struct Seams<'a> {
+    model: &'a Model,
+}
+
+impl<'a> Seams<'a> {
+    fn of(model: &'a Model) -> Self {
+        Self { model }
+    }
+
+    /// Whether two faces have different UVs at an edge between them.
+    fn between(&self, faces: [usize; 2], edge: [u32; 2]) -> bool {
+        let Some(uvs) = &self.model.attributes.uvs else {
+            return false;
+        };
+        let mesh = &self.model.mesh;
+        let at = |face: usize, vertex: u32| {
+            let mut corners = mesh.face_range(crate::mesh::FaceId::new(face));
+            let corner = corners.find(|&c| mesh.corners()[c].0 == vertex)?;
+            uvs.at(corner)
+        };
+        faces[0] != faces[1] && edge.iter().any(|&v| at(faces[0], v) != at(faces[1], v))
+    }
+}
+
+fn normal(net: &TriangleNet, t: u32) -> DVec3 {
+    let [a, b, c] = net.points(net.triangle(t).expect("a living triangle"));
+    (b - a).cross(c - a)
+}
+
+/// For every vertex, the other ends of the kept edges at it, sorted.
+fn spokes_of(net: &TriangleNet, edges: &FxHashMap<(u32, u32), Why>) -> FxHashMap<u32, Vec<u32>> {
+    let mut spokes: FxHashMap<u32, Vec<u32>> = FxHashMap::default();
+    for &(a, b) in edges.keys() {
+        spokes.entry(a).or_default().push(b);
+        spokes.entry(b).or_default().push(a);
+    }
+    for (v, others) in &mut spokes {
+        debug_assert!((*v as usize) < net.positions.len());
+        others.sort_unstable();
+    }
+    spokes
+}
+
+/// Leaves out lines of creases and meetings that all in all, or from a loose end to where they
+/// meet others, are shorter than a length.
+fn leave_out_crumbs(
+    net: &TriangleNet,
+    edges: &mut FxHashMap<(u32, u32), Why>,
+    spokes: &mut FxHashMap<u32, Vec<u32>>,
+    under: f64,
+) -> usize {
+    if under <= 0.0 {
+        return 0;
+    }
+    let length = |a: u32, b: u32| net.positions[a as usize].distance(net.positions[b as usize]);
+    let mut together = UnionFind::new(net.positions.len());
+    for &(a, b) in edges.keys() {
+        together.join(a, b);
+    }
+    let mut whole: FxHashMap<u32, (f64, bool)> = FxHashMap::default();
+    let mut sorted: Vec<((u32, u32), Why)> = edges.iter().map(|(&e, &why)| (e, why)).collect();
+    sorted.sort_unstable_by_key(|(edge, _)| *edge);
+    for &((a, b), why) in &sorted {
+        let (sum, may_go) = whole.entry(together.find(a)).or_insert((0.0, true));
+        *sum += length(a, b);
+        *may_go &= why != Why::Sheet;
+    }
+    let mut gone: Vec<(u32, u32)> = Vec::new();
+    let mut crumbs = whole.values().filter(|(sum, go)| *go && *sum < under).count();
+    for &((a, b), _) in &sorted {
+        let (sum, may_go) = whole[&together.find(a)];
+        if may_go && sum < under {
+            gone.push((a, b));
+        }
+    }
+    take_out(edges, spokes, &gone);
+    // Spurs: from their loose ends on.
+    let mut loose: Vec<u32> = spokes
+        .iter()
+        .filter(|(_, others)| others.len() == 1)
+        .map(|(&v, _)| v)
+        .collect();
+    loose.sort_unstable();
+    for first in loose {
+        let mut spur = Vec::new();
+        let (mut here, mut sum) = (first, 0.0);
+        let mut before = u32::MAX;
+        while let Some(others) = spokes.get(&here) {
+            let ahead = match others[..] {
+                [only] if before == u32::MAX => only,
+                [x, y] if before != u32::MAX => match x == before {
+                    true => y,
+                    false => x,
+                },
+                _ => break,
+            };
+            if edges[&ends(here, ahead)] == Why::Sheet {
+                sum = f64::INFINITY;
+            }
+            sum += length(here, ahead);
+            spur.push(ends(here, ahead));
+            (before, here) = (here, ahead);
+            if sum >= under {
+                break;
+            }
+        }
+        if sum < under && !spur.is_empty() {
+            crumbs += 1;
+            take_out(edges, spokes, &spur);
+        }
+    }
+    crumbs
+}
+
+fn take_out(
+    edges: &mut FxHashMap<(u32, u32), Why>,
+    spokes: &mut FxHashMap<u32, Vec<u32>>,
+    gone: &[(u32, u32)],
+) {
+    for &(a, b) in gone {
+        edges.remove(&(a, b));
+        for (v, other) in [(a, b), (b, a)] {
+            let Some(others) = spokes.get_mut(&v) else {
+                continue;
+            };
+            others.retain(|&o| o != other);
+            if others.is_empty() {
+                spokes.remove(&v);
+            }
+        }
+    }
+}
+
+/// How each vertex is held by the lines through it. `turn`: a line that turns by more degrees
+/// has a corner there.
+fn holds(net: &TriangleNet, spokes: &FxHashMap<u32, Vec<u32>>, turn: f64) -> Vec<Hold> {
+    let straight = -turn.to_radians().cos();
+    let mut holds = vec![Hold::Free; net.positions.len()];
+    for (&v, others) in spokes {
+        let here = net.positions[v as usize];
+        holds[v as usize] = match others[..] {
+            [x, y] => {
+                let [p, q] = [x, y].map(|o| (net.positions[o as usize] - here).normalize_or_zero());
+                match p.dot(q) > straight {
+                    true => Hold::Fixed,
+                    false => Hold::Line,
+                }
+            }
+            _ => Hold::Fixed,
+        };
+    }
+    holds
+}
+
+/// Whether the faces at a vertex all hang together by edges at it.
+fn hangs_together(net: &TriangleNet, vertex: u32) -> bool {
+    let mut rest: Vec<[u32; 2]> = net.around(vertex).map(|(_, [_, x, y])| [x, y]).collect();
+    let Some(first) = rest.pop() else {
+        return true;
+    };
+    let mut reached = vec![first];
+    while let Some([x, y]) = reached.pop() {
+        let mut i = 0;
+        while i < rest.len() {
+            match rest[i].contains(&x) || rest[i].contains(&y) {
+                true => reached.push(rest.swap_remove(i)),
+                false => i += 1,
+            }
+        }
+    }
+    rest.is_empty()
+}

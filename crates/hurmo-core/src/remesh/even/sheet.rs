@@ -1,0 +1,126 @@
+//! A surface on its way to even triangles: what all steps of a round share.
+
+use super::chains::Chains;
+use super::lines::{Hold, Lines};
+use super::wanted::Wanted;
+use crate::carried::Carried;
+use crate::topology::{Marks, TriangleNet};
+use crate::triangulate::quality;
+use glam::DVec3;
+
+/// A face may turn by at most this (cosine) when a vertex moves or an edge flips.
+pub(super) const LEAN: f64 = 0.5;
+
+/// What does not change: the model as it was.
+pub(super) struct Ground<'a> {
+    pub carried: &'a Carried<'a>,
+    pub chains: &'a Chains,
+    /// How long edges should be, where that differs from place to place.
+    pub wanted: Option<&'a Wanted>,
+}
+
+/// A surface, or a region of one, with its vertices and triangles in their own numbers.
+pub(super) struct Sheet {
+    pub net: TriangleNet,
+    /// By triangle: the face of the model that it comes from.
+    pub origins: Vec<u32>,
+    pub holds: Vec<Hold>,
+    /// By vertex: a triangle of the model that it was near.
+    pub near: Vec<u32>,
+    /// By vertex: how long its edges should be, as a multiple of `edge`; empty where all are
+    /// alike.
+    pub wanted: Vec<f32>,
+    /// By vertex: the vertex of the model that it still is, or [`NEW`].
+    pub source: Vec<u32>,
+    pub lines: Lines,
+    /// How long edges should be.
+    pub edge: f64,
+    /// The middle of the model.
+    pub centre: DVec3,
+    pub marks: Marks,
+}
+
+/// A vertex that the model doesn't have.
+pub(super) const NEW: u32 = u32::MAX;
+
+/// An edge with its stretch, as bits that sort like it, before its ends.
+pub(super) type StretchedEdge = (u64, u32, u32);
+
+impl Sheet {
+    /// How long the edges at a vertex should be.
+    #[inline]
+    pub fn wanted_at(&self, vertex: u32) -> f64 {
+        let share = self.wanted.get(vertex as usize);
+        self.edge * share.map_or(1.0, |&share| f64::from(share))
+    }
+
+    /// How long an edge is, squared, against how long it should be.
+    #[inline]
+    pub fn stretch(&self, a: u32, b: u32) -> f64 {
+        let wanted = match self.wanted.is_empty() {
+            true => self.edge,
+            false => self.wanted_at(a).min(self.wanted_at(b)),
+        };
+        let [p, q] = [a, b].map(|v| self.net.positions[v as usize]);
+        p.distance_squared(q) / (wanted * wanted)
+    }
+
+    pub fn hold(&self, vertex: u32) -> Hold {
+        self.holds[vertex as usize]
+    }
+
+    pub fn is_line(&self, a: u32, b: u32) -> bool {
+        self.hold(a) != Hold::Free && self.hold(b) != Hold::Free && self.lines.has(a, b)
+    }
+
+    /// Whether an edge stays as it is: one between frozen vertices that is on a line, or has faces
+    /// elsewhere.
+    pub fn is_frozen(&self, a: u32, b: u32) -> bool {
+        let both = self.hold(a) == Hold::Frozen && self.hold(b) == Hold::Frozen;
+        both && (self.lines.has(a, b) || self.net.on_edge(a, b).nth(1).is_none())
+    }
+
+    /// The edges, once each, whose stretch fulfils a condition; the least stretched first.
+    pub fn edges_where(&self, holds: impl Fn(f64) -> bool) -> Vec<StretchedEdge> {
+        let triangles = (0..self.net.places() as u32).filter_map(|t| self.net.triangle(t));
+        let mut edges: Vec<StretchedEdge> = triangles
+            .flat_map(|[a, b, c]| [(a, b), (b, c), (c, a)])
+            .filter_map(|(a, b)| {
+                let stretch = self.stretch(a, b);
+                (holds(stretch) && !self.is_frozen(a, b))
+                    .then(|| (stretch.to_bits(), a.min(b), a.max(b)))
+            })
+            .collect();
+        edges.sort_unstable();
+        edges.dedup();
+        edges
+    }
+
+    /// The other ends of the lines at a vertex, sorted.
+    pub fn line_neighbours(&self, vertex: u32) -> Vec<u32> {
+        let mut others: Vec<u32> = self
+            .net
+            .around(vertex)
+            .flat_map(|(_, [_, x, y])| [x, y])
+            .filter(|&other| self.is_line(vertex, other))
+            .collect();
+        others.sort_unstable();
+        others.dedup();
+        others
+    }
+
+    /// Whether the faces round a vertex, but for those at `except`, stay sound when it moves.
+    pub fn sound(&self, vertex: u32, except: Option<u32>, at: DVec3) -> bool {
+        let from = self.net.positions[vertex as usize];
+        self.net.around(vertex).all(|(_, [_, x, y])| {
+            if Some(x) == except || Some(y) == except {
+                return true;
+            }
+            let [p, q] = [x, y].map(|v| self.net.positions[v as usize]);
+            let before = (p - from).cross(q - from);
+            let after = (p - at).cross(q - at);
+            let turned = before.dot(after) < LEAN * before.length() * after.length();
+            after != DVec3::ZERO && (!turned || quality([from, p, q]) < 1e-6)
+        })
+    }
+}
