@@ -1,7 +1,7 @@
 //! What a command did to a model: steps, findings before and after, and whether it may go on.
 
 use crate::out::{self, count, measure};
-use crate::report::{self, AuditDocument};
+use crate::report::{self, AuditDocument, Rebuilt};
 use hurmo_core::measure::{Deviation, PartMeasure, deviation, deviation_of_new};
 use hurmo_core::mesh::RimId;
 use hurmo_core::thicken::Outcome as Thickened;
@@ -25,6 +25,9 @@ pub struct Step {
     pub left: Vec<String>,
     /// The largest sampled distance by which it moved the surface, in model units.
     pub moved: Option<f64>,
+    /// Of a rebuilding: how even the triangles were and are.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rebuilt: Option<Box<Rebuilt>>,
 }
 
 /// The steps, the proof, and the verdict.
@@ -96,6 +99,7 @@ impl Step {
                 left
             },
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
+            rebuilt: None,
         }
     }
 
@@ -164,6 +168,7 @@ impl Step {
             },
             left,
             moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
+            rebuilt: None,
         }
     }
 
@@ -184,6 +189,7 @@ impl Step {
             single: Vec::new(),
             left: meets.into_iter().map(String::from).collect(),
             moved: Moved::OldFromNew.between(&before.mesh, &bridged.model.mesh),
+            rebuilt: None,
         }
     }
 
@@ -218,6 +224,7 @@ impl Step {
             single: Vec::new(),
             left,
             moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
+            rebuilt: None,
         }
     }
 
@@ -253,6 +260,10 @@ impl Step {
         for left in &self.left {
             text += &format!("            {}\n", out::doubtful(left));
         }
+        text += &self
+            .rebuilt
+            .as_ref()
+            .map_or(String::new(), |rebuilt| rebuilt.text());
         text
     }
 }

@@ -1,12 +1,14 @@
 //! Sizes: bounds, area, volume, and how far one surface lies from another.
 
 mod deviation;
+mod evenness;
 mod parts;
 
 pub(crate) use deviation::area_samples;
 pub use deviation::{
     Deviation, EachWay, Reference, deviation, deviation_of_new, one_way_deviation,
 };
+pub use evenness::{EVEN, Evenness, NARROW};
 pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_measured};
 
 use crate::mesh::{FaceId, Mesh};

@@ -172,42 +172,60 @@ pub(super) fn bounds_of([a, b, c]: &[DVec3; 3]) -> [DVec3; 2] {
     [a.min(*b).min(*c), a.max(*b).max(*c)]
 }
 
-/// The point of a triangle closest to `p`, by the region of the plane that `p` lies over
-/// (the seven regions as in Ericson 2005, §5.1.5).
-pub fn closest_on_triangle(p: DVec3, [a, b, c]: [DVec3; 3]) -> DVec3 {
+/// What of a triangle a point lies on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum On {
+    /// The triangle itself.
+    Face,
+    /// The edge from this corner to the next.
+    Edge(usize),
+    /// This corner.
+    Corner(usize),
+}
+
+/// The point of a triangle closest to `p`.
+#[inline]
+pub fn closest_on_triangle(p: DVec3, triangle: [DVec3; 3]) -> DVec3 {
+    closest_and_where(p, triangle).0
+}
+
+/// The point of a triangle closest to `p` and what it lies on, by the region of the plane that
+/// `p` lies over (the seven regions as in Ericson 2005, §5.1.5).
+#[inline]
+pub fn closest_and_where(p: DVec3, [a, b, c]: [DVec3; 3]) -> (DVec3, On) {
     let (ab, ac, ap) = (b - a, c - a, p - a);
     let (d1, d2) = (ab.dot(ap), ac.dot(ap));
     if d1 <= 0.0 && d2 <= 0.0 {
-        return a;
+        return (a, On::Corner(0));
     }
     let bp = p - b;
     let (d3, d4) = (ab.dot(bp), ac.dot(bp));
     if d3 >= 0.0 && d4 <= d3 {
-        return b;
+        return (b, On::Corner(1));
     }
     let vc = d1 * d4 - d3 * d2;
     if vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0 && d1 > d3 {
-        return a + ab * (d1 / (d1 - d3));
+        return (a + ab * (d1 / (d1 - d3)), On::Edge(0));
     }
     let cp = p - c;
     let (d5, d6) = (ab.dot(cp), ac.dot(cp));
     if d6 >= 0.0 && d5 <= d6 {
-        return c;
+        return (c, On::Corner(2));
     }
     let vb = d5 * d2 - d1 * d6;
     if vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0 && d2 > d6 {
-        return a + ac * (d2 / (d2 - d6));
+        return (a + ac * (d2 / (d2 - d6)), On::Edge(2));
     }
     let va = d3 * d6 - d5 * d4;
     let (e, f) = (d4 - d3, d5 - d6);
     if va <= 0.0 && e >= 0.0 && f >= 0.0 && e + f > 0.0 {
-        return b + (c - b) * (e / (e + f));
+        return (b + (c - b) * (e / (e + f)), On::Edge(1));
     }
     let sum = va + vb + vc;
     if sum > 0.0 {
-        a + ab * (vb / sum) + ac * (vc / sum)
+        (a + ab * (vb / sum) + ac * (vc / sum), On::Face)
     } else {
-        a
+        (a, On::Corner(0))
     }
 }
 

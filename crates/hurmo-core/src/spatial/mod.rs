@@ -18,7 +18,9 @@ mod winding;
 pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
 pub use by_place::by_place;
 pub use capped::Capped;
-pub use closest::{Closest, InBox, TriangleTree, closest_on_triangle, reaches_into};
+pub use closest::{
+    Closest, InBox, On, TriangleTree, closest_and_where, closest_on_triangle, reaches_into,
+};
 pub use contacts::{Contacts, faces_meet};
 pub use four::Four;
 pub use height_fields::height_fields;

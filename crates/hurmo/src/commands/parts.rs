@@ -145,6 +145,7 @@ fn join(arguments: &Arguments, session: &Session, to: &JobArguments) -> Result<E
         single: Vec::new(),
         left,
         moved: None,
+        rebuilt: None,
     };
     job.finish(to, &joined.model, vec![step], Vec::new())
 }

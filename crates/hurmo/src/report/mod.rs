@@ -8,6 +8,7 @@ mod merge;
 mod model;
 pub mod parts;
 pub mod prep;
+mod rebuilt;
 pub mod rims;
 mod rows;
 mod schema;
@@ -22,6 +23,7 @@ pub use merge::merged;
 pub use model::{
     AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,
 };
+pub use rebuilt::Rebuilt;
 pub use rows::{csv, junit};
 pub use schema::schema_of;
 pub use table::Table;

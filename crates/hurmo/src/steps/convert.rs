@@ -100,6 +100,7 @@ impl Options {
             single: Vec::new(),
             left: Vec::new(),
             moved: None,
+            rebuilt: None,
         };
         Ok(Done {
             turned: converted.by,

@@ -138,6 +138,7 @@ pub(super) fn told(
         single: dropped_parts(&outcome.dropped),
         left: left.into_iter().collect(),
         moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
+        rebuilt: None,
     }
 }
 

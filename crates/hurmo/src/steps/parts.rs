@@ -83,6 +83,7 @@ impl Options {
             single: Vec::new(),
             left: Vec::new(),
             moved: None,
+            rebuilt: None,
         };
         Ok(Done::new(model, vec![step]))
     }

@@ -4,7 +4,8 @@ use super::solid::{self, Fineness, Then};
 use super::{At, Done};
 use crate::out::{self, count};
 use crate::quantity::{Budget, angle};
-use crate::story::{Moved, Step};
+use crate::report::Rebuilt;
+use crate::story::Step;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::remesh::{self, DEFAULT_CREASE, Target};
@@ -92,6 +93,7 @@ impl Options {
             ..remesh::Options::of(target)
         };
         let outcome = remesh::remesh(at.model, &options, at.observer)?;
+        let rebuilt = Rebuilt::between(&at.model.mesh, &outcome.model.mesh);
         let step = Step {
             step: "remesh",
             did: vec![format!(
@@ -103,7 +105,8 @@ impl Options {
             )],
             single: Vec::new(),
             left: Vec::new(),
-            moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
+            moved: rebuilt.as_ref().map(Rebuilt::moved),
+            rebuilt: rebuilt.map(Box::new),
         };
         Ok(Done::new(outcome.model, vec![step]))
     }

@@ -3,7 +3,8 @@
 use super::{At, Done};
 use crate::out;
 use crate::quantity::Budget;
-use crate::story::{Moved, Step, shorten};
+use crate::report::Rebuilt;
+use crate::story::{Step, shorten};
 use anyhow::{Result, bail};
 use hurmo_core::decimate::{self, Care};
 use hurmo_core::mesh::PartId;
@@ -145,12 +146,16 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
             places.join(", "),
         ));
     }
+    let rebuilt = Rebuilt::between(&at.model.mesh, skin);
     Step {
         step: "remesh",
         did,
         single,
         left,
-        moved: Moved::NewFromOld.between(&at.model.mesh, skin),
+        moved: rebuilt
+            .as_ref()
+            .map(|rebuilt| rebuilt.deviation.new_from_old.max),
+        rebuilt: rebuilt.map(Box::new),
     }
 }
 

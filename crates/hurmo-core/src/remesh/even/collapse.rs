@@ -90,7 +90,8 @@ impl Sheet {
         self.hold(keep) != Hold::Frozen
             || self.net.around(gone).all(|(_, [_, x, y])| {
                 let across = x == keep || y == keep;
-                across || (self.hold(x) != Hold::Frozen && self.hold(y) != Hold::Frozen)
+                across
+                    || (self.hold(x) != Hold::Frozen && self.hold(y) != Hold::Frozen)
                     || [x, y].iter().all(|&v| {
                         self.hold(v) != Hold::Frozen
                             || self.net.on_edge(gone, v).any(|(_, t)| t.contains(&keep))
@@ -105,9 +106,9 @@ impl Sheet {
         };
         let limit = (LONG * wanted).powi(2);
         self.net.around(gone).all(|(_, [_, x, y])| {
-            [x, y].iter().all(|&v| {
-                v == keep || self.net.positions[v as usize].distance_squared(at) <= limit
-            })
+            [x, y]
+                .iter()
+                .all(|&v| v == keep || self.net.positions[v as usize].distance_squared(at) <= limit)
         })
     }
 }

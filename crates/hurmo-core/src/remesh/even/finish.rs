@@ -112,21 +112,26 @@ impl Corners {
         ground: &Ground<'_>,
         pieces: &Pieces,
     ) -> Self {
-        let each = triangles.par_iter().with_min_len(256).map(|&(_, triangle)| {
-            let points = sheet.net.points(triangle);
-            let middle = points.iter().sum::<DVec3>() / 3.0;
-            let near = sheet.near[triangle[0] as usize];
-            let own = ground.carried.closest_from(middle, near);
-            let own = own.map_or(0, |found| found.triangle);
-            let piece = pieces.of_triangle(own);
-            points.map(|point| {
-                let inward = INWARD.iter().find_map(|&inward| {
-                    let found = ground.carried.closest_from(point.lerp(middle, inward), own)?;
-                    (pieces.of_triangle(found.triangle) == piece).then_some(found.triangle)
-                });
-                (piece, blend(model, ground, inward.unwrap_or(own), point))
-            })
-        });
+        let each = triangles
+            .par_iter()
+            .with_min_len(256)
+            .map(|&(_, triangle)| {
+                let points = sheet.net.points(triangle);
+                let middle = points.iter().sum::<DVec3>() / 3.0;
+                let near = sheet.near[triangle[0] as usize];
+                let own = ground.carried.closest_from(middle, near);
+                let own = own.map_or(0, |found| found.triangle);
+                let piece = pieces.of_triangle(own);
+                points.map(|point| {
+                    let inward = INWARD.iter().find_map(|&inward| {
+                        let found = ground
+                            .carried
+                            .closest_from(point.lerp(middle, inward), own)?;
+                        (pieces.of_triangle(found.triangle) == piece).then_some(found.triangle)
+                    });
+                    (piece, blend(model, ground, inward.unwrap_or(own), point))
+                })
+            });
         Self(each.collect())
     }
 }
@@ -140,6 +145,9 @@ fn blend(model: &Model, ground: &Ground<'_>, triangle: u32, place: DVec3) -> [(u
     [0, 1, 2].map(|i| {
         let mut corners = mesh.face_range(face);
         let corner = corners.find(|&c| mesh.corners()[c] == vertices[i]);
-        (corner.unwrap_or(mesh.face_range(face).start) as u32, shares[i])
+        (
+            corner.unwrap_or(mesh.face_range(face).start) as u32,
+            shares[i],
+        )
     })
 }

@@ -242,7 +242,10 @@ fn leave_out_crumbs(
         *may_go &= why != Why::Sheet;
     }
     let mut gone: Vec<(u32, u32)> = Vec::new();
-    let mut crumbs = whole.values().filter(|(sum, go)| *go && *sum < under).count();
+    let mut crumbs = whole
+        .values()
+        .filter(|(sum, go)| *go && *sum < under)
+        .count();
     for &((a, b), _) in &sorted {
         let (sum, may_go) = whole[&together.find(a)];
         if may_go && sum < under {

@@ -23,6 +23,7 @@ mod regions;
 mod relax;
 mod sheet;
 mod split;
+mod walk;
 mod wanted;
 
 use super::RemeshError;
@@ -226,10 +227,11 @@ pub fn remesh(
         .then(|| finish::Pieces::of(carried.triangles(), &lines));
     let ground = Ground {
         carried: &carried,
+        net: &net,
         chains: &chains,
         wanted: wanted.as_ref(),
     };
-    let mut sheet = sheet_of(net, origins, &touched, holds, lines, &ground, edge);
+    let mut sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, edge);
     let before = sheet.net.living();
     let share = |sheet: &Sheet| match options.target {
         Target::Count(count) => sheet.net.living() as f64 / count as f64,
@@ -293,7 +295,7 @@ fn freeze_border(net: &TriangleNet, origins: &[u32], touched: &[bool], holds: &m
 
 /// The sheet of the faces that are touched.
 fn sheet_of(
-    net: TriangleNet,
+    net: &TriangleNet,
     origins: Vec<u32>,
     touched: &[bool],
     holds: Vec<Hold>,
@@ -304,10 +306,12 @@ fn sheet_of(
     let first = |v| net.around(v).next().map_or(NEW, |(t, _)| t);
     let vertices = 0..net.positions.len() as u32;
     let near: Vec<u32> = vertices.clone().map(first).collect();
-    let (low, high) = net.positions.iter().fold(
-        (DVec3::INFINITY, DVec3::NEG_INFINITY),
-        |(low, high), &p| (low.min(p), high.max(p)),
-    );
+    let (low, high) = net
+        .positions
+        .iter()
+        .fold((DVec3::INFINITY, DVec3::NEG_INFINITY), |(low, high), &p| {
+            (low.min(p), high.max(p))
+        });
     let living = (0..net.places() as u32)
         .filter(|&t| touched[origins[t as usize] as usize])
         .filter_map(|t| Some((t, net.triangle(t)?)));
@@ -317,11 +321,13 @@ fn sheet_of(
     Sheet {
         marks: Marks::new(net.positions.len()),
         wanted: match ground.wanted {
-            Some(wanted) => (0..net.positions.len()).map(|v| wanted.of_vertex(v)).collect(),
+            Some(wanted) => (0..net.positions.len())
+                .map(|v| wanted.of_vertex(v))
+                .collect(),
             None => Vec::new(),
         },
         edge: if ground.wanted.is_some() { 1.0 } else { edge },
-        net: TriangleNet::new(net.positions, &triangles),
+        net: TriangleNet::new(net.positions.clone(), &triangles),
         origins: own,
         holds,
         near,

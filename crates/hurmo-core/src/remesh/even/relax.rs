@@ -7,15 +7,9 @@ use glam::DVec3;
 /// Where a vertex goes.
 enum Goes {
     /// To a place on the model's surface.
-    Onto {
-        at: DVec3,
-        near: u32,
-    },
+    Onto { at: DVec3, near: u32 },
     /// So far along its line, whose neighbours are these.
-    Along {
-        by: f64,
-        neighbours: [u32; 2],
-    },
+    Along { by: f64, neighbours: [u32; 2] },
 }
 
 impl Sheet {
@@ -79,11 +73,11 @@ impl Sheet {
         let way = sum / weight - here;
         let up = normal.normalize_or_zero();
         let moved = here + way - up * way.dot(up);
-        let found = ground.carried.closest_from(moved, self.near[vertex as usize])?;
+        let found = ground.closest(moved, self.near[vertex as usize])?;
         // Not to the other side of a thin wall.
         let faces_along = ground.carried.normal(found.triangle).dot(normal) >= 0.0;
         faces_along.then_some(Goes::Onto {
-            at: found.point,
+            at: found.at,
             near: found.triangle,
         })
     }

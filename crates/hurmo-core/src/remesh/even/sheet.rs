@@ -14,6 +14,7 @@ pub(super) const LEAN: f64 = 0.5;
 /// What does not change: the model as it was.
 pub(super) struct Ground<'a> {
     pub carried: &'a Carried<'a>,
+    pub net: &'a TriangleNet,
     pub chains: &'a Chains,
     /// How long edges should be, where that differs from place to place.
     pub wanted: Option<&'a Wanted>,

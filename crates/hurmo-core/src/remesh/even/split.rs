@@ -16,7 +16,7 @@ impl Sheet {
         let mut todo: BinaryHeap<StretchedEdge> = long.into();
         while let Some((_, a, b)) = todo.pop() {
             let sides: Vec<(u32, [u32; 3])> = self.net.on_edge(a, b).collect();
-            if sides.is_empty() {
+            if sides.is_empty() || self.is_held_up(a, b, &sides) {
                 continue;
             }
             let middle = self.middle_of(a, b);
@@ -39,6 +39,19 @@ impl Sheet {
                 (stretch > LIMIT).then(|| (stretch.to_bits(), a.min(b), a.max(b)))
             }));
         }
+    }
+
+    /// Whether a face has an edge that is longer and stays: cutting past that would give thinner
+    /// and thinner faces, without end.
+    fn is_held_up(&self, a: u32, b: u32, sides: &[(u32, [u32; 3])]) -> bool {
+        let own = self.stretch(a, b);
+        sides.iter().any(|&(_, [from, x, y])| {
+            let third = if x == b { y } else { x };
+            debug_assert_eq!(from, a);
+            [a, b]
+                .iter()
+                .any(|&end| self.stretch(end, third) > own && self.is_frozen(end, third))
+        })
     }
 
     fn middle_of(&mut self, a: u32, b: u32) -> u32 {

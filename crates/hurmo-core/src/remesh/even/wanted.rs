@@ -57,7 +57,9 @@ impl Wanted {
     /// Lets no length be longer than a shorter one and the way there allow.
     fn even_out(&mut self, net: &TriangleNet) {
         let begin = self.0.iter().enumerate();
-        let begin = begin.map(|(v, &length)| (f64::from(length), v as u32)).collect();
+        let begin = begin
+            .map(|(v, &length)| (f64::from(length), v as u32))
+            .collect();
         let lengths = spread(net, begin);
         self.0 = lengths.into_iter().map(|length| length as f32).collect();
     }
@@ -73,7 +75,9 @@ impl Wanted {
         }
         let begin = |sign: f64| -> Vec<(f64, u32)> {
             let inside = (0..net.positions.len() as u32).filter(|&v| inside[v as usize]);
-            inside.map(|v| (sign * f64::from(self.0[v as usize]), v)).collect()
+            inside
+                .map(|v| (sign * f64::from(self.0[v as usize]), v))
+                .collect()
         };
         let most = spread(net, begin(1.0));
         let least = spread(net, begin(-1.0));
@@ -139,10 +143,14 @@ impl Wanted {
     /// The length at a place in a triangle of the model.
     pub fn at(&self, carried: &Carried<'_>, triangle: u32, place: DVec3) -> f32 {
         let corners = carried.triangles()[triangle as usize];
-        let shares = carried.shares(triangle, place).map(|share| share.clamp(0.0, 1.0));
+        let shares = carried
+            .shares(triangle, place)
+            .map(|share| share.clamp(0.0, 1.0));
         let sum: f64 = shares.iter().sum();
         let parts = corners.iter().zip(shares);
-        let all: f64 = parts.map(|(v, share)| f64::from(self.0[v.index()]) * share).sum();
+        let all: f64 = parts
+            .map(|(v, share)| f64::from(self.0[v.index()]) * share)
+            .sum();
         match sum > 0.0 {
             true => (all / sum) as f32,
             false => self.0[corners[0].index()],
@@ -156,7 +164,11 @@ fn spread(net: &TriangleNet, begin: Vec<(f64, u32)>) -> Vec<f64> {
     let key = |length: f64| -> u64 {
         // Sorts like the number, negative ones too.
         let bits = length.to_bits();
-        if bits >> 63 == 1 { !bits } else { bits | 1 << 63 }
+        if bits >> 63 == 1 {
+            !bits
+        } else {
+            bits | 1 << 63
+        }
     };
     let mut todo = BinaryHeap::with_capacity(begin.len());
     for (length, v) in begin {

@@ -1,0 +1,109 @@
+//! What every rebuilding owes: how even the triangles were and are, and how far the surface went.
+
+use super::table::Table;
+use crate::out::{count, measure};
+use hurmo_core::Mesh;
+use hurmo_core::measure::{self, EachWay, Evenness, Reference};
+use hurmo_core::topology::Edges;
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// Samples on each surface when measuring how far one lies from the other.
+const SAMPLES: usize = 20_000;
+
+/// A mesh before and after it was rebuilt.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct Rebuilt {
+    /// How even the triangles were.
+    pub before: Evenness,
+    /// How even they are.
+    pub after: Evenness,
+    /// What the surface enclosed, and what it encloses, in cubic units; where both are closed.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volume: Option<[f64; 2]>,
+    /// How far one surface lies from the other, sampled.
+    pub deviation: EachWay,
+}
+
+impl Rebuilt {
+    /// Measures; `None` where one has no faces.
+    pub fn between(before: &Mesh, after: &Mesh) -> Option<Self> {
+        let both_closed = is_closed(before) && is_closed(after);
+        Some(Self {
+            before: Evenness::of(before)?,
+            after: Evenness::of(after)?,
+            volume: both_closed.then(|| [before, after].map(measure::volume)),
+            deviation: Reference::new(before, SAMPLES)?.deviation(after)?,
+        })
+    }
+
+    /// The farthest that was found, from what is now to what was and the other way.
+    pub fn moved(&self) -> f64 {
+        let EachWay {
+            new_from_old,
+            old_from_new,
+        } = self.deviation;
+        new_from_old.max.max(old_from_new.max)
+    }
+
+    /// The figures for people, set in.
+    pub fn text(&self) -> String {
+        let mut table = Table::new(&["", ">before", ">after"]);
+        let mut row = |what: &str, figure: &dyn Fn(&Evenness) -> String| {
+            table.row([what.into(), figure(&self.before), figure(&self.after)]);
+        };
+        row("shortest, mean, longest edge", &|even| {
+            let edges = [even.shortest_edge, even.mean_edge, even.longest_edge];
+            edges.map(measure).join("  ")
+        });
+        row("edges differ from their mean by", &|even| {
+            percent(even.edge_spread)
+        });
+        row("smallest angle", &|even| degrees(even.smallest_angle));
+        row("smallest angle of a triangle, mean", &|even| {
+            degrees(even.mean_smallest_angle)
+        });
+        row("angles from 35° to 85°", &|even| {
+            percent(even.even_angles)
+        });
+        row("angles under 15°", &|even| count(even.narrow_angles));
+        row("vertices with six neighbours", &|even| {
+            percent(even.six_neighbours)
+        });
+        if let Some([before, after]) = self.volume {
+            let change = match before == 0.0 {
+                true => String::new(),
+                false => format!(" ({:+.3}%)", 100.0 * (after - before) / before.abs()),
+            };
+            let after = format!("{}{change}", measure(after));
+            table.row(["volume".into(), measure(before), after]);
+        }
+        let off =
+            |way: measure::Deviation| format!("{} ({} rms)", measure(way.max), measure(way.rms));
+        table.row([
+            "at most so far off the other".into(),
+            off(self.deviation.old_from_new),
+            off(self.deviation.new_from_old),
+        ]);
+        let lines = table.text();
+        lines
+            .lines()
+            .map(|line| format!("          {line}\n"))
+            .collect()
+    }
+}
+
+fn is_closed(mesh: &Mesh) -> bool {
+    let edges = Edges::of(mesh);
+    edges
+        .ids()
+        .all(|edge| edges.sides(edge).len() == 2 && !edges.is_misoriented(edge))
+}
+
+fn percent(share: f64) -> String {
+    format!("{:.1}%", 100.0 * share)
+}
+
+fn degrees(angle: f64) -> String {
+    format!("{angle:.1}°")
+}
