@@ -12,7 +12,7 @@
 //! | [`triangulate`] | polygons into triangles |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`] | the check registry and the audit itself |
-//! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`compare`] | a folder for each capability |
+//! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`smooth`], [`compare`] | a folder for each capability |
 //!
 //! Capabilities take a plain option struct and a [`progress::Observer`], and return a plain
 //! outcome struct. The result never depends on the number of threads.
@@ -31,10 +31,13 @@ pub mod predicates;
 pub mod progress;
 pub mod remesh;
 pub mod shapes;
+pub mod smooth;
 pub mod spatial;
 pub mod thicken;
 pub mod topology;
 pub mod triangulate;
 pub mod units;
+#[cfg(test)]
+mod wrecks;
 
 pub use mesh::{EdgeId, FaceId, Mesh, Model, PartId, RimId, VertexId};

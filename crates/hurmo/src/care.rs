@@ -197,7 +197,7 @@ impl CareArguments {
 }
 
 /// The faces of a group, a material or a part.
-fn named(model: &Model, name: &str) -> Result<Vec<FaceId>> {
+pub fn named(model: &Model, name: &str) -> Result<Vec<FaceId>> {
     let is_it = |piece: &Piece| piece.name.as_deref() == Some(name);
     for by in [By::Group, By::Material, By::Part] {
         if let Some(piece) = pieces(model, by).into_iter().find(is_it) {

@@ -105,6 +105,17 @@ pub fn point(text: &str) -> Result<glam::DVec3, String> {
     }
 }
 
+/// A point and a radius, as in `1,0.5,-2,0.3`.
+pub fn sphere(text: &str) -> Result<(glam::DVec3, f64), String> {
+    let wrong = || format!("'{text}' is no point with a radius; write 1,0.5,-2,0.3");
+    let (middle, radius) = text.rsplit_once(',').ok_or_else(wrong)?;
+    let radius: f64 = radius.trim().parse().map_err(|_| wrong())?;
+    match (point(middle), radius > 0.0 && radius.is_finite()) {
+        (Ok(middle), true) => Ok((middle, radius)),
+        _ => Err(wrong()),
+    }
+}
+
 /// A list of names or ranges such as `R1,R3..R5`, as indices from 0.
 pub fn numbered(list: &str, letter: char) -> Result<Vec<std::ops::RangeInclusive<usize>>> {
     let one = |name: &str| -> Result<usize> {
@@ -128,6 +139,15 @@ pub fn numbered(list: &str, letter: char) -> Result<Vec<std::ops::RangeInclusive
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn spheres_have_a_radius() {
+        let middle = glam::DVec3::new(1.0, -2.0, 0.5);
+        assert_eq!(sphere("1,-2,0.5,3"), Ok((middle, 3.0)));
+        for wrong in ["1,2,3", "1,2,3,0", "1,2,3,-1", "1,2,3,x", "1,2,3,inf", ""] {
+            assert!(sphere(wrong).is_err(), "{wrong}");
+        }
+    }
 
     #[test]
     fn budgets_in_all_their_forms() {

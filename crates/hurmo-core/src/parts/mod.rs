@@ -4,9 +4,11 @@
 //! Parts have the names that the audit gives them: `P1` has the most faces.
 
 mod join;
+mod meeting;
 mod pieces;
 
 pub use join::{Joined, joined};
+pub use meeting::{MeetingError, where_meeting};
 pub use pieces::{By, Piece, only, pieces, without};
 
 use crate::audit::{Needs, Survey};

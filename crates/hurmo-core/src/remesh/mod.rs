@@ -3,7 +3,9 @@
 mod even;
 pub mod solid;
 
-pub use even::{DEFAULT_CREASE, MOST_TRIANGLES, Options, Outcome, Target, remesh};
+pub use even::{
+    DEFAULT_CREASE, MOST_TRIANGLES, Options, Outcome, RelaxOptions, Relaxed, Target, relax, remesh,
+};
 
 /// Why a model was not remeshed.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]

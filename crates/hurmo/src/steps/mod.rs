@@ -14,8 +14,10 @@ pub mod decimate;
 pub mod fill;
 pub mod mend;
 pub mod parts;
+mod region;
 pub mod remesh;
 mod solid;
+mod triangles;
 mod words;
 
 pub use words::{KnownOption, Words, WordsError};

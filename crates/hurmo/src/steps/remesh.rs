@@ -1,32 +1,50 @@
-//! Rebuilding with other faces.
+//! Rebuilding with other faces, or evening out the vertices of those that are there.
 
+use super::region::Region;
 use super::solid::{self, Fineness, Then};
+use super::triangles;
 use super::{At, Done};
-use crate::out::{self, count};
 use crate::quantity::{Budget, angle};
-use crate::report::Rebuilt;
-use crate::story::Step;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
-use hurmo_core::remesh::{self, DEFAULT_CREASE, Target};
+use hurmo_core::remesh::DEFAULT_CREASE;
 use hurmo_core::units::Length;
 
 /// Options of a rebuilding.
 #[derive(Clone, Debug, clap::Args)]
 pub struct Options {
     /// What to rebuild it into
-    #[arg(long, value_enum)]
-    into: Into,
+    #[arg(long, value_enum, required_unless_present_any = ["relax", "smooth"])]
+    into: Option<Into>,
+    /// Only even the vertices out along the surface, in so many rounds: shape and edges stay
+    #[arg(long, value_name = "ROUNDS", conflicts_with = "into", value_parser = rounds)]
+    relax: Option<usize>,
+    /// Only take noise out, in so many rounds: vertices move, edges stay, and the volume is kept
+    #[arg(long, value_name = "ROUNDS", conflicts_with_all = ["into", "relax"], value_parser = rounds)]
+    smooth: Option<usize>,
+    /// With --smooth: keep sharp edges sharp
+    #[arg(long, requires = "smooth")]
+    hard: bool,
     /// Into triangles: edges of about this length
     #[arg(long, value_name = "LENGTH", conflicts_with = "to")]
-    edge: Option<Length>,
+    pub(super) edge: Option<Length>,
+    /// Into triangles: edges as long as leaves the surface by no more than this, shorter where it
+    /// bends
+    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["edge", "to"])]
+    pub(super) within: Option<Length>,
+    /// With --within: no edges much shorter than this
+    #[arg(long, value_name = "LENGTH", requires = "within")]
+    pub(super) edge_min: Option<Length>,
+    /// With --within: no edges much longer than this
+    #[arg(long, value_name = "LENGTH", requires = "within")]
+    pub(super) edge_max: Option<Length>,
     /// Into a solid: cells of this length
-    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["to", "edge"])]
+    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["to", "edge", "within"])]
     cell: Option<Length>,
     /// So many triangles: 5000, 20k, 1.5M or 12.5%; about so many into triangles, at most into a
     /// solid
     #[arg(long, value_name = "BUDGET")]
-    to: Option<Budget>,
+    pub(super) to: Option<Budget>,
     /// Into a solid: leave sharp edges out, for a smooth skin
     #[arg(long)]
     rounded: bool,
@@ -36,7 +54,17 @@ pub struct Options {
     then_decimate: Option<Then>,
     /// Into triangles: edges that bend by more than this angle, in degrees, are kept
     #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
-    crease: f64,
+    pub(super) crease: f64,
+    /// Into triangles: sharp edges and borders of groups shorter than this are not kept: specks of
+    /// noise, a few faces in the wrong group
+    #[arg(long, value_name = "LENGTH")]
+    pub(super) ignore_lines_under: Option<Length>,
+    /// Into triangles: exact leaves every vertex on an open rim where it is, so that a part still
+    /// fits its neighbour
+    #[arg(long, value_enum, value_name = "HOW", default_value_t = Rims::Even)]
+    pub(super) keep_rims: Rims,
+    #[command(flatten)]
+    pub(super) region: Region,
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -47,30 +75,77 @@ enum Into {
     Solid,
 }
 
+/// How rims are kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(super) enum Rims {
+    /// Where they are, divided anew
+    Even,
+    /// As they are
+    Exact,
+}
+
+fn rounds(text: &str) -> Result<usize, String> {
+    match text.parse() {
+        Ok(rounds) if (1..=1000).contains(&rounds) => Ok(rounds),
+        _ => Err(format!("'{text}' is no number of rounds; write 1 to 1000")),
+    }
+}
+
 impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
+        self.region.check()?;
+        let for_triangles = [
+            (self.edge.is_some(), "--edge"),
+            (self.within.is_some(), "--within"),
+            (self.ignore_lines_under.is_some(), "--ignore-lines-under"),
+            (self.keep_rims == Rims::Exact, "--keep-rims"),
+        ];
+        let for_solids = [(self.cell.is_some(), "--cell"), (self.rounded, "--rounded")];
+        let mut stray = match self.into {
+            Some(Into::Triangles) => for_solids.to_vec(),
+            Some(Into::Solid) => for_triangles.to_vec(),
+            None => [
+                &for_triangles[..],
+                &for_solids,
+                &[(self.to.is_some(), "--to")],
+            ]
+            .concat(),
+        };
+        stray.retain(|(is_given, _)| *is_given);
+        if let Some((_, option)) = stray.first() {
+            bail!("{option} is not for {}", self.what());
+        }
+        if matches!(self.into, Some(Into::Solid)) && self.region.is_given() {
+            bail!("a new skin is made of the whole model, not of a region");
+        }
         match self.into {
-            Into::Triangles if self.cell.is_some() || self.rounded => {
-                bail!("--cell and --rounded are for --into solid")
+            Some(Into::Triangles)
+                if [self.edge, self.within].iter().all(Option::is_none) && self.to.is_none() =>
+            {
+                bail!("say how fine: --edge LENGTH, --within LENGTH or --to BUDGET")
             }
-            Into::Solid if self.edge.is_some() => bail!("--edge is for --into triangles"),
-            Into::Triangles if self.edge.is_none() && self.to.is_none() => {
-                bail!("say how fine: --edge LENGTH or --to BUDGET")
-            }
-            Into::Solid if self.cell.is_none() && self.to.is_none() => {
+            Some(Into::Solid) if self.cell.is_none() && self.to.is_none() => {
                 bail!("say how fine: --cell LENGTH or --to BUDGET")
             }
             _ => Ok(()),
         }
     }
 
+    fn what(&self) -> &'static str {
+        match (self.into, self.relax) {
+            (Some(Into::Triangles), _) => "--into triangles",
+            (Some(Into::Solid), _) => "--into solid",
+            (None, Some(_)) => "--relax",
+            (None, None) => "--smooth",
+        }
+    }
+
     /// Rebuilds.
     pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        let triangles = crate::job::triangle_count(at.model);
-        match self.into {
-            Into::Triangles => self.even_triangles(at, triangles),
-            Into::Solid => {
+        match (self.into, self.relax, self.smooth) {
+            (Some(Into::Solid), ..) => {
+                let triangles = crate::job::triangle_count(at.model);
                 let fineness = Fineness {
                     cell: self.cell.map(|cell| at.length(cell)).transpose()?,
                     to: self.to.map(|to| to.of(triangles).max(4)),
@@ -79,35 +154,9 @@ impl Options {
                 };
                 solid::apply(at, &fineness)
             }
+            (_, Some(rounds), _) => triangles::relax(self, at, rounds),
+            (_, _, Some(rounds)) => triangles::smooth(self, at, rounds, self.hard),
+            _ => triangles::even(self, at),
         }
-    }
-
-    fn even_triangles(&self, at: &At<'_>, triangles: usize) -> Result<Done> {
-        let target = match (self.edge, self.to) {
-            (Some(edge), _) => Target::Edge(at.length(edge)?),
-            (None, Some(budget)) => Target::Count(budget.of(triangles).max(1)),
-            (None, None) => bail!("say how fine: --edge LENGTH or --to BUDGET"),
-        };
-        let options = remesh::Options {
-            crease: self.crease,
-            ..remesh::Options::of(target)
-        };
-        let outcome = remesh::remesh(at.model, &options, at.observer)?;
-        let rebuilt = Rebuilt::between(&at.model.mesh, &outcome.model.mesh);
-        let step = Step {
-            step: "remesh",
-            did: vec![format!(
-                "{} → {} triangles of about {} a side, {} on lines kept",
-                count(outcome.before),
-                count(outcome.after),
-                out::measure(outcome.edges[0]),
-                out::counted(outcome.line_edges, "edge"),
-            )],
-            single: Vec::new(),
-            left: Vec::new(),
-            moved: rebuilt.as_ref().map(Rebuilt::moved),
-            rebuilt: rebuilt.map(Box::new),
-        };
-        Ok(Done::new(outcome.model, vec![step]))
     }
 }

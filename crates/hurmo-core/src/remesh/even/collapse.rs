@@ -78,7 +78,7 @@ impl Sheet {
                 let span = Span { from, ..far };
                 let most = SHORTCUT * self.wanted_at(keep).min(self.wanted_at(gone));
                 let rise = ground.chains.rise(span.chain, span.from, span.to);
-                (rise <= most).then_some((here, Some((beyond, span))))
+                (rise <= most.min(ground.most_rise)).then_some((here, Some((beyond, span))))
             }
             _ => None,
         }

@@ -99,7 +99,7 @@ pub(super) fn model_of(
 }
 
 /// What a corner is made up of: its piece of the model, and corners there with their shares.
-type Blend = (u32, [(u32, f64); 3]);
+pub(super) type Blend = (u32, [(u32, f64); 3]);
 
 /// For every new triangle, what its corners are made up of.
 struct Corners(Vec<[Blend; 3]>);
@@ -119,21 +119,32 @@ impl Corners {
                 let points = sheet.net.points(triangle);
                 let middle = points.iter().sum::<DVec3>() / 3.0;
                 let near = sheet.near[triangle[0] as usize];
-                let own = ground.carried.closest_from(middle, near);
-                let own = own.map_or(0, |found| found.triangle);
-                let piece = pieces.of_triangle(own);
-                points.map(|point| {
-                    let inward = INWARD.iter().find_map(|&inward| {
-                        let found = ground
-                            .carried
-                            .closest_from(point.lerp(middle, inward), own)?;
-                        (pieces.of_triangle(found.triangle) == piece).then_some(found.triangle)
-                    });
-                    (piece, blend(model, ground, inward.unwrap_or(own), point))
-                })
+                points.map(|point| blend_towards(model, ground, pieces, point, middle, near))
             });
         Self(each.collect())
     }
+}
+
+/// What a corner of a new face is made up of: of a triangle near it that is in the same piece of
+/// the model as the middle of the face. `near`: a triangle of the model near that.
+pub(super) fn blend_towards(
+    model: &Model,
+    ground: &Ground<'_>,
+    pieces: &Pieces,
+    corner: DVec3,
+    middle: DVec3,
+    near: u32,
+) -> Blend {
+    let own = ground.carried.closest_from(middle, near);
+    let own = own.map_or(0, |found| found.triangle);
+    let piece = pieces.of_triangle(own);
+    let inward = INWARD.iter().find_map(|&inward| {
+        let found = ground
+            .carried
+            .closest_from(corner.lerp(middle, inward), own)?;
+        (pieces.of_triangle(found.triangle) == piece).then_some(found.triangle)
+    });
+    (piece, blend(model, ground, inward.unwrap_or(own), corner))
 }
 
 /// What a place in the plane of a triangle is made up of, beyond its edges too.

@@ -1,9 +1,11 @@
 //! Lines: the edges that remeshing keeps, and what they make of their vertices.
 
 use super::chains::Chains;
+use super::wanted::Wanted;
 use crate::mesh::Model;
 use crate::topology::{TriangleNet, UnionFind};
 use glam::DVec3;
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// How freely a vertex moves.
@@ -97,6 +99,24 @@ pub(super) struct Making<'a> {
     pub crease: f64,
     /// Lines of creases and meetings that are shorter are crumbs, and left out.
     pub crumbs_under: f64,
+    /// Where edges of the wanted lengths would cut off a bend by more than a distance, it is a
+    /// crease too.
+    pub within: Option<(&'a Wanted, f64)>,
+}
+
+impl Making<'_> {
+    /// Whether an edge is a crease, by the cosine of its bend and how long edges at it will be.
+    fn is_crease(&self, cosine: f64, [a, b]: [u32; 2]) -> bool {
+        if cosine < self.crease.to_radians().cos() {
+            return true;
+        }
+        self.within.is_some_and(|(wanted, distance)| {
+            let lengths = [a, b].map(|v| f64::from(wanted.of_vertex(v as usize)));
+            // An edge laid evenly over the bend lies at most a quarter of its length times the
+            // bend below it.
+            lengths[0].min(lengths[1]) * cosine.clamp(-1.0, 1.0).acos() > 4.0 * distance
+        })
+    }
 }
 
 /// The lines of a surface.
@@ -116,11 +136,12 @@ pub(super) fn find(net: &TriangleNet, origins: &[u32], making: &Making<'_>) -> F
     // A line that turns as sharply as a crease bends has a corner there.
     let turn = making.crease.min(60.0);
     let mut holds = holds(net, &spokes, turn);
-    for (v, hold) in holds.iter_mut().enumerate() {
+    let each = holds.par_iter_mut().with_min_len(1024).enumerate();
+    each.for_each(|(v, hold)| {
         if *hold < Hold::Fixed && !hangs_together(net, v as u32) {
             *hold = Hold::Fixed;
         }
-    }
+    });
     let (chains, lines) = Chains::of(&net.positions, &spokes, &holds);
     Found {
         lines,
@@ -137,15 +158,11 @@ fn kept_edges(
     origins: &[u32],
     making: &Making<'_>,
 ) -> FxHashMap<(u32, u32), Why> {
-    let flat_enough = making.crease.to_radians().cos();
     let tags = &making.model.attributes.tags.of_face;
     let seams = Seams::of(making.model);
-    let mut kept = FxHashMap::default();
-    for t in 0..net.places() as u32 {
-        let Some([a, b, c]) = net.triangle(t) else {
-            continue;
-        };
-        for (from, to) in [(a, b), (b, c), (c, a)] {
+    let kept = |t: u32| {
+        let [a, b, c] = net.triangle(t)?;
+        let sides = [(a, b), (b, c), (c, a)].map(|(from, to)| {
             let mut others = net.on_edge(from, to).filter(|(other, _)| *other != t);
             let why = match (others.next(), others.next()) {
                 (Some((other, [_, x, _])), None) => {
@@ -159,18 +176,26 @@ fn kept_edges(
                         || seams.between(faces, [from, to])
                     {
                         Why::Meeting
-                    } else if n.dot(m) < flat_enough * n.length() * m.length() {
+                    } else if n.dot(m) == 0.0 && (n == DVec3::ZERO || m == DVec3::ZERO) {
+                        return None;
+                    } else if making.is_crease(n.normalize().dot(m.normalize()), [from, to]) {
                         Why::Crease
                     } else {
-                        continue;
+                        return None;
                     }
                 }
                 _ => Why::Sheet,
             };
-            kept.insert(ends(from, to), why);
-        }
-    }
-    kept
+            Some((ends(from, to), why))
+        });
+        Some(sides)
+    };
+    let triangles = (0..net.places() as u32).into_par_iter().with_min_len(4096);
+    let kept: Vec<((u32, u32), Why)> = triangles
+        .filter_map(kept)
+        .flat_map_iter(|sides| sides.into_iter().flatten())
+        .collect();
+    kept.into_iter().collect()
 }
 
 /// Where a texture's charts end.
@@ -289,6 +314,56 @@ fn leave_out_crumbs(
         }
     }
     crumbs
+}
+
+/// Gives faces that are no longer set apart by lines the group and material of the most area
+/// among those with them: their triangles then come from a face of that. How many triangles.
+pub(super) fn take_in_crumbs(
+    net: &TriangleNet,
+    origins: &mut [u32],
+    lines: &Lines,
+    model: &Model,
+) -> usize {
+    let tags = &model.attributes.tags.of_face;
+    if tags.is_empty() {
+        return 0;
+    }
+    let mut together = UnionFind::new(net.places());
+    let living = || (0..net.places() as u32).filter_map(|t| Some((t, net.triangle(t)?)));
+    for (t, [a, b, c]) in living() {
+        for (p, q) in [(a, b), (b, c), (c, a)] {
+            if !lines.has(p, q) {
+                net.on_edge(p, q).for_each(|(other, _)| {
+                    together.join(t, other);
+                });
+            }
+        }
+    }
+    // By piece and tag: the area, and a face.
+    let mut areas: FxHashMap<(u32, u32), (f64, u32)> = FxHashMap::default();
+    for (t, _) in living() {
+        let face = origins[t as usize];
+        let key = (together.find(t), tags[face as usize]);
+        areas.entry(key).or_insert((0.0, face)).0 += normal(net, t).length();
+    }
+    let mut largest: FxHashMap<u32, (f64, u32)> = FxHashMap::default();
+    let mut sorted: Vec<_> = areas.into_iter().collect();
+    sorted.sort_unstable_by_key(|(key, _)| *key);
+    for ((piece, _), (area, face)) in sorted {
+        let best = largest.entry(piece).or_insert((area, face));
+        if area > best.0 {
+            *best = (area, face);
+        }
+    }
+    let mut taken = 0;
+    for (t, _) in living() {
+        let face = largest[&together.find(t)].1;
+        if tags[face as usize] != tags[origins[t as usize] as usize] {
+            origins[t as usize] = face;
+            taken += 1;
+        }
+    }
+    taken
 }
 
 fn take_out(

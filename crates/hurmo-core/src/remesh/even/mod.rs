@@ -21,10 +21,13 @@ mod flip;
 mod lines;
 mod regions;
 mod relax;
+mod relaxing;
 mod sheet;
 mod split;
 mod walk;
 mod wanted;
+
+pub use relaxing::{RelaxOptions, Relaxed, relax};
 
 use super::RemeshError;
 use crate::carried::Carried;
@@ -90,14 +93,18 @@ impl Options {
 
 /// The most triangles that one run makes: more would not fit in memory.
 pub const MOST_TRIANGLES: usize = 200_000_000;
-/// How many times regions are cut.
-const TIMES: usize = 3;
-/// How many rounds are done each time.
-const ROUNDS: usize = 3;
+/// How many rounds are done, each time that regions are cut.
+const ROUNDS: [usize; 3] = [2, 1, 1];
 /// A count is met within this share.
 const CLOSE: f64 = 0.02;
-/// A count is aimed at so many times more.
-const MORE_TIMES: usize = 6;
+/// Where the count changes by less than this share in a time, the surface has settled.
+const SETTLED: f64 = 0.1;
+/// Or else rounds go on as long as this share more of the angles becomes even ...
+const WORTH: f64 = 0.003;
+/// ... until this share is.
+const EVEN_ENOUGH: f64 = 0.97;
+/// Until it has settled, and a count is met, so many times more.
+const MORE_TIMES: usize = 12;
 
 /// A remeshed model.
 #[derive(Clone, Debug)]
@@ -117,6 +124,11 @@ pub struct Outcome {
     pub line_edges: usize,
     /// How many lines were too short to be kept.
     pub crumbs: usize,
+    /// How many triangles are given the group and material of those round them, in whose place they
+    /// were crumbs.
+    pub recolored: usize,
+    /// How many faces of the model were touched.
+    pub touched: usize,
     /// How many faces beyond those asked for were remeshed, so that lengths change gently.
     pub belt: usize,
 }
@@ -172,25 +184,12 @@ pub fn remesh(
         fits(triangles_of(area, edge))?;
     }
     let carried = Carried::by(model);
-    let origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
+    let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
     let net = TriangleNet::new(mesh.positions().to_vec(), carried.triangles());
-    let Found {
-        lines,
-        chains,
-        mut holds,
-        crumbs,
-    } = lines::find(
-        &net,
-        &origins,
-        &Making {
-            model,
-            crease: options.crease,
-            crumbs_under: options.crumbs_under,
-        },
-    );
-    if options.rims_exact {
-        freeze_rims(&net, &mut holds);
-    }
+    let within = match options.target {
+        Target::Within { distance, .. } => Some(distance),
+        _ => None,
+    };
     let mut wanted = match options.target {
         Target::Within {
             distance,
@@ -207,6 +206,24 @@ pub fn remesh(
         )),
         _ => None,
     };
+    let Found {
+        lines,
+        chains,
+        mut holds,
+        crumbs,
+    } = lines::find(
+        &net,
+        &origins,
+        &Making {
+            model,
+            crease: options.crease,
+            crumbs_under: options.crumbs_under,
+            within: wanted.as_ref().zip(within),
+        },
+    );
+    if options.rims_exact {
+        freeze_rims(&net, &mut holds);
+    }
     let mut touched = asked;
     let mut belt = 0;
     if options.faces.is_some() {
@@ -223,6 +240,10 @@ pub fn remesh(
     if let Some(wanted) = &wanted {
         fits(wanted.triangles(&net))?;
     }
+    let recolored = match crumbs > 0 {
+        true => lines::take_in_crumbs(&net, &mut origins, &lines, model),
+        false => 0,
+    };
     let pieces = (model.attributes.uvs.is_some() || model.attributes.normals.is_some())
         .then(|| finish::Pieces::of(carried.triangles(), &lines));
     let ground = Ground {
@@ -230,6 +251,7 @@ pub fn remesh(
         net: &net,
         chains: &chains,
         wanted: wanted.as_ref(),
+        most_rise: within.unwrap_or(f64::INFINITY),
     };
     let mut sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, edge);
     let before = sheet.net.living();
@@ -237,18 +259,23 @@ pub fn remesh(
         Target::Count(count) => sheet.net.living() as f64 / count as f64,
         _ => 1.0,
     };
-    observer.begin("remeshing", TIMES as u64);
-    for time in 0..TIMES + MORE_TIMES {
+    observer.begin("remeshing", ROUNDS.len() as u64);
+    let (mut is_settled, mut is_even, mut even) = (false, false, 0.0);
+    for time in 0..ROUNDS.len() + MORE_TIMES {
         let is_met = (share(&sheet) - 1.0).abs() <= CLOSE;
-        if observer.cancelled() || (time >= TIMES && is_met) {
+        if observer.cancelled() || (time >= ROUNDS.len() && is_settled && is_even && is_met) {
             break;
         }
-        if time > 0 && !is_met {
-            sheet.edge *= share(&sheet).sqrt();
+        if is_settled && !is_met {
+            sheet.edge *= share(&sheet).powf(0.7);
         }
-        let rounds = if time < TIMES { ROUNDS } else { 1 };
+        let rounds = ROUNDS.get(time).copied().unwrap_or(1);
+        let was = (sheet.net.living() as f64, even);
         regions::rounds(&mut sheet, &ground, (time, rounds), observer);
-        observer.at(time.min(TIMES - 1) as u64 + 1);
+        even = sheet.even_angles();
+        is_settled = (sheet.net.living() as f64 / was.0 - 1.0).abs() < SETTLED;
+        is_even = even > EVEN_ENOUGH || even < was.1 + WORTH;
+        observer.at((time as u64 + 1).min(ROUNDS.len() as u64));
     }
     Ok(Outcome {
         model: finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref()),
@@ -261,6 +288,8 @@ pub fn remesh(
         lines: chains.len(),
         line_edges: sheet.lines.len(),
         crumbs,
+        recolored,
+        touched: touched.iter().filter(|touched| **touched).count(),
         belt,
     })
 }
@@ -306,14 +335,14 @@ fn sheet_of(
     let first = |v| net.around(v).next().map_or(NEW, |(t, _)| t);
     let vertices = 0..net.positions.len() as u32;
     let near: Vec<u32> = vertices.clone().map(first).collect();
-    let (low, high) = net
+    let bounds = net
         .positions
         .iter()
         .fold((DVec3::INFINITY, DVec3::NEG_INFINITY), |(low, high), &p| {
             (low.min(p), high.max(p))
         });
     let living = (0..net.places() as u32)
-        .filter(|&t| touched[origins[t as usize] as usize])
+        .filter(|&t| touched[ground.carried.faces()[t as usize].index()])
         .filter_map(|t| Some((t, net.triangle(t)?)));
     let (own, triangles): (Vec<u32>, Vec<[VertexId; 3]>) = living
         .map(|(t, triangle)| (origins[t as usize], triangle.map(VertexId)))
@@ -333,7 +362,7 @@ fn sheet_of(
         near,
         source: vertices.collect(),
         lines,
-        centre: (low + high) / 2.0,
+        bounds,
     }
 }
 

@@ -12,16 +12,16 @@ use super::lines::{Hold, Lines};
 use super::sheet::{Ground, Sheet};
 use crate::mesh::VertexId;
 use crate::progress::Observer;
-use crate::spatial::by_place;
 use crate::topology::{Marks, TriangleNet};
-use glam::Vec3;
+use glam::DVec3;
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
 
 /// Triangles of a region, at most.
-const REGION: usize = 16_384;
-/// Where a cut divides, time by time.
-const CUTS: [f64; 4] = [0.5, 0.41, 0.59, 0.45];
+const REGION: usize = 8_192;
+/// Where the curve is laid, time by time, as a share of its whole extent.
+const SHIFTS: [f64; 4] = [0.0, 0.21, 0.37, 0.11];
+
+const NONE: u32 = u32::MAX;
 
 /// A region: its sheet, and by its vertex that of the whole.
 struct Region {
@@ -36,13 +36,14 @@ pub(super) fn rounds(
     (time, count): (usize, usize),
     observer: &dyn Observer,
 ) {
-    let lists = lists(whole, CUTS[time % CUTS.len()]);
+    let lists = lists(whole, time);
     let owner = owners(whole, &lists);
     let regions: Vec<Region> = lists
         .par_iter()
         .enumerate()
-        .map(|(name, list)| {
-            let mut region = region(whole, list, |v| owner[v as usize] != name as u32);
+        .map_init(Vec::new, |names, (name, list)| {
+            let is_shared = |v: u32| owner[v as usize] != name as u32;
+            let mut region = region(whole, list, names, is_shared);
             for _ in 0..count {
                 if !observer.cancelled() {
                     region.sheet.split_long(ground);
@@ -57,27 +58,44 @@ pub(super) fn rounds(
     put_together(whole, regions, &owner);
 }
 
-/// Lists of triangles that may change, of some that lie together each.
-fn lists(whole: &Sheet, cut_at: f64) -> Vec<Vec<u32>> {
+/// Lists of triangles, of some that lie together each: cut from a curve that fills space (Morton
+/// 1966), laid another way each time.
+fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
+    const BITS: f64 = 1024.0;
     let net = &whole.net;
-    let mut places: Vec<(Vec3, u32)> = (0..net.places() as u32)
-        .into_par_iter()
-        .with_min_len(4096)
+    let (low, high) = whole.bounds;
+    let shift = SHIFTS[time % SHIFTS.len()];
+    let scale = 0.6 * (BITS - 1.0) / (high - low).max_element().max(f64::MIN_POSITIVE);
+    let places = (0..net.places() as u32).into_par_iter().with_min_len(4096);
+    let mut places: Vec<(u32, u32)> = places
         .filter_map(|t| {
-            let triangle = net.triangle(t)?;
-            let [a, b, c] = net.points(triangle);
-            Some((((a + b + c) / 3.0 - whole.centre).as_vec3(), t))
+            let [a, b, c] = net.points(net.triangle(t)?);
+            let middle = ((a + b + c) / 3.0 - low) * scale + shift * BITS;
+            let middle = middle.clamp(DVec3::ZERO, DVec3::splat(BITS - 1.0));
+            let [x, y, z] = [middle.x, middle.y, middle.z].map(|at| spread(at as u32));
+            Some((x | y << 1 | z << 2, t))
         })
         .collect();
-    match places.len() < 2 * REGION {
-        true => by_place(&mut places, 2 * REGION, cut_at),
-        false => by_place(&mut places, REGION, cut_at),
-    }
+    places.par_sort_unstable();
+    let size = match places.len() < 2 * REGION {
+        true => 2 * REGION,
+        false => REGION,
+    };
+    let list = |places: &[(u32, u32)]| {
+        let mut list: Vec<u32> = places.iter().map(|place| place.1).collect();
+        list.sort_unstable();
+        list
+    };
+    places.par_chunks(size).map(list).collect()
+}
+
+/// Ten bits, with two between each.
+fn spread(bits: u32) -> u32 {
+    (0..10).map(|i| (bits >> i & 1) << (3 * i)).sum()
 }
 
 /// By vertex: the region that alone has it, or a number that is none's.
 fn owners(whole: &Sheet, lists: &[Vec<u32>]) -> Vec<u32> {
-    const NONE: u32 = u32::MAX;
     const SHARED: u32 = u32::MAX - 1;
     let mut owner = vec![NONE; whole.net.positions.len()];
     for (region, list) in lists.iter().enumerate() {
@@ -93,10 +111,16 @@ fn owners(whole: &Sheet, lists: &[Vec<u32>]) -> Vec<u32> {
     owner
 }
 
-fn region(whole: &Sheet, list: &[u32], is_shared: impl Fn(u32) -> bool) -> Region {
+/// A region of these triangles. `names` holds the whole's vertices' numbers in it, as long as it
+/// is made, and is left blank.
+fn region(
+    whole: &Sheet,
+    list: &[u32],
+    names: &mut Vec<u32>,
+    is_shared: impl Fn(u32) -> bool,
+) -> Region {
+    names.resize(whole.holds.len(), NONE);
     let mut vertices: Vec<u32> = Vec::with_capacity(list.len());
-    let mut names: FxHashMap<u32, u32> = FxHashMap::default();
-    names.reserve(list.len());
     let mut lines = Lines::default();
     let mut triangles = Vec::with_capacity(list.len());
     let mut origins = Vec::with_capacity(list.len());
@@ -105,10 +129,12 @@ fn region(whole: &Sheet, list: &[u32], is_shared: impl Fn(u32) -> bool) -> Regio
             continue;
         };
         let own = triangle.map(|vertex| {
-            *names.entry(vertex).or_insert_with(|| {
+            let name = &mut names[vertex as usize];
+            if *name == NONE {
+                *name = vertices.len() as u32;
                 vertices.push(vertex);
-                vertices.len() as u32 - 1
-            })
+            }
+            *name
         });
         for (i, j) in [(0, 1), (1, 2), (2, 0)] {
             if whole.hold(triangle[i]) != Hold::Free
@@ -121,6 +147,7 @@ fn region(whole: &Sheet, list: &[u32], is_shared: impl Fn(u32) -> bool) -> Regio
         triangles.push(own.map(VertexId));
         origins.push(whole.origins[t as usize]);
     }
+    vertices.iter().for_each(|&v| names[v as usize] = NONE);
     let positions: Vec<_> = vertices
         .iter()
         .map(|&v| whole.net.positions[v as usize])
@@ -143,14 +170,13 @@ fn region(whole: &Sheet, list: &[u32], is_shared: impl Fn(u32) -> bool) -> Regio
         origins,
         lines,
         edge: whole.edge,
-        centre: whole.centre,
+        bounds: whole.bounds,
     };
     Region { sheet, vertices }
 }
 
 /// Puts what regions have become back into the whole, its vertices and triangles numbered anew.
 fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
-    const NONE: u32 = u32::MAX;
     // Vertices of several regions come first.
     let mut shared = vec![NONE; whole.holds.len()];
     let mut new = Sheet {
@@ -162,7 +188,7 @@ fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
         source: Vec::new(),
         lines: Lines::default(),
         edge: whole.edge,
-        centre: whole.centre,
+        bounds: whole.bounds,
         marks: Marks::new(0),
     };
     let mut positions = Vec::new();

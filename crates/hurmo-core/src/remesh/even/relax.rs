@@ -3,6 +3,7 @@
 use super::lines::Hold;
 use super::sheet::{Ground, NEW, Sheet};
 use glam::DVec3;
+use rayon::prelude::*;
 
 /// Where a vertex goes.
 enum Goes {
@@ -17,6 +18,8 @@ impl Sheet {
     /// onto the model. All are moved from where all were.
     pub fn relax(&mut self, ground: &Ground<'_>) {
         let going: Vec<Option<Goes>> = (0..self.net.positions.len() as u32)
+            .into_par_iter()
+            .with_min_len(16_384)
             .map(|v| match self.hold(v) {
                 Hold::Free => self.along_surface(v, ground),
                 Hold::Line => self.along_line(v),

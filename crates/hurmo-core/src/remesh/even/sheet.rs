@@ -4,9 +4,11 @@ use super::chains::Chains;
 use super::lines::{Hold, Lines};
 use super::wanted::Wanted;
 use crate::carried::Carried;
+use crate::measure::EVEN;
 use crate::topology::{Marks, TriangleNet};
 use crate::triangulate::quality;
 use glam::DVec3;
+use rayon::prelude::*;
 
 /// A face may turn by at most this (cosine) when a vertex moves or an edge flips.
 pub(super) const LEAN: f64 = 0.5;
@@ -18,6 +20,8 @@ pub(super) struct Ground<'a> {
     pub chains: &'a Chains,
     /// How long edges should be, where that differs from place to place.
     pub wanted: Option<&'a Wanted>,
+    /// By how much a line may be cut short at most.
+    pub most_rise: f64,
 }
 
 /// A surface, or a region of one, with its vertices and triangles in their own numbers.
@@ -36,8 +40,8 @@ pub(super) struct Sheet {
     pub lines: Lines,
     /// How long edges should be.
     pub edge: f64,
-    /// The middle of the model.
-    pub centre: DVec3,
+    /// The least and the greatest coordinates of the model.
+    pub bounds: (DVec3, DVec3),
     pub marks: Marks,
 }
 
@@ -123,5 +127,26 @@ impl Sheet {
             let turned = before.dot(after) < LEAN * before.length() * after.length();
             after != DVec3::ZERO && (!turned || quality([from, p, q]) < 1e-6)
         })
+    }
+
+    /// The share of angles that are even.
+    pub fn even_angles(&self) -> f64 {
+        let [low, high] = EVEN.map(|angle| angle.to_radians().cos());
+        let triangles = (0..self.net.places() as u32)
+            .into_par_iter()
+            .with_min_len(8192);
+        let even: usize = triangles
+            .filter_map(|t| self.net.triangle(t))
+            .map(|triangle| {
+                let points = self.net.points(triangle);
+                let even = (0..3).filter(|&i| {
+                    let [p, q] = [1, 2].map(|k| points[(i + k) % 3] - points[i]);
+                    let cosine = p.dot(q) / (p.length() * q.length());
+                    (high..=low).contains(&cosine)
+                });
+                even.count()
+            })
+            .sum();
+        even as f64 / (3 * self.net.living()).max(1) as f64
     }
 }

@@ -7,11 +7,12 @@ use std::collections::BinaryHeap;
 /// Edges longer than this share of what they should be are split.
 pub(super) const LONG: f64 = 4.0 / 3.0;
 
+const LIMIT: f64 = LONG * LONG;
+
 impl Sheet {
     /// Splits the longest edge first (Rivara 1984): in any other order, faces get thinner and
     /// thinner.
     pub fn split_long(&mut self, ground: &Ground<'_>) {
-        const LIMIT: f64 = LONG * LONG;
         let long = self.edges_where(|stretch| stretch > LIMIT);
         let mut todo: BinaryHeap<StretchedEdge> = long.into();
         while let Some((_, a, b)) = todo.pop() {
@@ -31,26 +32,32 @@ impl Sheet {
                 let added = self.net.add(far);
                 debug_assert_eq!(added as usize, self.origins.len());
                 self.origins.push(self.origins[t as usize]);
-                made.push((middle, if x == b { y } else { x }));
+                let third = if x == b { y } else { x };
+                // What the edge held up may go on.
+                made.extend([(middle, third), (a, third), (b, third)]);
             }
             self.bring_onto_line(a, middle, ground);
             todo.extend(made.into_iter().filter_map(|(a, b)| {
                 let stretch = self.stretch(a, b);
-                (stretch > LIMIT).then(|| (stretch.to_bits(), a.min(b), a.max(b)))
+                (stretch > LIMIT && !self.is_frozen(a, b))
+                    .then(|| (stretch.to_bits(), a.min(b), a.max(b)))
             }));
         }
     }
 
-    /// Whether a face has an edge that is longer and stays: cutting past that would give thinner
-    /// and thinner faces, without end.
+    /// Whether a face has a longer edge that stays, because it is frozen or held up itself:
+    /// cutting past that would give thinner and thinner faces, without end.
     fn is_held_up(&self, a: u32, b: u32, sides: &[(u32, [u32; 3])]) -> bool {
-        let own = self.stretch(a, b);
-        sides.iter().any(|&(_, [from, x, y])| {
+        let length = |p: u32, q: u32| {
+            self.net.positions[p as usize].distance_squared(self.net.positions[q as usize])
+        };
+        let own = length(a, b);
+        sides.iter().any(|&(_, [_, x, y])| {
             let third = if x == b { y } else { x };
-            debug_assert_eq!(from, a);
-            [a, b]
-                .iter()
-                .any(|&end| self.stretch(end, third) > own && self.is_frozen(end, third))
+            [a, b].iter().any(|&end| {
+                length(end, third) > own
+                    && (self.stretch(end, third) > LIMIT || self.is_frozen(end, third))
+            })
         })
     }
 

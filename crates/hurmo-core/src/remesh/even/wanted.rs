@@ -1,10 +1,12 @@
 //! How long edges should be, where that differs from place to place (Dunyach et al. 2013).
 //!
-//! Where a surface bends with a radius r, edges of length √(6 ε r − 3 ε²) leave it by ε. Lengths
+//! Where a surface bends with a radius r, even triangles with edges of length √(6 ε r − 3 ε²) leave
+//! it by ε; as edges may be longer by a third before they are split, ε is taken smaller. Lengths
 //! then change from place to place by no more than a share of the way between, so that
 //! triangles stay even: known lengths spread out from the shortest (Dijkstra 1959).
 
 use super::lines::Hold;
+use super::split::LONG;
 use crate::carried::Carried;
 use crate::topology::TriangleNet;
 use glam::DVec3;
@@ -14,6 +16,8 @@ use std::collections::BinaryHeap;
 
 /// By how much of the way between two places lengths may differ.
 const RISE: f64 = 0.4;
+/// The share of the distance that is aimed at.
+const SAFE: f64 = 0.9;
 /// Faces whose lengths would differ from their own by this factor are remeshed too.
 const DIFFERS: f64 = 1.3;
 
@@ -45,7 +49,8 @@ impl Wanted {
         let flat_enough = bend.crease.to_radians().cos();
         let lengths = (0..net.positions.len() as u32).into_par_iter().map(|v| {
             let curvature = curvature(net, v, flat_enough);
-            let square = 6.0 * bend.within / curvature - 3.0 * bend.within * bend.within;
+            let within = SAFE * bend.within / (LONG * LONG);
+            let square = 6.0 * within / curvature - 3.0 * within * within;
             let length = square.max(0.0).sqrt();
             length.clamp(bend.shortest, bend.longest) as f32
         });

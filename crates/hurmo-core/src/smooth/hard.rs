@@ -1,0 +1,133 @@
+//! Evening out normals, but not across edges (Zheng, Fu, Au & Tai 2011, the local scheme), then
+//! bringing vertices after them (Sun, Rosin, Martin & Langbein 2007).
+//!
+//! A face's normal becomes the mean of those round it, weighed by area, by how near they lie and
+//! above all by how alike they are: across a sharp edge they are not, and so it stays.
+
+use super::{Ground, May};
+use crate::measure::vector_area_of;
+use crate::mesh::{FaceId, Mesh};
+use crate::progress::Observer;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// Normals that differ by much more than this do not even each other out.
+const ALIKE: f64 = 0.35;
+/// How often vertices are brought nearer to their faces' planes, a round.
+const STEPS: usize = 4;
+
+/// Where vertices are after so many rounds.
+pub(super) fn smoothed(
+    mesh: &Mesh,
+    ground: &Ground,
+    rounds: usize,
+    observer: &dyn Observer,
+) -> Vec<DVec3> {
+    let neighbours = neighbours(mesh, ground);
+    let faces_at = faces_at(mesh);
+    let mut places = mesh.positions().to_vec();
+    for round in 0..rounds {
+        if observer.cancelled() {
+            break;
+        }
+        let normals = evened(mesh, &places, &neighbours);
+        for _ in 0..STEPS {
+            places = brought_after(mesh, ground, &places, &normals, &faces_at);
+        }
+        observer.at(round as u64 + 1);
+    }
+    places
+}
+
+/// The faces across the edges of each.
+fn neighbours(mesh: &Mesh, ground: &Ground) -> Vec<Vec<u32>> {
+    let mut all = vec![Vec::new(); mesh.face_count()];
+    for edge in ground.edges.ids() {
+        // Faces that run an edge the same way have opposite normals.
+        if let [one, two] = ground.edges.sides(edge)
+            && !ground.edges.is_misoriented(edge)
+        {
+            all[one.face.index()].push(two.face.0);
+            all[two.face.index()].push(one.face.0);
+        }
+    }
+    all
+}
+
+fn faces_at(mesh: &Mesh) -> Vec<Vec<u32>> {
+    let mut all = vec![Vec::new(); mesh.vertex_count()];
+    for (face, corners) in mesh.faces() {
+        corners.iter().for_each(|v| all[v.index()].push(face.0));
+    }
+    all
+}
+
+fn middle(mesh: &Mesh, places: &[DVec3], face: usize) -> DVec3 {
+    let corners = mesh.face(FaceId::new(face));
+    corners.iter().map(|v| places[v.index()]).sum::<DVec3>() / corners.len() as f64
+}
+
+fn evened(mesh: &Mesh, places: &[DVec3], neighbours: &[Vec<u32>]) -> Vec<DVec3> {
+    let faces = || (0..mesh.face_count()).into_par_iter().with_min_len(4096);
+    let areas: Vec<DVec3> = faces()
+        .map(|f| vector_area_of(mesh.face(FaceId::new(f)).iter().map(|v| places[v.index()])))
+        .collect();
+    let middles: Vec<DVec3> = faces().map(|f| middle(mesh, places, f)).collect();
+    let way = |f: usize, other: u32| middles[f].distance(middles[other as usize]);
+    let pieces: Vec<(f64, usize)> = (0..mesh.face_count())
+        .collect::<Vec<_>>()
+        .par_chunks(8192)
+        .map(|few| {
+            let ways = few
+                .iter()
+                .flat_map(|&f| neighbours[f].iter().map(move |&o| (f, o)));
+            ways.fold((0.0, 0), |(sum, count), (f, o)| {
+                (sum + way(f, o), count + 1)
+            })
+        })
+        .collect();
+    let (sum, count) = pieces
+        .into_iter()
+        .fold((0.0, 0), |all, one| (all.0 + one.0, all.1 + one.1));
+    let near = (sum / count.max(1) as f64).max(f64::MIN_POSITIVE);
+    faces()
+        .map(|f| {
+            let own = areas[f].normalize_or_zero();
+            let others = neighbours[f].iter().map(|&other| {
+                let area = areas[other as usize];
+                let normal = area.normalize_or_zero();
+                let apart = normal.distance_squared(own) / (2.0 * ALIKE * ALIKE);
+                let far = way(f, other).powi(2) / (2.0 * near * near);
+                normal * (area.length() * (-apart - far).exp())
+            });
+            (areas[f] + others.sum::<DVec3>()).normalize_or(own)
+        })
+        .collect()
+}
+
+fn brought_after(
+    mesh: &Mesh,
+    ground: &Ground,
+    places: &[DVec3],
+    normals: &[DVec3],
+    faces_at: &[Vec<u32>],
+) -> Vec<DVec3> {
+    let middles: Vec<DVec3> = (0..mesh.face_count())
+        .into_par_iter()
+        .with_min_len(4096)
+        .map(|f| middle(mesh, places, f))
+        .collect();
+    let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
+    let brought = vertices.map(|v| {
+        let faces = &faces_at[v];
+        if ground.may[v] != May::Anywhere || faces.is_empty() {
+            return places[v];
+        }
+        let ways = faces.iter().map(|&f| {
+            let normal = normals[f as usize];
+            normal * normal.dot(middles[f as usize] - places[v])
+        });
+        places[v] + ways.sum::<DVec3>() / faces.len() as f64
+    });
+    brought.collect()
+}

@@ -1,0 +1,50 @@
+//! Shrinking a little and swelling a little more (Taubin 1995): of the waves on a surface, short
+//! ones die out, long ones stay as high as they are.
+
+use super::{Ground, May, mean};
+use crate::mesh::Mesh;
+use crate::progress::Observer;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// How far towards the mean of its neighbours a vertex goes.
+const SHRINK: f64 = 0.5;
+/// Waves that lose less than this share of their height to a whole step stay. More would let
+/// what is round swell: a ball of edges of a fourteenth by half a percent in a hundred rounds.
+const PASS: f64 = 0.02;
+
+/// Where vertices are after so many rounds, each of one step there and one back.
+pub(super) fn smoothed(
+    mesh: &Mesh,
+    ground: &Ground,
+    rounds: usize,
+    observer: &dyn Observer,
+) -> Vec<DVec3> {
+    let swell = 1.0 / (PASS - 1.0 / SHRINK);
+    let mut places = mesh.positions().to_vec();
+    for round in 0..rounds {
+        if observer.cancelled() {
+            break;
+        }
+        for step in [SHRINK, swell] {
+            places = stepped(&places, ground, step);
+        }
+        observer.at(round as u64 + 1);
+    }
+    places
+}
+
+fn stepped(places: &[DVec3], ground: &Ground, step: f64) -> Vec<DVec3> {
+    let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
+    let stepped = vertices.map(|v| {
+        if ground.may[v] == May::Stay {
+            return places[v];
+        }
+        let others = ground.around.of(v).iter();
+        match mean(others.map(|&other| places[other as usize])) {
+            Some(mean) => places[v].lerp(mean, step),
+            None => places[v],
+        }
+    });
+    stepped.collect()
+}
