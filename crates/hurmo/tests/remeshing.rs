@@ -102,10 +102,10 @@ fn what_cannot_be_made_is_told_and_nothing_is_written() {
     );
     for (line, says) in [
         ("--into solid", "say how fine"),
-        ("--into solid --edge 0.1", "--edge is for"),
+        ("--into solid --edge 0.1", "--edge is not for --into solid"),
         (
             "--into triangles --edge 0.1 --rounded",
-            "are for --into solid",
+            "--rounded is not for --into triangles",
         ),
         ("--into solid --cell 0.1", "closes in nothing"),
         ("--into solid --cell 1e-7", "would not fit in memory"),
@@ -115,6 +115,33 @@ fn what_cannot_be_made_is_told_and_nothing_is_written() {
         assert!(error.contains(says), "{line}: {error}");
         assert!(!bench.path("out.ply").exists());
     }
+}
+
+#[test]
+fn detail_is_brought_back() {
+    let bench = Bench::new();
+    write(
+        &bench,
+        "ball.ply",
+        &Model::from(shapes::bumpy_sphere(20_000)),
+    );
+    let off = |line: &str| {
+        let line = format!("remesh ball.ply -o out.ply --force --json --into solid {line}");
+        let steps = bench.json(&line)["steps"].clone();
+        let last = steps.as_array().unwrap().last().unwrap().clone();
+        last["rebuilt"]["deviation"]["new_from_old"]["rms"]
+            .as_f64()
+            .unwrap()
+    };
+    let coarse = off("--cell 0.15");
+    assert!(off("--cell 0.15 --levels 1") < 0.5 * coarse);
+    assert_eq!(
+        bench.json("audit out.ply")["models"][0]["mesh"]["watertight"],
+        true
+    );
+    let line = "remesh ball.ply -o x.ply --into solid --cell 0.02 --levels 8";
+    let error = error_of(&bench, line);
+    assert!(error.contains("8 levels would make about"), "{error}");
 }
 
 #[test]

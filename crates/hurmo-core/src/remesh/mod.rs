@@ -1,8 +1,10 @@
 //! Rebuilding: even triangles on a surface as it is, and a new skin round what a model fills.
 
+mod detail;
 mod even;
 pub mod solid;
 
+pub use detail::{DetailOptions, Detailed, MOST_DETAIL, bring_back_detail};
 pub use even::{
     DEFAULT_CREASE, MOST_TRIANGLES, Options, Outcome, RelaxOptions, Relaxed, Target, relax, remesh,
 };
@@ -36,5 +38,18 @@ pub enum RemeshError {
         cell: f64,
         /// The smallest that fits.
         finest: f64,
+    },
+    /// Far more triangles than could be handled.
+    #[error(
+        "{levels} levels would make about {count:.0} triangles; {most} fit, or fewer with \
+         coarser cells"
+    )]
+    TooManyLevels {
+        /// The levels asked for.
+        levels: usize,
+        /// How many triangles that would take.
+        count: f64,
+        /// How many levels fit.
+        most: usize,
     },
 }

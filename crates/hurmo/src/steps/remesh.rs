@@ -48,6 +48,12 @@ pub struct Options {
     /// Into a solid: leave sharp edges out, for a smooth skin
     #[arg(long)]
     rounded: bool,
+    /// Into a solid: then bring fine detail back: divide and bring onto the model, so many times
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
+    levels: Option<u8>,
+    /// With --levels: how far a vertex may travel [default: one cell]
+    #[arg(long, value_name = "LENGTH", requires = "levels")]
+    travel: Option<Length>,
     /// Into a solid: then reduce it, to a budget (40k) or to as few triangles as stay within a
     /// distance of it ('within 0.1mm'), so that flat areas don't pay for cells
     #[arg(long, value_name = "BUDGET|within LENGTH", requires = "cell")]
@@ -149,6 +155,8 @@ impl Options {
                 let fineness = Fineness {
                     cell: self.cell.map(|cell| at.length(cell)).transpose()?,
                     to: self.to.map(|to| to.of(triangles).max(4)),
+                    levels: self.levels.map_or(0, usize::from),
+                    travel: self.travel.map(|travel| at.length(travel)).transpose()?,
                     then: self.then_decimate,
                     rounded: self.rounded,
                 };

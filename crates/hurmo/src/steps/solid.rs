@@ -9,6 +9,7 @@ use anyhow::{Result, bail};
 use hurmo_core::decimate::{self, Care};
 use hurmo_core::mesh::PartId;
 use hurmo_core::remesh::solid::{self, Outcome};
+use hurmo_core::remesh::{DetailOptions, bring_back_detail};
 use hurmo_core::units::Length;
 use hurmo_core::{Model, measure};
 use std::str::FromStr;
@@ -24,6 +25,10 @@ pub struct Fineness {
     pub cell: Option<f64>,
     /// So many triangles in the end.
     pub to: Option<usize>,
+    /// How many times it is divided to bring detail back.
+    pub levels: usize,
+    /// How far a vertex may travel for that.
+    pub travel: Option<f64>,
     /// What it is reduced to.
     pub then: Option<Then>,
     /// Whether sharp edges are rounded off.
@@ -71,6 +76,11 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     }
     let mut steps = vec![told(at, cell, &outcome)];
     let mut model = outcome.model;
+    if fineness.levels > 0 {
+        let (finer, step) = with_detail(at, &model, cell, fineness)?;
+        steps.push(step);
+        model = finer;
+    }
     let then = fineness.then.or(match (fineness.cell, fineness.to) {
         (None, Some(to)) => Some(Then::To(Budget::Count(to))),
         _ => None,
@@ -91,6 +101,41 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
         lost,
         ..Done::new(model, steps)
     })
+}
+
+fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Result<(Model, Step)> {
+    let options = DetailOptions {
+        levels: fineness.levels,
+        reach: fineness.travel.unwrap_or(cell),
+    };
+    let outcome = bring_back_detail(skin, at.model, &options, at.observer)?;
+    let mesh = &outcome.model.mesh;
+    let held = (outcome.held > 0).then(|| {
+        let held = out::counted(outcome.held, "vertex");
+        format!(
+            "{held} off the model: it is further than {} away there, or faces would fold or meet",
+            out::measure(options.reach)
+        )
+    });
+    let rebuilt = Rebuilt::between(&at.model.mesh, mesh);
+    let step = Step {
+        step: "remesh",
+        did: vec![
+            format!(
+                "detail brought back: {} → {} triangles",
+                out::count(skin.mesh.face_count()),
+                out::count(mesh.face_count())
+            ),
+            format!("{} on the model", out::counted(outcome.on_model, "vertex")),
+        ],
+        single: Vec::new(),
+        left: held.into_iter().collect(),
+        moved: rebuilt
+            .as_ref()
+            .map(|rebuilt| rebuilt.deviation.new_from_old.max),
+        rebuilt: rebuilt.map(Box::new),
+    };
+    Ok((outcome.model, step))
 }
 
 fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step)> {

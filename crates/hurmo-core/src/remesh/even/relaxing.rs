@@ -1,8 +1,9 @@
 //! Relaxing alone: the vertices evened out, every edge and face as it was.
 
 use super::finish::{Pieces, blend_towards};
+use super::lines;
 use super::sheet::Ground;
-use super::{lines, sheet_of};
+use super::start::{freeze_border, sheet_of};
 use crate::carried::Carried;
 use crate::mesh::{CornerLayer, FaceId, Model};
 use crate::progress::Observer;
@@ -50,7 +51,7 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
         within: None,
     };
     let mut found = lines::find(&net, &origins, &making);
-    super::freeze_border(&net, &origins, &touched, &mut found.holds);
+    freeze_border(&net, &origins, &touched, &mut found.holds);
     let pieces = Pieces::of(carried.triangles(), &found.lines);
     let ground = Ground {
         carried: &carried,

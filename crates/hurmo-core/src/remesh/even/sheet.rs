@@ -13,6 +13,9 @@ use rayon::prelude::*;
 /// A face may turn by at most this (cosine) when a vertex moves or an edge flips.
 pub(super) const LEAN: f64 = 0.5;
 
+/// Faces thinner than this (height against longest edge, squared) are not made of others.
+const THIN: f64 = 2.5e-3;
+
 /// What does not change: the model as it was.
 pub(super) struct Ground<'a> {
     pub carried: &'a Carried<'a>,
@@ -125,7 +128,11 @@ impl Sheet {
             let before = (p - from).cross(q - from);
             let after = (p - at).cross(q - at);
             let turned = before.dot(after) < LEAN * before.length() * after.length();
-            after != DVec3::ZERO && (!turned || quality([from, p, q]) < 1e-6)
+            if turned && quality([from, p, q]) >= 1e-6 {
+                return false;
+            }
+            let thin = thinness(at, p, q, after);
+            thin > THIN || (after != DVec3::ZERO && thin > thinness(from, p, q, before))
         })
     }
 
@@ -149,4 +156,11 @@ impl Sheet {
             .sum();
         even as f64 / (3 * self.net.living()).max(1) as f64
     }
+}
+
+/// The height on the longest edge against that edge, squared.
+fn thinness(a: DVec3, b: DVec3, c: DVec3, area: DVec3) -> f64 {
+    let longest = (b - a).length_squared().max((c - b).length_squared());
+    let longest = longest.max((a - c).length_squared());
+    area.length_squared() / (longest * longest).max(f64::MIN_POSITIVE)
 }

@@ -88,10 +88,9 @@ impl Wanted {
         let least = spread(net, begin(-1.0));
         let mut differs = vec![false; net.positions.len()];
         for v in 0..net.positions.len() {
-            let Some(own) = mean_edge(net, v as u32, |_| true) else {
-                continue;
-            };
-            if !inside[v] {
+            // The shortest: what is long and narrow is not to lose its shape.
+            let own = shortest_edge(net, v as u32);
+            if !inside[v] && own.is_finite() && own > 0.0 {
                 let length = own.max(-least[v]).min(most[v]);
                 differs[v] = (length / own).ln().abs() > DIFFERS.ln();
                 self.0[v] = length as f32;
@@ -199,6 +198,13 @@ fn spread(net: &TriangleNet, begin: Vec<(f64, u32)>) -> Vec<f64> {
         }
     }
     reached
+}
+
+fn shortest_edge(net: &TriangleNet, vertex: u32) -> f64 {
+    let here = net.positions[vertex as usize];
+    let others = net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]);
+    let lengths = others.map(|other| here.distance(net.positions[other as usize]));
+    lengths.fold(f64::INFINITY, f64::min)
 }
 
 /// The mean length of the edges from a vertex to others of some kind.

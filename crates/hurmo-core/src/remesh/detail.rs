@@ -1,0 +1,307 @@
+//! Fine detail brought back: a skin divided, and brought onto the model, level by level.
+//!
+//! ```text
+//! skin ─▶ every triangle in four ─▶ vertices onto the model ─▶ those that would cross go back ─┐
+//!           ▲                                                                                  │
+//!           └───────────────────────────── next level ◀────────────────────────────────────────┘
+//! ```
+//!
+//! A vertex goes to the closest point of the model, if that lies within reach, looks the same way
+//! (or, in a model that faces both ways, just the other), and turns no face by more than 60°
+//! against what it was when the level began. What then meets other faces goes back where it
+//! came from, and so the skin stays closed, manifold and free of crossings. Cost: a closest point
+//! a vertex and step, and a search for contacts a level.
+
+use super::RemeshError;
+use crate::audit::{Needs, Survey};
+use crate::carried::Carried;
+use crate::mesh::{Mesh, Model, VertexId};
+use crate::progress::Observer;
+use crate::spatial::{Closest, TriangleTree};
+use crate::topology::{Edges, TriangleNet};
+use crate::triangulate::all_triangles;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// The most triangles that detail is brought back to.
+pub const MOST_DETAIL: usize = 60_000_000;
+/// Steps a level; in each a vertex goes half the way that is left, in the last all of it.
+const STEPS: usize = 3;
+/// Cosine of what a face may turn by.
+const LEAN: f64 = 0.5;
+/// Cosine of what the model's and the skin's normals may differ by.
+const ALONG: f64 = 0.3;
+/// What lies nearer to the model than this share of the reach lies on it.
+const ON: f64 = 1e-6;
+/// What meets is taken back so many times, then the level is left as it was divided.
+const TRIES: usize = 6;
+
+/// How much detail.
+#[derive(Clone, Copy, Debug)]
+pub struct DetailOptions {
+    /// How many times triangles are divided in four.
+    pub levels: usize,
+    /// How far a vertex may travel, in model units.
+    pub reach: f64,
+}
+
+/// A skin with detail.
+#[derive(Clone, Debug)]
+pub struct Detailed {
+    /// The skin.
+    pub model: Model,
+    /// How many of its vertices lie on the model.
+    pub on_model: usize,
+    /// How many stayed off it: too far, or held back lest faces fold over or meet.
+    pub held: usize,
+}
+
+/// Brings a model's detail back to its skin, a closed surface of triangles. Groups, materials and
+/// colours are those of the nearest face.
+///
+/// # Errors
+/// When there would be too many triangles.
+pub fn bring_back_detail(
+    skin: &Model,
+    model: &Model,
+    options: &DetailOptions,
+    observer: &dyn Observer,
+) -> Result<Detailed, RemeshError> {
+    let count = skin.mesh.face_count() as f64 * 4f64.powi(options.levels as i32);
+    if count > MOST_DETAIL as f64 {
+        let levels = (MOST_DETAIL as f64 / skin.mesh.face_count() as f64).log(4.0);
+        return Err(RemeshError::TooManyLevels {
+            levels: options.levels,
+            count,
+            most: levels.max(0.0) as usize,
+        });
+    }
+    let (triangles, _) = all_triangles(&model.mesh);
+    let corners = |t: &[VertexId; 3]| t.map(|v| model.mesh.position(v));
+    let onto = Onto {
+        tree: TriangleTree::new(triangles.par_iter().map(corners)),
+        corners: triangles.iter().map(corners).collect(),
+        reach: options.reach,
+    };
+    let mut mesh = skin.mesh.clone();
+    let mut on_model = vec![];
+    observer.begin("bringing detail back", options.levels as u64);
+    for level in 0..options.levels {
+        if observer.cancelled() {
+            break;
+        }
+        (mesh, on_model) = onto.level(divided(&mesh));
+        observer.at(level as u64 + 1);
+    }
+    let there = on_model.iter().filter(|there| **there).count();
+    let mut detailed = Model::from(mesh);
+    detailed.unit = skin.unit;
+    if model.attributes.colors.is_some() || !model.attributes.tags.is_empty() {
+        Carried::by(model).give_to(&mut detailed);
+    }
+    Ok(Detailed {
+        on_model: there,
+        held: on_model.len() - there,
+        model: detailed,
+    })
+}
+
+/// Every triangle in four, by the middles of its edges.
+fn divided(mesh: &Mesh) -> Mesh {
+    let edges = Edges::of(mesh);
+    let first = mesh.vertex_count();
+    let mut positions = mesh.positions().to_vec();
+    positions.extend(edges.ids().map(|edge| {
+        let [a, b] = edges.ends(edge).map(|v| mesh.position(v));
+        (a + b) / 2.0
+    }));
+    let mut triangles = Vec::with_capacity(4 * mesh.face_count());
+    for (face, corners) in mesh.faces() {
+        let middles: Option<Vec<VertexId>> = mesh
+            .face_range(face)
+            .map(|corner| Some(VertexId::new(first + edges.at_corner(corner)?.index())))
+            .collect();
+        let (Some(middles), &[a, b, c]) = (middles, corners) else {
+            continue;
+        };
+        let [ab, bc, ca] = [middles[0], middles[1], middles[2]];
+        triangles.extend([[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]]);
+    }
+    Mesh::from_triangles(positions, &triangles).expect("middles of finite places")
+}
+
+/// What skins are brought onto.
+struct Onto {
+    tree: TriangleTree,
+    corners: Vec<[DVec3; 3]>,
+    reach: f64,
+}
+
+impl Onto {
+    /// Brings a divided skin onto the model; also, for every vertex, whether it is there.
+    fn level(&self, mesh: Mesh) -> (Mesh, Vec<bool>) {
+        let begin = mesh.positions().to_vec();
+        let triangles: Vec<[VertexId; 3]> = mesh.faces().map(|(_, f)| [f[0], f[1], f[2]]).collect();
+        let mut net = TriangleNet::new(begin.clone(), &triangles);
+        let normals: Vec<DVec3> = triangles
+            .iter()
+            .map(|t| {
+                let [a, b, c] = t.map(|v| begin[v.index()]);
+                (b - a).cross(c - a)
+            })
+            .collect();
+        for step in 0..STEPS {
+            let share = if step + 1 == STEPS { 1.0 } else { 0.5 };
+            let going: Vec<Option<DVec3>> = (0..begin.len())
+                .into_par_iter()
+                .with_min_len(1024)
+                .map(|v| {
+                    let to = self.place(&net, &normals, begin[v], v as u32)?;
+                    Some(net.positions[v].lerp(to.point, share))
+                })
+                .collect();
+            for (v, to) in going.into_iter().enumerate() {
+                if let Some(to) = to
+                    && stays_unfolded(&net, &normals, v as u32, to)
+                {
+                    net.positions[v] = to;
+                }
+            }
+        }
+        self.without_crossings(mesh, &begin, net.positions)
+    }
+
+    /// Where on the model a vertex belongs.
+    fn place(
+        &self,
+        net: &TriangleNet,
+        normals: &[DVec3],
+        begin: DVec3,
+        vertex: u32,
+    ) -> Option<Closest> {
+        let here = net.positions[vertex as usize];
+        let found = self.tree.closest_within(here, self.reach)?;
+        let own: DVec3 = net.around(vertex).map(|(t, _)| normals[t as usize]).sum();
+        let [a, b, c] = self.corners[found.triangle as usize];
+        let there = (b - a).cross(c - a);
+        let agrees = own.dot(there).abs() >= ALONG * own.length() * there.length();
+        (agrees && found.point.distance(begin) <= self.reach).then_some(found)
+    }
+
+    fn without_crossings(
+        &self,
+        mut mesh: Mesh,
+        begin: &[DVec3],
+        places: Vec<DVec3>,
+    ) -> (Mesh, Vec<bool>) {
+        mesh.positions_mut().copy_from_slice(&places);
+        for time in 0..=TRIES {
+            let model = Model::from(mesh.clone());
+            let mut survey = Survey::of(&model);
+            survey.prepare(Needs::Contacts, &());
+            let Some(contacts) = survey.contacts() else {
+                break;
+            };
+            let mut meets = mesh
+                .face_ids()
+                .filter(|face| contacts.touches(*face))
+                .peekable();
+            if meets.peek().is_none() {
+                break;
+            }
+            if time == TRIES {
+                mesh.positions_mut().copy_from_slice(begin);
+                break;
+            }
+            let back: Vec<VertexId> = meets.flat_map(|face| mesh.face(face).to_vec()).collect();
+            for v in back {
+                mesh.positions_mut()[v.index()] = begin[v.index()];
+            }
+        }
+        let near = ON * self.reach;
+        let places = mesh.positions().par_iter();
+        let there = places.map(|&p| self.tree.closest_within(p, near).is_some());
+        let there = there.collect();
+        (mesh, there)
+    }
+}
+
+/// Whether no face at a vertex turns too far from what it was when that moves.
+fn stays_unfolded(net: &TriangleNet, normals: &[DVec3], vertex: u32, to: DVec3) -> bool {
+    net.around(vertex).all(|(t, [_, x, y])| {
+        let [p, q] = [x, y].map(|v| net.positions[v as usize] - to);
+        let (now, was) = (p.cross(q), normals[t as usize]);
+        now != DVec3::ZERO && now.dot(was) >= LEAN * now.length() * was.length()
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::audit::{self, audit};
+    use crate::measure::{deviation, volume};
+    use crate::remesh::solid::{self, solid};
+    use crate::shapes;
+
+    fn skin_of(mesh: &Mesh, cell: f64) -> Model {
+        let options = solid::Options {
+            cell,
+            rounded: false,
+        };
+        solid(&Model::from(mesh.clone()), &options, &())
+            .unwrap()
+            .model
+    }
+
+    fn detailed(mesh: &Mesh, cell: f64, levels: usize) -> Detailed {
+        let options = DetailOptions {
+            levels,
+            reach: cell,
+        };
+        let model = Model::from(mesh.clone());
+        bring_back_detail(&skin_of(mesh, cell), &model, &options, &()).unwrap()
+    }
+
+    #[test]
+    fn every_level_comes_nearer_and_stays_sound() {
+        let bumpy = shapes::bumpy_sphere(40_000);
+        let off = |mesh: &Mesh| deviation(mesh, &bumpy, 20_000).unwrap().rms;
+        let mut last = off(&skin_of(&bumpy, 0.15).mesh);
+        for levels in 1..=2 {
+            let detailed = detailed(&bumpy, 0.15, levels);
+            let mesh = &detailed.model.mesh;
+            let now = off(mesh);
+            assert!(now < 0.55 * last, "{now} after {last}");
+            last = now;
+            let options = audit::Options::default();
+            let audit = audit(&detailed.model, &options, &());
+            assert!(audit.mesh.watertight);
+            assert_eq!(audit.count("intersecting-faces"), 0);
+            assert_eq!(audit.count("pinched-vertices"), 0);
+            assert!(detailed.on_model > 9 * detailed.held, "{}", detailed.held);
+            assert!((volume(mesh) / volume(&bumpy) - 1.0).abs() < 0.02);
+        }
+    }
+
+    #[test]
+    fn nothing_travels_beyond_its_reach() {
+        // The skin of a ball, held against a larger one.
+        let skin = skin_of(&shapes::sphere(1.0, 4), 0.2);
+        let larger = Model::from(shapes::sphere(1.5, 4));
+        let options = DetailOptions {
+            levels: 1,
+            reach: 0.2,
+        };
+        let detailed = bring_back_detail(&skin, &larger, &options, &()).unwrap();
+        assert_eq!(detailed.on_model, 0);
+        assert!((volume(&detailed.model.mesh) - volume(&skin.mesh)).abs() < 1e-9);
+        let far = DetailOptions {
+            levels: 30,
+            reach: 0.2,
+        };
+        assert!(matches!(
+            bring_back_detail(&skin, &larger, &far, &()),
+            Err(RemeshError::TooManyLevels { .. })
+        ));
+    }
+}

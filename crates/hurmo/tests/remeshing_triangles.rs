@@ -1,0 +1,193 @@
+//! `hurmo remesh --into triangles`, `--relax` and `--smooth` through the program.
+
+mod common;
+
+use common::{Bench, error_of};
+use glam::DVec3;
+use hurmo_core::mesh::{FaceTags, Tag};
+use hurmo_core::{Mesh, Model, parts, shapes};
+use hurmo_formats::WriteOptions;
+
+fn write(bench: &Bench, name: &str, mesh: Mesh) {
+    let path = bench.path(name);
+    hurmo_formats::write(&path, &Model::from(mesh), WriteOptions::default()).unwrap();
+}
+
+fn read(bench: &Bench, name: &str) -> Model {
+    hurmo_formats::read(&bench.path(name)).unwrap().model
+}
+
+fn told(bench: &Bench, line: &str) -> String {
+    let output = bench.hurmo(line).code(0).get_output().clone();
+    String::from_utf8(output.stdout).unwrap()
+}
+
+fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
+    mesh.positions_mut().iter_mut().for_each(|at| *at += by);
+    mesh
+}
+
+#[test]
+fn the_report_says_how_even_the_triangles_were_and_are() {
+    let bench = Bench::new();
+    write(&bench, "ball.ply", shapes::bumpy_sphere(4_000));
+    let line = "remesh ball.ply -o even.ply --into triangles --to 6000";
+    let text = told(&bench, line);
+    for word in ["smallest angle", "six neighbours", "volume", "rms"] {
+        assert!(text.contains(word), "{word} in {text}");
+    }
+    let json = bench.json(&format!("{line} --force --json"));
+    let rebuilt = &json["steps"][0]["rebuilt"];
+    let triangles = rebuilt["after"]["triangles"].as_f64().unwrap();
+    assert!((triangles / 6000.0 - 1.0).abs() < 0.03, "{triangles}");
+    let even = |when: &str| rebuilt[when]["even_angles"].as_f64().unwrap();
+    assert!(even("after") > 0.95 && even("after") > even("before"));
+    assert!(
+        rebuilt["deviation"]["new_from_old"]["max"]
+            .as_f64()
+            .unwrap()
+            > 0.0
+    );
+    let [before, after] = [0, 1].map(|i| rebuilt["volume"][i].as_f64().unwrap());
+    assert!((after / before - 1.0).abs() < 0.01);
+}
+
+#[test]
+fn a_distance_is_proved_or_said_not_to_be() {
+    let bench = Bench::new();
+    write(&bench, "ring.ply", shapes::torus(1.0, 0.3, 120, 60));
+    let text = told(
+        &bench,
+        "remesh ring.ply -o near.ply --into triangles --within 0.003",
+    );
+    assert!(text.contains("proved"), "{text}");
+    let compared = bench.json("compare ring.ply near.ply");
+    let apart = compared["from_after"]["max"]["at_most"].as_f64().unwrap();
+    assert!(apart < 0.0033, "{apart}");
+    let text = told(
+        &bench,
+        "remesh ring.ply -o far.ply --into triangles --within 0.003 --edge-min 0.3",
+    );
+    assert!(text.contains("not proved to lie within 0.003"), "{text}");
+    let error = error_of(
+        &bench,
+        "remesh ring.ply -o x.ply --into triangles --within 0.003 --edge-min 0.3 --edge-max 0.1",
+    );
+    assert!(
+        error.contains("--edge-min is more than --edge-max"),
+        "{error}"
+    );
+}
+
+/// Two crates that cross, far from a third; each a group.
+fn crates(bench: &Bench) {
+    let one = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 6);
+    let all = [
+        ("tea", one.clone()),
+        ("rope", moved(one.clone(), DVec3::new(0.5, 0.31, 0.27))),
+        ("salt", moved(one, DVec3::X * 5.0)),
+    ];
+    let models = all.map(|(name, mesh)| {
+        let mut model = Model::from(mesh);
+        model.attributes.tags = FaceTags {
+            table: vec![Tag {
+                group: Some(name.into()),
+                ..Tag::default()
+            }],
+            of_face: vec![0; model.mesh.face_count()],
+        };
+        model
+    });
+    let all: Vec<_> = models.iter().map(|model| (String::new(), model)).collect();
+    let joined = parts::joined(&all).model;
+    hurmo_formats::write(&bench.path("crates.obj"), &joined, WriteOptions::default()).unwrap();
+}
+
+#[test]
+fn regions_leave_the_rest_as_it_is() {
+    let bench = Bench::new();
+    crates(&bench);
+    for region in [
+        "--group salt",
+        "--part P3",
+        "--near 5,0,0,0.2",
+        "--where-crossing P1,P2",
+    ] {
+        let line =
+            format!("remesh crates.obj -o some.obj --force --into triangles --edge 0.05 {region}");
+        let text = told(&bench, &line);
+        assert!(text.contains("left as they are"), "{text}");
+        let model = read(&bench, "some.obj");
+        let of = |name: &str| {
+            let faces = model.mesh.face_ids();
+            faces
+                .filter(|face| {
+                    let tag = model.attributes.tags.of(*face);
+                    tag.and_then(|tag| tag.group.as_deref()) == Some(name)
+                })
+                .count()
+        };
+        let is_there = |name| of(name) != 6 * 36;
+        let salt = !region.contains("where");
+        assert_eq!(is_there("salt"), salt, "{region}");
+        assert_eq!(is_there("tea"), !salt, "{region}");
+        let audit = bench.json("audit some.obj --skip intersecting-faces");
+        assert_eq!(audit["models"][0]["mesh"]["watertight"], true, "{region}");
+        assert_eq!(audit["models"][0]["mesh"]["parts"], 3);
+    }
+    for (region, says) in [
+        ("--part P9", "no part P9; the model has 3"),
+        ("--group coal", "no group, material or part 'coal'"),
+        ("--near 9,9,9,0.1", "no faces in that region"),
+        ("--near 9,9,9", "no point with a radius"),
+        ("--where-crossing P1,P3", "do not cross"),
+        ("--where-crossing P1", "no pair of parts"),
+    ] {
+        let line = format!("remesh crates.obj -o x.obj --into triangles --edge 0.05 {region}");
+        let error = error_of(&bench, &line);
+        assert!(error.contains(says), "{error}");
+        assert!(!bench.path("x.obj").exists());
+    }
+}
+
+#[test]
+fn relaxing_and_smoothing_keep_every_face() {
+    let bench = Bench::new();
+    let mut ball = shapes::sphere(1.0, 3);
+    for (i, p) in ball.positions_mut().iter_mut().enumerate() {
+        *p *= 1.0 + 0.01 * ((i as f64 * 12.9898).sin() * 43_758.545).fract();
+    }
+    write(&bench, "ball.ply", ball.clone());
+    for (line, says) in [
+        ("--relax 5", "moved along the surface"),
+        ("--smooth 10", "moved by up to"),
+        ("--smooth 10 --hard", "moved by up to"),
+    ] {
+        let text = told(
+            &bench,
+            &format!("remesh ball.ply -o out.ply --force {line}"),
+        );
+        assert!(text.contains(says), "{text}");
+        let out = read(&bench, "out.ply");
+        assert_eq!(out.mesh.corners(), read(&bench, "ball.ply").mesh.corners());
+        assert_ne!(out.mesh.positions(), ball.positions());
+    }
+    for (line, says) in [
+        ("--relax 0", "no number of rounds"),
+        ("--relax 5 --to 100", "--to is not for --relax"),
+        (
+            "--smooth 5 --keep-rims exact",
+            "--keep-rims is not for --smooth",
+        ),
+        ("--into solid --cell 1 --near 0,0,0,1", "not of a region"),
+        (
+            "--into triangles --edge 0.1 --rounded",
+            "--rounded is not for --into triangles",
+        ),
+        ("--into triangles", "say how fine"),
+        ("--into solid", "say how fine"),
+    ] {
+        let error = error_of(&bench, &format!("remesh ball.ply -o x.ply {line}"));
+        assert!(error.contains(says), "{error}");
+    }
+}
