@@ -126,7 +126,7 @@ fn detail_is_brought_back() {
         &Model::from(shapes::bumpy_sphere(20_000)),
     );
     let off = |line: &str| {
-        let line = format!("remesh ball.ply -o out.ply --force --json --into solid {line}");
+        let line = format!("remesh ball.ply -o out.ply --force --into solid {line}");
         let steps = bench.json(&line)["steps"].clone();
         let last = steps.as_array().unwrap().last().unwrap().clone();
         last["rebuilt"]["deviation"]["new_from_old"]["rms"]

@@ -28,10 +28,14 @@ pub struct Rebuilt {
 impl Rebuilt {
     /// Measures; `None` where one has no faces.
     pub fn between(before: &Mesh, after: &Mesh) -> Option<Self> {
-        let both_closed = is_closed(before) && is_closed(after);
+        let (one, two) = rayon::join(
+            || (is_closed(before), Evenness::of(before)),
+            || (is_closed(after), Evenness::of(after)),
+        );
+        let both_closed = one.0 && two.0;
         Some(Self {
-            before: Evenness::of(before)?,
-            after: Evenness::of(after)?,
+            before: one.1?,
+            after: two.1?,
             volume: both_closed.then(|| [before, after].map(measure::volume)),
             deviation: Reference::new(before, SAMPLES)?.deviation(after)?,
         })

@@ -115,7 +115,7 @@ fn told(at: &At<'_>, outcome: &Outcome, is_region: bool) -> Step {
         count(outcome.before),
         count(outcome.after),
     )];
-    if outcome.lines > 0 {
+    if outcome.line_edges > 0 {
         did.push(format!(
             "{} kept, divided into {}",
             out::counted(outcome.lines, "line"),

@@ -2,7 +2,7 @@
 
 use super::chains::Chains;
 use super::crumbs::leave_out_crumbs;
-use super::wanted::Wanted;
+use super::wanted::{Bend, Wanted};
 use crate::mesh::Model;
 use crate::topology::TriangleNet;
 use glam::DVec3;
@@ -102,7 +102,7 @@ pub(super) struct Making<'a> {
     pub crumbs_under: f64,
     /// Where edges of the wanted lengths would cut off a bend by more than a distance, it is a
     /// crease too.
-    pub within: Option<(&'a Wanted, f64)>,
+    pub bend: Option<(&'a Wanted, Bend)>,
 }
 
 impl Making<'_> {
@@ -111,11 +111,14 @@ impl Making<'_> {
         if cosine < self.crease.to_radians().cos() {
             return true;
         }
-        self.within.is_some_and(|(wanted, distance)| {
+        self.bend.is_some_and(|(wanted, bend)| {
             let lengths = [a, b].map(|v| f64::from(wanted.of_vertex(v as usize)));
             // An edge laid evenly over the bend lies at most a quarter of its length times the
             // bend below it.
-            lengths[0].min(lengths[1]) * cosine.clamp(-1.0, 1.0).acos() > 4.0 * distance
+            let length = lengths[0].min(lengths[1]);
+            let cuts_off = length * cosine.clamp(-1.0, 1.0).acos() > 4.0 * bend.within;
+            // Where edges should be shorter than they may be, the distance is not to be held.
+            cuts_off && length > 1.001 * bend.shortest
         })
     }
 }

@@ -214,7 +214,7 @@ pub fn remesh(
             model,
             crease: options.crease,
             crumbs_under: options.crumbs_under,
-            within: wanted.as_ref().zip(bend.map(|bend| bend.within)),
+            bend: wanted.as_ref().zip(bend),
         },
     );
     if options.rims_exact {

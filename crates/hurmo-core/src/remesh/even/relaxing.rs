@@ -48,7 +48,7 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
         model,
         crease: options.crease,
         crumbs_under: 0.0,
-        within: None,
+        bend: None,
     };
     let mut found = lines::find(&net, &origins, &making);
     freeze_border(&net, &origins, &touched, &mut found.holds);
