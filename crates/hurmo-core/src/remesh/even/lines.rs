@@ -3,7 +3,7 @@
 use super::chains::Chains;
 use super::crumbs::leave_out_crumbs;
 use super::wanted::{Bend, Wanted};
-use crate::mesh::Model;
+use crate::mesh::{FaceId, Model};
 use crate::topology::TriangleNet;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -163,7 +163,6 @@ fn kept_edges(
     making: &Making<'_>,
 ) -> FxHashMap<(u32, u32), Why> {
     let tags = &making.model.attributes.tags.of_face;
-    let seams = Seams::of(making.model);
     let kept = |t: u32| {
         let [a, b, c] = net.triangle(t)?;
         let sides = [(a, b), (b, c), (c, a)].map(|(from, to)| {
@@ -177,7 +176,7 @@ fn kept_edges(
                     if x == to {
                         Why::Sheet
                     } else if (!tags.is_empty() && tags[faces[0]] != tags[faces[1]])
-                        || seams.between(faces, [from, to])
+                        || is_seam(making.model, faces, [from, to])
                     {
                         Why::Meeting
                     } else if n.dot(m) == 0.0 && (n == DVec3::ZERO || m == DVec3::ZERO) {
@@ -202,29 +201,18 @@ fn kept_edges(
     kept.into_iter().collect()
 }
 
-/// Where a texture's charts end.
-struct Seams<'a> {
-    model: &'a Model,
-}
-
-impl<'a> Seams<'a> {
-    fn of(model: &'a Model) -> Self {
-        Self { model }
-    }
-
-    /// Whether two faces have different UVs at an edge between them.
-    fn between(&self, faces: [usize; 2], edge: [u32; 2]) -> bool {
-        let Some(uvs) = &self.model.attributes.uvs else {
-            return false;
-        };
-        let mesh = &self.model.mesh;
-        let at = |face: usize, vertex: u32| {
-            let mut corners = mesh.face_range(crate::mesh::FaceId::new(face));
-            let corner = corners.find(|&c| mesh.corners()[c].0 == vertex)?;
-            uvs.at(corner)
-        };
-        faces[0] != faces[1] && edge.iter().any(|&v| at(faces[0], v) != at(faces[1], v))
-    }
+/// Whether two faces have different UVs at an edge between them.
+fn is_seam(model: &Model, faces: [usize; 2], edge: [u32; 2]) -> bool {
+    let Some(uvs) = &model.attributes.uvs else {
+        return false;
+    };
+    let mesh = &model.mesh;
+    let at = |face: usize, vertex: u32| {
+        let mut corners = mesh.face_range(FaceId::new(face));
+        let corner = corners.find(|&c| mesh.corners()[c].0 == vertex)?;
+        uvs.at(corner)
+    };
+    faces[0] != faces[1] && edge.iter().any(|&v| at(faces[0], v) != at(faces[1], v))
 }
 
 pub(super) fn normal(net: &TriangleNet, t: u32) -> DVec3 {

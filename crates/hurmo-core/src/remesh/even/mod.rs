@@ -256,9 +256,10 @@ pub fn remesh(
         model: finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref()),
         before,
         after: sheet.net.living(),
-        edges: match &wanted {
-            Some(wanted) => wanted.extremes(),
-            None => [sheet.edge; 2],
+        edges: match (options.target, &wanted) {
+            (Target::Within { .. }, Some(wanted)) => wanted.extremes(),
+            (_, Some(_)) => [edge * sheet.edge; 2],
+            (_, None) => [sheet.edge; 2],
         },
         lines: chains.len(),
         line_edges: sheet.lines.len(),

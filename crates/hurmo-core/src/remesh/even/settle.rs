@@ -8,16 +8,16 @@ use crate::progress::Observer;
 /// How many rounds are done, each time that regions are cut.
 const ROUNDS: [usize; 3] = [2, 1, 1];
 /// A count is met within this share.
-const CLOSE: f64 = 0.02;
+const CLOSE: f64 = 0.025;
 /// By which power of the share that is missing lengths are corrected; a half would be exact, if
 /// lengths followed at once.
 const CORRECTION: f64 = 0.7;
 /// Where the count changes by less than this share in a time, the surface has settled.
 const SETTLED: f64 = 0.1;
 /// Or else rounds go on as long as this share more of the angles becomes even ...
-const WORTH: f64 = 0.003;
+const WORTH: f64 = 0.01;
 /// ... until this share is.
-const EVEN_ENOUGH: f64 = 0.97;
+const EVEN_ENOUGH: f64 = 0.96;
 /// Until it has settled, and a count is met, so many times more.
 const MORE_TIMES: usize = 12;
 
