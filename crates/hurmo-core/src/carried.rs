@@ -33,6 +33,11 @@ impl<'a> Carried<'a> {
         self.tree.closest_from(at, near)
     }
 
+    /// The closest point of the model nearer than `limit`.
+    pub fn closest_within(&self, at: DVec3, limit: f64) -> Option<Closest> {
+        self.tree.closest_within(at, limit)
+    }
+
     /// The model's faces as triangles.
     pub fn triangles(&self) -> &[[VertexId; 3]] {
         &self.triangles

@@ -37,7 +37,8 @@ pub mod thicken;
 pub mod topology;
 pub mod triangulate;
 pub mod units;
-#[cfg(test)]
-mod wrecks;
 
 pub use mesh::{EdgeId, FaceId, Mesh, Model, PartId, RimId, VertexId};
+
+#[cfg(test)]
+mod wrecks;

@@ -2,19 +2,13 @@
 
 mod common;
 
-use common::{Bench, error_of};
+use common::{Bench, error_of, grouped, moved, told};
 use glam::DVec3;
-use hurmo_core::mesh::{FaceTags, Tag};
-use hurmo_core::{Mesh, Model, measure, parts, shapes};
+use hurmo_core::{Model, measure, parts, shapes};
 use hurmo_formats::WriteOptions;
 
 fn write(bench: &Bench, name: &str, model: &Model) {
     hurmo_formats::write(&bench.path(name), model, WriteOptions::default()).unwrap();
-}
-
-fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
-    mesh.positions_mut().iter_mut().for_each(|at| *at += by);
-    mesh
 }
 
 /// Two crates pushed into each other, a bead within one of them, each a group of its own.
@@ -22,25 +16,13 @@ fn crates(bench: &Bench) {
     let one = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
     let two = moved(one.clone(), DVec3::new(0.5, 0.31, 0.27));
     let bead = moved(shapes::sphere(0.1, 2), DVec3::splat(0.2));
-    let named = |name: &str, mesh: Mesh| {
-        let mut model = Model::from(mesh);
-        model.attributes.tags = FaceTags {
-            table: vec![Tag {
-                group: Some(name.into()),
-                ..Tag::default()
-            }],
-            of_face: vec![0; model.mesh.face_count()],
-        };
-        model
-    };
-    let models = [named("tea", one), named("rope", two), named("bead", bead)];
+    let models = [
+        grouped("tea", one),
+        grouped("rope", two),
+        grouped("bead", bead),
+    ];
     let all: Vec<_> = models.iter().map(|model| (String::new(), model)).collect();
     write(bench, "crates.obj", &parts::joined(&all).model);
-}
-
-fn told(bench: &Bench, line: &str) -> String {
-    let output = bench.hurmo(line).code(0).get_output().clone();
-    String::from_utf8(output.stdout).unwrap()
 }
 
 #[test]

@@ -2,9 +2,8 @@
 
 mod common;
 
-use common::{Bench, error_of};
+use common::{Bench, error_of, grouped, moved, told};
 use glam::DVec3;
-use hurmo_core::mesh::{FaceTags, Tag};
 use hurmo_core::{Mesh, Model, parts, shapes};
 use hurmo_formats::WriteOptions;
 
@@ -15,16 +14,6 @@ fn write(bench: &Bench, name: &str, mesh: Mesh) {
 
 fn read(bench: &Bench, name: &str) -> Model {
     hurmo_formats::read(&bench.path(name)).unwrap().model
-}
-
-fn told(bench: &Bench, line: &str) -> String {
-    let output = bench.hurmo(line).code(0).get_output().clone();
-    String::from_utf8(output.stdout).unwrap()
-}
-
-fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
-    mesh.positions_mut().iter_mut().for_each(|at| *at += by);
-    mesh
 }
 
 #[test]
@@ -84,22 +73,11 @@ fn a_distance_is_proved_or_said_not_to_be() {
 /// Two crates that cross, far from a third; each a group.
 fn crates(bench: &Bench) {
     let one = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 6);
-    let all = [
-        ("tea", one.clone()),
-        ("rope", moved(one.clone(), DVec3::new(0.5, 0.31, 0.27))),
-        ("salt", moved(one, DVec3::X * 5.0)),
+    let models = [
+        grouped("tea", one.clone()),
+        grouped("rope", moved(one.clone(), DVec3::new(0.5, 0.31, 0.27))),
+        grouped("salt", moved(one, DVec3::X * 5.0)),
     ];
-    let models = all.map(|(name, mesh)| {
-        let mut model = Model::from(mesh);
-        model.attributes.tags = FaceTags {
-            table: vec![Tag {
-                group: Some(name.into()),
-                ..Tag::default()
-            }],
-            of_face: vec![0; model.mesh.face_count()],
-        };
-        model
-    });
     let all: Vec<_> = models.iter().map(|model| (String::new(), model)).collect();
     let joined = parts::joined(&all).model;
     hurmo_formats::write(&bench.path("crates.obj"), &joined, WriteOptions::default()).unwrap();

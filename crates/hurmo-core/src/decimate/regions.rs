@@ -18,8 +18,7 @@ use super::surroundings::Kind;
 use super::sweep::{Next, Sweep};
 use crate::mesh::VertexId;
 use crate::progress::Observer;
-use crate::spatial::by_place;
-use crate::topology::TriangleNet;
+use crate::topology::{SHARED, TriangleNet, owners};
 use glam::{DVec3, Vec3};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -149,26 +148,37 @@ fn regions(whole: &Reduction, cut_at: f64) -> Vec<Region> {
             Some((((a + b + c) / 3.0 - centre).as_vec3(), t))
         })
         .collect();
-    let lists = by_place(&mut places, whole.rules.region, cut_at);
+    let lists = cut(&mut places, whole.rules.region, cut_at);
     drop(places);
-    const NONE: u32 = u32::MAX;
-    const SHARED: u32 = u32::MAX - 1;
-    let mut owner = vec![NONE; net.positions.len()];
-    for (region, list) in lists.iter().enumerate() {
-        for vertex in list.iter().filter_map(|&t| net.triangle(t)).flatten() {
-            let owner = &mut owner[vertex as usize];
-            *owner = match *owner {
-                NONE => region as u32,
-                own if own == region as u32 => own,
-                _ => SHARED,
-            };
-        }
-    }
+    let owner = owners(net, &lists);
     let is_held = |vertex: u32| owner[vertex as usize] == SHARED;
     lists
         .into_par_iter()
         .map(|list| region(whole, &list, is_held))
         .collect()
+}
+
+/// Lists of triangles that lie together, none longer than `most`.
+fn cut(places: &mut [(Vec3, u32)], most: usize, at: f64) -> Vec<Vec<u32>> {
+    if places.len() <= most {
+        let mut list: Vec<u32> = places.iter().map(|place| place.1).collect();
+        list.sort_unstable();
+        return vec![list];
+    }
+    let (mut low, mut high) = (Vec3::MAX, Vec3::MIN);
+    for (place, _) in places.iter() {
+        (low, high) = (low.min(*place), high.max(*place));
+    }
+    let axis = (high - low).max_position();
+    let middle = (places.len() as f64 * at) as usize;
+    places.select_nth_unstable_by(middle, |one, two| {
+        let along = one.0[axis].total_cmp(&two.0[axis]);
+        along.then(one.1.cmp(&two.1))
+    });
+    let (one, two) = places.split_at_mut(middle);
+    let (mut lists, others) = rayon::join(|| cut(one, most, at), || cut(two, most, at));
+    lists.extend(others);
+    lists
 }
 
 /// The same surface without what is gone.

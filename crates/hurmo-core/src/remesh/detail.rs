@@ -17,9 +17,9 @@ use crate::audit::{Needs, Survey};
 use crate::carried::Carried;
 use crate::mesh::{Mesh, Model, VertexId};
 use crate::progress::Observer;
-use crate::spatial::{Closest, TriangleTree};
+use crate::spatial::Closest;
 use crate::topology::{Edges, TriangleNet};
-use crate::triangulate::all_triangles;
+use crate::triangulate::quality;
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -29,6 +29,8 @@ pub const MOST_DETAIL: usize = 60_000_000;
 const STEPS: usize = 3;
 /// Cosine of what a face may turn by.
 const LEAN: f64 = 0.5;
+/// Faces stay at least this even, or half as even as they were.
+const EVEN: f64 = 0.1;
 /// Cosine of what the model's and the skin's normals may differ by.
 const ALONG: f64 = 0.3;
 /// What lies nearer to the model than this share of the reach lies on it.
@@ -76,11 +78,9 @@ pub fn bring_back_detail(
             most: levels.max(0.0) as usize,
         });
     }
-    let (triangles, _) = all_triangles(&model.mesh);
-    let corners = |t: &[VertexId; 3]| t.map(|v| model.mesh.position(v));
+    let carried = Carried::by(model);
     let onto = Onto {
-        tree: TriangleTree::new(triangles.par_iter().map(corners)),
-        corners: triangles.iter().map(corners).collect(),
+        model: &carried,
         reach: options.reach,
     };
     let mut mesh = skin.mesh.clone();
@@ -97,7 +97,7 @@ pub fn bring_back_detail(
     let mut detailed = Model::from(mesh);
     detailed.unit = skin.unit;
     if model.attributes.colors.is_some() || !model.attributes.tags.is_empty() {
-        Carried::by(model).give_to(&mut detailed);
+        carried.give_to(&mut detailed);
     }
     Ok(Detailed {
         on_model: there,
@@ -131,13 +131,12 @@ fn divided(mesh: &Mesh) -> Mesh {
 }
 
 /// What skins are brought onto.
-struct Onto {
-    tree: TriangleTree,
-    corners: Vec<[DVec3; 3]>,
+struct Onto<'a> {
+    model: &'a Carried<'a>,
     reach: f64,
 }
 
-impl Onto {
+impl Onto<'_> {
     /// Brings a divided skin onto the model; also, for every vertex, whether it is there.
     fn level(&self, mesh: Mesh) -> (Mesh, Vec<bool>) {
         let begin = mesh.positions().to_vec();
@@ -180,10 +179,9 @@ impl Onto {
         vertex: u32,
     ) -> Option<Closest> {
         let here = net.positions[vertex as usize];
-        let found = self.tree.closest_within(here, self.reach)?;
+        let found = self.model.closest_within(here, self.reach)?;
         let own: DVec3 = net.around(vertex).map(|(t, _)| normals[t as usize]).sum();
-        let [a, b, c] = self.corners[found.triangle as usize];
-        let there = (b - a).cross(c - a);
+        let there = self.model.normal(found.triangle);
         let agrees = own.dot(there).abs() >= ALONG * own.length() * there.length();
         (agrees && found.point.distance(begin) <= self.reach).then_some(found)
     }
@@ -213,25 +211,47 @@ impl Onto {
                 mesh.positions_mut().copy_from_slice(begin);
                 break;
             }
-            let back: Vec<VertexId> = meets.flat_map(|face| mesh.face(face).to_vec()).collect();
-            for v in back {
-                mesh.positions_mut()[v.index()] = begin[v.index()];
+            let mut goes_back = vec![false; begin.len()];
+            for v in meets.flat_map(|face| mesh.face(face)) {
+                goes_back[v.index()] = true;
+            }
+            // What is next to that may meet it then: time by time, wider.
+            for _ in 0..time {
+                widen(&mesh, &mut goes_back);
+            }
+            for (v, place) in mesh.positions_mut().iter_mut().enumerate() {
+                if goes_back[v] {
+                    *place = begin[v];
+                }
             }
         }
         let near = ON * self.reach;
         let places = mesh.positions().par_iter();
-        let there = places.map(|&p| self.tree.closest_within(p, near).is_some());
+        let there = places.map(|&p| self.model.closest_within(p, near).is_some());
         let there = there.collect();
         (mesh, there)
     }
 }
 
-/// Whether no face at a vertex turns too far from what it was when that moves.
+/// Marks the vertices next to marked ones too.
+fn widen(mesh: &Mesh, marked: &mut [bool]) {
+    let was = marked.to_vec();
+    for (_, corners) in mesh.faces() {
+        if corners.iter().any(|v| was[v.index()]) {
+            corners.iter().for_each(|v| marked[v.index()] = true);
+        }
+    }
+}
+
+/// Whether no face at a vertex becomes thin, or turns too far from what it was when that moves.
 fn stays_unfolded(net: &TriangleNet, normals: &[DVec3], vertex: u32, to: DVec3) -> bool {
     net.around(vertex).all(|(t, [_, x, y])| {
-        let [p, q] = [x, y].map(|v| net.positions[v as usize] - to);
-        let (now, was) = (p.cross(q), normals[t as usize]);
-        now != DVec3::ZERO && now.dot(was) >= LEAN * now.length() * was.length()
+        let [p, q] = [x, y].map(|v| net.positions[v as usize]);
+        let (now, was) = ((p - to).cross(q - to), normals[t as usize]);
+        let here = net.positions[vertex as usize];
+        now.dot(was) >= LEAN * now.length() * was.length()
+            && quality([to, p, q]) >= EVEN.min(0.5 * quality([here, p, q]))
+            && now != DVec3::ZERO
     })
 }
 

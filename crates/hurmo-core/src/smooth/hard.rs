@@ -7,7 +7,6 @@
 use super::{Ground, May};
 use crate::measure::vector_area_of;
 use crate::mesh::{FaceId, Mesh};
-use crate::progress::Observer;
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -16,27 +15,34 @@ const ALIKE: f64 = 0.35;
 /// How often vertices are brought nearer to their faces' planes, a round.
 const STEPS: usize = 4;
 
-/// Where vertices are after so many rounds.
-pub(super) fn smoothed(
-    mesh: &Mesh,
-    ground: &Ground,
-    rounds: usize,
-    observer: &dyn Observer,
-) -> Vec<DVec3> {
-    let neighbours = neighbours(mesh, ground);
-    let faces_at = faces_at(mesh);
-    let mut places = mesh.positions().to_vec();
-    for round in 0..rounds {
-        if observer.cancelled() {
-            break;
+/// What rounds go by.
+pub(super) struct Hard<'a> {
+    mesh: &'a Mesh,
+    ground: &'a Ground,
+    neighbours: Vec<Vec<u32>>,
+    faces_at: Vec<Vec<u32>>,
+}
+
+impl<'a> Hard<'a> {
+    /// Works out which faces are next to each other.
+    pub fn over(mesh: &'a Mesh, ground: &'a Ground) -> Self {
+        Self {
+            mesh,
+            ground,
+            neighbours: neighbours(mesh, ground),
+            faces_at: faces_at(mesh),
         }
-        let normals = evened(mesh, &places, &neighbours);
-        for _ in 0..STEPS {
-            places = brought_after(mesh, ground, &places, &normals, &faces_at);
-        }
-        observer.at(round as u64 + 1);
     }
-    places
+
+    /// Where vertices are after normals were evened out once.
+    pub fn round(&self, places: &[DVec3]) -> Vec<DVec3> {
+        let normals = evened(self.mesh, places, &self.neighbours);
+        let mut places = places.to_vec();
+        for _ in 0..STEPS {
+            places = brought_after(self.mesh, self.ground, &places, &normals, &self.faces_at);
+        }
+        places
+    }
 }
 
 /// The faces across the edges of each.

@@ -158,10 +158,18 @@ pub fn smooth(model: &Model, options: &Options, observer: &dyn Observer) -> Outc
     let mesh = &model.mesh;
     let ground = Ground::of(mesh, options.faces.as_deref());
     observer.begin("smoothing", options.rounds as u64);
-    let places = match options.kind {
-        Kind::Soft => soft::smoothed(mesh, &ground, options.rounds, observer),
-        Kind::Hard => hard::smoothed(mesh, &ground, options.rounds, observer),
-    };
+    let hard = (options.kind == Kind::Hard).then(|| hard::Hard::over(mesh, &ground));
+    let mut places = mesh.positions().to_vec();
+    for done in 0..options.rounds {
+        if observer.cancelled() {
+            break;
+        }
+        places = match &hard {
+            Some(hard) => hard.round(&places),
+            None => soft::round(&ground, &places),
+        };
+        observer.at(done as u64 + 1);
+    }
     let ways = || mesh.positions().iter().zip(&places);
     let furthest = ways().map(|(p, q)| p.distance(*q)).fold(0.0, f64::max);
     let moved = ways().filter(|(p, q)| p != q).count();

@@ -2,8 +2,6 @@
 //! ones die out, long ones stay as high as they are.
 
 use super::{Ground, May, mean};
-use crate::mesh::Mesh;
-use crate::progress::Observer;
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -13,25 +11,10 @@ const SHRINK: f64 = 0.5;
 /// what is round swell: a ball of edges of a fourteenth by half a percent in a hundred rounds.
 const PASS: f64 = 0.02;
 
-/// Where vertices are after so many rounds, each of one step there and one back.
-pub(super) fn smoothed(
-    mesh: &Mesh,
-    ground: &Ground,
-    rounds: usize,
-    observer: &dyn Observer,
-) -> Vec<DVec3> {
+/// Where vertices are after one step there and one back.
+pub(super) fn round(ground: &Ground, places: &[DVec3]) -> Vec<DVec3> {
     let swell = 1.0 / (PASS - 1.0 / SHRINK);
-    let mut places = mesh.positions().to_vec();
-    for round in 0..rounds {
-        if observer.cancelled() {
-            break;
-        }
-        for step in [SHRINK, swell] {
-            places = stepped(&places, ground, step);
-        }
-        observer.at(round as u64 + 1);
-    }
-    places
+    stepped(&stepped(places, ground, SHRINK), ground, swell)
 }
 
 fn stepped(places: &[DVec3], ground: &Ground, step: f64) -> Vec<DVec3> {

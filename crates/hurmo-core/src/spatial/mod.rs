@@ -1,7 +1,6 @@
 //! Where things are: welding by position, closest points, what touches what, and what is inside.
 
 mod boxes;
-mod by_place;
 mod capped;
 mod closest;
 mod contacts;
@@ -16,7 +15,6 @@ mod weld;
 mod winding;
 
 pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
-pub use by_place::by_place;
 pub use capped::Capped;
 pub use closest::{
     Closest, InBox, On, TriangleTree, closest_and_where, closest_on_triangle, reaches_into,

@@ -26,15 +26,15 @@ pub struct Rebuilt {
 }
 
 impl Rebuilt {
-    /// Measures; `None` where one has no faces.
-    pub fn between(before: &Mesh, after: &Mesh) -> Option<Self> {
+    /// Measures; `was_watertight` as the audit found. `None` where one has no faces.
+    pub fn between((before, was_watertight): (&Mesh, bool), after: &Mesh) -> Option<Self> {
         let (one, two) = rayon::join(
-            || (is_closed(before), Evenness::of(before)),
-            || (is_closed(after), Evenness::of(after)),
+            || Evenness::of(before),
+            || (was_watertight && is_closed(after), Evenness::of(after)),
         );
-        let both_closed = one.0 && two.0;
+        let both_closed = two.0;
         Some(Self {
-            before: one.1?,
+            before: one?,
             after: two.1?,
             volume: both_closed.then(|| [before, after].map(measure::volume)),
             deviation: Reference::new(before, SAMPLES)?.deviation(after)?,

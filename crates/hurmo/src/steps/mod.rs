@@ -22,13 +22,14 @@ mod words;
 
 pub use words::{KnownOption, Words, WordsError};
 
+use crate::report::Rebuilt;
 use crate::story::Step;
 use anyhow::Result;
 use glam::DMat3;
-use hurmo_core::Model;
 use hurmo_core::audit::{Audit, Brief};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Length;
+use hurmo_core::{Mesh, Model};
 
 /// What a step works on.
 pub struct At<'a> {
@@ -46,6 +47,11 @@ impl At<'_> {
     /// The diagonal of the model's bounds, in model units.
     pub fn diagonal(&self) -> f64 {
         self.audit.mesh.diagonal
+    }
+
+    /// What a rebuilding owes, of a mesh in place of the model's.
+    fn rebuilt(&self, mesh: &Mesh) -> Option<Rebuilt> {
+        Rebuilt::between((&self.model.mesh, self.audit.mesh.watertight), mesh)
     }
 
     /// A length in the model's units.

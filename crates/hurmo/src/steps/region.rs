@@ -7,7 +7,8 @@ use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::parts::{By, pieces};
 use hurmo_core::spatial::closest_on_triangle;
-use hurmo_core::{FaceId, Model, parts};
+use hurmo_core::triangulate::all_triangles;
+use hurmo_core::{FaceId, Model, VertexId, parts};
 
 /// Which faces.
 #[derive(Clone, Debug, Default, clap::Args)]
@@ -105,16 +106,15 @@ fn of_parts(model: &Model, list: &str) -> Result<Vec<FaceId>> {
     Ok(those.flat_map(|(_, piece)| piece.faces).collect())
 }
 
-/// The faces that come within a distance of a point; polygons as fans.
+/// The faces that come within a distance of a point.
 fn within(model: &Model, middle: DVec3, radius: f64) -> Vec<FaceId> {
-    let mesh = &model.mesh;
-    let comes_near = |face: &FaceId| {
-        let points: Vec<DVec3> = mesh.face_points(*face).collect();
-        let mut fan = points[1..].windows(2);
-        fan.any(|pair| {
-            let near = closest_on_triangle(middle, [points[0], pair[0], pair[1]]);
-            near.distance_squared(middle) <= radius * radius
-        })
+    let (triangles, faces) = all_triangles(&model.mesh);
+    let comes_near = |triangle: &[VertexId; 3]| {
+        let corners = triangle.map(|v| model.mesh.position(v));
+        closest_on_triangle(middle, corners).distance_squared(middle) <= radius * radius
     };
-    mesh.face_ids().filter(comes_near).collect()
+    let near = triangles.iter().zip(faces);
+    near.filter(|(triangle, _)| comes_near(triangle))
+        .map(|(_, face)| face)
+        .collect()
 }

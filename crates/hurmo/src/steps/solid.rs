@@ -3,7 +3,6 @@
 use super::{At, Done};
 use crate::out;
 use crate::quantity::Budget;
-use crate::report::Rebuilt;
 use crate::story::{Step, shorten};
 use anyhow::{Result, bail};
 use hurmo_core::decimate::{self, Care};
@@ -117,7 +116,7 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
             out::measure(options.reach)
         )
     });
-    let rebuilt = Rebuilt::between(&at.model.mesh, mesh);
+    let rebuilt = at.rebuilt(mesh);
     let step = Step {
         step: "remesh",
         did: vec![
@@ -191,7 +190,7 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
             places.join(", "),
         ));
     }
-    let rebuilt = Rebuilt::between(&at.model.mesh, skin);
+    let rebuilt = at.rebuilt(skin);
     Step {
         step: "remesh",
         did,

@@ -57,20 +57,20 @@ pub fn even(options: &Options, at: &At<'_>) -> Result<Done> {
     };
     let (outcome, held) = match within {
         Some(limit) => held_within(at, options.clone(), limit)?,
-        None => (remesh::remesh(at.model, &options, at.observer)?, None),
+        None => (remesh::remesh(at.model, &options, at.observer)?, true),
     };
     let mut step = told(at, &outcome, options.faces.is_some());
     match (within, held) {
-        (Some(limit), Some(true)) => {
+        (Some(limit), true) => {
             let within = out::measure(limit);
             step.did.push(format!("within {within} both ways: proved"));
         }
-        (Some(limit), _) => step.left.push(format!(
+        (Some(limit), false) => step.left.push(format!(
             "not proved to lie within {}: edges at the shortest length, or lines and thin places, \
              do not follow the surface that closely",
             out::measure(limit)
         )),
-        _ => {}
+        (None, _) => {}
     }
     if let Target::Count(to) = options.target
         && (outcome.after as f64 / to as f64 - 1.0).abs() > 0.03
@@ -85,18 +85,14 @@ pub fn even(options: &Options, at: &At<'_>) -> Result<Done> {
 }
 
 /// Remeshes until it is proved that both surfaces lie within a distance, with ever less.
-fn held_within(
-    at: &At<'_>,
-    mut options: remesh::Options,
-    limit: f64,
-) -> Result<(Outcome, Option<bool>)> {
+fn held_within(at: &At<'_>, mut options: remesh::Options, limit: f64) -> Result<(Outcome, bool)> {
     let mut tries = 0;
     loop {
         let outcome = remesh::remesh(at.model, &options, at.observer)?;
         let held = compare::stay_within(&at.model.mesh, &outcome.model.mesh, limit);
         tries += 1;
         if held || tries == TRIES {
-            return Ok((outcome, Some(held)));
+            return Ok((outcome, held));
         }
         if let Target::Within { distance, .. } = &mut options.target {
             *distance *= LESS;
@@ -140,7 +136,7 @@ fn told(at: &At<'_>, outcome: &Outcome, is_region: bool) -> Step {
             "{belt} round the region remeshed too, so that sizes change gently"
         ));
     }
-    rebuilt_step(did, &at.model.mesh, &outcome.model.mesh)
+    rebuilt_step(did, at, &outcome.model)
 }
 
 /// Evens the vertices out.
@@ -180,12 +176,12 @@ pub fn smooth(options: &Options, at: &At<'_>, rounds: usize, hard: bool) -> Resu
 }
 
 fn done(did: Vec<String>, at: &At<'_>, model: Model) -> Result<Done> {
-    let step = rebuilt_step(did, &at.model.mesh, &model.mesh);
+    let step = rebuilt_step(did, at, &model);
     Ok(Done::new(model, vec![step]))
 }
 
-fn rebuilt_step(did: Vec<String>, before: &hurmo_core::Mesh, after: &hurmo_core::Mesh) -> Step {
-    let rebuilt = Rebuilt::between(before, after);
+fn rebuilt_step(did: Vec<String>, at: &At<'_>, after: &Model) -> Step {
+    let rebuilt = at.rebuilt(&after.mesh);
     Step {
         step: "remesh",
         did,

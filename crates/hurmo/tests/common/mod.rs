@@ -3,6 +3,9 @@
 #![allow(dead_code, missing_docs)]
 
 use assert_cmd::Command;
+use glam::DVec3;
+use hurmo_core::mesh::{FaceTags, Tag};
+use hurmo_core::{Mesh, Model};
 use serde_json::Value;
 use std::path::PathBuf;
 use tempfile::TempDir;
@@ -85,4 +88,29 @@ o rope\nusemtl hemp\nf 10 11 12\nf 13 14 15\n";
 pub fn error_of(bench: &Bench, line: &str) -> String {
     let output = bench.hurmo(line).code(2).get_output().clone();
     String::from_utf8(output.stderr).unwrap()
+}
+
+/// What a command that is to exit with 0 prints.
+pub fn told(bench: &Bench, line: &str) -> String {
+    let output = bench.hurmo(line).code(0).get_output().clone();
+    String::from_utf8(output.stdout).unwrap()
+}
+
+/// A mesh somewhere else.
+pub fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
+    mesh.positions_mut().iter_mut().for_each(|at| *at += by);
+    mesh
+}
+
+/// A model all of whose faces are in one group.
+pub fn grouped(name: &str, mesh: Mesh) -> Model {
+    let mut model = Model::from(mesh);
+    model.attributes.tags = FaceTags {
+        table: vec![Tag {
+            group: Some(name.into()),
+            ..Tag::default()
+        }],
+        of_face: vec![0; model.mesh.face_count()],
+    };
+    model
 }

@@ -1,6 +1,7 @@
 //! Chains: the lines as the model has them, from corner to corner, to be walked by length.
 
 use super::lines::{Hold, Lines, Span};
+use crate::spatial::closest_on_triangle;
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -87,7 +88,8 @@ impl Chains {
         let mut left = high - low + along;
         // Over the points between, round the end where need be.
         while chain.lengths[i + 1] < left {
-            rise = rise.max(distance_to_segment(chain.points[i + 1], a, b));
+            let point = chain.points[i + 1];
+            rise = rise.max(closest_on_triangle(point, [a, b, b]).distance(point));
             i += 1;
             if i + 1 == chain.lengths.len() {
                 if !chain.is_round {
@@ -138,10 +140,4 @@ fn followed(
         };
         (before, here) = (here, ahead);
     }
-}
-
-fn distance_to_segment(p: DVec3, a: DVec3, b: DVec3) -> f64 {
-    let along = b - a;
-    let share = (p - a).dot(along) / along.length_squared().max(f64::MIN_POSITIVE);
-    p.distance(a + along * share.clamp(0.0, 1.0))
 }

@@ -271,4 +271,8 @@ pub fn remesh(
 }
 
 #[cfg(test)]
+mod carry_tests;
+#[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod wreck_tests;

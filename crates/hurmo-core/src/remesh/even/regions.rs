@@ -12,7 +12,7 @@ use super::lines::{Hold, Lines};
 use super::sheet::{Ground, Sheet};
 use crate::mesh::VertexId;
 use crate::progress::Observer;
-use crate::topology::{Marks, TriangleNet};
+use crate::topology::{Marks, SHARED, TriangleNet, owners};
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -37,12 +37,11 @@ pub(super) fn rounds(
     observer: &dyn Observer,
 ) {
     let lists = lists(whole, time);
-    let owner = owners(whole, &lists);
+    let owner = owners(&whole.net, &lists);
     let regions: Vec<Region> = lists
         .par_iter()
-        .enumerate()
-        .map_init(Vec::new, |names, (name, list)| {
-            let is_shared = |v: u32| owner[v as usize] != name as u32;
+        .map_init(Vec::new, |names, list| {
+            let is_shared = |v: u32| owner[v as usize] == SHARED;
             let mut region = region(whole, list, names, is_shared);
             for _ in 0..count {
                 if !observer.cancelled() {
@@ -92,23 +91,6 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
 /// Ten bits, with two between each.
 fn spread(bits: u32) -> u32 {
     (0..10).map(|i| (bits >> i & 1) << (3 * i)).sum()
-}
-
-/// By vertex: the region that alone has it, or a number that is none's.
-fn owners(whole: &Sheet, lists: &[Vec<u32>]) -> Vec<u32> {
-    const SHARED: u32 = u32::MAX - 1;
-    let mut owner = vec![NONE; whole.net.positions.len()];
-    for (region, list) in lists.iter().enumerate() {
-        for vertex in list.iter().filter_map(|&t| whole.net.triangle(t)).flatten() {
-            let owner = &mut owner[vertex as usize];
-            *owner = match *owner {
-                NONE => region as u32,
-                own if own == region as u32 => own,
-                _ => SHARED,
-            };
-        }
-    }
-    owner
 }
 
 /// A region of these triangles. `names` holds the whole's vertices' numbers in it, as long as it
@@ -179,64 +161,39 @@ fn region(
 fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
     // Vertices of several regions come first.
     let mut shared = vec![NONE; whole.holds.len()];
-    let mut new = Sheet {
-        net: TriangleNet::new(Vec::new(), &[]),
-        origins: Vec::new(),
-        holds: Vec::new(),
-        near: Vec::new(),
-        wanted: Vec::new(),
-        source: Vec::new(),
-        lines: Lines::default(),
-        edge: whole.edge,
-        bounds: whole.bounds,
-        marks: Marks::new(0),
-    };
-    let mut positions = Vec::new();
+    let mut new = Sheet::blank(whole.edge, whole.bounds);
     let mut triangles = Vec::new();
-    for (name, region) in regions.iter().enumerate() {
+    for region in &regions {
         for &v in &region.vertices {
-            if owner[v as usize] != name as u32 && shared[v as usize] == NONE {
-                shared[v as usize] = positions.len() as u32;
-                positions.push(whole.net.positions[v as usize]);
-                new.holds.push(whole.holds[v as usize]);
-                new.near.push(whole.near[v as usize]);
-                new.source.push(whole.source[v as usize]);
-                new.wanted.extend(whole.wanted.get(v as usize));
+            if owner[v as usize] == SHARED && shared[v as usize] == NONE {
+                shared[v as usize] = new.take_in(whole, v);
             }
         }
     }
-    for (name, region) in regions.into_iter().enumerate() {
-        let sheet = region.sheet;
+    for Region { sheet, vertices } in regions {
         let mut names = vec![NONE; sheet.holds.len()];
-        let mut name_of = |v: u32, positions: &mut Vec<_>, new: &mut Sheet| {
-            let own = v as usize;
-            if names[own] == NONE {
-                names[own] = match region.vertices.get(own) {
-                    Some(&v) if owner[v as usize] != name as u32 => shared[v as usize],
-                    _ => {
-                        positions.push(sheet.net.positions[own]);
-                        new.holds.push(sheet.holds[own]);
-                        new.near.push(sheet.near[own]);
-                        new.source.push(sheet.source[own]);
-                        new.wanted.extend(sheet.wanted.get(own));
-                        positions.len() as u32 - 1
-                    }
+        let mut name_of = |v: u32, new: &mut Sheet| {
+            let name = &mut names[v as usize];
+            if *name == NONE {
+                *name = match vertices.get(v as usize) {
+                    Some(&whole) if owner[whole as usize] == SHARED => shared[whole as usize],
+                    _ => new.take_in(&sheet, v),
                 };
             }
-            names[own]
+            *name
         };
         for t in 0..sheet.net.places() as u32 {
             if let Some(triangle) = sheet.net.triangle(t) {
-                let named = triangle.map(|v| VertexId(name_of(v, &mut positions, &mut new)));
-                triangles.push(named);
+                triangles.push(triangle.map(|v| VertexId(name_of(v, &mut new))));
                 new.origins.push(sheet.origins[t as usize]);
             }
         }
         for (a, b, span) in sheet.lines.all() {
-            let [a, b] = [a, b].map(|v| name_of(v, &mut positions, &mut new));
+            let [a, b] = [a, b].map(|v| name_of(v, &mut new));
             new.lines.add(a, b, span);
         }
     }
+    let positions = std::mem::take(&mut new.net.positions);
     new.net = TriangleNet::new(positions, &triangles);
     *whole = new;
 }

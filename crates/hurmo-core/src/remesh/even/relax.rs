@@ -80,7 +80,7 @@ impl Sheet {
         // Not to the other side of a thin wall.
         let faces_along = ground.carried.normal(found.triangle).dot(normal) >= 0.0;
         faces_along.then_some(Goes::Onto {
-            at: found.at,
+            at: found.point,
             near: found.triangle,
         })
     }

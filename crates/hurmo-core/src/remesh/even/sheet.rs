@@ -55,6 +55,32 @@ pub(super) const NEW: u32 = u32::MAX;
 pub(super) type StretchedEdge = (u64, u32, u32);
 
 impl Sheet {
+    /// Without vertices and triangles.
+    pub fn blank(edge: f64, bounds: (DVec3, DVec3)) -> Self {
+        Self {
+            net: TriangleNet::new(Vec::new(), &[]),
+            origins: Vec::new(),
+            holds: Vec::new(),
+            near: Vec::new(),
+            wanted: Vec::new(),
+            source: Vec::new(),
+            lines: Lines::default(),
+            edge,
+            bounds,
+            marks: Marks::new(0),
+        }
+    }
+
+    /// Takes in a vertex of another sheet, without its triangles and lines; its number here.
+    pub fn take_in(&mut self, other: &Sheet, vertex: u32) -> u32 {
+        let v = vertex as usize;
+        self.holds.push(other.holds[v]);
+        self.near.push(other.near[v]);
+        self.source.push(other.source[v]);
+        self.wanted.extend(other.wanted.get(v));
+        self.net.add_vertex(other.net.positions[v])
+    }
+
     /// How long the edges at a vertex should be.
     #[inline]
     pub fn wanted_at(&self, vertex: u32) -> f64 {

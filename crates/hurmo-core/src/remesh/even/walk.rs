@@ -6,39 +6,33 @@
 //! by such a search. Cost: a few triangles a query.
 
 use super::sheet::Ground;
-use crate::spatial::{On, closest_and_where};
+use crate::spatial::{Closest, On, closest_and_where};
 use glam::DVec3;
 
 /// After so many steps, a search through space.
 const STEPS: usize = 24;
 
-/// A place on the model.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Place {
-    pub at: DVec3,
-    pub triangle: u32,
-}
-
 impl Ground<'_> {
     /// The closest place to a point, walking from a triangle.
-    pub fn closest(&self, to: DVec3, from: u32) -> Option<Place> {
+    pub fn closest(&self, to: DVec3, from: u32) -> Option<Closest> {
         let points = |t: u32| Some(self.net.points(self.net.triangle(t)?));
         let Some(first) = points(from) else {
-            return self.searched(to, from);
+            return self.carried.closest_from(to, from);
         };
         let (mut at, mut on) = closest_and_where(to, first);
         let mut distance = at.distance_squared(to);
         let mut here = from;
         for _ in 0..STEPS {
             let corners = self.net.triangle(here)?;
-            let ahead = match on {
-                On::Face => break,
-                On::Edge(i) => (corners[i], Some(corners[(i + 1) % 3])),
-                On::Corner(i) => (corners[i], None),
-            };
             let before = here;
-            for (t, [_, x, y]) in self.net.around(ahead.0) {
-                let is_there = ahead.1.is_none_or(|end| x == end || y == end);
+            let ahead = match on {
+                On::Face => None,
+                On::Edge(i) => Some((corners[i], Some(corners[(i + 1) % 3]))),
+                On::Corner(i) => Some((corners[i], None)),
+            };
+            for (t, [_, x, y]) in ahead.into_iter().flat_map(|(v, _)| self.net.around(v)) {
+                let end = ahead.and_then(|(_, end)| end);
+                let is_there = end.is_none_or(|end| x == end || y == end);
                 if t == before || !is_there {
                     continue;
                 }
@@ -52,20 +46,13 @@ impl Ground<'_> {
                 }
             }
             if here == before {
-                return Some(Place { at, triangle: here });
+                return Some(Closest {
+                    point: at,
+                    distance_squared: distance,
+                    triangle: here,
+                });
             }
         }
-        match on {
-            On::Face => Some(Place { at, triangle: here }),
-            _ => self.searched(to, here),
-        }
-    }
-
-    fn searched(&self, to: DVec3, near: u32) -> Option<Place> {
-        let found = self.carried.closest_from(to, near)?;
-        Some(Place {
-            at: found.point,
-            triangle: found.triangle,
-        })
+        self.carried.closest_from(to, here)
     }
 }

@@ -78,20 +78,15 @@ impl Wanted {
         for (_, triangle) in triangles().filter(|(t, _)| is_asked(*t)) {
             triangle.iter().for_each(|&v| inside[v as usize] = true);
         }
-        let begin = |sign: f64| -> Vec<(f64, u32)> {
-            let inside = (0..net.positions.len() as u32).filter(|&v| inside[v as usize]);
-            inside
-                .map(|v| (sign * f64::from(self.0[v as usize]), v))
-                .collect()
-        };
-        let most = spread(net, begin(1.0));
-        let least = spread(net, begin(-1.0));
+        let begin = (0..net.positions.len() as u32).filter(|&v| inside[v as usize]);
+        let begin = begin.map(|v| (f64::from(self.0[v as usize]), v)).collect();
+        let [least, most] = allowed(net, begin);
         let mut differs = vec![false; net.positions.len()];
         for v in 0..net.positions.len() {
             // The shortest: what is long and narrow is not to lose its shape.
             let own = shortest_edge(net, v as u32);
             if !inside[v] && own.is_finite() && own > 0.0 {
-                let length = own.max(-least[v]).min(most[v]);
+                let length = own.max(least[v]).min(most[v]);
                 differs[v] = (length / own).ln().abs() > DIFFERS.ln();
                 self.0[v] = length as f32;
             }
@@ -110,12 +105,9 @@ impl Wanted {
             .filter(|&v| holds[v as usize] == Hold::Frozen)
             .filter_map(|v| Some((mean_edge(net, v, |v| holds[v as usize] == Hold::Frozen)?, v)))
             .collect();
-        let most = spread(net, own.clone());
-        // The least is the same looked at upside down.
-        let upside_down = own.iter().map(|&(length, v)| (-length, v)).collect();
-        let least = spread(net, upside_down);
+        let [least, most] = allowed(net, own);
         for (v, length) in self.0.iter_mut().enumerate() {
-            *length = length.max(-least[v] as f32).min(most[v] as f32);
+            *length = length.max(least[v] as f32).min(most[v] as f32);
         }
     }
 
@@ -160,6 +152,17 @@ impl Wanted {
             false => self.0[corners[0].index()],
         }
     }
+}
+
+/// The least and the most that lengths may be, where those at some vertices are given.
+fn allowed(net: &TriangleNet, given: Vec<(f64, u32)>) -> [Vec<f64>; 2] {
+    // The least is the same as the most, looked at upside down.
+    let upside_down = given.iter().map(|&(length, v)| (-length, v)).collect();
+    let least = spread(net, upside_down);
+    [
+        least.into_iter().map(|length| -length).collect(),
+        spread(net, given),
+    ]
 }
 
 /// What spreads from some vertices over edges, rising with the way; the least that arrives.
