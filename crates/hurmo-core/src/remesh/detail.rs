@@ -35,7 +35,8 @@ const EVEN: f64 = 0.1;
 const ALONG: f64 = 0.3;
 /// What lies nearer to the model than this share of the reach lies on it.
 const ON: f64 = 1e-6;
-/// What meets is taken back so many times, then the level is left as it was divided.
+/// What meets is taken back so many times, ever wider; then there is no such level. (Where faces
+/// all but touch, even dividing them rounds some across others.)
 const TRIES: usize = 6;
 
 /// How much detail.
@@ -52,6 +53,8 @@ pub struct DetailOptions {
 pub struct Detailed {
     /// The skin.
     pub model: Model,
+    /// How many levels were done: fewer than asked for where the next would make faces meet.
+    pub levels: usize,
     /// How many of its vertices lie on the model.
     pub on_model: usize,
     /// How many stayed off it: too far, or held back lest faces fold over or meet.
@@ -84,24 +87,30 @@ pub fn bring_back_detail(
         reach: options.reach,
     };
     let mut mesh = skin.mesh.clone();
-    let mut on_model = vec![];
+    let mut levels = 0;
     observer.begin("bringing detail back", options.levels as u64);
     for level in 0..options.levels {
         if observer.cancelled() {
             break;
         }
-        (mesh, on_model) = onto.level(divided(&mesh));
-        observer.at(level as u64 + 1);
+        let Some(finer) = onto.level(divided(&mesh)) else {
+            break;
+        };
+        mesh = finer;
+        levels = level + 1;
+        observer.at(levels as u64);
     }
-    let there = on_model.iter().filter(|there| **there).count();
+    let on_model = onto.on_model(&mesh);
+    let held = mesh.vertex_count() - on_model;
     let mut detailed = Model::from(mesh);
     detailed.unit = skin.unit;
     if model.attributes.colors.is_some() || !model.attributes.tags.is_empty() {
         carried.give_to(&mut detailed);
     }
     Ok(Detailed {
-        on_model: there,
-        held: on_model.len() - there,
+        levels,
+        on_model,
+        held,
         model: detailed,
     })
 }
@@ -137,8 +146,8 @@ struct Onto<'a> {
 }
 
 impl Onto<'_> {
-    /// Brings a divided skin onto the model; also, for every vertex, whether it is there.
-    fn level(&self, mesh: Mesh) -> (Mesh, Vec<bool>) {
+    /// Brings a divided skin onto the model; `None` where faces would meet, whatever is taken back.
+    fn level(&self, mesh: Mesh) -> Option<Mesh> {
         let begin = mesh.positions().to_vec();
         let triangles: Vec<[VertexId; 3]> = mesh.faces().map(|(_, f)| [f[0], f[1], f[2]]).collect();
         let mut net = TriangleNet::new(begin.clone(), &triangles);
@@ -191,25 +200,19 @@ impl Onto<'_> {
         mut mesh: Mesh,
         begin: &[DVec3],
         places: Vec<DVec3>,
-    ) -> (Mesh, Vec<bool>) {
+    ) -> Option<Mesh> {
         mesh.positions_mut().copy_from_slice(&places);
-        for time in 0..=TRIES {
+        for time in 0..TRIES {
             let model = Model::from(mesh.clone());
             let mut survey = Survey::of(&model);
             survey.prepare(Needs::Contacts, &());
-            let Some(contacts) = survey.contacts() else {
-                break;
-            };
+            let contacts = survey.contacts()?;
             let mut meets = mesh
                 .face_ids()
                 .filter(|face| contacts.touches(*face))
                 .peekable();
             if meets.peek().is_none() {
-                break;
-            }
-            if time == TRIES {
-                mesh.positions_mut().copy_from_slice(begin);
-                break;
+                return Some(mesh);
             }
             let mut goes_back = vec![false; begin.len()];
             for v in meets.flat_map(|face| mesh.face(face)) {
@@ -225,11 +228,15 @@ impl Onto<'_> {
                 }
             }
         }
+        None
+    }
+
+    /// How many vertices of a skin lie on the model.
+    fn on_model(&self, mesh: &Mesh) -> usize {
         let near = ON * self.reach;
         let places = mesh.positions().par_iter();
-        let there = places.map(|&p| self.model.closest_within(p, near).is_some());
-        let there = there.collect();
-        (mesh, there)
+        let there = places.filter(|&&p| self.model.closest_within(p, near).is_some());
+        there.count()
     }
 }
 

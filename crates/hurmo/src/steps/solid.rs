@@ -109,6 +109,12 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
     };
     let outcome = bring_back_detail(skin, at.model, &options, at.observer)?;
     let mesh = &outcome.model.mesh;
+    let fewer = (outcome.levels < options.levels).then(|| {
+        format!(
+            "{} of {} levels: at the next, faces would meet",
+            outcome.levels, options.levels
+        )
+    });
     let held = (outcome.held > 0).then(|| {
         let held = out::counted(outcome.held, "vertex");
         format!(
@@ -128,7 +134,7 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
             format!("{} on the model", out::counted(outcome.on_model, "vertex")),
         ],
         single: Vec::new(),
-        left: held.into_iter().collect(),
+        left: fewer.into_iter().chain(held).collect(),
         moved: rebuilt
             .as_ref()
             .map(|rebuilt| rebuilt.deviation.new_from_old.max),
