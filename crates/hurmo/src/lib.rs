@@ -13,6 +13,7 @@ pub mod demo;
 pub mod files;
 pub mod job;
 pub mod marking;
+mod memory;
 pub mod out;
 pub mod pictures;
 pub mod prep;

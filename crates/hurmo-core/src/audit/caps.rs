@@ -2,83 +2,25 @@
 //! often one way as the other.
 
 use super::Survey;
-use crate::mesh::{Mesh, VertexId};
-use crate::topology::UnionFind;
-use glam::DVec3;
-use rustc_hash::FxHashMap;
+use crate::mesh::Mesh;
+use crate::spatial::Border;
 
 /// Triangles that close the surface, each patch turned as it should be; `None` where they would
 /// be too many to be of use.
 pub(super) fn caps(survey: &Survey<'_>) -> Option<Mesh> {
-    let mut runs: FxHashMap<[VertexId; 2], i32> = FxHashMap::default();
-    for edge in survey.edges.ids() {
+    let runs = survey.edges.ids().filter_map(|edge| {
         let sides = survey.edges.sides(edge).iter();
         let net: i32 = sides
             .filter(|side| !survey.has_no_area(side.face))
             .map(|side| side.runs_up() != survey.patches.reversed[side.face.index()])
             .map(|up| if up { 1 } else { -1 })
             .sum();
-        if net != 0 {
-            let [a, b] = survey.edges.ends(edge);
-            let (from, to) = (a.min(b), a.max(b));
-            let [from, to] = [from, to].map(|v| survey.first_at_place[v.index()]);
-            let (key, net) = match from < to {
-                true => ([from, to], net),
-                false => ([to, from], -net),
-            };
-            *runs.entry(key).or_default() += net;
-        }
-    }
-    let mut runs: Vec<([VertexId; 2], i32)> = runs
-        .into_iter()
-        .filter(|&([from, to], net)| net != 0 && from != to)
-        .collect();
-    if runs.len() > survey.mesh.face_count() / 4 {
-        return None;
-    }
-    runs.sort_unstable();
-    Some(fans(survey, &runs))
-}
-
-/// A fan over each chain, from its middle.
-fn fans(survey: &Survey<'_>, runs: &[([VertexId; 2], i32)]) -> Mesh {
-    let mut mesh = Mesh::default();
-    let mut number: FxHashMap<VertexId, VertexId> = FxHashMap::default();
-    let mut named = |vertex: VertexId, mesh: &mut Mesh| {
-        *number
-            .entry(vertex)
-            .or_insert_with(|| mesh.push_vertex(survey.mesh.position(vertex)))
-    };
-    let ends: Vec<[VertexId; 2]> = runs
-        .iter()
-        .map(|(ends, _)| ends.map(|vertex| named(vertex, &mut mesh)))
-        .collect();
-    let mut chains = UnionFind::new(mesh.vertex_count());
-    for [a, b] in &ends {
-        chains.join(a.0, b.0);
-    }
-    let mut sums: FxHashMap<u32, (DVec3, f64)> = FxHashMap::default();
-    for vertex in 0..mesh.vertex_count() as u32 {
-        let (sum, count) = sums.entry(chains.find(vertex)).or_default();
-        *sum += mesh.position(VertexId(vertex));
-        *count += 1.0;
-    }
-    let mut middles: FxHashMap<u32, VertexId> = FxHashMap::default();
-    for ([a, b], (_, net)) in ends.into_iter().zip(runs) {
-        let chain = chains.find(a.0);
-        let middle = *middles.entry(chain).or_insert_with(|| {
-            let (sum, count) = sums[&chain];
-            mesh.push_vertex(sum / count)
-        });
-        let corners = match *net > 0 {
-            true => [b, a, middle],
-            false => [a, b, middle],
-        };
-        for _ in 0..net.unsigned_abs() {
-            mesh.push_face(corners);
-        }
-    }
-    mesh
+        let [a, b] = survey.edges.ends(edge);
+        let ends = [a.min(b), a.max(b)].map(|v| survey.first_at_place[v.index()]);
+        (net != 0).then_some((ends, net))
+    });
+    let border = Border::of_runs(runs);
+    (border.len() <= survey.mesh.face_count() / 4).then(|| border.caps(survey.mesh.positions()))
 }
 
 #[cfg(test)]
@@ -86,6 +28,7 @@ mod tests {
     use super::*;
     use crate::mesh::{FaceId, Model};
     use crate::shapes;
+    use glam::DVec3;
     use proptest::prelude::*;
 
     proptest! {

@@ -271,10 +271,7 @@ mod tests {
     use crate::shapes;
 
     fn skin_of(mesh: &Mesh, cell: f64) -> Model {
-        let options = solid::Options {
-            cell,
-            rounded: false,
-        };
+        let options = solid::Options::of(cell);
         solid(&Model::from(mesh.clone()), &options, &())
             .unwrap()
             .model

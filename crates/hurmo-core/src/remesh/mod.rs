@@ -32,12 +32,19 @@ pub enum RemeshError {
         shortest: f64,
     },
     /// Far more cells than could be handled.
-    #[error("cells of {cell} would not fit in memory; the smallest that do are about {finest:.3e}")]
+    #[error(
+        "cells of {cell} would need about {needed:.1} GB of memory and {memory:.1} GB are free; \
+         the smallest that fit are about {finest:.3e}"
+    )]
     TooManyCells {
         /// The length of a cell asked for.
         cell: f64,
         /// The smallest that fits.
         finest: f64,
+        /// The memory that would take, in GB.
+        needed: f64,
+        /// And what there is.
+        memory: f64,
     },
     /// Far more triangles than could be handled.
     #[error(

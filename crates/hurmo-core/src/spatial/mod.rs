@@ -1,5 +1,6 @@
 //! Where things are: welding by position, closest points, what touches what, and what is inside.
 
+mod border;
 mod boxes;
 mod capped;
 mod closest;
@@ -14,6 +15,7 @@ mod t_junctions;
 mod weld;
 mod winding;
 
+pub use border::Border;
 pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
 pub use capped::Capped;
 pub use closest::{

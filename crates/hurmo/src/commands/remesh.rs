@@ -26,6 +26,6 @@ pub struct Arguments {
 
 /// Runs `hurmo remesh`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let work = Work::Remesh(arguments.options.clone());
+    let work = Work::Remesh(Box::new(arguments.options.clone()));
     Job::run(session, &arguments.job, arguments.brief.as_deref(), &work)
 }

@@ -5,7 +5,6 @@ use anyhow::{Result, bail};
 use hurmo_formats::Format;
 use std::path::Path;
 use std::sync::{Condvar, Mutex};
-use sysinfo::System;
 
 /// Bytes of memory that preparing a model takes, and each of its triangles: 266 MB were measured on
 /// 200,000 triangles, 326 MB on 500,000, 871 MB on 2 million, and this is more.
@@ -47,17 +46,6 @@ pub fn refuse_what_cannot_fit(path: &Path, free: Option<u64>) -> Result<()> {
 /// About how much memory preparing a model takes, judged by its file's size.
 pub fn estimate(path: &Path) -> u64 {
     BYTES_A_MODEL + triangles(path)[1] * BYTES_A_TRIANGLE
-}
-
-/// How much memory is free, as far as this process may have it.
-pub fn free_memory() -> Option<u64> {
-    let mut system = System::new();
-    system.refresh_memory();
-    let free = match system.cgroup_limits() {
-        Some(limits) => limits.free_memory.min(system.available_memory()),
-        None => system.available_memory(),
-    };
-    (free > 0).then_some(free)
 }
 
 /// Lets work begin while there is memory for it.
@@ -156,6 +144,5 @@ mod tests {
     #[test]
     fn what_has_no_room_at_all_runs_alone() {
         assert_eq!(Gate::new(Some(100)).through(1000, || 7), 7);
-        assert!(free_memory().is_none_or(|free| free > 1 << 20));
     }
 }

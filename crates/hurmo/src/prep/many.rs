@@ -1,9 +1,10 @@
 //! Many models, several at once, one bad model never stopping the rest.
 
-use super::gate::{Gate, estimate, free_memory};
+use super::gate::{Gate, estimate};
 use super::ledger::{FileRecord, Ledger, Recorded};
 use super::one::{One, prepare};
 use super::plan::Plan;
+use crate::memory::free_memory;
 use crate::report::prep::ManyLine;
 use crate::session::{Output, Session, check_target};
 use anyhow::{Context, Result, anyhow, bail};

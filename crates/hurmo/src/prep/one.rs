@@ -36,7 +36,7 @@ pub struct One<'a> {
 /// When it can't be read or written, or a step can't be done on it. Nothing is written then.
 pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRecord> {
     let watch = Watch::begin();
-    gate::refuse_what_cannot_fit(one.input, gate::free_memory())?;
+    gate::refuse_what_cannot_fit(one.input, crate::memory::free_memory())?;
     let job = Job::read(session, one.input, one.unit, plan.brief.clone())?;
     let input = FileRecord::of(one.input)?;
     let mut runner = Runner::new(&job, &session.progress);

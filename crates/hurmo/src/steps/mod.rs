@@ -94,7 +94,7 @@ pub enum Work {
     /// Reduce to a budget of triangles
     Decimate(Box<decimate::Options>),
     /// Rebuild with even triangles
-    Remesh(remesh::Options),
+    Remesh(Box<remesh::Options>),
     /// Keep or drop parts
     Parts(parts::Options),
     /// Change unit, up axis or scale

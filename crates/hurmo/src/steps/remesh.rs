@@ -1,7 +1,7 @@
 //! Rebuilding with other faces, or evening out the vertices of those that are there.
 
 use super::region::Region;
-use super::solid::{self, Fineness, Then};
+use super::solid::{self, Cells, Fineness, Then};
 use super::triangles;
 use super::{At, Done};
 use crate::quantity::{Budget, angle};
@@ -29,7 +29,7 @@ pub struct Options {
     #[arg(long, value_name = "LENGTH", conflicts_with = "to")]
     pub(super) edge: Option<Length>,
     /// Into triangles: edges as long as leaves the surface by no more than this, shorter where it
-    /// bends
+    /// bends. Into a solid: cells as large as stays within this
     #[arg(long, value_name = "LENGTH", conflicts_with_all = ["edge", "to"])]
     pub(super) within: Option<Length>,
     /// With --within: no edges much shorter than this
@@ -48,6 +48,19 @@ pub struct Options {
     /// Into a solid: leave sharp edges out, for a smooth skin
     #[arg(long)]
     rounded: bool,
+    /// Into a solid: a skin at this distance round all faces, whichever way they look, instead of
+    /// round what the model fills
+    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["within", "close_gaps", "at_least_wall"])]
+    around: Option<Length>,
+    /// Into a solid: fill gaps up to this width, between faces that look at each other
+    #[arg(long, value_name = "LENGTH", conflicts_with = "within")]
+    close_gaps: Option<Length>,
+    /// Into a solid: make walls at least so thick, sheets too
+    #[arg(long, value_name = "LENGTH", conflicts_with = "within")]
+    at_least_wall: Option<Length>,
+    /// Into a solid: fill rooms that have no way out
+    #[arg(long)]
+    fill_voids: bool,
     /// Into a solid: then bring fine detail back: divide and bring onto the model, so many times
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
     levels: Option<u8>,
@@ -56,7 +69,7 @@ pub struct Options {
     travel: Option<Length>,
     /// Into a solid: then reduce it, to a budget (40k) or to as few triangles as stay within a
     /// distance of it ('within 0.1mm'), so that flat areas don't pay for cells
-    #[arg(long, value_name = "BUDGET|within LENGTH", requires = "cell")]
+    #[arg(long, value_name = "BUDGET|within LENGTH", conflicts_with = "to")]
     then_decimate: Option<Then>,
     /// Into triangles: edges that bend by more than this angle, in degrees, are kept
     #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
@@ -103,20 +116,27 @@ impl Options {
         self.region.check()?;
         let for_triangles = [
             (self.edge.is_some(), "--edge"),
-            (self.within.is_some(), "--within"),
             (self.ignore_lines_under.is_some(), "--ignore-lines-under"),
             (self.keep_rims == Rims::Exact, "--keep-rims"),
         ];
-        let for_solids = [(self.cell.is_some(), "--cell"), (self.rounded, "--rounded")];
+        let for_solids = [
+            (self.cell.is_some(), "--cell"),
+            (self.rounded, "--rounded"),
+            (self.around.is_some(), "--around"),
+            (self.close_gaps.is_some(), "--close-gaps"),
+            (self.at_least_wall.is_some(), "--at-least-wall"),
+            (self.fill_voids, "--fill-voids"),
+            (self.levels.is_some(), "--levels"),
+            (self.then_decimate.is_some(), "--then-decimate"),
+        ];
+        let for_both = [
+            (self.to.is_some(), "--to"),
+            (self.within.is_some(), "--within"),
+        ];
         let mut stray = match self.into {
             Some(Into::Triangles) => for_solids.to_vec(),
             Some(Into::Solid) => for_triangles.to_vec(),
-            None => [
-                &for_triangles[..],
-                &for_solids,
-                &[(self.to.is_some(), "--to")],
-            ]
-            .concat(),
+            None => [&for_triangles[..], &for_solids, &for_both].concat(),
         };
         stray.retain(|(is_given, _)| *is_given);
         if let Some((_, option)) = stray.first() {
@@ -131,8 +151,10 @@ impl Options {
             {
                 bail!("say how fine: --edge LENGTH, --within LENGTH or --to BUDGET")
             }
-            Some(Into::Solid) if self.cell.is_none() && self.to.is_none() => {
-                bail!("say how fine: --cell LENGTH or --to BUDGET")
+            Some(Into::Solid)
+                if [self.cell, self.within].iter().all(Option::is_none) && self.to.is_none() =>
+            {
+                bail!("say how fine: --cell LENGTH, --within LENGTH or --to BUDGET")
             }
             _ => Ok(()),
         }
@@ -151,20 +173,41 @@ impl Options {
     pub fn apply(&self, at: &At<'_>) -> Result<Done> {
         match (self.into, self.relax, self.smooth) {
             (Some(Into::Solid), ..) => {
-                let triangles = crate::job::triangle_count(at.model);
-                let fineness = Fineness {
-                    cell: self.cell.map(|cell| at.length(cell)).transpose()?,
-                    to: self.to.map(|to| to.of(triangles).max(4)),
-                    levels: self.levels.map_or(0, usize::from),
-                    travel: self.travel.map(|travel| at.length(travel)).transpose()?,
-                    then: self.then_decimate,
-                    rounded: self.rounded,
-                };
+                let fineness = self.fineness(at)?;
                 solid::apply(at, &fineness)
             }
             (_, Some(rounds), _) => triangles::relax(self, at, rounds),
             (_, _, Some(rounds)) => triangles::smooth(self, at, rounds, self.hard),
             _ => triangles::even(self, at),
         }
+    }
+
+    fn fineness(&self, at: &At<'_>) -> Result<Fineness> {
+        let length = |length: Option<Length>| length.map(|length| at.length(length)).transpose();
+        let triangles = crate::job::triangle_count(at.model);
+        let to = self.to.map(|to| to.of(triangles).max(4));
+        let cells = match (length(self.cell)?, length(self.within)?, to) {
+            (Some(cell), ..) => Cells::Of(cell),
+            (_, Some(distance), _) => Cells::Within(distance),
+            (.., Some(to)) => Cells::To(to),
+            _ => bail!("say how fine: --cell LENGTH, --within LENGTH or --to BUDGET"),
+        };
+        let usual = hurmo_core::remesh::solid::Options::of(1.0);
+        let free = crate::memory::free_memory().map_or(usual.memory, |free| free as f64);
+        Ok(Fineness {
+            cells,
+            levels: self.levels.map_or(0, usize::from),
+            travel: length(self.travel)?,
+            then: self.then_decimate,
+            options: hurmo_core::remesh::solid::Options {
+                rounded: self.rounded,
+                around: length(self.around)?,
+                close_gaps: length(self.close_gaps)?,
+                at_least_wall: length(self.at_least_wall)?,
+                fill_voids: self.fill_voids,
+                memory: free,
+                ..usual
+            },
+        })
     }
 }

@@ -18,20 +18,29 @@ const FINER: f64 = 3.0;
 /// So many places are told.
 const PLACES: usize = 3;
 
-/// How fine a new skin is.
+/// What a new skin is to be like.
 pub struct Fineness {
-    /// Cells of this length.
-    pub cell: Option<f64>,
-    /// So many triangles in the end.
-    pub to: Option<usize>,
+    /// How large its cells are.
+    pub cells: Cells,
     /// How many times it is divided to bring detail back.
     pub levels: usize,
     /// How far a vertex may travel for that.
     pub travel: Option<f64>,
     /// What it is reduced to.
     pub then: Option<Then>,
-    /// Whether sharp edges are rounded off.
-    pub rounded: bool,
+    /// All the rest; its cell is not looked at.
+    pub options: solid::Options,
+}
+
+/// How large cells are.
+#[derive(Clone, Copy)]
+pub enum Cells {
+    /// Of this length.
+    Of(f64),
+    /// Such that there are so many triangles in the end.
+    To(usize),
+    /// Such that the skin stays within a distance.
+    Within(f64),
 }
 
 /// What a skin is reduced to.
@@ -57,31 +66,54 @@ impl FromStr for Then {
 /// Makes a new skin.
 pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     let area = measure::area(&at.model.mesh);
-    let cell = match (fineness.cell, fineness.to) {
-        (Some(cell), _) => cell,
-        (None, Some(to)) => solid::cell_for(area, FINER * to as f64),
-        (None, None) => bail!("say how fine: --cell LENGTH or --to BUDGET"),
-    };
-    let options = solid::Options {
+    let with = |cell| solid::Options {
         cell,
-        rounded: fineness.rounded,
+        ..fineness.options.clone()
     };
-    let outcome = solid::solid(at.model, &options, at.observer)?;
+    let (cell, outcome, too_far) = match fineness.cells {
+        Cells::Within(distance) => {
+            let options = &fineness.options;
+            let found = solid::solid_within(at.model, options, distance, at.observer)?;
+            let too_far = (found.off > distance).then_some((found.off, distance));
+            (found.cell, found.outcome, too_far)
+        }
+        Cells::Of(cell) => (
+            cell,
+            solid::solid(at.model, &with(cell), at.observer)?,
+            None,
+        ),
+        Cells::To(to) => {
+            let cell = solid::cell_for(area, FINER * to as f64);
+            (
+                cell,
+                solid::solid(at.model, &with(cell), at.observer)?,
+                None,
+            )
+        }
+    };
     if outcome.model.mesh.face_count() == 0 {
         bail!(
             "there is nothing to put a skin round: the model closes in nothing as large as a cell of {}",
             out::measure(cell)
         );
     }
-    let mut steps = vec![told(at, cell, &outcome)];
+    let mut first = told(at, cell, &outcome, &fineness.options);
+    if let Some((off, distance)) = too_far {
+        first.left.push(format!(
+            "it lies {} off, not within {}: finer cells don't fit, or walls and gaps are thinner",
+            out::measure(off),
+            out::measure(distance)
+        ));
+    }
+    let mut steps = vec![first];
     let mut model = outcome.model;
     if fineness.levels > 0 {
         let (finer, step) = with_detail(at, &model, cell, fineness)?;
         steps.push(step);
         model = finer;
     }
-    let then = fineness.then.or(match (fineness.cell, fineness.to) {
-        (None, Some(to)) => Some(Then::To(Budget::Count(to))),
+    let then = fineness.then.or(match fineness.cells {
+        Cells::To(to) => Some(Then::To(Budget::Count(to))),
         _ => None,
     });
     if let Some(then) = then {
@@ -160,7 +192,7 @@ fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step)> {
     Ok((outcome.model, step))
 }
 
-fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
+fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> Step {
     let skin = &outcome.model.mesh;
     let mut did = vec![format!(
         "{} → a new skin of {}, through cells of {}",
@@ -176,6 +208,7 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
         let crumbs = out::counted(outcome.crumbs, "crumb");
         did.push(format!("{crumbs} thinner than half a cell left out"));
     }
+    did.extend(changed(outcome, options));
     let mut single = named(&outcome.buried, "lies inside the skin of others");
     shorten(&mut single, 6);
     let mut left = named(
@@ -196,6 +229,9 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
             places.join(", "),
         ));
     }
+    if !fills_voids(options) {
+        left.extend(voids(outcome, "enclosed; --fill-voids fills"));
+    }
     let rebuilt = at.rebuilt(skin);
     Step {
         step: "remesh",
@@ -207,6 +243,69 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome) -> Step {
             .map(|rebuilt| rebuilt.deviation.new_from_old.max),
         rebuilt: rebuilt.map(Box::new),
     }
+}
+
+/// What was added to what the model fills.
+fn changed(outcome: &Outcome, options: &solid::Options) -> Vec<String> {
+    let mut changed = Vec::new();
+    changed.extend(options.around.map(|away| {
+        format!(
+            "all faces, whichever way they look, enclosed at a distance of {}",
+            out::measure(away)
+        )
+    }));
+    if let (Some(least), Some(walls)) = (options.at_least_wall, outcome.thickened) {
+        let thinnest = match walls.across > 0.0 {
+            true => format!("the thinnest was {}", out::measure(walls.across)),
+            false => "sheets among them".into(),
+        };
+        changed.push(format!(
+            "walls thinner than {} made as thick: {thinnest}, at {}",
+            out::measure(least),
+            out::position(walls.at)
+        ));
+    }
+    if let (Some(widest), Some(gaps)) = (options.close_gaps, outcome.bridged) {
+        changed.push(format!(
+            "gaps up to {} filled: the widest was {}, at {}",
+            out::measure(widest),
+            out::measure(gaps.across),
+            out::position(gaps.at)
+        ));
+    }
+    if fills_voids(options) {
+        changed.extend(voids(outcome, "filled"));
+    }
+    changed
+}
+
+fn fills_voids(options: &solid::Options) -> bool {
+    options.fill_voids || options.around.is_some()
+}
+
+/// The voids, and what is or can be done with them.
+fn voids(outcome: &Outcome, what: &str) -> Option<String> {
+    let largest = outcome.voids.first()?;
+    let which = match outcome.voids.len() {
+        1 => "it is".to_string(),
+        _ => "the largest is".into(),
+    };
+    let it = if outcome.voids.len() == 1 {
+        "it"
+    } else {
+        "them"
+    };
+    let it = if what.ends_with("fills") {
+        format!(" {it}")
+    } else {
+        String::new()
+    };
+    Some(format!(
+        "{} {what}{it}; {which} {} across, at {}",
+        out::counted(outcome.voids.len(), "void"),
+        out::measure(largest.across),
+        out::position(largest.at)
+    ))
 }
 
 fn named(parts: &[PartId], what: &str) -> Vec<String> {

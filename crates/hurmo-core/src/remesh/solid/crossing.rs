@@ -1,12 +1,10 @@
 //! Where the skin crosses the grid's edges, and which way it faces there.
 
-use super::grid::{EdgeKey, Grid, edge_parts, step};
-use super::reach::Reach;
-use crate::spatial::{Soup, Winding};
+use super::grid::{EdgeKey, edge_parts, step};
+use super::ground::{Ground, Hits, INSIDE};
+use crate::mesh::FaceId;
 use glam::DVec3;
 
-/// What winds more often than this is inside.
-pub const INSIDE: f64 = 0.5;
 /// No point lies nearer to an end of its edge, as a share of it.
 const RIM: f64 = 0.004;
 /// How often an edge is halved where no surface crosses it.
@@ -19,8 +17,8 @@ pub struct Crossing {
     pub at: DVec3,
     /// Which way it faces.
     pub normal: DVec3,
-    /// Which triangle of the model it lies on; none where an opening is closed.
-    pub triangle: Option<u32>,
+    /// Which face of the model it lies on, or is there for; none where an opening is closed.
+    pub face: Option<FaceId>,
 }
 
 /// What becomes of an edge.
@@ -33,60 +31,61 @@ pub enum Found {
     Nothing,
 }
 
-/// What is asked where edges are crossed.
-pub struct Ground<'a> {
-    pub soup: &'a Soup<'a>,
-    pub winding: &'a Winding<'a, 'a>,
-    pub reach: &'a Reach,
-    pub grid: &'a Grid,
-    /// Whether the surface has no border anywhere, so that crossings can be counted instead of
-    /// winding numbers worked out.
-    pub is_closed: bool,
+/// What is known of a corner of the grid.
+#[derive(Clone, Copy, Debug)]
+pub struct Corner {
+    /// How often the model winds round it.
+    pub winds: f64,
+    /// Whether it is inside by what is added; not asked where it is inside anyway.
+    pub is_added: bool,
 }
 
-/// Where triangles cross an edge.
-pub struct Hits {
-    /// How far along, which triangle, and by how much the winding number rises there, in order.
-    list: Vec<(f64, u32, i32)>,
-    /// Whether each was told for certain.
-    is_sure: bool,
-}
+impl Corner {
+    /// Whether it is inside by what the model fills.
+    pub fn is_filled(&self) -> bool {
+        self.winds > INSIDE
+    }
 
-impl Hits {
-    /// By how much the winding number rises along the edge, if that is certain.
-    pub fn rise(&self) -> Option<i32> {
-        self.is_sure
-            .then(|| self.list.iter().map(|hit| hit.2).sum())
+    /// Whether it is inside at all.
+    pub fn is_inside(&self) -> bool {
+        self.is_filled() || self.is_added
     }
 }
 
 impl Ground<'_> {
-    /// Where triangles cross an edge.
-    pub fn hits(&self, edge: EdgeKey) -> Hits {
+    /// Looks along an edge between two corners.
+    pub fn along(&self, edge: EdgeKey, hits: Hits, ends: [Corner; 2]) -> Found {
+        let found = self.through_the_model(edge, hits, ends.map(|end| end.winds));
+        if self.added.is_empty() {
+            return found;
+        }
+        let inside = ends.map(|end| end.is_inside());
         let (low, axis) = edge_parts(edge);
-        let from = self.grid.corner(low);
-        let mut hits = Hits {
-            list: Vec::new(),
-            is_sure: true,
-        };
-        // What crosses an edge reaches into every cell round it: that of its low corner is one.
-        for t in self.reach.at(low) {
-            match hit(self.soup.corners(t as usize), from, axis, self.grid.cell) {
-                Hit::No => {}
-                Hit::At(share, rise) => hits.list.push((share, t, rise)),
-                Hit::Unsure(share, rise) => {
-                    hits.list.push((share, t, rise));
-                    hits.is_sure = false;
+        let mut places = [low, step(low, axis)].map(|key| self.grid.corner(key));
+        if inside == [true, false] {
+            places.reverse();
+        }
+        let [out, within] = places;
+        match found {
+            // What is added may reach further out.
+            Found::Skin(crossing) if inside[0] != inside[1] => {
+                match self.is_added(crossing.at) && !self.is_added(out) {
+                    true => Found::Skin(self.edge_of_added(out, crossing.at)),
+                    false => Found::Skin(crossing),
                 }
             }
+            Found::Thin(at) if self.is_added(at) => Found::Nothing,
+            Found::Thin(at) if inside[0] == inside[1] => Found::Thin(at),
+            _ if inside[0] != inside[1] => Found::Skin(self.edge_of_added(out, within)),
+            _ => Found::Nothing,
         }
-        let list = &mut hits.list;
-        list.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-        hits
     }
 
-    /// Looks along an edge between corners with these winding numbers.
-    pub fn along(&self, edge: EdgeKey, Hits { mut list, is_sure }: Hits, ends: [f64; 2]) -> Found {
+    /// The same, by what the model fills alone, which winds so often round the ends.
+    fn through_the_model(&self, edge: EdgeKey, hits: Hits, ends: [f64; 2]) -> Found {
+        let Hits {
+            mut list, is_sure, ..
+        } = hits;
         let inside = ends.map(|winds| winds > INSIDE);
         let crosses = inside[0] != inside[1];
         if !crosses && list.len() < 2 {
@@ -104,12 +103,13 @@ impl Ground<'_> {
         let at = |share: f64| from.lerp(to, share);
         let mut last = begin;
         let mut count = ends[usize::from(from_far)];
+        let can_count = self.is_closed() && is_sure;
         for (i, &(share, triangle, rise)) in list.iter().enumerate() {
             count += f64::from(if from_far { -rise } else { rise });
             let goes_in = match list.get(i + 1) {
                 // Of several in one place, the last counts.
                 Some(next) if (next.0 - share).abs() < 1e-9 => continue,
-                Some(_) if self.is_closed && is_sure => count > INSIDE,
+                Some(_) if can_count => count > INSIDE,
                 Some(next) => self.winding.at(at((share + next.0) / 2.0)) > INSIDE,
                 None => inside[usize::from(!from_far)],
             };
@@ -138,19 +138,13 @@ impl Ground<'_> {
         Crossing {
             at,
             normal: if faces < 0.0 { -normal } else { normal },
-            triangle: Some(triangle),
+            face: Some(self.soup.face(triangle as usize)),
         }
     }
 
     /// Where nothing crosses: the place at which the winding number passes the half.
-    fn between(&self, mut out: DVec3, mut within: DVec3, ends: (DVec3, DVec3)) -> Crossing {
-        for _ in 0..HALVED {
-            let middle = (out + within) / 2.0;
-            match self.winding.at(middle) > INSIDE {
-                true => within = middle,
-                false => out = middle,
-            }
-        }
+    fn between(&self, out: DVec3, within: DVec3, ends: (DVec3, DVec3)) -> Crossing {
+        let [out, within] = halved(out, within, |place| self.winding.at(place) > INSIDE);
         let (from, to) = ends;
         let share = ((out + within) / 2.0 - from).dot(to - from) / from.distance_squared(to);
         let at = from.lerp(to, clamped(share));
@@ -161,47 +155,37 @@ impl Ground<'_> {
         Crossing {
             at,
             normal: normal.normalize_or_zero(),
-            triangle: None,
+            face: None,
         }
     }
+
+    /// Where what is added begins, between a corner out of it and a place in it.
+    fn edge_of_added(&self, corner: DVec3, place: DVec3) -> Crossing {
+        let [out, within] = halved(corner, place, |place| self.is_added(place));
+        let holds = self.added.iter().find(|added| added.holds(within));
+        let way_out = holds.and_then(|added| added.way_out(within));
+        let (normal, face) = way_out.map_or((DVec3::ZERO, None), |(way, face)| (way, Some(face)));
+        // Not nearer to the corner than a point may lie, whose edge is one cell long.
+        let off = (out + within) / 2.0 - corner;
+        let least = RIM * self.grid.cell;
+        let most = (1.0 - RIM) * self.grid.cell;
+        let at = corner + (place - corner).normalize_or_zero() * off.length().clamp(least, most);
+        Crossing { at, normal, face }
+    }
+}
+
+/// The last places out and in when the way between two is halved again and again.
+fn halved(mut out: DVec3, mut within: DVec3, is_in: impl Fn(DVec3) -> bool) -> [DVec3; 2] {
+    for _ in 0..HALVED {
+        let middle = (out + within) / 2.0;
+        match is_in(middle) {
+            true => within = middle,
+            false => out = middle,
+        }
+    }
+    [out, within]
 }
 
 fn clamped(share: f64) -> f64 {
     share.clamp(RIM, 1.0 - RIM)
-}
-
-/// How a triangle lies to an edge.
-enum Hit {
-    No,
-    /// It crosses it so far along, and the winding number rises by so much.
-    At(f64, i32),
-    /// The same, but the edge runs through a corner or a side of it.
-    Unsure(f64, i32),
-}
-
-/// How a triangle lies to an edge along an axis. A side that two triangles share gives the very same
-/// number in both (Woop, Benthin & Wald 2013), so that rounding cannot put an edge between them.
-fn hit(corners: [DVec3; 3], from: DVec3, axis: usize, length: f64) -> Hit {
-    let [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
-    let [a, b, c] = corners.map(|p| [p[u] - from[u], p[v] - from[v]]);
-    let side = |p: [f64; 2], q: [f64; 2]| p[0] * q[1] - p[1] * q[0];
-    let sides = [side(b, c), side(c, a), side(a, b)];
-    let is_in = sides.iter().all(|&s| s >= 0.0) || sides.iter().all(|&s| s <= 0.0);
-    let sum: f64 = sides.iter().sum();
-    if !is_in || sum == 0.0 {
-        return Hit::No;
-    }
-    let along = (0..3).map(|i| corners[i][axis] * sides[i]).sum::<f64>() / sum;
-    let share = (along - from[axis]) / length;
-    // A triangle that is seen anticlockwise from the far end faces that way: one leaves there.
-    let rise = if sum > 0.0 { -1 } else { 1 };
-    const NEAR: f64 = 1e-7;
-    if !(-NEAR..=1.0 + NEAR).contains(&share) {
-        return Hit::No;
-    }
-    let is_sure = !sides.contains(&0.0) && (NEAR..1.0 - NEAR).contains(&share);
-    match is_sure {
-        true => Hit::At(share, rise),
-        false => Hit::Unsure(share, rise),
-    }
 }

@@ -16,39 +16,56 @@
 //! `weave` for why the skin is manifold and crosses nowhere.
 //! Cost: about 200 bytes and a few microseconds for each cell at the surface.
 
-mod closed;
+mod added;
 mod crossing;
-mod crumbs;
+mod evened;
 mod grid;
+mod ground;
+mod leave_out;
 mod loops;
+mod pieces;
 mod place;
 mod reach;
 mod search;
+mod spans;
 mod weave;
+mod within;
+
+pub use pieces::Void;
+pub use within::{Within, solid_within};
 
 use super::RemeshError;
 use crate::carried::Carried;
-use crate::measure::{area, bounds};
-use crate::mesh::{FaceId, Mesh, Model, PartId};
+use crate::measure::{Bounds, area, bounds};
+use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
 use crate::spatial::{Soup, Winding};
 use crate::topology::{Edges, Parts, Patches};
-use crossing::{Crossing, Ground, INSIDE};
-use crumbs::Clean;
+use added::{Added, Posts};
+use crossing::Crossing;
 use glam::DVec3;
 use grid::Grid;
+use ground::{Caps, Facing, Ground, INSIDE};
+use pieces::Clean;
 use reach::Reach;
 use search::Search;
+use spans::Span;
 use weave::{Crossed, weave};
 
-/// The most cells at the surface that one run looks at: more would not fit in memory.
-pub const MOST_CELLS: f64 = 4e7;
 /// Cells that an area takes, for each that would cover it flat.
 const CELLS_FOR_AREA: f64 = 2.5;
 /// And triangles.
 const TRIANGLES_FOR_AREA: f64 = 6.0;
+/// Bytes that a cell at the surface takes, and a triangle of the model, at the most.
+const MEMORY_FOR_CELL: f64 = 600.0;
+const MEMORY_FOR_TRIANGLE: f64 = 600.0;
 /// So many thin places are told.
 const TOLD: usize = 1000;
+/// Walls and gaps are looked at from places so far apart, in cells.
+const SPACING: f64 = 0.5;
+/// The radius of the posts that stand in them, in these spacings: every place between four is in
+/// one of them.
+const POST: f64 = 0.75;
 
 /// How to make a new skin.
 #[derive(Clone, Debug)]
@@ -57,6 +74,43 @@ pub struct Options {
     pub cell: f64,
     /// Whether sharp edges are rounded off.
     pub rounded: bool,
+    /// A skin at this distance round all faces, whichever way they look, instead of round what the
+    /// model fills.
+    pub around: Option<f64>,
+    /// Gaps up to this width, between faces that look at each other, are filled.
+    pub close_gaps: Option<f64>,
+    /// Walls are made at least so thick.
+    pub at_least_wall: Option<f64>,
+    /// Whether rooms without a way out are filled; around all faces they always are.
+    pub fill_voids: bool,
+    /// The most memory that the run may take, in bytes.
+    pub memory: f64,
+}
+
+impl Options {
+    /// Cells of this length, in 8 GB at most, and nothing else.
+    pub fn of(cell: f64) -> Self {
+        Self {
+            cell,
+            rounded: false,
+            around: None,
+            close_gaps: None,
+            at_least_wall: None,
+            fill_voids: false,
+            memory: 8e9,
+        }
+    }
+}
+
+/// Walls or gaps that were changed, by the places that they were looked at from.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Changed {
+    /// From how many places one was found.
+    pub places: usize,
+    /// How far it is across where that is least, for walls, or most, for gaps.
+    pub across: f64,
+    /// Where that is.
+    pub at: DVec3,
 }
 
 /// A new skin.
@@ -70,6 +124,12 @@ pub struct Outcome {
     pub thin: Vec<DVec3>,
     /// How many such places there are.
     pub thin_count: usize,
+    /// Walls that were made thicker.
+    pub thickened: Option<Changed>,
+    /// Gaps that were closed.
+    pub bridged: Option<Changed>,
+    /// Rooms that the skin encloses, or that were filled, the largest first.
+    pub voids: Vec<Void>,
     /// Parts of the model that end up inside the skin of others.
     pub buried: Vec<PartId>,
     /// Parts that have no skin: smaller than a cell, or sheets that close in nothing.
@@ -81,6 +141,8 @@ pub struct Outcome {
     pub points: usize,
     /// How many of these close an opening.
     pub closing: usize,
+    /// And where.
+    closings: Vec<DVec3>,
 }
 
 /// Makes a new skin. Faces that look the wrong way are taken as if they didn't: closed patches face
@@ -88,39 +150,55 @@ pub struct Outcome {
 /// face.
 ///
 /// # Errors
-/// When there is no surface, or cells would be too many to fit.
+/// When there is no surface, a length is none, or cells would be too many to fit.
 pub fn solid(
     model: &Model,
     options: &Options,
     observer: &dyn Observer,
 ) -> Result<Outcome, RemeshError> {
     let mesh = &model.mesh;
+    let bounds = checked(model, options)?;
     let cell = options.cell;
-    let surface = area(mesh);
-    let bounds = bounds(mesh).filter(|_| surface > 0.0 && surface.is_finite());
-    let bounds = bounds.ok_or(RemeshError::NoSurface)?;
-    if !(cell > 0.0 && cell.is_finite()) {
-        return Err(RemeshError::NoLength);
-    }
-    let finest = finest(surface, bounds.size().max_element());
-    if cell < finest {
-        return Err(RemeshError::TooManyCells { cell, finest });
-    }
     let grid = Grid::over(&bounds, cell);
     let patches = Patches::of(mesh, &Edges::of(mesh));
-    let faces: Vec<FaceId> = mesh.face_ids().collect();
-    let soup = Soup::of(mesh, &faces, |face| patches.reversed[face.index()]);
-    let winding = Winding::of(&soup);
+    let facing = Facing::of(mesh, &patches);
+    // Around all faces, what the model fills does not matter.
+    let nothing = options.around.map(|_| Facing::nothing(mesh));
+    let filled = nothing.as_ref().unwrap_or(&facing);
+    let winding = Winding::of(&filled.soup);
+    let caps = filled.caps();
     observer.begin("finding cells", 0);
-    let reach = Reach::of(&soup, &grid);
-    let ground = Ground {
-        soup: &soup,
+    let reach = Reach::of(&filled.soup, &grid);
+    let mut ground = Ground {
+        soup: &filled.soup,
         winding: &winding,
+        caps: caps.as_ref().map(Caps::of),
         reach: &reach,
         grid: &grid,
-        is_closed: closed::is_closed(&soup, mesh),
+        added: Vec::new(),
     };
-    let search = Search::through(&ground, observer);
+    let spacing = SPACING * cell;
+    let radius = POST * spacing;
+    let mut added = Vec::new();
+    added.extend(options.around.map(|away| Added::around(&facing.soup, away)));
+    let thickened = options.at_least_wall.and_then(|least| {
+        let walls = ground.thin_walls(least, spacing);
+        let posts = walls.iter().map(|wall| wall.thickened(least)).collect();
+        added.push(Added::Posts(Posts::of(posts, radius)));
+        changed(&walls, |a, b| a < b)
+    });
+    let bridged = options.close_gaps.and_then(|widest| {
+        let gaps = ground.gaps(widest, spacing);
+        let posts = gaps.iter().map(|gap| gap.bridged(radius)).collect();
+        added.push(Added::Posts(Posts::of(posts, radius)));
+        changed(&gaps, |a, b| a > b)
+    });
+    let others = added
+        .iter()
+        .flat_map(|added| added.cells(&grid, [bounds.min, bounds.max]))
+        .collect();
+    ground.added = added;
+    let search = Search::through(&ground, others, observer);
     observer.begin("weaving", 0);
     let crossed = Crossed {
         grid: &grid,
@@ -134,15 +212,19 @@ pub fn solid(
         },
         is_rounded: options.rounded,
     };
-    let (positions, triangles) = weave(&crossed);
-    let skin = Mesh::from_triangles(positions, &triangles).expect("finite and sound");
-    let clean = Clean::of(Model::from(skin), cell);
-    let points = search.points.iter().zip(&clean.went);
-    let points: Vec<Crossing> = points
-        .filter(|(_, went)| !**went)
-        .map(|(p, _)| *p)
+    let woven = weave(&crossed);
+    let skin = Mesh::from_triangles(woven.positions, &woven.triangles).expect("finite and sound");
+    let closings: Vec<DVec3> = (woven.closing.iter().zip(skin.positions()))
+        .filter_map(|(&closing, &at)| closing.then_some(at))
         .collect();
-    let (buried, lost) = unseen_parts(&ground, mesh, &points);
+    let fill_voids = options.fill_voids || options.around.is_some();
+    let clean = Clean::of(Model::from(skin), cell, fill_voids);
+    let points = search.points.iter().zip(&woven.of_point);
+    let points: Vec<Crossing> = points
+        .filter(|(_, vertex)| !clean.went[vertex.index()])
+        .map(|(point, _)| *point)
+        .collect();
+    let (buried, lost) = unseen_parts(&facing.soup, mesh, &points);
     let mut outcome = clean.model;
     outcome.unit = model.unit;
     let carries = model.attributes.colors.is_some() || !model.attributes.tags.is_empty();
@@ -153,12 +235,60 @@ pub fn solid(
         model: outcome,
         before: mesh.face_count(),
         crumbs: clean.crumbs,
+        voids: clean.voids,
+        thickened,
+        bridged,
         points: points.len(),
-        closing: points.iter().filter(|p| p.triangle.is_none()).count(),
+        closing: points.iter().filter(|p| p.face.is_none()).count(),
+        closings,
         thin_count: search.thin.len(),
         thin: search.thin.into_iter().take(TOLD).collect(),
         buried,
         lost,
+    })
+}
+
+/// The bounds of a model for which a skin can be made.
+fn checked(model: &Model, options: &Options) -> Result<Bounds, RemeshError> {
+    let surface = area(&model.mesh);
+    let bounds = bounds(&model.mesh).filter(|_| surface > 0.0 && surface.is_finite());
+    let bounds = bounds.ok_or(RemeshError::NoSurface)?;
+    let lengths = [options.around, options.close_gaps, options.at_least_wall];
+    let mut lengths = lengths.into_iter().flatten().chain([options.cell]);
+    if !lengths.all(|length| length > 0.0 && length.is_finite()) {
+        return Err(RemeshError::NoLength);
+    }
+    // All round them, faces have two sides.
+    let sides = if options.around.is_some() { 2.0 } else { 1.0 };
+    let cells = |cell: f64| sides * CELLS_FOR_AREA * surface / (cell * cell);
+    let room = |cell: f64| own_memory(&model.mesh) + MEMORY_FOR_CELL * cells(cell);
+    let longest = bounds.size().max_element();
+    let left = (options.memory - own_memory(&model.mesh)).max(MEMORY_FOR_CELL);
+    let by_memory = (sides * CELLS_FOR_AREA * surface * MEMORY_FOR_CELL / left).sqrt();
+    let finest = by_memory.max(longest / grid::MOST_ALONG);
+    if options.cell < finest {
+        return Err(RemeshError::TooManyCells {
+            cell: options.cell,
+            finest,
+            needed: room(options.cell) / 1e9,
+            memory: options.memory / 1e9,
+        });
+    }
+    Ok(bounds)
+}
+
+/// What walls or gaps were changed, told by the one that is `more` than any other.
+fn changed(spans: &[Span], more: impl Fn(f64, f64) -> bool) -> Option<Changed> {
+    let mut most = spans.first()?;
+    for span in spans {
+        if more(span.across, most.across) {
+            most = span;
+        }
+    }
+    Some(Changed {
+        places: spans.len(),
+        across: most.across,
+        at: most.middle,
     })
 }
 
@@ -167,37 +297,34 @@ pub fn cell_for(surface: f64, triangles: f64) -> f64 {
     (TRIANGLES_FOR_AREA * surface / triangles).sqrt()
 }
 
-/// The smallest cell that fits, for an area and the longest side of a model.
-fn finest(surface: f64, longest: f64) -> f64 {
-    let by_area = (CELLS_FOR_AREA * surface / MOST_CELLS).sqrt();
-    by_area.max(longest / grid::MOST_ALONG)
+/// What the model itself takes, with all that is worked out of it, in bytes.
+fn own_memory(mesh: &Mesh) -> f64 {
+    let triangles = mesh.corners().len().saturating_sub(2 * mesh.face_count());
+    triangles as f64 * MEMORY_FOR_TRIANGLE
 }
 
 /// The parts that no point of the skin lies on: those inside others, and those lost.
-fn unseen_parts(
-    ground: &Ground<'_>,
-    mesh: &Mesh,
-    points: &[Crossing],
-) -> (Vec<PartId>, Vec<PartId>) {
+fn unseen_parts(soup: &Soup<'_>, mesh: &Mesh, points: &[Crossing]) -> (Vec<PartId>, Vec<PartId>) {
     let parts = Parts::of(mesh);
-    let of_triangle = |t: u32| parts.of_face(mesh, ground.soup.face(t as usize));
     let mut is_seen = vec![false; parts.len()];
-    for part in points
-        .iter()
-        .filter_map(|point| of_triangle(point.triangle?))
-    {
+    let faces = points.iter().filter_map(|point| point.face);
+    for part in faces.filter_map(|face| parts.of_face(mesh, face)) {
         is_seen[part.index()] = true;
     }
-    let mut first: Vec<Option<u32>> = vec![None; parts.len()];
-    for t in 0..ground.soup.len() as u32 {
-        if let Some(part) = of_triangle(t) {
+    if is_seen.iter().all(|&is_seen| is_seen) {
+        return (Vec::new(), Vec::new());
+    }
+    let winding = Winding::of(soup);
+    let mut first: Vec<Option<usize>> = vec![None; parts.len()];
+    for t in 0..soup.len() {
+        if let Some(part) = parts.of_face(mesh, soup.face(t)) {
             first[part.index()].get_or_insert(t);
         }
     }
     let unseen = (0..parts.len()).filter(|&part| !is_seen[part]);
     unseen.map(PartId::new).partition(|part| {
         first[part.index()].is_some_and(|t| {
-            let sides = ground.winding.sides_of(t as usize);
+            let sides = winding.sides_of(t);
             sides.front > INSIDE && sides.back > INSIDE
         })
     })

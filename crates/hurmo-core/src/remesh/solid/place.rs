@@ -41,6 +41,59 @@ pub fn place(crossings: &[Crossing], low: DVec3, cell: f64) -> DVec3 {
     found.clamp(low, high)
 }
 
+/// Where all planes pass as near as this, as a share of the cell, the surface is smooth.
+const SMOOTH: f64 = 0.003;
+
+/// The planes of a cell's crossings, as one.
+pub struct Fit {
+    /// The way that lifts a place onto it, and what is to be lifted by at the middle.
+    way: DVec3,
+    middle: DVec3,
+    up: f64,
+    /// The sum of all normals, by how much each looks that way.
+    slope: DVec3,
+    weight: f64,
+}
+
+impl Fit {
+    /// Of crossings.
+    pub fn of(crossings: &[Crossing]) -> Self {
+        let normals: DVec3 = crossings.iter().map(|crossing| crossing.normal).sum();
+        let mut fit = Self {
+            way: normals.normalize_or_zero(),
+            middle: middle(crossings),
+            up: 0.0,
+            slope: DVec3::ZERO,
+            weight: 0.0,
+        };
+        for crossing in crossings {
+            let along = crossing.normal.dot(fit.way);
+            fit.up += along * crossing.normal.dot(crossing.at - fit.middle);
+            fit.slope += along * crossing.normal;
+            fit.weight += along * along;
+        }
+        fit
+    }
+
+    /// A place, lifted along the mean normal to where it lies best on all planes.
+    pub fn lifted(&self, place: DVec3) -> DVec3 {
+        if self.weight <= 0.0 {
+            return place;
+        }
+        let up = self.up - self.slope.dot(place - self.middle);
+        place + self.way * (up / self.weight)
+    }
+
+    /// Whether it lies near all planes at their middle.
+    pub fn is_smooth(&self, crossings: &[Crossing], cell: f64) -> bool {
+        let at = self.lifted(self.middle);
+        let off = |crossing: &Crossing| crossing.normal.dot(at - crossing.at).abs();
+        crossings
+            .iter()
+            .all(|crossing| off(crossing) <= SMOOTH * cell)
+    }
+}
+
 /// The middle of the crossings.
 pub fn middle(crossings: &[Crossing]) -> DVec3 {
     crossings.iter().map(|crossing| crossing.at).sum::<DVec3>() / crossings.len() as f64
@@ -73,7 +126,7 @@ mod tests {
         Crossing {
             at: at.into(),
             normal: DVec3::from(normal).normalize(),
-            triangle: None,
+            face: None,
         }
     }
 

@@ -2,7 +2,8 @@
 //!
 //! ```text
 //! loops of each cell ─▶ a fan from the cell's vertex to each segment ─▶ segments turned where the
-//!                                                             cells' vertices lie on a sharp edge
+//!     cells' vertices lie on a sharp edge, or as well ─▶ points left out that four turned segments
+//!     meet at (see `leave_out`) ─▶ triangles
 //! ```
 //!
 //! Every edge point is in one loop of each cell round it, and every segment in two loops, so that
@@ -15,7 +16,9 @@
 //! face.
 
 use super::crossing::Crossing;
-use super::grid::{EdgeKey, Grid, Key, corner_of, edge};
+use super::evened::even_out;
+use super::grid::{EdgeKey, Grid, Key, corner_of, edge, edge_parts};
+use super::leave_out::LeftOut;
 use super::loops::{LOOPS, Step, edge_of};
 use super::place::{middle, place};
 use crate::mesh::VertexId;
@@ -25,8 +28,8 @@ use rayon::prelude::*;
 
 /// A segment that is bent stays so far from the face's sides, as a share of the cell.
 const ON_FACE: f64 = 0.002;
-/// A segment is turned for its shape only where both ways lie so near the surface, as a share of
-/// the cell.
+/// Both ways to lay a segment are as near the surface when they differ by less than this, as a share
+/// of the cell.
 const SAME: f64 = 0.01;
 
 /// The points on edges, by edge, and the cells that are crossed, with which corners are inside.
@@ -40,56 +43,269 @@ pub struct Crossed<'a> {
     pub is_rounded: bool,
 }
 
+/// The skin.
+pub struct Woven {
+    pub positions: Vec<DVec3>,
+    pub triangles: Vec<[VertexId; 3]>,
+    /// For every point on an edge its vertex, or that of a cell beside it where it was left out.
+    pub of_point: Vec<VertexId>,
+    /// For every vertex, whether an opening is closed there.
+    pub closing: Vec<bool>,
+}
+
 /// The side of a segment in one cell.
 #[derive(Clone, Copy)]
-struct Side {
-    /// Its ends, as the loop runs.
-    ends: [u32; 2],
-    /// The cell's vertex.
-    apex: u32,
+pub struct Side {
+    /// Its ends, as the loop runs: points.
+    pub ends: [u32; 2],
+    /// The loop of which it is part, by number; it has a vertex in the cell.
+    pub fan: u32,
     face: u8,
     cell: Key,
+    /// Whether the loop is the only one in the cell.
+    is_alone: bool,
+    /// And the segment the only one on the face.
     may_turn: bool,
 }
 
-/// The vertices and triangles of the skin; the first vertices are the points.
-pub fn weave(crossed: &Crossed<'_>) -> (Vec<DVec3>, Vec<[VertexId; 3]>) {
-    let fans: Vec<(DVec3, Vec<Side>)> = crossed
-        .cells
-        .par_iter()
-        .with_min_len(256)
-        .flat_map_iter(|&(cell, inside)| {
-            let loops = &LOOPS[inside as usize];
-            let alone = loops.len() == 1;
-            loops
-                .iter()
-                .map(move |steps| crossed.fan(cell, steps, alone))
-        })
-        .collect();
-    let mut positions: Vec<DVec3> = crossed.points.iter().map(|point| point.at).collect();
-    let mut sides = Vec::with_capacity(fans.len() * 4);
-    for (apex, own) in fans {
-        let apex_name = positions.len() as u32;
-        positions.push(apex);
-        sides.extend(own.into_iter().map(|side| Side {
-            apex: apex_name,
-            ..side
-        }));
+/// How a segment is laid.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Lay {
+    /// From point to point.
+    Straight,
+    /// From the one cell's vertex to the other's.
+    Turned,
+    /// From vertex to vertex, or as well the other way.
+    Either,
+}
+
+/// A segment: its two sides, and how it is laid.
+#[derive(Clone, Copy)]
+pub struct Segment {
+    pub sides: [Side; 2],
+    pub lay: Lay,
+}
+
+/// All that is woven of.
+pub struct Threads<'a> {
+    pub crossed: &'a Crossed<'a>,
+    /// Where each point is.
+    pub points: Vec<DVec3>,
+    /// Each loop's vertex.
+    pub apexes: Vec<DVec3>,
+    /// Whether no sharp edge is to be kept in its cell.
+    pub is_smooth: Vec<bool>,
+    pub segments: Vec<Segment>,
+    /// For every loop its segments, in `of_fans` from here on to the next.
+    fans: Vec<u32>,
+    of_fans: Vec<u32>,
+}
+
+/// Weaves the skin.
+pub fn weave(crossed: &Crossed<'_>) -> Woven {
+    let mut threads = Threads::of(crossed);
+    even_out(&mut threads);
+    threads.lay();
+    let left_out = LeftOut::of(&mut threads);
+    threads.woven(&left_out)
+}
+
+impl<'a> Threads<'a> {
+    fn of(crossed: &'a Crossed<'a>) -> Self {
+        let fans: Vec<(DVec3, Vec<Side>)> = crossed
+            .cells
+            .par_iter()
+            .with_min_len(256)
+            .flat_map_iter(|&(cell, inside)| {
+                let loops = &LOOPS[inside as usize];
+                let alone = loops.len() == 1;
+                loops
+                    .iter()
+                    .map(move |steps| crossed.fan(cell, steps, alone))
+            })
+            .collect();
+        let mut apexes = Vec::with_capacity(fans.len());
+        let mut starts = vec![0];
+        let mut sides = Vec::with_capacity(fans.len() * 4);
+        for (number, (apex, own)) in fans.into_iter().enumerate() {
+            apexes.push(apex);
+            sides.extend(own.into_iter().map(|side| Side {
+                fan: number as u32,
+                ..side
+            }));
+            starts.push(sides.len() as u32);
+        }
+        let key = |side: &Side| {
+            let [a, b] = side.ends;
+            (a.min(b), a.max(b), side.fan)
+        };
+        let mut order: Vec<u32> = (0..sides.len() as u32).collect();
+        order.par_sort_unstable_by_key(|&i| key(&sides[i as usize]));
+        let mut of_fans = vec![0; sides.len()];
+        for (segment, pair) in order.chunks_exact(2).enumerate() {
+            pair.iter()
+                .for_each(|&side| of_fans[side as usize] = segment as u32);
+        }
+        let segments = order
+            .par_chunks_exact(2)
+            .with_min_len(256)
+            .map(|pair| Segment {
+                sides: [pair[0], pair[1]].map(|i| sides[i as usize]),
+                lay: Lay::Straight,
+            })
+            .collect();
+        Self {
+            crossed,
+            points: crossed.points.iter().map(|point| point.at).collect(),
+            is_smooth: vec![false; apexes.len()],
+            apexes,
+            segments,
+            fans: starts,
+            of_fans,
+        }
     }
-    sides.par_sort_unstable_by_key(|side| {
-        (
-            side.ends[0].min(side.ends[1]),
-            side.ends[0].max(side.ends[1]),
-            side.apex,
-        )
-    });
-    let triangles = sides
-        .par_chunks_exact(2)
-        .with_min_len(256)
-        .flat_map_iter(|pair| crossed.segment([pair[0], pair[1]], &positions))
-        .map(|triangle| triangle.map(VertexId))
-        .collect();
-    (positions, triangles)
+
+    /// Lays every segment as is best.
+    fn lay(&mut self) {
+        let best = |segment: &Segment| self.best(segment);
+        let laid: Vec<Lay> = self
+            .segments
+            .par_iter()
+            .with_min_len(256)
+            .map(best)
+            .collect();
+        for (segment, lay) in self.segments.iter_mut().zip(laid) {
+            segment.lay = lay;
+        }
+    }
+
+    /// The cell of each loop that is alone in it.
+    pub fn cells_of_fans(&self) -> Vec<Option<Key>> {
+        let mut cells = vec![None; self.apexes.len()];
+        for side in self.segments.iter().flat_map(|segment| segment.sides) {
+            cells[side.fan as usize] = side.is_alone.then_some(side.cell);
+        }
+        cells
+    }
+
+    /// The segments of a loop.
+    pub fn segments_of(&self, fan: u32) -> &[u32] {
+        let [from, to] = [fan, fan + 1].map(|i| self.fans[i as usize] as usize);
+        &self.of_fans[from..to]
+    }
+
+    /// The number of a loop's vertex, after those of the points.
+    pub fn apex_name(&self, fan: u32) -> u32 {
+        self.crossed.points.len() as u32 + fan
+    }
+
+    /// Where a vertex is, a point's or a loop's.
+    pub fn at(&self, name: u32) -> DVec3 {
+        match (name as usize).checked_sub(self.points.len()) {
+            Some(fan) => self.apexes[fan],
+            None => self.points[name as usize],
+        }
+    }
+
+    /// The two triangles at a segment.
+    pub fn triangles(&self, segment: &Segment) -> [[u32; 3]; 2] {
+        laid(segment, segment.lay, |fan| self.apex_name(fan))
+    }
+
+    /// How a segment is best laid.
+    fn best(&self, segment: &Segment) -> Lay {
+        let [one, two] = segment.sides;
+        debug_assert_eq!(one.ends, [two.ends[1], two.ends[0]]);
+        let [here, there] = segment.sides.map(|side| self.apexes[side.fan as usize]);
+        let crossed = self.crossed;
+        if !one.may_turn || !two.may_turn || !crossed.stays_on_face(&one, [here, there]) {
+            return Lay::Straight;
+        }
+        let [p, q] = one.ends.map(|p| &crossed.points[p as usize]);
+        let off = |a: DVec3, b: DVec3| {
+            let middle = (a + b) / 2.0;
+            let to = |point: &Crossing| point.normal.dot(middle - point.at).abs();
+            to(p) + to(q)
+        };
+        let (straight, turned) = (off(p.at, q.at), off(here, there));
+        let is_smooth = |side: &Side| self.is_smooth[side.fan as usize];
+        match turned < straight {
+            _ if segment.sides.iter().all(is_smooth) => Lay::Either,
+            _ if (straight - turned).abs() <= SAME * crossed.grid.cell => Lay::Either,
+            true => Lay::Turned,
+            false => Lay::Straight,
+        }
+    }
+
+    /// Lays a segment that may be laid either way so that its triangles are the more even.
+    pub fn lay_evenly(&self, segment: &Segment) -> Lay {
+        let worst = |lay: Lay| {
+            let pair = laid(segment, lay, |fan| self.apex_name(fan));
+            let [one, two] = pair.map(|t| quality(t.map(|name| self.at(name))));
+            one.min(two)
+        };
+        match segment.lay {
+            Lay::Either if worst(Lay::Straight) >= worst(Lay::Turned) => Lay::Straight,
+            Lay::Either => Lay::Turned,
+            lay => lay,
+        }
+    }
+
+    fn woven(&self, left_out: &LeftOut) -> Woven {
+        let points = self.crossed.points;
+        let own = self.segments.par_iter().with_min_len(256);
+        let triangles = own
+            .flat_map_iter(|segment| {
+                let here = self.triangles(segment);
+                here.into_iter().filter(|t| !left_out.is_left_out(t[0]))
+            })
+            .chain(left_out.instead().into_par_iter().flatten())
+            .collect::<Vec<[u32; 3]>>();
+        // Vertices are the points that stay, then the loops'.
+        let stays: Vec<u32> = (0..points.len() as u32)
+            .filter(|&point| !left_out.is_left_out(point))
+            .collect();
+        let mut names = vec![u32::MAX; points.len() + self.apexes.len()];
+        let apexes = (0..self.apexes.len() as u32).map(|fan| self.apex_name(fan));
+        let all: Vec<u32> = stays.into_iter().chain(apexes).collect();
+        for (vertex, &name) in all.iter().enumerate() {
+            names[name as usize] = vertex as u32;
+        }
+        let vertex = |name: u32| VertexId(names[name as usize]);
+        let mut closing = vec![false; all.len()];
+        for segment in &self.segments {
+            let [p, q] = segment.sides[0].ends;
+            let fans = segment.sides.map(|side| self.apex_name(side.fan));
+            if [p, q].iter().any(|&p| points[p as usize].face.is_none()) {
+                for name in [p, q].into_iter().chain(fans) {
+                    if names[name as usize] != u32::MAX {
+                        closing[vertex(name).index()] = true;
+                    }
+                }
+            }
+        }
+        let mut of_point: Vec<VertexId> = (0..points.len() as u32).map(vertex).collect();
+        for instead in left_out.all() {
+            of_point[instead.point as usize] = vertex(instead.triangles[0][0]);
+        }
+        Woven {
+            positions: all.iter().map(|&name| self.at(name)).collect(),
+            triangles: triangles.into_iter().map(|t| t.map(vertex)).collect(),
+            of_point,
+            closing,
+        }
+    }
+}
+
+/// The two triangles at a segment, laid this way; the first corner of each is a point where it is
+/// turned.
+fn laid(segment: &Segment, lay: Lay, apex: impl Fn(u32) -> u32) -> [[u32; 3]; 2] {
+    let [p, q] = segment.sides[0].ends;
+    let [one, two] = segment.sides.map(|side| apex(side.fan));
+    match lay {
+        Lay::Straight => [[p, q, one], [q, p, two]],
+        Lay::Turned | Lay::Either => [[p, two, one], [q, one, two]],
+    }
 }
 
 impl Crossed<'_> {
@@ -113,47 +329,19 @@ impl Crossed<'_> {
         };
         let sides = steps.iter().enumerate().map(|(i, step)| Side {
             ends: [names[i], names[(i + 1) % names.len()]],
-            apex: 0,
+            fan: 0,
             face: step.face,
             cell,
+            is_alone: alone,
             may_turn: alone && !step.is_doubtful,
         });
         (apex, sides.collect())
     }
 
-    /// The two triangles at a segment.
-    fn segment(&self, [one, two]: [Side; 2], positions: &[DVec3]) -> [[u32; 3]; 2] {
-        debug_assert_eq!(one.ends, [two.ends[1], two.ends[0]]);
-        let [p, q] = one.ends;
-        let as_is = [[p, q, one.apex], [q, p, two.apex]];
-        let turned = [[p, two.apex, one.apex], [q, one.apex, two.apex]];
-        if !one.may_turn
-            || !two.may_turn
-            || !self.stays_on_face(&one, [one.apex, two.apex].map(|v| positions[v as usize]))
-        {
-            return as_is;
-        }
-        let places = |triangle: [u32; 3]| triangle.map(|v| positions[v as usize]);
-        let off = |a: u32, b: u32| {
-            let middle = (positions[a as usize] + positions[b as usize]) / 2.0;
-            let to = |v: u32| {
-                let point = &self.points[v as usize];
-                point.normal.dot(middle - point.at).abs()
-            };
-            to(p) + to(q)
-        };
-        let (now, then) = (off(p, q), off(one.apex, two.apex));
-        let worst = |pair: [[u32; 3]; 2]| {
-            pair.map(places)
-                .map(quality)
-                .into_iter()
-                .fold(f64::INFINITY, f64::min)
-        };
-        let is_better = match (now - then).abs() <= SAME * self.grid.cell {
-            true => worst(turned) > worst(as_is),
-            false => then < now,
-        };
-        if is_better { turned } else { as_is }
+    /// The low end of a point's edge, and its axis.
+    pub fn edge(&self, point: usize) -> (DVec3, usize) {
+        let (low, axis) = edge_parts(self.edges[point]);
+        (self.grid.corner(low), axis)
     }
 
     /// Whether the way between two cells' vertices leads through the inside of their face.

@@ -1,0 +1,183 @@
+//! What the search for the skin asks: how often the model winds round a corner, what crosses an
+//! edge of the grid, and what is added to the model.
+
+use super::added::Added;
+use super::grid::{EdgeKey, Grid, edge_parts};
+use super::reach::Reach;
+use crate::mesh::{FaceId, Mesh};
+use crate::spatial::{Border, Soup, Winding, exact_weld, overlap, rounded_outward};
+use crate::topology::Patches;
+use glam::DVec3;
+
+/// What winds more often than this is inside.
+pub const INSIDE: f64 = 0.5;
+/// Caps of more edges than one for so many triangles cost more than they save.
+const FEW: usize = 4;
+
+/// A model's triangles as its skin sees them: patches turned as they should be.
+pub struct Facing<'m> {
+    pub soup: Soup<'m>,
+    /// What closes them; `None` where that would be too many.
+    caps: Option<Mesh>,
+}
+
+impl<'m> Facing<'m> {
+    /// Turns the patches, and closes what is open.
+    pub fn of(mesh: &'m Mesh, patches: &Patches) -> Self {
+        let faces: Vec<FaceId> = mesh.face_ids().collect();
+        let soup = Soup::of(mesh, &faces, |face| patches.reversed[face.index()]);
+        let border = Border::of(&soup, &exact_weld(mesh.positions()));
+        let few = border.len() <= soup.len() / FEW;
+        Self {
+            caps: few.then(|| border.caps(mesh.positions())),
+            soup,
+        }
+    }
+
+    /// No triangles at all.
+    pub fn nothing(mesh: &'m Mesh) -> Self {
+        Self {
+            soup: Soup::of(mesh, &[], |_| false),
+            caps: Some(Mesh::default()),
+        }
+    }
+
+    /// The triangles of the caps.
+    pub fn caps(&self) -> Option<Soup<'_>> {
+        self.caps.as_ref().map(Soup::whole)
+    }
+}
+
+/// What closes a surface, so that crossings can be counted instead of winding numbers worked out.
+pub struct Caps<'a> {
+    pub soup: &'a Soup<'a>,
+    pub winding: Winding<'a, 'a>,
+}
+
+impl<'a> Caps<'a> {
+    /// Works out their winding numbers.
+    pub fn of(soup: &'a Soup<'a>) -> Self {
+        Self {
+            winding: Winding::of(soup),
+            soup,
+        }
+    }
+}
+
+/// What is asked where edges are crossed.
+pub struct Ground<'a> {
+    pub soup: &'a Soup<'a>,
+    pub winding: &'a Winding<'a, 'a>,
+    /// What closes the surface; none of it where it is closed, `None` where it is not known.
+    pub caps: Option<Caps<'a>>,
+    pub reach: &'a Reach,
+    pub grid: &'a Grid,
+    /// What is inside besides what the model fills.
+    pub added: Vec<Added>,
+}
+
+/// Where triangles cross an edge.
+pub struct Hits {
+    /// How far along, which triangle, and by how much the winding number rises there, in order.
+    pub list: Vec<(f64, u32, i32)>,
+    /// Whether each was told for certain.
+    pub is_sure: bool,
+    /// By how much the winding number of the caps rises along the edge.
+    of_caps: i32,
+}
+
+impl Hits {
+    /// By how much the winding number of surface and caps rises along the edge, if that is certain.
+    pub fn rise(&self) -> Option<i32> {
+        let own = || self.list.iter().map(|hit| hit.2).sum::<i32>();
+        self.is_sure.then(|| own() + self.of_caps)
+    }
+}
+
+impl Ground<'_> {
+    /// Whether the surface has no border, so that it winds round every place a whole number of
+    /// times.
+    pub fn is_closed(&self) -> bool {
+        self.caps.as_ref().is_some_and(|caps| caps.soup.is_empty())
+    }
+
+    /// Whether a place is inside by what is added.
+    pub fn is_added(&self, place: DVec3) -> bool {
+        self.added.iter().any(|added| added.holds(place))
+    }
+
+    /// Where triangles cross an edge.
+    pub fn hits(&self, edge: EdgeKey) -> Hits {
+        let (low, axis) = edge_parts(edge);
+        let from = self.grid.corner(low);
+        let mut hits = Hits {
+            list: Vec::new(),
+            is_sure: true,
+            of_caps: 0,
+        };
+        let cell = self.grid.cell;
+        // What crosses an edge reaches into every cell round it: that of its low corner is one.
+        for t in self.reach.at(low) {
+            match hit(self.soup.corners(t as usize), from, axis, cell) {
+                Hit::No => {}
+                Hit::At(share, rise) => hits.list.push((share, t, rise)),
+                Hit::Unsure(share, rise) => {
+                    hits.list.push((share, t, rise));
+                    hits.is_sure = false;
+                }
+            }
+        }
+        let list = &mut hits.list;
+        list.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+        if let Some(caps) = self.caps.as_ref().filter(|caps| !caps.soup.is_empty()) {
+            let mut to = from;
+            to[axis] += cell;
+            let bounds = rounded_outward([from, to]);
+            let enter = |node| overlap(node, bounds);
+            caps.soup.tree().visit(enter, |t| {
+                match hit(caps.soup.corners(t), from, axis, cell) {
+                    Hit::No => {}
+                    Hit::At(_, rise) => hits.of_caps += rise,
+                    Hit::Unsure(..) => hits.is_sure = false,
+                }
+            });
+        }
+        hits
+    }
+}
+
+/// How a triangle lies to an edge.
+enum Hit {
+    No,
+    /// It crosses it so far along, and the winding number rises by so much.
+    At(f64, i32),
+    /// The same, but the edge runs through a corner or a side of it.
+    Unsure(f64, i32),
+}
+
+/// How a triangle lies to an edge along an axis. A side that two triangles share gives the very same
+/// number in both (Woop, Benthin & Wald 2013), so that rounding cannot put an edge between them.
+fn hit(corners: [DVec3; 3], from: DVec3, axis: usize, length: f64) -> Hit {
+    let [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
+    let [a, b, c] = corners.map(|p| [p[u] - from[u], p[v] - from[v]]);
+    let side = |p: [f64; 2], q: [f64; 2]| p[0] * q[1] - p[1] * q[0];
+    let sides = [side(b, c), side(c, a), side(a, b)];
+    let is_in = sides.iter().all(|&s| s >= 0.0) || sides.iter().all(|&s| s <= 0.0);
+    let sum: f64 = sides.iter().sum();
+    if !is_in || sum == 0.0 {
+        return Hit::No;
+    }
+    let along = (0..3).map(|i| corners[i][axis] * sides[i]).sum::<f64>() / sum;
+    let share = (along - from[axis]) / length;
+    // A triangle that is seen anticlockwise from the far end faces that way: one leaves there.
+    let rise = if sum > 0.0 { -1 } else { 1 };
+    const NEAR: f64 = 1e-7;
+    if !(-NEAR..=1.0 + NEAR).contains(&share) {
+        return Hit::No;
+    }
+    let is_sure = !sides.contains(&0.0) && (NEAR..1.0 - NEAR).contains(&share);
+    match is_sure {
+        true => Hit::At(share, rise),
+        false => Hit::Unsure(share, rise),
+    }
+}

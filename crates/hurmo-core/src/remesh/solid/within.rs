@@ -1,0 +1,215 @@
+//! A skin that lies within a distance of what it is put round: finer cells until it does.
+//!
+//! Looked at are the skin's vertices and the middles of its faces, but where openings are closed,
+//! and places all over those faces of the model that have solid behind and none before them. It is
+//! measured, not proved: between places it may lie a little further off.
+
+use super::ground::{Facing, INSIDE};
+use super::{Options, Outcome, solid};
+use crate::mesh::Model;
+use crate::progress::Observer;
+use crate::remesh::RemeshError;
+use crate::spatial::{TriangleTree, Winding};
+use crate::topology::{Edges, Patches};
+use glam::DVec3;
+use rayon::prelude::*;
+use rustc_hash::FxHashSet;
+
+/// At first there are so many cells along the diagonal.
+const ALONG: f64 = 40.0;
+/// What the next cell is made for, as a share of the distance.
+const AIM: f64 = 0.85;
+/// The next cell is at most and at least so much of the last.
+const NEXT: [f64; 2] = [0.3, 0.8];
+/// So many times cells are made finer.
+const TRIES: usize = 8;
+/// Finer cells that leave it at more than this share of what it was off are of no use.
+const OF_USE: f64 = 0.9;
+/// How clearly a place must have solid behind and none before: more than winding numbers may be
+/// wrong by.
+const CLEAR: f64 = 0.1;
+/// How many places of the model are looked at.
+const PLACES: usize = 40_000;
+
+/// How far a skin lies off.
+#[derive(Clone, Debug)]
+pub struct Within {
+    /// The skin, the finest that was made.
+    pub outcome: Outcome,
+    /// The length of its cells.
+    pub cell: f64,
+    /// How far it lies off, at most of all places looked at.
+    pub off: f64,
+}
+
+/// Makes a skin of cells no finer than needed to stay within a distance, if that can be had:
+/// `options` say all but the cell.
+///
+/// # Errors
+/// As those of a skin; where cells for the distance don't fit, it is the finest that do.
+pub fn solid_within(
+    model: &Model,
+    options: &Options,
+    distance: f64,
+    observer: &dyn Observer,
+) -> Result<Within, RemeshError> {
+    if !(distance > 0.0 && distance.is_finite()) {
+        return Err(RemeshError::NoLength);
+    }
+    let bounds = crate::measure::bounds(&model.mesh).ok_or(RemeshError::NoSurface)?;
+    let mut cell = bounds.diagonal() / ALONG;
+    let walls = Walls::of(model);
+    let mut best: Option<Within> = None;
+    let mut last = f64::INFINITY;
+    for _ in 0..TRIES {
+        let made = solid(
+            model,
+            &Options {
+                cell,
+                ..options.clone()
+            },
+            observer,
+        );
+        let outcome = match (made, best.take()) {
+            (Ok(outcome), _) => outcome,
+            // What is still finer does not fit.
+            (Err(_), Some(last)) => return Ok(last),
+            (Err(RemeshError::TooManyCells { finest, .. }), None) if finest > cell => {
+                cell = 1.01 * finest;
+                continue;
+            }
+            (Err(error), None) => return Err(error),
+        };
+        let off = walls.off(&outcome);
+        let [least, most] = NEXT;
+        // On a smooth surface it lies off by the square of a cell.
+        let next = cell * (AIM * distance / off).sqrt().clamp(least, most);
+        let is_done = off <= distance || off > OF_USE * last || observer.cancelled();
+        best = Some(Within { outcome, cell, off });
+        if is_done {
+            break;
+        }
+        last = off;
+        cell = next;
+    }
+    best.ok_or(RemeshError::NoSurface)
+}
+
+/// What a skin is held against.
+struct Walls {
+    /// The model's triangles.
+    tree: TriangleTree,
+    /// Places on those that have solid behind and none before them.
+    places: Vec<DVec3>,
+}
+
+impl Walls {
+    fn of(model: &Model) -> Self {
+        let mesh = &model.mesh;
+        let facing = Facing::of(mesh, &Patches::of(mesh, &Edges::of(mesh)));
+        let soup = &facing.soup;
+        let winding = Winding::of(soup);
+        let corners = |t| soup.corners(t);
+        let areas: Vec<f64> = (0..soup.len()).map(|t| area(corners(t))).collect();
+        let step = areas.iter().sum::<f64>() / PLACES as f64;
+        // Along the sum of the areas, a place at every step.
+        let mut spots: Vec<(usize, usize)> = Vec::with_capacity(PLACES);
+        let (mut sum, mut count) = (0.0, 0usize);
+        for (t, area) in areas.iter().enumerate() {
+            sum += area;
+            while step > 0.0 && (count as f64 + 0.5) * step < sum && count < PLACES {
+                spots.push((t, count));
+                count += 1;
+            }
+        }
+        let place = |(t, number): (usize, usize)| {
+            let at = on(corners(t), number);
+            let sides = winding.both_sides(at, soup.middle_and_offset(t).1);
+            (sides.front < INSIDE - CLEAR && sides.back > INSIDE + CLEAR).then_some(at)
+        };
+        Self {
+            places: spots.into_par_iter().filter_map(place).collect(),
+            tree: TriangleTree::new((0..soup.len()).into_par_iter().map(corners)),
+        }
+    }
+
+    /// How far a skin lies off.
+    fn off(&self, outcome: &Outcome) -> f64 {
+        let mesh = &outcome.model.mesh;
+        let bits = |at: DVec3| at.to_array().map(f64::to_bits);
+        let closing: FxHashSet<[u64; 3]> = outcome.closings.iter().map(|&at| bits(at)).collect();
+        let triangles: Vec<[DVec3; 3]> = (mesh.face_ids())
+            .map(|face| [0, 1, 2].map(|i| mesh.position(mesh.face(face)[i])))
+            .collect();
+        let from_skin: Vec<DVec3> = triangles
+            .iter()
+            .filter(|corners| corners.iter().all(|&at| !closing.contains(&bits(at))))
+            .flat_map(|&[a, b, c]| [a, b, c, (a + b + c) / 3.0])
+            .collect();
+        let skin = TriangleTree::new(triangles.into_par_iter());
+        let far = |tree: &TriangleTree, places: &[DVec3]| {
+            let each = tree.closest_to_each(places).into_iter().flatten();
+            each.map(|closest| closest.distance_squared)
+                .fold(0.0, f64::max)
+                .sqrt()
+        };
+        far(&self.tree, &from_skin).max(far(&skin, &self.places))
+    }
+}
+
+fn area([a, b, c]: [DVec3; 3]) -> f64 {
+    (b - a).cross(c - a).length() / 2.0
+}
+
+/// A place on a triangle, another for each number (steps by the plastic number, Roberts 2018).
+fn on([a, b, c]: [DVec3; 3], number: usize) -> DVec3 {
+    let step = |share: f64| (number as f64 * share).fract();
+    let (mut u, mut v) = (step(0.754_877_666_246_693), step(0.569_840_290_998_053));
+    if u + v > 1.0 {
+        (u, v) = (1.0 - u, 1.0 - v);
+    }
+    a + (b - a) * u + (c - a) * v
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::measure::deviation;
+    use crate::shapes;
+
+    #[test]
+    fn a_skin_is_as_fine_as_the_distance_asks() {
+        let ball = shapes::sphere(1.0, 5);
+        let mut last = f64::INFINITY;
+        for distance in [0.002, 0.001, 0.0003] {
+            let of = |model: Model| solid_within(&model, &Options::of(1.0), distance, &()).unwrap();
+            let found = of(Model::from(ball.clone()));
+            let off = deviation(&found.outcome.model.mesh, &ball, 40_000)
+                .unwrap()
+                .max;
+            assert!(off <= 1.05 * distance, "{off} for {distance}");
+            // No finer than need be.
+            assert!(
+                off > 0.4 * distance && found.cell < last,
+                "{off} for {distance}"
+            );
+            last = found.cell;
+            // A third of the ball is gone: what closes it counts for nothing.
+            let middle = |f| ball.face_middle(f).z;
+            let (open, _) = Model::from(ball.clone()).without_faces(|f| middle(f) > 0.4);
+            let found = of(open);
+            assert!(found.off <= distance && found.outcome.closing > 0);
+        }
+    }
+
+    #[test]
+    fn what_cannot_be_had_is_the_finest_that_fits() {
+        let ball = Model::from(shapes::sphere(1.0, 4));
+        let options = Options {
+            memory: 5e6,
+            ..Options::of(1.0)
+        };
+        let found = solid_within(&ball, &options, 1e-4, &()).unwrap();
+        assert!(found.off > 1e-4 && found.outcome.model.mesh.face_count() > 100);
+    }
+}
