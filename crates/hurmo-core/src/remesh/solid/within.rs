@@ -9,7 +9,7 @@ use super::{Options, Outcome, solid};
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
-use crate::spatial::{TriangleTree, Winding};
+use crate::spatial::{Closest, TriangleTree, Winding};
 use crate::topology::{Edges, Patches};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -28,6 +28,9 @@ const OF_USE: f64 = 0.9;
 /// How clearly a place must have solid behind and none before: more than winding numbers may be
 /// wrong by.
 const CLEAR: f64 = 0.1;
+/// Places no further off than so many cells count for nothing where an opening begins: the rim is
+/// met by cells as they lie.
+const NEAR_RIM: f64 = 2.0;
 /// How many places of the model are looked at.
 const PLACES: usize = 40_000;
 
@@ -80,7 +83,7 @@ pub fn solid_within(
             }
             (Err(error), None) => return Err(error),
         };
-        let off = walls.off(&outcome);
+        let off = walls.off(&outcome, cell);
         let [least, most] = NEXT;
         // On a smooth surface it lies off by the square of a cell.
         let next = cell * (AIM * distance / off).sqrt().clamp(least, most);
@@ -134,26 +137,42 @@ impl Walls {
     }
 
     /// How far a skin lies off.
-    fn off(&self, outcome: &Outcome) -> f64 {
+    fn off(&self, outcome: &Outcome, cell: f64) -> f64 {
         let mesh = &outcome.model.mesh;
         let bits = |at: DVec3| at.to_array().map(f64::to_bits);
-        let closing: FxHashSet<[u64; 3]> = outcome.closings.iter().map(|&at| bits(at)).collect();
+        let mut closing: FxHashSet<[u64; 3]> =
+            outcome.closings.iter().map(|&at| bits(at)).collect();
         let triangles: Vec<[DVec3; 3]> = (mesh.face_ids())
             .map(|face| [0, 1, 2].map(|i| mesh.position(mesh.face(face)[i])))
             .collect();
+        // And one ring more: a rim may lie inside a cell none of whose edges tells of it.
+        let touches = |corners: &&[DVec3; 3]| corners.iter().any(|&at| closing.contains(&bits(at)));
+        let ring: Vec<DVec3> = triangles
+            .iter()
+            .filter(touches)
+            .flatten()
+            .copied()
+            .collect();
+        closing.extend(ring.into_iter().map(bits));
+        let closes = |corners: &[DVec3; 3]| corners.iter().any(|&at| closing.contains(&bits(at)));
         let from_skin: Vec<DVec3> = triangles
             .iter()
-            .filter(|corners| corners.iter().all(|&at| !closing.contains(&bits(at))))
+            .filter(|corners| !closes(corners))
             .flat_map(|&[a, b, c]| [a, b, c, (a + b + c) / 3.0])
             .collect();
-        let skin = TriangleTree::new(triangles.into_par_iter());
-        let far = |tree: &TriangleTree, places: &[DVec3]| {
-            let each = tree.closest_to_each(places).into_iter().flatten();
-            each.map(|closest| closest.distance_squared)
-                .fold(0.0, f64::max)
-                .sqrt()
+        let skin = TriangleTree::new(triangles.par_iter().copied());
+        let near_rims = (NEAR_RIM * cell).powi(2);
+        let counts = |closest: &Closest| {
+            closest.distance_squared > near_rims || !closes(&triangles[closest.triangle as usize])
         };
-        far(&self.tree, &from_skin).max(far(&skin, &self.places))
+        let there = skin.closest_to_each(&self.places).into_iter().flatten();
+        let back = self.tree.closest_to_each(&from_skin).into_iter().flatten();
+        there
+            .filter(counts)
+            .chain(back)
+            .map(|closest| closest.distance_squared)
+            .fold(0.0, f64::max)
+            .sqrt()
     }
 }
 
