@@ -90,12 +90,86 @@ fn what_cannot_be_made_is_told_and_nothing_is_written() {
             "--rounded is not for --into triangles",
         ),
         ("--into solid --cell 0.1", "closes in nothing"),
-        ("--into solid --cell 1e-7", "would not fit in memory"),
+        (
+            "--into solid --cell 1e-7",
+            "GB are free; the smallest that fit",
+        ),
+        (
+            "--into triangles --edge 0.1 --close-gaps 1",
+            "--close-gaps is not for",
+        ),
+        (
+            "--into solid --cell 0.1 --within 0.1",
+            "cannot be used with",
+        ),
+        ("--into solid --cell 0.1 --around 0", "larger than 0"),
         ("--into solid --cell 0.1 --then-decimate lots", "lots"),
     ] {
         let error = error_of(&bench, &format!("remesh sheet.ply -o out.ply {line}"));
         assert!(error.contains(says), "{line}: {error}");
         assert!(!bench.path("out.ply").exists());
+    }
+}
+
+#[test]
+fn gaps_walls_and_voids_are_seen_to_on_request_and_told() {
+    let bench = Bench::new();
+    let block = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+    let plate = shapes::cuboid(DVec3::ZERO, DVec3::new(1.0, 1.0, 0.02), 2);
+    let all = [
+        grouped("quay", block.clone()),
+        grouped("wharf", moved(block, DVec3::X * 1.1)),
+        grouped("plank", moved(plate, DVec3::X * -2.0)),
+    ];
+    let all: Vec<_> = all.iter().map(|model| (String::new(), model)).collect();
+    write(&bench, "quay.obj", &parts::joined(&all).model);
+    let told = |options: &str| {
+        let line = format!("remesh quay.obj -o out.obj --force --into solid --cell 0.05 {options}");
+        let text = told(&bench, &line);
+        (
+            text,
+            bench.json("audit out.obj")["models"][0]["mesh"].clone(),
+        )
+    };
+    let (text, mesh) = told("");
+    assert!(
+        text.contains("P3 has no skin") || text.contains("thinner than a cell are gone"),
+        "{text}"
+    );
+    assert!(mesh["parts"].as_u64() >= Some(2));
+    let (text, mesh) = told("--close-gaps 0.12 --at-least-wall 0.1");
+    assert!(
+        text.contains("walls thinner than 0.1 made as thick: the thinnest was 0.02, at (-"),
+        "{text}"
+    );
+    assert!(
+        text.contains("gaps up to 0.12 filled: the widest was 0.1, at ("),
+        "{text}"
+    );
+    assert_eq!(
+        (&mesh["parts"], &mesh["watertight"]),
+        (&2.into(), &true.into())
+    );
+    // All round everything, two rooms are left, and filled.
+    let (text, mesh) = told("--around 0.1");
+    assert!(text.contains("enclosed at a distance of 0.1"), "{text}");
+    assert!(text.contains("2 voids filled; the largest is 1."), "{text}");
+    assert_eq!(
+        (&mesh["parts"], &mesh["watertight"]),
+        (&2.into(), &true.into())
+    );
+}
+
+#[test]
+fn a_skin_may_be_as_fine_as_a_distance_asks() {
+    let bench = Bench::new();
+    write(&bench, "ball.ply", &Model::from(shapes::sphere(1.0, 5)));
+    let line = "remesh ball.ply -o out.ply --force --into solid --within";
+    let run = bench.json(&format!("{line} 0.001"));
+    let rebuilt = &run["steps"][0]["rebuilt"];
+    for way in ["new_from_old", "old_from_new"] {
+        let off = rebuilt["deviation"][way]["max"].as_f64().unwrap();
+        assert!(off < 0.00105, "{way}: {off}");
     }
 }
 

@@ -66,17 +66,13 @@ impl Ground<'_> {
             places.reverse();
         }
         let [out, within] = places;
+        let crosses = inside[0] != inside[1];
         match found {
             // What is added may reach further out.
-            Found::Skin(crossing) if inside[0] != inside[1] => {
-                match self.is_added(crossing.at) && !self.is_added(out) {
-                    true => Found::Skin(self.edge_of_added(out, crossing.at)),
-                    false => Found::Skin(crossing),
-                }
-            }
-            Found::Thin(at) if self.is_added(at) => Found::Nothing,
-            Found::Thin(at) if inside[0] == inside[1] => Found::Thin(at),
-            _ if inside[0] != inside[1] => Found::Skin(self.edge_of_added(out, within)),
+            Found::Skin(crossing) if crosses && !self.is_added(crossing.at) => found,
+            Found::Skin(crossing) if crosses => Found::Skin(self.edge_of_added(out, crossing.at)),
+            _ if crosses => Found::Skin(self.edge_of_added(out, within)),
+            Found::Thin(at) if !self.is_added(at) => found,
             _ => Found::Nothing,
         }
     }

@@ -365,6 +365,9 @@ proptest! {
     fn every_skin_is_sound(
         seed in prop::collection::vec((0..3u8, prop::array::uniform3(-1.0..1.0f64), 0.2..1.0f64, 0.0..0.5f64, any::<bool>()), 1..9),
         cell in 0.06..0.3f64,
+        more in 0..6u8,
+        length in 1.0..5.0f64,
+        rounded in any::<bool>(),
     ) {
         let shapes: Vec<Mesh> = seed
             .into_iter()
@@ -386,7 +389,17 @@ proptest! {
                 mesh
             })
             .collect();
-        let skin = skin(&joined(&shapes), cell).model.mesh;
+        let when = |asked: bool| asked.then_some(length * cell);
+        let options = Options {
+            around: when(more == 1),
+            close_gaps: when(more == 2 || more == 4),
+            at_least_wall: when(more == 3 || more == 4),
+            fill_voids: more == 5,
+            rounded,
+            ..Options::of(cell)
+        };
+        let model = Model::from(joined(&shapes));
+        let skin = solid(&model, &options, &()).unwrap().model.mesh;
         if skin.face_count() > 0 {
             assert_sound(&skin);
         }

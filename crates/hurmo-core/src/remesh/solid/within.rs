@@ -23,8 +23,9 @@ const AIM: f64 = 0.85;
 const NEXT: [f64; 2] = [0.3, 0.8];
 /// So many times cells are made finer.
 const TRIES: usize = 8;
-/// Finer cells that leave it at more than this share of what it was off are of no use.
+/// Finer cells that leave it at more than this share of what it was off are of no use, so often.
 const OF_USE: f64 = 0.9;
+const STALLS: usize = 2;
 /// How clearly a place must have solid behind and none before: more than winding numbers may be
 /// wrong by.
 const CLEAR: f64 = 0.1;
@@ -63,7 +64,7 @@ pub fn solid_within(
     let mut cell = bounds.diagonal() / ALONG;
     let walls = Walls::of(model);
     let mut best: Option<Within> = None;
-    let mut last = f64::INFINITY;
+    let (mut last, mut stalls) = (f64::INFINITY, 0);
     for _ in 0..TRIES {
         let made = solid(
             model,
@@ -87,12 +88,13 @@ pub fn solid_within(
         let [least, most] = NEXT;
         // On a smooth surface it lies off by the square of a cell.
         let next = cell * (AIM * distance / off).sqrt().clamp(least, most);
-        let is_done = off <= distance || off > OF_USE * last || observer.cancelled();
+        stalls += usize::from(off > OF_USE * last);
+        let is_done = off <= distance || stalls == STALLS || observer.cancelled();
         best = Some(Within { outcome, cell, off });
         if is_done {
             break;
         }
-        last = off;
+        last = off.min(last);
         cell = next;
     }
     best.ok_or(RemeshError::NoSurface)
