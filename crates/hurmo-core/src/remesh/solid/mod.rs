@@ -331,4 +331,6 @@ fn unseen_parts(soup: &Soup<'_>, mesh: &Mesh, points: &[Crossing]) -> (Vec<PartI
 }
 
 #[cfg(test)]
+mod edge_tests;
+#[cfg(test)]
 mod tests;

@@ -5,23 +5,23 @@ use crate::mesh::VertexId;
 use crate::shapes;
 use proptest::prelude::*;
 
-fn skin(mesh: &Mesh, cell: f64) -> Outcome {
+pub(super) fn skin(mesh: &Mesh, cell: f64) -> Outcome {
     solid(&Model::from(mesh.clone()), &Options::of(cell), &()).unwrap()
 }
 
-fn joined(meshes: &[Mesh]) -> Mesh {
+pub(super) fn joined(meshes: &[Mesh]) -> Mesh {
     let models: Vec<Model> = meshes.iter().cloned().map(Model::from).collect();
     let named: Vec<_> = models.iter().map(|model| (String::new(), model)).collect();
     crate::parts::joined(&named).model.mesh
 }
 
-fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
+pub(super) fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
     mesh.positions_mut().iter_mut().for_each(|at| *at += by);
     mesh
 }
 
 /// Closed, manifold, outward, and crossing nowhere.
-fn assert_sound(mesh: &Mesh) {
+pub(super) fn assert_sound(mesh: &Mesh) {
     let options = audit::Options::default();
     let audit = audit(&Model::from(mesh.clone()), &options, &());
     assert!(audit.mesh.watertight && audit.mesh.volume > 0.0);
