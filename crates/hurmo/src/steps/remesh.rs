@@ -49,7 +49,7 @@ pub struct Options {
     #[arg(long)]
     rounded: bool,
     /// Into a solid: a skin at this distance round all faces, whichever way they look, instead of
-    /// round what the model fills
+    /// round what the model fills; it goes in through holes wider than twice the distance
     #[arg(long, value_name = "LENGTH", conflicts_with_all = ["within", "close_gaps", "at_least_wall"])]
     around: Option<Length>,
     /// Into a solid: fill gaps up to this width, between faces that look at each other

@@ -28,10 +28,12 @@ proptest! {
         // Doubled faces are parts of their own making; what hangs together still does.
         prop_assert!(after.mesh.parts <= before.mesh.parts);
         prop_assert!(after.mesh.rims <= before.mesh.rims, "{} of {}", after.mesh.rims, before.mesh.rims);
-        for check in ["nonmanifold-edges", "misoriented-edges"] {
-            // They may be divided more finely, but none come where there were none.
-            prop_assert!(before.count(check) > 0 || after.count(check) == 0, "{check}");
-        }
+        // They may be divided more finely, but none come where there were none; and of three faces
+        // at an edge one may have no area and go, so that two are left that run it the same way.
+        let many_sided = before.count("nonmanifold-edges") > 0;
+        prop_assert!(many_sided || after.count("nonmanifold-edges") == 0);
+        let turned = before.count("misoriented-edges") > 0;
+        prop_assert!(many_sided || turned || after.count("misoriented-edges") == 0);
         for check in ["pinched-vertices", "lamina-faces", "duplicate-vertices"] {
             let allowed = match check {
                 // A doubled face is divided, and so are its doubles.
