@@ -36,9 +36,8 @@ fn gear(teeth: usize) -> Mesh {
     prism(&corners.collect::<Vec<_>>(), 0.5)
 }
 
-/// How far places all along the edges that bend by more than 30° lie off a skin: all of them, and
-/// 95% of them at most.
-fn edges_off(mesh: &Mesh, skin: &Mesh) -> [f64; 2] {
+/// How far places all along the edges that bend by more than 30° lie off a skin, in order.
+fn edges_off(mesh: &Mesh, skin: &Mesh) -> Vec<f64> {
     let corners = |f: usize| {
         let face = skin.face(crate::mesh::FaceId::new(f));
         [0, 1, 2].map(|i| skin.position(face[i]))
@@ -65,21 +64,29 @@ fn edges_off(mesh: &Mesh, skin: &Mesh) -> [f64; 2] {
     }
     off.sort_by(f64::total_cmp);
     assert!(off.len() > 500);
-    [off[off.len() - 1], off[off.len() * 95 / 100]]
+    off
 }
 
 #[test]
 fn sharp_edges_are_met_to_a_hundredth_of_a_cell_nearly_everywhere() {
     let cone = [DVec2::new(1.0, 0.0), DVec2::new(0.0, 1.7)];
-    // The rim of a cone is acute: more of it comes into cells over their faces alone, and is not seen
-    // there.
     let cone = shapes::lathe(&cone, 90, true);
-    for (mesh, cell, most) in [(gear(11), 0.023, 0.01), (cone, 0.031, 0.3)] {
-        let skin = skin(&mesh, cell).model.mesh;
+    let gear = gear(11);
+    // Where a vertex can't leave its cell without its triangles meeting others, an edge is cut off;
+    // most often at the acute rim of a cone.
+    for (mesh, cell, share) in [
+        (&gear, 0.023, 0.99),
+        (&gear, 0.037, 0.96),
+        (&cone, 0.031, 0.95),
+        (&cone, 0.043, 0.93),
+    ] {
+        let skin = skin(mesh, cell).model.mesh;
         assert_sound(&skin);
-        let [all, nearly_all] = edges_off(&mesh, &skin);
-        assert!(nearly_all < most * cell, "{} of a cell", nearly_all / cell);
-        assert!(all < 0.5 * cell, "{} of a cell", all / cell);
+        let off = edges_off(mesh, &skin);
+        let met = off.partition_point(|&off| off <= 0.01 * cell);
+        let is_met = met as f64 / off.len() as f64;
+        assert!(is_met > share, "{is_met} with cells of {cell}");
+        assert!(off[off.len() - 1] < 0.5 * cell);
     }
 }
 

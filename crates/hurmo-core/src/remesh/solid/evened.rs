@@ -8,7 +8,6 @@
 //! A vertex anywhere in its cell, and a point anywhere on its edge, leave the skin free of
 //! crossings, for the same reasons as before.
 
-use super::crossing::Crossing;
 use super::place::Fit;
 use super::weave::{Segment, Threads};
 use glam::DVec3;
@@ -90,8 +89,7 @@ fn free(threads: &Threads<'_>) -> Vec<Option<Free>> {
         let fit = match crossed.is_rounded {
             true => None,
             false => {
-                let ends = segments.clone().map(|segment| end_of(segment, fan));
-                let crossings: Vec<Crossing> = ends.map(|p| crossed.points[p as usize]).collect();
+                let crossings = threads.crossings_of(fan);
                 let fit = Fit::of(&crossings);
                 if !fit.is_smooth(&crossings, crossed.grid.cell) {
                     return None;
@@ -112,12 +110,6 @@ fn free(threads: &Threads<'_>) -> Vec<Option<Free>> {
     };
     let fans = 0..threads.apexes.len() as u32;
     fans.into_par_iter().with_min_len(256).map(of_fan).collect()
-}
-
-/// The point at which a loop's segment begins.
-fn end_of(segment: &Segment, fan: u32) -> u32 {
-    let side = segment.sides.iter().find(|side| side.fan == fan);
-    side.unwrap_or(&segment.sides[0]).ends[0]
 }
 
 fn set_points_between(threads: &mut Threads<'_>) {

@@ -2,10 +2,13 @@
 //! edge of the grid, and what is added to the model.
 
 use super::added::Added;
-use super::grid::{EdgeKey, Grid, edge_parts};
+use super::crossing::Crossing;
+use super::grid::{EdgeKey, Grid, edge_parts, key};
 use super::reach::Reach;
 use crate::mesh::{FaceId, Mesh};
-use crate::spatial::{Border, Soup, Winding, exact_weld, overlap, rounded_outward};
+use crate::spatial::{
+    Border, Soup, Winding, closest_on_triangle, exact_weld, overlap, rounded_outward,
+};
 use crate::topology::Patches;
 use glam::DVec3;
 
@@ -13,6 +16,12 @@ use glam::DVec3;
 pub const INSIDE: f64 = 0.5;
 /// Caps of more edges than one for so many triangles cost more than they save.
 const FEW: usize = 4;
+
+/// A model's triangles, turned as its patches should be.
+pub fn turned<'m>(mesh: &'m Mesh, patches: &Patches) -> Soup<'m> {
+    let faces: Vec<FaceId> = mesh.face_ids().collect();
+    Soup::of(mesh, &faces, |face| patches.reversed[face.index()])
+}
 
 /// A model's triangles as its skin sees them: patches turned as they should be.
 pub struct Facing<'m> {
@@ -24,8 +33,7 @@ pub struct Facing<'m> {
 impl<'m> Facing<'m> {
     /// Turns the patches, and closes what is open.
     pub fn of(mesh: &'m Mesh, patches: &Patches) -> Self {
-        let faces: Vec<FaceId> = mesh.face_ids().collect();
-        let soup = Soup::of(mesh, &faces, |face| patches.reversed[face.index()]);
+        let soup = turned(mesh, patches);
         let border = Border::of(&soup, &exact_weld(mesh.positions()));
         let few = border.len() <= soup.len() / FEW;
         Self {
@@ -104,6 +112,28 @@ impl Ground<'_> {
     /// Whether a place is inside by what is added.
     pub fn is_added(&self, place: DVec3) -> bool {
         self.added.iter().any(|added| added.holds(place))
+    }
+
+    /// The planes of the triangles that come as near to a place as this, a part of a cell, each
+    /// with its point that is nearest.
+    pub fn planes_near(&self, place: DVec3, near: f64) -> Vec<Crossing> {
+        let low = self.grid.cell_of(place - near);
+        let high = self.grid.cell_of(place + near);
+        let along = |axis: usize| low[axis]..=high[axis];
+        let cells = along(0)
+            .flat_map(|x| along(1).flat_map(move |y| along(2).map(move |z| key([x, y, z]))));
+        let mut triangles: Vec<u32> = cells.flat_map(|cell| self.reach.at(cell)).collect();
+        triangles.sort_unstable();
+        triangles.dedup();
+        let plane = |t: u32| {
+            let corners = self.soup.corners(t as usize);
+            let at = closest_on_triangle(place, corners);
+            let [a, b, c] = corners;
+            let normal = (b - a).cross(c - a).try_normalize()?;
+            let face = Some(self.soup.face(t as usize));
+            (at.distance(place) <= near).then_some(Crossing { at, normal, face })
+        };
+        triangles.into_iter().filter_map(plane).collect()
     }
 
     /// Where triangles cross an edge.

@@ -15,7 +15,7 @@
 //! these cells, before and after, look the same way; so they lie side by side, and the new ones
 //! cover just what the old ones did.
 
-use super::weave::{Lay, Threads};
+use super::weave::{FLAT, Lay, Threads};
 use crate::spatial::closest_on_triangle;
 use crate::triangulate::quality;
 use glam::DVec3;
@@ -192,6 +192,10 @@ fn instead(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<Ins
         false => ways[0].0 < ways[1].0,
     };
     let triangles = ways[usize::from(!first)].1;
+    // Along a sharp edge, three of them may lie on one line.
+    if even(triangles) < FLAT {
+        return None;
+    }
     let nearest = triangles
         .map(|t| closest_on_triangle(own, of(t)).distance(own))
         .into_iter()
@@ -216,6 +220,10 @@ fn ring(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<[u32; 
             return None;
         }
         let [one, two] = segment.sides.map(|side| side.fan);
+        // What has left its cell is not in the box of the four.
+        if threads.loose.is_loose(one) || threads.loose.is_loose(two) {
+            return None;
+        }
         *step = match segment.sides[0].ends[0] == point {
             true => [two, one],
             false => [one, two],

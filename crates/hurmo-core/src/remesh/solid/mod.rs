@@ -24,10 +24,12 @@ mod grid;
 mod ground;
 mod leave_out;
 mod loops;
+mod loose;
 mod pieces;
 mod place;
 mod reach;
 mod search;
+mod sharp;
 mod spans;
 mod weave;
 mod within;
@@ -45,8 +47,8 @@ use crate::topology::{Edges, Parts, Patches};
 use added::{Added, Posts};
 use crossing::Crossing;
 use glam::DVec3;
-use grid::Grid;
-use ground::{Caps, Facing, Ground, INSIDE};
+use grid::{EdgeKey, Grid, cells_round};
+use ground::{Caps, Facing, Ground, INSIDE, turned};
 use pieces::Clean;
 use reach::Reach;
 use search::Search;
@@ -162,10 +164,13 @@ pub fn solid(
     let cell = options.cell;
     let grid = Grid::over(&bounds, cell);
     let patches = Patches::of(mesh, &Edges::of(mesh));
-    let facing = Facing::of(mesh, &patches);
     // Around all faces, what the model fills does not matter.
-    let nothing = options.around.map(|_| Facing::nothing(mesh));
-    let filled = nothing.as_ref().unwrap_or(&facing);
+    let all_faces = options.around.map(|_| turned(mesh, &patches));
+    let filled = match options.around {
+        Some(_) => Facing::nothing(mesh),
+        None => Facing::of(mesh, &patches),
+    };
+    let faces = all_faces.as_ref().unwrap_or(&filled.soup);
     let winding = Winding::of(&filled.soup);
     let caps = filled.caps();
     observer.begin("finding cells", 0);
@@ -181,7 +186,7 @@ pub fn solid(
     let spacing = SPACING * cell;
     let radius = POST * spacing;
     let mut added = Vec::new();
-    added.extend(options.around.map(|away| Added::around(&facing.soup, away)));
+    added.extend(options.around.map(|away| Added::around(faces, away)));
     let thickened = options.at_least_wall.and_then(|least| {
         let walls = ground.thin_walls(least, spacing);
         let posts = walls.iter().map(|wall| wall.thickened(least)).collect();
@@ -212,12 +217,20 @@ pub fn solid(
             &search.cells
         },
         is_rounded: options.rounded,
+        ground: &ground,
     };
     let woven = weave(&crossed);
     let skin = Mesh::from_triangles(woven.positions, &woven.triangles).expect("finite and sound");
     let closings: Vec<DVec3> = (woven.closing.iter().zip(skin.positions()))
         .filter_map(|(&closing, &at)| closing.then_some(at))
         .collect();
+    // What the skin reaches after all is not lost.
+    let is_lost = |edge: EdgeKey| {
+        let mut round = cells_round(edge).into_iter();
+        !round.any(|cell| woven.beyond.contains(&cell))
+    };
+    let thin = search.thin.iter().filter(|(edge, _)| is_lost(*edge));
+    let thin: Vec<DVec3> = thin.map(|(_, at)| *at).collect();
     let fill_voids = options.fill_voids || options.around.is_some();
     let clean = Clean::of(Model::from(skin), cell, fill_voids);
     let points = search.points.iter().zip(&woven.of_point);
@@ -225,7 +238,7 @@ pub fn solid(
         .filter(|(_, vertex)| !clean.went[vertex.index()])
         .map(|(point, _)| *point)
         .collect();
-    let (buried, lost) = unseen_parts(&facing.soup, mesh, &points);
+    let (buried, lost) = unseen_parts(faces, mesh, &points);
     let mut outcome = clean.model;
     outcome.unit = model.unit;
     let carries = model.attributes.colors.is_some() || !model.attributes.tags.is_empty();
@@ -242,8 +255,8 @@ pub fn solid(
         points: points.len(),
         closing: points.iter().filter(|p| p.face.is_none()).count(),
         closings,
-        thin_count: search.thin.len(),
-        thin: search.thin.into_iter().take(TOLD).collect(),
+        thin_count: thin.len(),
+        thin: thin.into_iter().take(TOLD).collect(),
         buried,
         lost,
     })

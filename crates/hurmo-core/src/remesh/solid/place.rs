@@ -16,7 +16,44 @@ pub fn place(crossings: &[Crossing], low: DVec3, cell: f64) -> DVec3 {
         low + DVec3::splat(RIM * cell),
         low + DVec3::splat((1.0 - RIM) * cell),
     );
-    let pull = PULL * crossings.len() as f64;
+    let (matrix, right) = squares(crossings, middle, PULL);
+    // What would lie outside is put on the side, and the rest solved again.
+    let mut held: [Option<f64>; 3] = [None; 3];
+    let mut found = middle;
+    for _ in 0..3 {
+        found = middle + solved(&matrix, right, &held);
+        let beyond = (0..3).find(|&i| held[i].is_none() && !(low[i]..=high[i]).contains(&found[i]));
+        let Some(axis) = beyond else { break };
+        held[axis] = Some(found[axis].clamp(low[axis], high[axis]) - middle[axis]);
+    }
+    found.clamp(low, high)
+}
+
+/// The place that `place` would be were there no cell round it, and the middle pulled so strongly.
+pub fn place_anywhere(crossings: &[Crossing], pull: f64) -> DVec3 {
+    let middle = middle(crossings);
+    let (matrix, right) = squares(crossings, middle, pull);
+    middle + solved(&matrix, right, &[None; 3])
+}
+
+/// How strongly a place pulls against planes that meet elsewhere.
+const HARDLY: f64 = 1e-6;
+
+/// Of the places that lie best on all planes, the one nearest to a place; of no planes, none.
+pub fn nearest_to_planes(planes: &[Crossing], place: DVec3) -> Option<DVec3> {
+    let (matrix, right) = squares(planes, place, HARDLY);
+    (!planes.is_empty()).then(|| place + solved(&matrix, right, &[None; 3]))
+}
+
+/// How far a place lies off planes, at most.
+pub fn off_planes(planes: &[Crossing], place: DVec3) -> f64 {
+    let off = |plane: &Crossing| plane.normal.dot(place - plane.at).abs();
+    planes.iter().map(off).fold(0.0, f64::max)
+}
+
+/// The squares of what a place is off all planes, and off the middle by this weight each: the
+/// matrix and the right side of the place, from the middle, where they are least.
+fn squares(crossings: &[Crossing], middle: DVec3, pull: f64) -> ([[f64; 3]; 3], DVec3) {
     let mut matrix = [[0.0; 3]; 3];
     let mut right = DVec3::ZERO;
     for crossing in crossings {
@@ -28,17 +65,9 @@ pub fn place(crossings: &[Crossing], low: DVec3, cell: f64) -> DVec3 {
         }
         right += n * n.dot(crossing.at - middle);
     }
+    let pull = pull * crossings.len() as f64;
     (0..3).for_each(|i| matrix[i][i] += pull);
-    // What would lie outside is put on the side, and the rest solved again.
-    let mut held: [Option<f64>; 3] = [None; 3];
-    let mut found = middle;
-    for _ in 0..3 {
-        found = middle + solved(&matrix, right, &held);
-        let beyond = (0..3).find(|&i| held[i].is_none() && !(low[i]..=high[i]).contains(&found[i]));
-        let Some(axis) = beyond else { break };
-        held[axis] = Some(found[axis].clamp(low[axis], high[axis]) - middle[axis]);
-    }
-    found.clamp(low, high)
+    (matrix, right)
 }
 
 /// Where all planes pass as near as this, as a share of the cell, the surface is smooth.
@@ -87,10 +116,7 @@ impl Fit {
     /// Whether it lies near all planes at their middle.
     pub fn is_smooth(&self, crossings: &[Crossing], cell: f64) -> bool {
         let at = self.lifted(self.middle);
-        let off = |crossing: &Crossing| crossing.normal.dot(at - crossing.at).abs();
-        crossings
-            .iter()
-            .all(|crossing| off(crossing) <= SMOOTH * cell)
+        off_planes(crossings, at) <= SMOOTH * cell
     }
 }
 

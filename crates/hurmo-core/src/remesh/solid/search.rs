@@ -23,8 +23,8 @@ pub struct Search {
     pub points: Vec<Crossing>,
     /// The cells that it goes through, with which corners are inside.
     pub cells: Vec<(Key, u8)>,
-    /// Where walls or gaps are thinner than a cell.
-    pub thin: Vec<DVec3>,
+    /// Edges on which walls or gaps are thinner than a cell, and where.
+    pub thin: Vec<(EdgeKey, DVec3)>,
 }
 
 impl Search {
@@ -97,7 +97,7 @@ impl Search {
             edges,
             points,
             cells,
-            thin: thin.into_iter().map(|(_, at)| at).collect(),
+            thin,
         }
     }
 }

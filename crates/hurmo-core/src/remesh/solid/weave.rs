@@ -13,24 +13,31 @@
 //! cut off opposite edges (both tested in `loops`), and these have their vertex in their middle. To
 //! turn a segment is to bend it within the face that it runs over (the face vertex of Ju & Udeshi
 //! 2006), which leaves the loop simple, as long as it is alone there and the bend stays on the
-//! face.
+//! face. A vertex that is to lie on a sharp edge beyond its cell is held against what is near (see
+//! `loose`).
 
 use super::crossing::Crossing;
 use super::evened::even_out;
 use super::grid::{EdgeKey, Grid, Key, corner_of, edge, edge_parts};
+use super::ground::Ground;
 use super::leave_out::LeftOut;
 use super::loops::{LOOPS, Step, edge_of};
+use super::loose::Loose;
 use super::place::{middle, place};
 use crate::mesh::VertexId;
 use crate::triangulate::quality;
 use glam::DVec3;
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 
 /// A segment that is bent stays so far from the face's sides, as a share of the cell.
 const ON_FACE: f64 = 0.002;
 /// Both ways to lay a segment are as near the surface when they differ by less than this, as a share
 /// of the cell.
 const SAME: f64 = 0.01;
+
+/// Triangles less even than this are all but flat.
+pub const FLAT: f64 = 0.01;
 
 /// The points on edges, by edge, and the cells that are crossed, with which corners are inside.
 pub struct Crossed<'a> {
@@ -41,6 +48,8 @@ pub struct Crossed<'a> {
     pub cells: &'a [(Key, u8)],
     /// Whether sharp edges are left out.
     pub is_rounded: bool,
+    /// The model.
+    pub ground: &'a Ground<'a>,
 }
 
 /// The skin.
@@ -51,6 +60,10 @@ pub struct Woven {
     pub of_point: Vec<VertexId>,
     /// For every vertex, whether an opening is closed there.
     pub closing: Vec<bool>,
+    /// Where the loops' vertices begin; before them are the points.
+    pub first_apex: usize,
+    /// The cells that it leads into, though their corners do not tell.
+    pub beyond: FxHashSet<Key>,
 }
 
 /// The side of a segment in one cell.
@@ -61,7 +74,8 @@ pub struct Side {
     /// The loop of which it is part, by number; it has a vertex in the cell.
     pub fan: u32,
     face: u8,
-    cell: Key,
+    /// The cell.
+    pub cell: Key,
     /// Whether the loop is the only one in the cell.
     is_alone: bool,
     /// And the segment the only one on the face.
@@ -96,6 +110,8 @@ pub struct Threads<'a> {
     /// Whether no sharp edge is to be kept in its cell.
     pub is_smooth: Vec<bool>,
     pub segments: Vec<Segment>,
+    /// The vertices that have left their cells.
+    pub loose: Loose,
     /// For every loop its segments, in `of_fans` from here on to the next.
     fans: Vec<u32>,
     of_fans: Vec<u32>,
@@ -104,10 +120,18 @@ pub struct Threads<'a> {
 /// Weaves the skin.
 pub fn weave(crossed: &Crossed<'_>) -> Woven {
     let mut threads = Threads::of(crossed);
+    let mut loose = Loose::of(&mut threads);
     even_out(&mut threads);
-    threads.lay();
-    let left_out = LeftOut::of(&mut threads);
-    threads.woven(&left_out)
+    loop {
+        threads.loose = loose;
+        threads.lay();
+        let left_out = LeftOut::of(&mut threads);
+        let woven = threads.woven(&left_out);
+        loose = std::mem::take(&mut threads.loose);
+        if !loose.take_back(&mut threads, &woven) {
+            return woven;
+        }
+    }
 }
 
 impl<'a> Threads<'a> {
@@ -160,6 +184,7 @@ impl<'a> Threads<'a> {
             is_smooth: vec![false; apexes.len()],
             apexes,
             segments,
+            loose: Loose::default(),
             fans: starts,
             of_fans,
         }
@@ -194,6 +219,16 @@ impl<'a> Threads<'a> {
         &self.of_fans[from..to]
     }
 
+    /// The points that a loop leads through.
+    pub fn crossings_of(&self, fan: u32) -> Vec<Crossing> {
+        let begins_at = |&segment: &u32| {
+            let sides = &self.segments[segment as usize].sides;
+            let own = &sides[usize::from(sides[0].fan != fan)];
+            self.crossed.points[own.ends[0] as usize]
+        };
+        self.segments_of(fan).iter().map(begins_at).collect()
+    }
+
     /// The number of a loop's vertex, after those of the points.
     pub fn apex_name(&self, fan: u32) -> u32 {
         self.crossed.points.len() as u32 + fan
@@ -218,7 +253,12 @@ impl<'a> Threads<'a> {
         debug_assert_eq!(one.ends, [two.ends[1], two.ends[0]]);
         let [here, there] = segment.sides.map(|side| self.apexes[side.fan as usize]);
         let crossed = self.crossed;
-        if !one.may_turn || !two.may_turn || !crossed.stays_on_face(&one, [here, there]) {
+        let is_loose = segment
+            .sides
+            .iter()
+            .any(|side| self.loose.is_loose(side.fan));
+        let stays = || is_loose || crossed.stays_on_face(&one, [here, there]);
+        if !one.may_turn || !two.may_turn || !stays() {
             return Lay::Straight;
         }
         let [p, q] = one.ends.map(|p| &crossed.points[p as usize]);
@@ -229,21 +269,29 @@ impl<'a> Threads<'a> {
         };
         let (straight, turned) = (off(p.at, q.at), off(here, there));
         let is_smooth = |side: &Side| self.is_smooth[side.fan as usize];
-        match turned < straight {
-            _ if segment.sides.iter().all(is_smooth) => Lay::Either,
-            _ if (straight - turned).abs() <= SAME * crossed.grid.cell => Lay::Either,
-            true => Lay::Turned,
-            false => Lay::Straight,
+        let (best, other) = match turned < straight {
+            _ if segment.sides.iter().all(is_smooth) => return Lay::Either,
+            _ if (straight - turned).abs() <= SAME * crossed.grid.cell => return Lay::Either,
+            true => (Lay::Turned, Lay::Straight),
+            false => (Lay::Straight, Lay::Turned),
+        };
+        // Three places on one sharp edge are no triangle; the other way is as near then.
+        match self.worst(segment, best) < FLAT.min(self.worst(segment, other)) {
+            true => other,
+            false => best,
         }
+    }
+
+    /// How even the less even of a segment's triangles is when it is laid this way.
+    fn worst(&self, segment: &Segment, lay: Lay) -> f64 {
+        let pair = laid(segment, lay, |fan| self.apex_name(fan));
+        let [one, two] = pair.map(|t| quality(t.map(|name| self.at(name))));
+        one.min(two)
     }
 
     /// Lays a segment that may be laid either way so that its triangles are the more even.
     pub fn lay_evenly(&self, segment: &Segment) -> Lay {
-        let worst = |lay: Lay| {
-            let pair = laid(segment, lay, |fan| self.apex_name(fan));
-            let [one, two] = pair.map(|t| quality(t.map(|name| self.at(name))));
-            one.min(two)
-        };
+        let worst = |lay: Lay| self.worst(segment, lay);
         match segment.lay {
             Lay::Either if worst(Lay::Straight) >= worst(Lay::Turned) => Lay::Straight,
             Lay::Either => Lay::Turned,
@@ -265,6 +313,7 @@ impl<'a> Threads<'a> {
         let stays: Vec<u32> = (0..points.len() as u32)
             .filter(|&point| !left_out.is_left_out(point))
             .collect();
+        let stays_count = stays.len();
         let mut names = vec![u32::MAX; points.len() + self.apexes.len()];
         let apexes = (0..self.apexes.len() as u32).map(|fan| self.apex_name(fan));
         let all: Vec<u32> = stays.into_iter().chain(apexes).collect();
@@ -293,6 +342,8 @@ impl<'a> Threads<'a> {
             triangles: triangles.into_iter().map(|t| t.map(vertex)).collect(),
             of_point,
             closing,
+            beyond: self.loose.cells(self),
+            first_apex: stays_count,
         }
     }
 }

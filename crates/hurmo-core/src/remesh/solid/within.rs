@@ -4,9 +4,10 @@
 //! and places all over those faces of the model that have solid behind and none before them. It is
 //! measured, not proved: between places it may lie a little further off.
 
-use super::ground::{Facing, INSIDE};
+use super::ground::{INSIDE, turned};
 use super::{Options, Outcome, solid};
-use crate::mesh::Model;
+use crate::measure::{area_samples, bounds, vector_area};
+use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
 use crate::spatial::{Closest, TriangleTree, Winding};
@@ -32,6 +33,8 @@ const CLEAR: f64 = 0.1;
 /// Places no further off than so many cells count for nothing where an opening begins: the rim is
 /// met by cells as they lie.
 const NEAR_RIM: f64 = 2.0;
+/// Its sides are looked at so far off it, as a share of the diagonal.
+const STEP: f64 = 1e-6;
 /// How many places of the model are looked at.
 const PLACES: usize = 40_000;
 
@@ -60,8 +63,10 @@ pub fn solid_within(
     if !(distance > 0.0 && distance.is_finite()) {
         return Err(RemeshError::NoLength);
     }
-    let bounds = crate::measure::bounds(&model.mesh).ok_or(RemeshError::NoSurface)?;
-    let mut cell = bounds.diagonal() / ALONG;
+    let diagonal = bounds(&model.mesh)
+        .ok_or(RemeshError::NoSurface)?
+        .diagonal();
+    let mut cell = diagonal / ALONG;
     let walls = Walls::of(model);
     let mut best: Option<Within> = None;
     let (mut last, mut stalls) = (f64::INFINITY, 0);
@@ -111,30 +116,23 @@ struct Walls {
 impl Walls {
     fn of(model: &Model) -> Self {
         let mesh = &model.mesh;
-        let facing = Facing::of(mesh, &Patches::of(mesh, &Edges::of(mesh)));
-        let soup = &facing.soup;
-        let winding = Winding::of(soup);
-        let corners = |t| soup.corners(t);
-        let areas: Vec<f64> = (0..soup.len()).map(|t| area(corners(t))).collect();
-        let step = areas.iter().sum::<f64>() / PLACES as f64;
-        // Along the sum of the areas, a place at every step.
-        let mut spots: Vec<(usize, usize)> = Vec::with_capacity(PLACES);
-        let (mut sum, mut count) = (0.0, 0usize);
-        for (t, area) in areas.iter().enumerate() {
-            sum += area;
-            while step > 0.0 && (count as f64 + 0.5) * step < sum && count < PLACES {
-                spots.push((t, count));
-                count += 1;
-            }
-        }
-        let place = |(t, number): (usize, usize)| {
-            let at = on(corners(t), number);
-            let sides = winding.both_sides(at, soup.middle_and_offset(t).1);
-            (sides.front < INSIDE - CLEAR && sides.back > INSIDE + CLEAR).then_some(at)
+        let patches = Patches::of(mesh, &Edges::of(mesh));
+        let soup = turned(mesh, &patches);
+        let winding = Winding::of(&soup);
+        let step = STEP * bounds(mesh).map_or(0.0, |bounds| bounds.diagonal());
+        let is_wall = |&(at, face): &(DVec3, FaceId)| {
+            let to_front = match patches.reversed[face.index()] {
+                true => -step,
+                false => step,
+            };
+            let offset = vector_area(mesh, face).normalize_or_zero() * to_front;
+            let sides = winding.both_sides(at, offset);
+            sides.front < INSIDE - CLEAR && sides.back > INSIDE + CLEAR
         };
+        let places = area_samples(mesh, PLACES).into_par_iter();
         Self {
-            places: spots.into_par_iter().filter_map(place).collect(),
-            tree: TriangleTree::new((0..soup.len()).into_par_iter().map(corners)),
+            places: places.filter(is_wall).map(|(at, _)| at).collect(),
+            tree: TriangleTree::new((0..soup.len()).into_par_iter().map(|t| soup.corners(t))),
         }
     }
 
@@ -176,20 +174,6 @@ impl Walls {
             .fold(0.0, f64::max)
             .sqrt()
     }
-}
-
-fn area([a, b, c]: [DVec3; 3]) -> f64 {
-    (b - a).cross(c - a).length() / 2.0
-}
-
-/// A place on a triangle, another for each number (steps by the plastic number, Roberts 2018).
-fn on([a, b, c]: [DVec3; 3], number: usize) -> DVec3 {
-    let step = |share: f64| (number as f64 * share).fract();
-    let (mut u, mut v) = (step(0.754_877_666_246_693), step(0.569_840_290_998_053));
-    if u + v > 1.0 {
-        (u, v) = (1.0 - u, 1.0 - v);
-    }
-    a + (b - a) * u + (c - a) * v
 }
 
 #[cfg(test)]
