@@ -10,6 +10,7 @@
 //! | [`spatial`] | one hierarchy of boxes; welding, closest points, contacts, rays, winding numbers |
 //! | [`measure`] | area, volume, bounds, deviation |
 //! | [`triangulate`] | polygons into triangles |
+//! | [`paint`] | colours and textures of one model brought onto another |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`] | the check registry and the audit itself |
 //! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`smooth`], [`compare`] | a folder for each capability |
@@ -26,6 +27,7 @@ pub mod measure;
 pub mod mend;
 pub mod mesh;
 pub mod mirror;
+pub mod paint;
 pub mod parts;
 pub mod predicates;
 pub mod progress;

@@ -123,7 +123,7 @@ pub fn write(path: &Path, model: &Model, options: WriteOptions) -> Result<WriteR
     })
 }
 
-fn error_words(error: &std::io::Error) -> String {
+pub(crate) fn error_words(error: &std::io::Error) -> String {
     match error.kind() {
         std::io::ErrorKind::NotFound => "there is no such file".into(),
         std::io::ErrorKind::PermissionDenied => "the system does not allow reading it".into(),

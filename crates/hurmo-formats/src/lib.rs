@@ -8,6 +8,7 @@
 mod error;
 mod file;
 mod layers;
+mod looks;
 mod obj;
 mod ply;
 mod source;
@@ -17,6 +18,7 @@ mod text;
 pub use error::{ReadError, Spot, WriteError};
 pub use file::{Loaded, WriteReport, read, read_bytes, write};
 pub use layers::{Layer, LayerError, layers_to_glb};
+pub use looks::{Looks, looks, texture};
 pub use source::{Source, SourceLines};
 
 use hurmo_core::Model;

@@ -79,26 +79,32 @@ impl Closeup {
 
     /// The view, of several, in which most of the marks in the frame are not hidden.
     pub(crate) fn best_view(&self, scene: &Scene<'_>, shown: &Bounds, up: Axis) -> View {
-        let mut candidates = vec![View::THREE_QUARTER.with_up(up)];
-        if let Some(facing) = self.facing.try_normalize() {
-            let straight = View::facing(facing, up);
-            // A little aside, so that depth shows.
-            for (turn, rise) in [(20.0, 15.0), (-25.0, 20.0), (15.0, -25.0)] {
-                candidates.push(View {
-                    turn: straight.turn + turn,
-                    rise: (straight.rise + rise).clamp(-90.0, 90.0),
-                    up,
-                });
-            }
-        }
-        let corners = [(145.0, 25.0), (235.0, 25.0), (325.0, 25.0), (35.0, -30.0)];
-        candidates.extend(corners.map(|(turn, rise)| View::new(turn, rise).with_up(up)));
-        let scores: Vec<usize> = candidates.iter().map(|v| seen(scene, *v, shown)).collect();
-        let best = scores.iter().copied().max().unwrap_or(0);
-        // The first that is nearly as good as the best.
-        let chosen = scores.iter().position(|&score| score * 10 >= best * 9);
-        candidates[chosen.unwrap_or(0)]
+        best_view(scene, self.facing, shown, up)
     }
+}
+
+/// The view, of several, in which most of the marks in a frame are not hidden, when this is where
+/// they seem to face.
+pub(crate) fn best_view(scene: &Scene<'_>, facing: DVec3, shown: &Bounds, up: Axis) -> View {
+    let mut candidates = vec![View::THREE_QUARTER.with_up(up)];
+    if let Some(facing) = facing.try_normalize() {
+        let straight = View::facing(facing, up);
+        // A little aside, so that depth shows.
+        for (turn, rise) in [(20.0, 15.0), (-25.0, 20.0), (15.0, -25.0)] {
+            candidates.push(View {
+                turn: straight.turn + turn,
+                rise: (straight.rise + rise).clamp(-90.0, 90.0),
+                up,
+            });
+        }
+    }
+    let corners = [(145.0, 25.0), (235.0, 25.0), (325.0, 25.0), (35.0, -30.0)];
+    candidates.extend(corners.map(|(turn, rise)| View::new(turn, rise).with_up(up)));
+    let scores: Vec<usize> = candidates.iter().map(|v| seen(scene, *v, shown)).collect();
+    let best = scores.iter().copied().max().unwrap_or(0);
+    // The first that is nearly as good as the best.
+    let chosen = scores.iter().position(|&score| score * 10 >= best * 9);
+    candidates[chosen.unwrap_or(0)]
 }
 
 /// How much of the marks in a frame a view shows, on a small scale.

@@ -19,6 +19,8 @@ pub const FAINT_INK: Color = rgb(108, 114, 120);
 pub const CLAY: Color = rgb(200, 195, 182);
 /// The front of a face among marked ones.
 pub const PALE_CLAY: Color = rgb(216, 215, 208);
+/// The frame of what is shown again from close by.
+pub const FRAME: Color = CRIMSON;
 /// The back of a face.
 pub const BACK: Color = rgb(132, 76, 158);
 

@@ -46,7 +46,7 @@ pub enum Command {
     /// How far two models lie apart, where, and what else differs
     Compare(compare::Arguments),
     /// Rebuild with even triangles
-    Remesh(remesh::Arguments),
+    Remesh(Box<remesh::Arguments>),
     /// Change format, unit or up axis
     Convert(convert::Arguments),
     /// The whole job in one go: audit, mend, rebuild, reduce, fill, audit again

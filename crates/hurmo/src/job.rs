@@ -4,7 +4,7 @@
 use crate::cli::unit;
 use crate::report::AuditDocument;
 use crate::session::{Output, Session};
-use crate::steps::{At, Work};
+use crate::steps::{At, Done, Work};
 use crate::story::{Step, Story};
 use crate::{Ending, briefs, out, report};
 use anyhow::Result;
@@ -135,13 +135,18 @@ impl<'a> Job<'a> {
     ) -> Result<Ending> {
         work.check()?;
         let job = Job::begin(session, arguments, brief)?;
-        let done = work.apply(&At {
-            model: &job.model,
-            audit: &job.audit,
-            brief: &job.brief,
-            observer: &session.progress,
-        })?;
+        let done = job.apply(work)?;
         job.finish(arguments, &done.model, done.told, done.lost)
+    }
+
+    /// Does a step to the model.
+    pub fn apply(&self, work: &Work) -> Result<Done> {
+        work.apply(&At {
+            model: &self.model,
+            audit: &self.audit,
+            brief: &self.brief,
+            observer: &self.session.progress,
+        })
     }
 
     /// Audits what has become of a model that was audited before.

@@ -1,11 +1,19 @@
 //! `hurmo remesh`: rebuilds a mesh.
 
-use crate::Ending;
+use super::picture::{check_png, name_of};
+use crate::cli::axis;
 use crate::job::{Job, JobArguments};
+use crate::pictures::Drawn;
+use crate::quantity::sphere;
 use crate::session::Session;
 use crate::steps::Work;
 use crate::steps::remesh::Options;
+use crate::{Ending, files};
 use anyhow::Result;
+use glam::DVec3;
+use hurmo_core::progress::Observer;
+use hurmo_core::units::Axis;
+use std::path::PathBuf;
 
 /// Arguments of `hurmo remesh`.
 #[derive(Debug, clap::Args)]
@@ -13,7 +21,8 @@ use anyhow::Result;
     hurmo remesh bollard.obj -o even.obj --into triangles --edge 0.5%\n  \
     hurmo remesh heron.ply -o even.ply --into triangles --to 40k --crease 60\n  \
     hurmo remesh buoy.obj -o skin.obj --into solid --cell 2mm --unit m\n  \
-    hurmo remesh hawser.stl -o rope.stl --into solid --cell 0.4% --then-decimate 40k")]
+    hurmo remesh hawser.stl -o rope.stl --into solid --cell 0.4% --then-decimate 40k\n  \
+    hurmo remesh skin.ply -o painted.ply --colour-from lantern.obj")]
 pub struct Arguments {
     #[command(flatten)]
     job: JobArguments,
@@ -22,10 +31,48 @@ pub struct Arguments {
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
+    /// Draw the model before and after with its wires, as a PNG: all of it, and from close by
+    #[arg(long, value_name = "PNG")]
+    picture: Option<PathBuf>,
+    /// With --picture: what is shown from close by, as X,Y,Z,RADIUS in model units [default: where
+    /// the surface went furthest]
+    #[arg(long, value_name = "X,Y,Z,R", value_parser = sphere, requires = "picture", allow_hyphen_values = true)]
+    close_up: Option<(DVec3, f64)>,
+    /// With --picture: which axis points up, x, y or z
+    #[arg(long, value_name = "AXIS", default_value = "z", value_parser = axis)]
+    up: Axis,
 }
 
 /// Runs `hurmo remesh`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let work = Work::Remesh(Box::new(arguments.options.clone()));
-    Job::run(session, &arguments.job, arguments.brief.as_deref(), &work)
+    let brief = arguments.brief.as_deref();
+    let Some(picture) = &arguments.picture else {
+        return Job::run(session, &arguments.job, brief, &work);
+    };
+    work.check()?;
+    check_png(picture, arguments.job.output.force)?;
+    let job = Job::begin(session, &arguments.job, brief)?;
+    let done = job.apply(&work)?;
+    session.progress.begin("drawing", 0);
+    let drawn = Drawn {
+        models: [
+            (&job.model, name_of(&arguments.job.input)),
+            (&done.model, name_of(&arguments.job.output.output)),
+        ],
+        rebuilt: done
+            .told
+            .iter()
+            .rev()
+            .find_map(|step| step.rebuilt.as_deref()),
+        close_up: arguments.close_up,
+        up: arguments.up,
+    };
+    let png = drawn.picture().map(|picture| picture.png()).transpose()?;
+    let ending = job.finish(&arguments.job, &done.model, done.told, done.lost)?;
+    match png {
+        Some(png) => files::write(picture, &png)?,
+        None => session.note("nothing to draw: the result has no faces"),
+    }
+    Ok(ending)
 }

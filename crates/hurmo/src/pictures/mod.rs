@@ -1,8 +1,10 @@
 //! Pictures of models and of their faults, as files.
 
 mod before_after;
+mod rebuilt;
 
 pub use before_after::{DeviationMap, Side, before_and_after};
+pub use rebuilt::Drawn;
 
 use crate::out::{count, counted};
 use crate::report::parts::PartsDocument;

@@ -50,6 +50,12 @@ impl Rebuilt {
         new_from_old.max.max(old_from_new.max)
     }
 
+    /// By how much the volume changed, in percent; none of a model that was inside out.
+    pub fn volume_change(&self) -> Option<f64> {
+        let [before, after] = self.volume?;
+        (before > 0.0).then(|| 100.0 * (after - before) / before)
+    }
+
     /// The figures for people, set in.
     pub fn text(&self) -> String {
         let mut table = Table::new(&["", ">before", ">after"]);
@@ -75,9 +81,9 @@ impl Rebuilt {
             percent(even.six_neighbours)
         });
         if let Some([before, after]) = self.volume {
-            let change = match before == 0.0 {
-                true => String::new(),
-                false => format!(" ({:+.3}%)", 100.0 * (after - before) / before.abs()),
+            let change = match self.volume_change() {
+                Some(percent) => format!(" ({percent:+.3}%)"),
+                None => String::new(),
             };
             let after = format!("{}{change}", measure(after));
             table.row(["volume".into(), measure(before), after]);

@@ -9,6 +9,7 @@
 //! A command that turns a model into another, a step of a brief and a step of the usual order are
 //! one and the same: they share their options, because they are parsed by the same parser.
 
+mod colours;
 pub mod convert;
 pub mod decimate;
 pub mod fill;

@@ -2,19 +2,19 @@
 
 use super::region::Region;
 use super::solid::{self, Cells, Fineness, Then};
-use super::triangles;
-use super::{At, Done};
+use super::{At, Done, colours, triangles};
 use crate::quantity::{Budget, angle};
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::remesh::DEFAULT_CREASE;
 use hurmo_core::units::Length;
+use std::path::PathBuf;
 
 /// Options of a rebuilding.
 #[derive(Clone, Debug, clap::Args)]
 pub struct Options {
     /// What to rebuild it into
-    #[arg(long, value_enum, required_unless_present_any = ["relax", "smooth"])]
+    #[arg(long, value_enum, required_unless_present_any = ["relax", "smooth", "colour_from"])]
     into: Option<Into>,
     /// Only even the vertices out along the surface, in so many rounds: shape and edges stay
     #[arg(long, value_name = "ROUNDS", conflicts_with = "into", value_parser = rounds)]
@@ -84,6 +84,13 @@ pub struct Options {
     pub(super) keep_rims: Rims,
     #[command(flatten)]
     pub(super) region: Region,
+    /// Then give its vertices the colours of this model, by nearest surface: those of its texture,
+    /// of its vertices or of its materials
+    #[arg(long, visible_alias = "color-from", value_name = "ORIGINAL")]
+    colour_from: Option<PathBuf>,
+    /// With --colour-from: the texture that lies on ORIGINAL, PNG or JPEG, where its files don't say
+    #[arg(long, value_name = "IMAGE", requires = "colour_from")]
+    texture: Option<PathBuf>,
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -94,6 +101,16 @@ enum Into {
     Solid,
 }
 
+/// What is to be done.
+enum Doing {
+    Into(Into),
+    /// In so many rounds.
+    Relax(usize),
+    Smooth(usize),
+    /// Nothing but to bring colours over.
+    Colours,
+}
+
 /// How rims are kept.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(super) enum Rims {
@@ -101,6 +118,10 @@ pub(super) enum Rims {
     Even,
     /// As they are
     Exact,
+}
+
+fn how_fine(option: &str) -> String {
+    format!("say how fine: {option} LENGTH, --within LENGTH or --to BUDGET")
 }
 
 fn rounds(text: &str) -> Result<usize, String> {
@@ -142,44 +163,58 @@ impl Options {
         if let Some((_, option)) = stray.first() {
             bail!("{option} is not for {}", self.what());
         }
-        if matches!(self.into, Some(Into::Solid)) && self.region.is_given() {
-            bail!("a new skin is made of the whole model, not of a region");
-        }
-        match self.into {
-            Some(Into::Triangles)
-                if [self.edge, self.within].iter().all(Option::is_none) && self.to.is_none() =>
-            {
-                bail!("say how fine: --edge LENGTH, --within LENGTH or --to BUDGET")
+        if self.region.is_given() {
+            match self.doing() {
+                Doing::Into(Into::Solid) => {
+                    bail!("a new skin is made of the whole model, not of a region")
+                }
+                Doing::Colours => bail!("colours are brought to the whole model, not to a region"),
+                _ => {}
             }
-            Some(Into::Solid)
-                if [self.cell, self.within].iter().all(Option::is_none) && self.to.is_none() =>
-            {
-                bail!("say how fine: --cell LENGTH, --within LENGTH or --to BUDGET")
-            }
-            _ => Ok(()),
         }
+        let of_length = match self.into {
+            Some(Into::Triangles) => (self.edge, "--edge"),
+            Some(Into::Solid) => (self.cell, "--cell"),
+            None => return Ok(()),
+        };
+        if of_length.0.or(self.within).is_none() && self.to.is_none() {
+            bail!(how_fine(of_length.1))
+        }
+        Ok(())
     }
 
     fn what(&self) -> &'static str {
-        match (self.into, self.relax) {
-            (Some(Into::Triangles), _) => "--into triangles",
-            (Some(Into::Solid), _) => "--into solid",
-            (None, Some(_)) => "--relax",
-            (None, None) => "--smooth",
+        match self.doing() {
+            Doing::Into(Into::Triangles) => "--into triangles",
+            Doing::Into(Into::Solid) => "--into solid",
+            Doing::Relax(_) => "--relax",
+            Doing::Smooth(_) => "--smooth",
+            Doing::Colours => "--colour-from alone",
         }
     }
 
-    /// Rebuilds.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+    fn doing(&self) -> Doing {
         match (self.into, self.relax, self.smooth) {
-            (Some(Into::Solid), ..) => {
-                let fineness = self.fineness(at)?;
-                solid::apply(at, &fineness)
-            }
-            (_, Some(rounds), _) => triangles::relax(self, at, rounds),
-            (_, _, Some(rounds)) => triangles::smooth(self, at, rounds, self.hard),
-            _ => triangles::even(self, at),
+            (Some(into), ..) => Doing::Into(into),
+            (_, Some(rounds), _) => Doing::Relax(rounds),
+            (.., Some(rounds)) => Doing::Smooth(rounds),
+            _ => Doing::Colours,
         }
+    }
+
+    /// Rebuilds, and brings colours over.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let mut done = match self.doing() {
+            Doing::Into(Into::Solid) => solid::apply(at, &self.fineness(at)?)?,
+            Doing::Into(Into::Triangles) => triangles::even(self, at)?,
+            Doing::Relax(rounds) => triangles::relax(self, at, rounds)?,
+            Doing::Smooth(rounds) => triangles::smooth(self, at, rounds, self.hard)?,
+            Doing::Colours => Done::new(at.model.clone(), Vec::new()),
+        };
+        if let Some(original) = &self.colour_from {
+            colours::bring(at, &mut done, original, self.texture.as_deref())?;
+        }
+        Ok(done)
     }
 
     fn fineness(&self, at: &At<'_>) -> Result<Fineness> {
@@ -190,7 +225,7 @@ impl Options {
             (Some(cell), ..) => Cells::Of(cell),
             (_, Some(distance), _) => Cells::Within(distance),
             (.., Some(to)) => Cells::To(to),
-            _ => bail!("say how fine: --cell LENGTH, --within LENGTH or --to BUDGET"),
+            _ => bail!(how_fine("--cell")),
         };
         let usual = hurmo_core::remesh::solid::Options::of(1.0);
         let free = crate::memory::free_memory().map_or(usual.memory, |free| free as f64);

@@ -123,7 +123,7 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     }
     let mut lost = Vec::new();
     if at.model.attributes.uvs.is_some() {
-        lost.push("UVs: a new skin has none".into());
+        lost.push("UVs: a new skin has none; --colour-from keeps the look at vertices".into());
     }
     if at.model.attributes.normals.is_some() {
         lost.push("normals of corners: a new skin has its own".into());

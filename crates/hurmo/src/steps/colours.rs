@@ -1,0 +1,92 @@
+//! Colours of another model, brought onto the vertices of this one.
+
+use super::{At, Done};
+use crate::out;
+use crate::story::Step;
+use anyhow::{Context, Result, bail};
+use hurmo_core::paint::{Look, Original};
+use std::path::Path;
+use std::sync::Arc;
+
+/// A vertex further from the original than this share of the diagonal makes one ask whether they
+/// belong together.
+const FAR: f64 = 0.05;
+
+/// Gives what a step made the colours of a model in a file, or of a texture on it.
+pub fn bring(at: &At<'_>, done: &mut Done, file: &Path, texture: Option<&Path>) -> Result<()> {
+    let name = || file.display().to_string();
+    let original = hurmo_formats::read(file).with_context(name)?.model;
+    if original.mesh.face_count() == 0 {
+        bail!("{}: there are no faces to take colours from", name());
+    }
+    let mut looks = hurmo_formats::looks(&original, file);
+    if let Some(texture) = texture {
+        if original.attributes.uvs.is_none() {
+            bail!("{}: has no UVs that say how a texture lies on it", name());
+        }
+        let read = hurmo_formats::texture(texture).map_err(anyhow::Error::msg);
+        let read = Arc::new(read.with_context(|| texture.display().to_string())?);
+        let tags = original.attributes.tags.table.len().max(1);
+        looks.of_tags = vec![Some(Look::Texture(read)); tags];
+        looks.notes.clear();
+    }
+    let painted = Original::new(&original, &looks.of_tags).paint(&done.model.mesh, at.observer);
+    if painted.bare == painted.colors.len() {
+        let why: Vec<String> = looks
+            .notes
+            .iter()
+            .map(|note| format!("\n  {note}"))
+            .collect();
+        bail!(
+            "{}: has no colours to give: none at vertices, no texture and no materials{}",
+            name(),
+            why.concat()
+        );
+    }
+    let sources = [
+        (painted.by_texture, "by its texture"),
+        (painted.by_vertices, "by its colours at vertices"),
+        (painted.by_material, "by the colours of its materials"),
+    ];
+    let sources = sources.iter().filter(|(count, _)| *count > 0);
+    let sources: Vec<String> = sources
+        .map(|(count, how)| format!("{} {how}", out::count(*count)))
+        .collect();
+    let coloured = painted.colors.len() - painted.bare;
+    let did = format!(
+        "{} coloured as in {}: {}",
+        out::counted(coloured, "vertex"),
+        name(),
+        sources.join(", ")
+    );
+    let mut left = looks.notes;
+    if painted.bare > 0 {
+        left.push(format!(
+            "{} white: what is nearest to them has no colour",
+            out::counted(painted.bare, "vertex")
+        ));
+    }
+    let farthest = painted.farthest_vertex.map(|v| done.model.mesh.position(v));
+    let mut single = Vec::new();
+    if let Some(place) = farthest {
+        let off = format!(
+            "the vertex furthest from it lies {} off, at {}",
+            out::measure(painted.farthest),
+            out::position(place)
+        );
+        match painted.farthest > FAR * at.diagonal() {
+            true => left.push(format!("{off}: does it lie there, and is it as large?")),
+            false => single.push(off),
+        }
+    }
+    done.model.attributes.colors = Some(painted.colors);
+    done.told.push(Step {
+        step: "colours",
+        did: vec![did],
+        single,
+        left,
+        moved: None,
+        rebuilt: None,
+    });
+    Ok(())
+}
