@@ -16,6 +16,12 @@ pub(super) const LEAN: f64 = 0.5;
 /// Faces thinner than this (height against longest edge, squared) are not made of others.
 const THIN: f64 = 2.5e-3;
 
+/// The height of faces that are noise, as a share of how long edges should be.
+const NOISE: f64 = 0.1;
+
+/// Thin faces may become thinner by this factor (of the square) when all their sides are short.
+const LEANING: f64 = 0.5;
+
 /// What does not change: the model as it was.
 pub(super) struct Ground<'a> {
     pub carried: &'a Carried<'a>,
@@ -146,6 +152,12 @@ impl Sheet {
     /// Whether the faces round a vertex, but for those at `except`, stay sound when it moves.
     pub fn sound(&self, vertex: u32, except: Option<u32>, at: DVec3) -> bool {
         let from = self.net.positions[vertex as usize];
+        let along = |face: DVec3| {
+            let vertices = [Some(vertex), except];
+            let facing = vertices.iter().flatten().map(|&v| self.facing(v));
+            let facing: DVec3 = facing.sum();
+            face.dot(facing) > LEAN * face.length() * facing.length()
+        };
         self.net.around(vertex).all(|(_, [_, x, y])| {
             if Some(x) == except || Some(y) == except {
                 return true;
@@ -154,12 +166,42 @@ impl Sheet {
             let before = (p - from).cross(q - from);
             let after = (p - at).cross(q - at);
             let turned = before.dot(after) < LEAN * before.length() * after.length();
-            if turned && quality([from, p, q]) >= 1e-6 {
+            if turned
+                && quality([from, p, q]) >= 1e-6
+                && !(self.is_noise(vertex, [from, p, q], before) && along(after))
+            {
                 return false;
             }
             let thin = thinness(at, p, q, after);
-            thin > THIN || (after != DVec3::ZERO && thin > thinness(from, p, q, before))
+            // What is short all over is on its way to become one with others, and may lean a little.
+            let most = match self.is_short(vertex, [at, p, q]) {
+                true => LEANING * thinness(from, p, q, before),
+                false => thinness(from, p, q, before),
+            };
+            thin > THIN || (after != DVec3::ZERO && thin > most)
         })
+    }
+
+    /// Whether a face is so much narrower than edges are to be that which way it looks says little.
+    fn is_noise(&self, vertex: u32, [a, b, c]: [DVec3; 3], area: DVec3) -> bool {
+        let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
+        area.length() < NOISE * self.wanted_at(vertex) * longest
+    }
+
+    /// Whether all sides of a face are shorter than edges are to be.
+    fn is_short(&self, vertex: u32, [a, b, c]: [DVec3; 3]) -> bool {
+        let wanted = self.wanted_at(vertex).powi(2);
+        let sides = [a - b, b - c, c - a];
+        sides.iter().all(|side| side.length_squared() < wanted)
+    }
+
+    /// Which way the faces round a vertex look, together.
+    fn facing(&self, vertex: u32) -> DVec3 {
+        let areas = self.net.around(vertex).map(|(_, [a, b, c])| {
+            let [a, b, c] = [a, b, c].map(|v| self.net.positions[v as usize]);
+            (b - a).cross(c - a)
+        });
+        areas.sum()
     }
 
     /// The share of angles that are even.

@@ -48,6 +48,30 @@ fn smooth_shapes_become_even_and_stay_where_they_are() {
     }
 }
 
+/// Where a scan comes to a point, its triangles are far narrower than its noise.
+#[test]
+fn a_noisy_point_far_thinner_than_edges_becomes_even_too() {
+    let profile: Vec<DVec2> = (0..=150)
+        .map(|i| f64::from(i) / 150.0)
+        .map(|z| DVec2::new(0.12 * (1.0 - z) + 1e-4, z))
+        .collect();
+    let mut spike = shapes::lathe(&profile, 300, true);
+    for (i, at) in spike.positions_mut().iter_mut().enumerate() {
+        let noise = |k: u32| (i as f64 * 0.754_877_666 * f64::from(k)).fract() - 0.5;
+        *at += DVec3::new(noise(1), noise(3), noise(7)) * 2e-4;
+    }
+    let options = Options {
+        // Its noise folds it.
+        crease: 180.0,
+        ..Options::of(Target::Edge(0.02))
+    };
+    let outcome = remesh(&Model::from(spike), &options, &()).unwrap();
+    let even = Evenness::of(&outcome.model.mesh).unwrap();
+    assert!(even.triangles < 6_000, "{even:?}");
+    assert!(even.even_angles > 0.85, "{even:?}");
+    assert!(even.narrow_angles < 500, "{even:?}");
+}
+
 #[test]
 fn a_count_is_met_from_far_more_and_far_fewer() {
     for (from, to) in [(400, 9_000), (60_000, 2_000), (20_000, 20_000)] {

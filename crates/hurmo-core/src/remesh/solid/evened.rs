@@ -1,9 +1,10 @@
 //! Vertices of cells between those of the cells beside them, as far as they may go without leaving
 //! their own (surface nets, Gibson 1998), so that triangles are even.
 //!
-//! Where sharp edges are kept, only vertices in smooth places move, and stay on the planes of their
-//! cell. To round off, all do, back and forth so that nothing shrinks (Taubin 1995), and points on
-//! edges come between the vertices of the cells round them.
+//! Where sharp edges are kept, only vertices in smooth places move, and those where planes differ by
+//! noise alone; they stay on the planes of their cell, or between them. To round off, all do, back
+//! and forth so that nothing shrinks (Taubin 1995), and points on edges come between the vertices of
+//! the cells round them.
 //!
 //! A vertex anywhere in its cell, and a point anywhere on its edge, leave the skin free of
 //! crossings, for the same reasons as before.
@@ -91,7 +92,8 @@ fn free(threads: &Threads<'_>) -> Vec<Option<Free>> {
             false => {
                 let crossings = threads.crossings_of(fan);
                 let fit = Fit::of(&crossings);
-                if !fit.is_smooth(&crossings, crossed.grid.cell) {
+                let is_noise = threads.is_noise[fan as usize];
+                if !is_noise && !fit.is_smooth(&crossings, crossed.grid.cell) {
                     return None;
                 }
                 Some(fit)

@@ -10,8 +10,9 @@
 //! triangles are held against all that are near, and where they meet any, or become slivers, it goes
 //! back into the cell. With all of them back the skin is sound.
 
+use super::crossing::Crossing;
 use super::grid::{Key, key};
-use super::place::{Fit, place_anywhere};
+use super::place::{Fit, off_planes, place_anywhere};
 use super::sharp::{are_sharp, place_on_edge};
 use super::weave::{Lay, Threads, Woven};
 use crate::measure::vector_area;
@@ -26,6 +27,11 @@ const RIM: f64 = 0.004;
 /// How strongly the middle of the crossings pulls where one begins to look: where facets differ by
 /// little, along an edge that all but ends, stronger.
 const PULLS: [f64; 2] = [1e-3, 0.03];
+/// What lies nearer to the model than this share of the cell lies on it.
+const ON_MODEL: f64 = 0.01;
+/// Planes that differ as at a sharp edge, but meet in no place within this share of the cell, are
+/// noise when there is no edge.
+const NOISE: f64 = 0.02;
 /// So many other places are tried for a vertex whose triangles meet others.
 const TRIES: usize = 4;
 /// Nor may a triangle's longest edge be so many times its height.
@@ -50,12 +56,20 @@ impl Loose {
             return loose;
         }
         let cells = threads.cells_of_fans();
-        let wishes: Vec<(u32, DVec3)> = (0..cells.len() as u32)
+        let wishes: Vec<Wish> = (0..cells.len() as u32)
             .into_par_iter()
             .with_min_len(256)
-            .filter_map(|fan| Some((fan, wish(threads, fan, cells[fan as usize]?)?)))
+            .map(|fan| cells[fan as usize].map_or(Wish::None, |cell| wish(threads, fan, cell)))
             .collect();
-        for (fan, place) in wishes {
+        for (fan, wish) in (0..).zip(wishes) {
+            let place = match wish {
+                Wish::At(place) => place,
+                Wish::Noise => {
+                    threads.is_noise[fan as usize] = true;
+                    continue;
+                }
+                Wish::None => continue,
+            };
             let Some(cell) = cells[fan as usize] else {
                 continue;
             };
@@ -149,19 +163,44 @@ fn is_beside(place: DVec3) -> bool {
     place.cmpgt(DVec3::splat(-1.0)).all() && place.cmplt(DVec3::splat(2.0)).all()
 }
 
+/// What is to become of a loop's vertex.
+enum Wish {
+    /// It belongs to a sharp edge.
+    At(DVec3),
+    /// Planes differ as at a sharp edge, but there is none.
+    Noise,
+    /// Nothing.
+    None,
+}
+
 /// Where a loop's vertex belongs that is to lie on a sharp edge, in its cell or one beside it.
-fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<DVec3> {
+fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Wish {
     let crossed = threads.crossed;
     let (low, size) = (crossed.grid.corner(cell), crossed.grid.cell);
     let crossings = threads.crossings_of(fan);
     if !are_sharp(&crossings) || Fit::of(&crossings).is_smooth(&crossings, size) {
-        return None;
+        return Wish::None;
+    }
+    // Openings that are closed, and what is added to the model, have no edges of it.
+    let ground = crossed.ground;
+    let is_of_model = |crossing: &Crossing| {
+        let lies_on = || !ground.planes_near(crossing.at, ON_MODEL * size).is_empty();
+        crossing.face.is_some() && (ground.added.is_empty() || lies_on())
+    };
+    if !crossings.iter().all(is_of_model) {
+        return Wish::None;
     }
     let is_near = |place: DVec3| is_beside((place - low) / size);
-    PULLS.iter().find_map(|&pull| {
+    let found = PULLS.iter().find_map(|&pull| {
         let begin = place_anywhere(&crossings, pull);
-        place_on_edge(crossed.ground, begin, is_near)
-    })
+        place_on_edge(ground, begin, is_near)
+    });
+    let off = || off_planes(&crossings, place_anywhere(&crossings, PULLS[0]));
+    match found {
+        Some(place) => Wish::At(place),
+        None if off() > NOISE * size => Wish::Noise,
+        None => Wish::None,
+    }
 }
 
 /// Triangles of the skin at vertices that have moved, and all that are near them.

@@ -109,6 +109,8 @@ pub struct Threads<'a> {
     pub apexes: Vec<DVec3>,
     /// Whether no sharp edge is to be kept in its cell.
     pub is_smooth: Vec<bool>,
+    /// Whether planes in its cell differ, though there is no sharp edge.
+    pub is_noise: Vec<bool>,
     pub segments: Vec<Segment>,
     /// The vertices that have left their cells.
     pub loose: Loose,
@@ -182,6 +184,7 @@ impl<'a> Threads<'a> {
             crossed,
             points: crossed.points.iter().map(|point| point.at).collect(),
             is_smooth: vec![false; apexes.len()],
+            is_noise: vec![false; apexes.len()],
             apexes,
             segments,
             loose: Loose::default(),
