@@ -108,10 +108,13 @@ fn draw_whole(
         Some(scene.outline(&shown))
     });
     let view = View::THREE_QUARTER.with_up(up);
-    let projection = Projection::fitting_points(view, outlines.flatten(), frame(0).samples(), 0.03);
+    let lines: Vec<[DVec3; 2]> = Scene::box_lines(&spot.bounds()).collect();
+    let points = outlines.flatten().chain(lines.iter().flatten().copied());
+    let projection = Projection::fitting_points(view, points, frame(0).samples(), 0.03);
     let mut marks = Marks::default();
-    let lines = Scene::box_lines(&spot.bounds());
-    marks.lines.extend(lines.map(|line| (line, FRAME)));
+    marks
+        .lines
+        .extend(lines.into_iter().map(|line| (line, FRAME)));
     let marks = Arc::new(marks);
     for (side, scene) in scenes.iter_mut().enumerate() {
         scene.marks = Arc::clone(&marks);

@@ -9,7 +9,9 @@ use hurmo_core::{Model, compare};
 use hurmo_view::{Pair, Picture, Spot, before_beside_after};
 
 /// So many edges of the new model lie across a close-up.
-const EDGES_ACROSS: f64 = 24.0;
+const EDGES_ACROSS: f64 = 16.0;
+/// What lies nearer than this share of the diagonal lies on it.
+const ON: f64 = 1e-6;
 /// A close-up reaches at least and at most so far, as a share of the diagonal.
 const REACH: [f64; 2] = [0.004, 0.15];
 
@@ -40,11 +42,11 @@ impl Drawn<'_> {
                 ),
             ),
             None => {
-                let (at, off) = farthest(before, after)?;
+                let (at, off) = furthest_apart(before, after, ON * diagonal)?;
                 let [least, most] = REACH.map(|share| share * diagonal);
                 let reach = (EDGES_ACROSS / 2.0 * even.mean_edge).clamp(least, most);
                 let caption = format!(
-                    "the framed place from close by: of all vertices the one furthest from what was, {}, at {}",
+                    "the framed place from close by: the vertex that is furthest off, by {}, at {}",
                     measure(off),
                     out::position(at)
                 );
@@ -70,10 +72,20 @@ impl Drawn<'_> {
     }
 }
 
-/// The vertex after that lies furthest from what was before, and how far.
-fn farthest(before: &Model, after: &Model) -> Option<(DVec3, f64)> {
-    let off = compare::distances(&after.mesh, &before.mesh);
-    let each = after.mesh.positions().iter().zip(off);
+/// The vertex after that lies furthest from what was before, and how far; where all are on it, the
+/// one before that lies furthest from what is there now.
+fn furthest_apart(before: &Model, after: &Model, on: f64) -> Option<(DVec3, f64)> {
+    let (at, off) = furthest(after, before)?;
+    match off > on {
+        true => Some((at, off)),
+        false => furthest(before, after),
+    }
+}
+
+/// The vertex of a model that lies furthest from another, and how far.
+fn furthest(from: &Model, to: &Model) -> Option<(DVec3, f64)> {
+    let off = compare::distances(&from.mesh, &to.mesh);
+    let each = from.mesh.positions().iter().zip(off);
     let each = each.filter(|(_, off)| off.is_finite());
     // Of equally far ones, the first.
     let most = each.reduce(|most, next| if next.1 > most.1 { next } else { most });
