@@ -50,7 +50,7 @@ shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null
-"$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 1.2% --picture "$shots/solid.png" --force >/dev/null
+"$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
 "$hurmo" ladder heron.ply -o rungs --to 50%,10%,2k >/dev/null || true
 mv rungs/ladder.png "$shots/ladder.png"
 "$hurmo" decimate buoy.obj -o buoy-400.obj --to 400 >/dev/null || true

@@ -45,7 +45,7 @@ pub enum Command {
     Ladder(ladder::Arguments),
     /// How far two models lie apart, where, and what else differs
     Compare(compare::Arguments),
-    /// Rebuild with even triangles
+    /// Rebuild with even triangles, or as a new watertight skin
     Remesh(Box<remesh::Arguments>),
     /// Change format, unit or up axis
     Convert(convert::Arguments),

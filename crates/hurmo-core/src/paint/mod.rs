@@ -51,6 +51,8 @@ pub struct Painted {
     pub bare: usize,
     /// How far a vertex lies from the original at most.
     pub farthest: f64,
+    /// The root of the mean square of how far all lie from it.
+    pub rms: f64,
     /// Which one.
     pub farthest_vertex: Option<VertexId>,
 }
@@ -120,17 +122,19 @@ impl<'a> Original<'a> {
             .map(of_vertex)
             .collect();
         let mut painted = Painted::default();
-        let mut farthest = -1.0;
+        let (mut farthest, mut squares) = (-1.0, 0.0);
         for (v, found) in found.into_iter().enumerate() {
             let (color, source, off) = found.unwrap_or(([1.0; 4], Source::Nothing, 0.0));
             painted.colors.push(color);
             *painted.count_of(source) += 1;
+            squares += off;
             if off > farthest {
                 farthest = off;
                 painted.farthest_vertex = Some(VertexId::new(v));
             }
         }
         painted.farthest = farthest.max(0.0).sqrt();
+        painted.rms = (squares / painted.colors.len().max(1) as f64).sqrt();
         painted
     }
 

@@ -33,6 +33,7 @@ fn a_texture_is_found_through_uvs_wherever_vertices_are() {
     let painted = painted(&original, &looks, &onto);
     assert_eq!(painted.by_texture, onto.vertex_count());
     assert!((painted.farthest - 0.25).abs() < 1e-12);
+    assert!((painted.rms - 0.25).abs() < 1e-12);
     for (at, color) in onto.positions().iter().zip(&painted.colors) {
         let is_inside = (0.1..0.9).contains(&at.x) && (0.1..0.9).contains(&at.y);
         // Where texture ends, what lies round a vertex is to one side of it.

@@ -8,8 +8,8 @@ use hurmo_core::paint::{Look, Original};
 use std::path::Path;
 use std::sync::Arc;
 
-/// A vertex further from the original than this share of the diagonal makes one ask whether they
-/// belong together.
+/// Vertices further from the original than this share of the diagonal (rms) make one ask whether
+/// they belong together.
 const FAR: f64 = 0.05;
 
 /// Gives what a step made the colours of a model in a file, or of a texture on it.
@@ -74,7 +74,7 @@ pub fn bring(at: &At<'_>, done: &mut Done, file: &Path, texture: Option<&Path>) 
             out::measure(painted.farthest),
             out::position(place)
         );
-        match painted.farthest > FAR * at.diagonal() {
+        match painted.rms > FAR * at.diagonal() {
             true => left.push(format!("{off}: does it lie there, and is it as large?")),
             false => single.push(off),
         }

@@ -94,7 +94,7 @@ pub enum Work {
     Fill(fill::Options),
     /// Reduce to a budget of triangles
     Decimate(Box<decimate::Options>),
-    /// Rebuild with even triangles
+    /// Rebuild with even triangles, or as a new watertight skin
     Remesh(Box<remesh::Options>),
     /// Keep or drop parts
     Parts(parts::Options),

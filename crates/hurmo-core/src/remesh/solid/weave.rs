@@ -377,7 +377,10 @@ impl Crossed<'_> {
             .iter()
             .map(|&name| self.points[name as usize])
             .collect();
-        let apex = match alone && !self.is_rounded {
+        // Where a surface ends, what closes it faces no one way.
+        let closes = |point: &Crossing| point.face.is_none();
+        let is_rim = points.iter().any(closes) && !points.iter().all(closes);
+        let apex = match alone && !self.is_rounded && !is_rim {
             true => place(&points, self.grid.corner(cell), self.grid.cell),
             false => middle(&points),
         };
