@@ -377,10 +377,7 @@ impl Crossed<'_> {
             .iter()
             .map(|&name| self.points[name as usize])
             .collect();
-        // Where a surface ends, what closes it faces no one way.
-        let closes = |point: &Crossing| point.face.is_none();
-        let is_rim = points.iter().any(closes) && !points.iter().all(closes);
-        let apex = match alone && !self.is_rounded && !is_rim {
+        let apex = match alone && !self.is_rounded {
             true => place(&points, self.grid.corner(cell), self.grid.cell),
             false => middle(&points),
         };
