@@ -28,6 +28,11 @@ impl<'a> Carried<'a> {
         }
     }
 
+    /// The model.
+    pub fn model(&self) -> &'a Model {
+        self.model
+    }
+
     /// The closest point of the model, found sooner when one of its triangles is known to be near.
     pub fn closest_from(&self, at: DVec3, near: u32) -> Option<Closest> {
         self.tree.closest_from(at, near)
@@ -66,8 +71,13 @@ impl<'a> Carried<'a> {
     /// What the nearest face belongs to, as a number in the model's table of tags.
     pub fn tag(&self, at: DVec3) -> Option<u32> {
         let found = self.tree.closest(at)?.triangle as usize;
+        self.tag_of(found as u32)
+    }
+
+    /// What a triangle belongs to.
+    pub fn tag_of(&self, triangle: u32) -> Option<u32> {
         let tags = &self.model.attributes.tags.of_face;
-        tags.get(self.faces[found].index()).copied()
+        tags.get(self.faces[triangle as usize].index()).copied()
     }
 
     /// The colour of the nearest point; white without any.
@@ -77,18 +87,23 @@ impl<'a> Carried<'a> {
 
     /// The same, found sooner when one of the model's triangles is known to be near.
     pub fn color_from(&self, at: DVec3, near: u32) -> [f32; 4] {
-        let colors = self.model.attributes.colors.as_ref();
-        let (Some(colors), Some(found)) = (colors, self.tree.closest_from(at, near)) else {
-            return [1.0; 4];
-        };
-        let corners = self.triangles[found.triangle as usize];
-        let shares = self.shares(found.triangle, found.point);
-        [0, 1, 2, 3].map(|i| {
+        let has_colors = self.model.attributes.colors.is_some();
+        let found = has_colors.then(|| self.tree.closest_from(at, near));
+        let color = |found: Closest| self.color_on(found.triangle, found.point);
+        found.flatten().and_then(color).unwrap_or([1.0; 4])
+    }
+
+    /// The colour of a place on a triangle, by those of its corners.
+    pub fn color_on(&self, triangle: u32, place: DVec3) -> Option<[f32; 4]> {
+        let colors = self.model.attributes.colors.as_ref()?;
+        let corners = self.triangles[triangle as usize];
+        let shares = self.shares(triangle, place);
+        Some([0, 1, 2, 3].map(|i| {
             let parts = corners.iter().zip(shares);
             parts
                 .map(|(v, share)| colors[v.index()][i] * share as f32)
                 .sum()
-        })
+        }))
     }
 
     /// Gives a new surface the groups, materials and colours that the model has there.

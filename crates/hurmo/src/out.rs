@@ -86,6 +86,11 @@ pub fn counted(n: usize, noun: &str) -> String {
     format!("{} {noun}", count(n))
 }
 
+/// A share of one as a percentage, to a tenth.
+pub fn percent(share: f64) -> String {
+    format!("{:.1}%", 100.0 * share)
+}
+
 /// A measure, to four significant digits.
 pub fn measure(x: f64) -> String {
     if x == 0.0 || !x.is_finite() {

@@ -143,8 +143,8 @@ pub fn check_target(path: &Path, force: bool) -> Result<()> {
     Ok(())
 }
 
-/// Refuses a target that is the input.
-fn check_is_not(target: &Path, input: &Path) -> Result<()> {
+/// Refuses a target that is an input.
+pub fn check_is_not(target: &Path, input: &Path) -> Result<()> {
     if let (Ok(a), Ok(b)) = (target.canonicalize(), input.canonicalize())
         && a == b
     {

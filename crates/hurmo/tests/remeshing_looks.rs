@@ -113,6 +113,24 @@ fn what_has_no_colours_gives_none_and_nothing_is_written() {
 }
 
 #[test]
+fn what_colours_are_taken_from_is_not_written_over() {
+    let bench = Bench::new();
+    plank(&bench);
+    let line = "remesh plank.obj -o other.obj --relax 1 --colour-from";
+    told(&bench, &format!("{line} plank.obj"));
+    for wrong in [
+        format!("{line} other.obj --force"),
+        format!("{line} plank.obj --texture plank.png --picture plank.png --force"),
+    ] {
+        let was = std::fs::read(bench.path("other.obj")).unwrap();
+        let text = error_of(&bench, &wrong);
+        assert!(text.contains("that is the input"), "{text}");
+        assert_eq!(std::fs::read(bench.path("other.obj")).unwrap(), was);
+        assert_eq!(std::fs::read(bench.path("plank.png")).unwrap(), image());
+    }
+}
+
+#[test]
 fn colours_of_something_elsewhere_are_doubted() {
     let bench = Bench::new();
     plank(&bench);

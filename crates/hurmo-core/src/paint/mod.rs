@@ -15,7 +15,7 @@ mod texture;
 pub use texture::Texture;
 
 use crate::carried::Carried;
-use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::mesh::{Mesh, Model, VertexId};
 use crate::progress::Observer;
 use glam::{DVec2, DVec3};
 use rayon::prelude::*;
@@ -51,10 +51,10 @@ pub struct Painted {
     pub bare: usize,
     /// How far a vertex lies from the original at most.
     pub farthest: f64,
-    /// The root of the mean square of how far all lie from it.
-    pub rms: f64,
     /// Which one.
     pub farthest_vertex: Option<VertexId>,
+    /// The root of the mean square of how far all lie from it.
+    pub rms: f64,
 }
 
 /// Where a colour comes from.
@@ -68,7 +68,6 @@ enum Source {
 
 /// A model with colours to give: `looks` are those of its tags, one for each in their table.
 pub struct Original<'a> {
-    model: &'a Model,
     carried: Carried<'a>,
     looks: &'a [Option<Look>],
 }
@@ -78,7 +77,6 @@ impl<'a> Original<'a> {
     pub fn new(model: &'a Model, looks: &'a [Option<Look>]) -> Self {
         Self {
             carried: Carried::by(model),
-            model,
             looks,
         }
     }
@@ -140,25 +138,15 @@ impl<'a> Original<'a> {
 
     /// The colour of a place on a triangle.
     fn color(&self, triangle: u32, place: DVec3) -> ([f32; 4], Source) {
-        let face = self.carried.faces()[triangle as usize];
-        let tags = &self.model.attributes.tags.of_face;
-        let tag = tags.get(face.index()).map_or(0, |&tag| tag as usize);
-        let look = self.looks.get(tag).and_then(Option::as_ref);
+        let tag = self.carried.tag_of(triangle).unwrap_or(0);
+        let look = self.looks.get(tag as usize).and_then(Option::as_ref);
         if let Some(Look::Texture(texture)) = look
-            && let Some(uv) = self.uv(triangle, face, place)
+            && let Some(uv) = self.uv(triangle, place)
         {
             return (texture.at(uv), Source::Texture);
         }
-        if let Some(colors) = &self.model.attributes.colors {
-            let shares = self.carried.shares(triangle, place);
-            let corners = self.carried.triangles()[triangle as usize];
-            let channel = |i: usize| {
-                let parts = corners.iter().zip(shares);
-                parts
-                    .map(|(v, share)| colors[v.index()][i] * share as f32)
-                    .sum()
-            };
-            return ([0, 1, 2, 3].map(channel), Source::Vertices);
+        if let Some(color) = self.carried.color_on(triangle, place) {
+            return (color, Source::Vertices);
         }
         match look {
             Some(Look::Plain(color)) => (*color, Source::Material),
@@ -167,9 +155,10 @@ impl<'a> Original<'a> {
     }
 
     /// The UV of a place on a triangle; `None` where one of its corners has none.
-    fn uv(&self, triangle: u32, face: FaceId, place: DVec3) -> Option<DVec2> {
-        let uvs = self.model.attributes.uvs.as_ref()?;
-        let mesh = &self.model.mesh;
+    fn uv(&self, triangle: u32, place: DVec3) -> Option<DVec2> {
+        let model = self.carried.model();
+        let (uvs, mesh) = (model.attributes.uvs.as_ref()?, &model.mesh);
+        let face = self.carried.faces()[triangle as usize];
         let shares = self.carried.shares(triangle, place);
         let corners = self.carried.triangles()[triangle as usize];
         let (mut uv, mut middle) = (DVec2::ZERO, DVec2::ZERO);

@@ -1,5 +1,5 @@
 use super::*;
-use crate::mesh::{CornerLayer, Tag};
+use crate::mesh::{CornerLayer, FaceId, Tag};
 use crate::shapes;
 
 /// A square sheet whose UVs are its places.

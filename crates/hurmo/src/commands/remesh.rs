@@ -5,7 +5,7 @@ use crate::cli::axis;
 use crate::job::{Job, JobArguments};
 use crate::pictures::Drawn;
 use crate::quantity::sphere;
-use crate::session::Session;
+use crate::session::{Session, check_is_not};
 use crate::steps::Work;
 use crate::steps::remesh::Options;
 use crate::{Ending, files};
@@ -47,6 +47,14 @@ pub struct Arguments {
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let work = Work::Remesh(Box::new(arguments.options.clone()));
     let brief = arguments.brief.as_deref();
+    let targets = [
+        Some(&arguments.job.output.output),
+        arguments.picture.as_ref(),
+    ];
+    for target in targets.into_iter().flatten() {
+        let mut reads = arguments.options.reads();
+        reads.try_for_each(|file| check_is_not(target, file))?;
+    }
     let Some(picture) = &arguments.picture else {
         return Job::run(session, &arguments.job, brief, &work);
     };

@@ -1,6 +1,6 @@
 //! A rebuilt model beside what it was, with wires.
 
-use crate::out::{self, count, measure};
+use crate::out::{self, count, measure, percent};
 use crate::report::Rebuilt;
 use glam::DVec3;
 use hurmo_core::measure::{Evenness, bounds};
@@ -93,7 +93,6 @@ fn furthest(from: &Model, to: &Model) -> Option<(DVec3, f64)> {
 }
 
 fn in_words(rebuilt: &Rebuilt) -> Vec<String> {
-    let percent = |share: f64| format!("{:.1}%", 100.0 * share);
     let one = |when: &str, even: &Evenness| {
         format!(
             "{when}: {} triangles; edges {} to {}, {} in the mean; angles from 35° to 85°: {}, under 15°: {}; six neighbours: {}",

@@ -1,7 +1,7 @@
 //! What every rebuilding owes: how even the triangles were and are, and how far the surface went.
 
 use super::table::Table;
-use crate::out::{count, measure};
+use crate::out::{count, measure, percent};
 use hurmo_core::Mesh;
 use hurmo_core::measure::{self, EachWay, Evenness, Reference};
 use hurmo_core::topology::Edges;
@@ -108,10 +108,6 @@ fn is_closed(mesh: &Mesh) -> bool {
     edges
         .ids()
         .all(|edge| edges.sides(edge).len() == 2 && !edges.is_misoriented(edge))
-}
-
-fn percent(share: f64) -> String {
-    format!("{:.1}%", 100.0 * share)
 }
 
 fn degrees(angle: f64) -> String {

@@ -8,7 +8,7 @@ use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::remesh::DEFAULT_CREASE;
 use hurmo_core::units::Length;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// Options of a rebuilding.
 #[derive(Clone, Debug, clap::Args)]
@@ -200,6 +200,12 @@ impl Options {
             (.., Some(rounds)) => Doing::Smooth(rounds),
             _ => Doing::Colours,
         }
+    }
+
+    /// The files that it reads.
+    pub fn reads(&self) -> impl Iterator<Item = &Path> {
+        let files = [&self.colour_from, &self.texture];
+        files.into_iter().flatten().map(PathBuf::as_path)
     }
 
     /// Rebuilds, and brings colours over.

@@ -174,11 +174,11 @@ impl Sheet {
             }
             let thin = thinness(at, p, q, after);
             // What is short all over is on its way to become one with others, and may lean a little.
-            let most = match self.is_short(vertex, [at, p, q]) {
+            let least = || match self.is_short(vertex, [at, p, q]) {
                 true => LEANING * thinness(from, p, q, before),
                 false => thinness(from, p, q, before),
             };
-            thin > THIN || (after != DVec3::ZERO && thin > most)
+            thin > THIN || (after != DVec3::ZERO && thin > least())
         })
     }
 

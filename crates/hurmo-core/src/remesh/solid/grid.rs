@@ -60,6 +60,12 @@ pub fn key([x, y, z]: [u32; 3]) -> Key {
     (u64::from(x) << (2 * BITS)) | (u64::from(y) << BITS) | u64::from(z)
 }
 
+/// The keys of all numbers from some up to others, these among them.
+pub fn keys_between(low: [u32; 3], high: [u32; 3]) -> impl Iterator<Item = Key> {
+    let along = move |axis: usize| low[axis]..=high[axis];
+    along(0).flat_map(move |x| along(1).flat_map(move |y| along(2).map(move |z| key([x, y, z]))))
+}
+
 /// The three numbers of a key.
 pub fn parts(key: Key) -> [u32; 3] {
     [key >> (2 * BITS), key >> BITS, key].map(|part| (part & MASK) as u32)
@@ -124,6 +130,9 @@ mod tests {
         assert_eq!(parts(step_back(key(numbers), 0)), [4, 1_000_000, 77]);
         assert_eq!(parts(corner_of(key(numbers), 0b110)), [5, 1_000_001, 78]);
         assert_eq!(edge_parts(edge(key(numbers), 2)), (key(numbers), 2));
+        let between: Vec<Key> = keys_between([4, 7, 9], [5, 7, 10]).collect();
+        let listed = [[4, 7, 9], [4, 7, 10], [5, 7, 9], [5, 7, 10]];
+        assert_eq!(between, listed.map(key));
         // An edge along y has cells beside it in x and z.
         let round = cells_round(edge(key([3, 3, 3]), 1)).map(parts);
         assert_eq!(round, [[3, 3, 3], [3, 3, 2], [2, 3, 3], [2, 3, 2]]);

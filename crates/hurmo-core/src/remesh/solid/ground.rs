@@ -3,7 +3,7 @@
 
 use super::added::Added;
 use super::crossing::Crossing;
-use super::grid::{EdgeKey, Grid, edge_parts, key};
+use super::grid::{EdgeKey, Grid, edge_parts, keys_between};
 use super::reach::Reach;
 use crate::mesh::{FaceId, Mesh};
 use crate::spatial::{
@@ -119,9 +119,7 @@ impl Ground<'_> {
     pub fn planes_near(&self, place: DVec3, near: f64) -> Vec<Crossing> {
         let low = self.grid.cell_of(place - near);
         let high = self.grid.cell_of(place + near);
-        let along = |axis: usize| low[axis]..=high[axis];
-        let cells = along(0)
-            .flat_map(|x| along(1).flat_map(move |y| along(2).map(move |z| key([x, y, z]))));
+        let cells = keys_between(low, high);
         let mut triangles: Vec<u32> = cells.flat_map(|cell| self.reach.at(cell)).collect();
         triangles.sort_unstable();
         triangles.dedup();

@@ -11,11 +11,11 @@
 //! back into the cell. With all of them back the skin is sound.
 
 use super::crossing::Crossing;
-use super::grid::{Key, key};
+use super::grid::{Key, key, keys_between};
 use super::place::{Fit, off_planes, place_anywhere};
 use super::sharp::{are_sharp, place_on_edge};
 use super::weave::{Lay, Threads, Woven};
-use crate::measure::vector_area;
+use crate::audit::{is_sliver, is_zero_area};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::Contacts;
 use glam::DVec3;
@@ -56,21 +56,17 @@ impl Loose {
             return loose;
         }
         let cells = threads.cells_of_fans();
-        let wishes: Vec<Wish> = (0..cells.len() as u32)
+        let wishes: Vec<(u32, Key, Wish)> = (0..cells.len() as u32)
             .into_par_iter()
             .with_min_len(256)
-            .map(|fan| cells[fan as usize].map_or(Wish::None, |cell| wish(threads, fan, cell)))
+            .filter_map(|fan| {
+                let cell = cells[fan as usize]?;
+                Some((fan, cell, wish(threads, fan, cell)?))
+            })
             .collect();
-        for (fan, wish) in (0..).zip(wishes) {
-            let place = match wish {
-                Wish::At(place) => place,
-                Wish::Noise => {
-                    threads.is_noise[fan as usize] = true;
-                    continue;
-                }
-                Wish::None => continue,
-            };
-            let Some(cell) = cells[fan as usize] else {
+        for (fan, cell, wish) in wishes {
+            let Wish::At(place) = wish else {
+                threads.is_noise[fan as usize] = true;
                 continue;
             };
             loose.on_edges.insert(fan);
@@ -163,23 +159,21 @@ fn is_beside(place: DVec3) -> bool {
     place.cmpgt(DVec3::splat(-1.0)).all() && place.cmplt(DVec3::splat(2.0)).all()
 }
 
-/// What is to become of a loop's vertex.
+/// What is to become of a loop's vertex, if anything.
 enum Wish {
     /// It belongs to a sharp edge.
     At(DVec3),
     /// Planes differ as at a sharp edge, but there is none.
     Noise,
-    /// Nothing.
-    None,
 }
 
 /// Where a loop's vertex belongs that is to lie on a sharp edge, in its cell or one beside it.
-fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Wish {
+fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
     let crossed = threads.crossed;
     let (low, size) = (crossed.grid.corner(cell), crossed.grid.cell);
     let crossings = threads.crossings_of(fan);
     if !are_sharp(&crossings) || Fit::of(&crossings).is_smooth(&crossings, size) {
-        return Wish::None;
+        return None;
     }
     // Openings that are closed, and what is added to the model, have no edges of it.
     let ground = crossed.ground;
@@ -188,7 +182,7 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Wish {
         crossing.face.is_some() && (ground.added.is_empty() || lies_on())
     };
     if !crossings.iter().all(is_of_model) {
-        return Wish::None;
+        return None;
     }
     let is_near = |place: DVec3| is_beside((place - low) / size);
     let found = PULLS.iter().find_map(|&pull| {
@@ -197,9 +191,9 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Wish {
     });
     let off = || off_planes(&crossings, place_anywhere(&crossings, PULLS[0]));
     match found {
-        Some(place) => Wish::At(place),
-        None if off() > NOISE * size => Wish::Noise,
-        None => Wish::None,
+        Some(place) => Some(Wish::At(place)),
+        None if off() > NOISE * size => Some(Wish::Noise),
+        None => None,
     }
 }
 
@@ -223,10 +217,7 @@ impl<'w> Near<'w> {
             let [a, b, c] = t.map(|v| woven.positions[v.index()]);
             let low = grid.cell_of(a.min(b).min(c));
             let high = grid.cell_of(a.max(b).max(c));
-            let along = move |axis: usize| low[axis]..=high[axis];
-            along(0).flat_map(move |x| {
-                along(1).flat_map(move |y| along(2).map(move |z| key([x, y, z])))
-            })
+            keys_between(low, high)
         };
         let has_moved = |t: &[VertexId; 3]| t.iter().any(|&v| moves(v));
         let movers = woven.triangles.par_iter().filter(|t| has_moved(t));
@@ -266,18 +257,9 @@ impl<'w> Near<'w> {
         let stayed = |face: FaceId| !self.moved[face.index()];
         let contacts = Contacts::among(&mesh, &faces, |f, g| stayed(f) && stayed(g));
         faces.into_iter().filter_map(move |face| {
-            let is_sliver = !stayed(face) && is_sliver(&mesh, face);
-            (is_sliver || contacts.touches(face)).then(|| corners(face.index()))
+            let is_thin = || is_sliver(&mesh, face, 0.0, SLIVER) || is_zero_area(&mesh, face, 0.0);
+            let is_bad = contacts.touches(face) || (!stayed(face) && is_thin());
+            is_bad.then(|| corners(face.index()))
         })
     }
-}
-
-fn is_sliver(mesh: &Mesh, face: FaceId) -> bool {
-    let corners = mesh.face(face);
-    let side = |i: usize| {
-        let ends = [corners[i], corners[(i + 1) % 3]].map(|v| mesh.position(v));
-        ends[0].distance_squared(ends[1])
-    };
-    let longest = side(0).max(side(1)).max(side(2));
-    longest >= SLIVER * 2.0 * vector_area(mesh, face).length()
 }

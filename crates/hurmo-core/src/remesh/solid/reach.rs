@@ -1,6 +1,6 @@
 //! Which triangles reach into which cells.
 
-use super::grid::{Grid, Key, key};
+use super::grid::{Grid, Key, keys_between};
 use crate::spatial::Soup;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -57,11 +57,8 @@ fn cells(corners: [DVec3; 3], grid: &Grid) -> impl Iterator<Item = Key> {
     // How far along the normal a cell reaches from its middle.
     let reach = normal.abs().element_sum() * grid.cell * 0.5 + rim.x;
     let grid = *grid;
-    let along = move |axis: usize| low[axis]..=high[axis];
-    along(0)
-        .flat_map(move |x| along(1).flat_map(move |y| along(2).map(move |z| key([x, y, z]))))
-        .filter(move |&cell| {
-            let middle = grid.corner(cell) + DVec3::splat(grid.cell * 0.5);
-            normal.dot(middle - a).abs() <= reach
-        })
+    keys_between(low, high).filter(move |&cell| {
+        let middle = grid.corner(cell) + DVec3::splat(grid.cell * 0.5);
+        normal.dot(middle - a).abs() <= reach
+    })
 }
