@@ -35,6 +35,12 @@ pub fn faces_not_in(
         let count = rest.iter().take_while(|&&(key, _)| key == here).count();
         let old = rest[..count].iter().map(|&(_, face)| face);
         let mut left: Vec<FaceId> = old.filter(|&face| counts(face)).collect();
+        if left.is_empty() {
+            alike
+                .iter()
+                .for_each(|&(_, face)| is_new[face.index()] = true);
+            continue;
+        }
         for &(_, face) in alike {
             let places = places(mesh, face);
             match left

@@ -28,16 +28,20 @@ pub struct Rebuilt {
 impl Rebuilt {
     /// Measures; `was_watertight` as the audit found. `None` where one has no faces.
     pub fn between((before, was_watertight): (&Mesh, bool), after: &Mesh) -> Option<Self> {
-        let (one, two) = rayon::join(
-            || Evenness::of(before),
-            || (was_watertight && is_closed(after), Evenness::of(after)),
-        );
-        let both_closed = two.0;
+        // Side by side: each has parts that keep one core busy only.
+        let evenness = || rayon::join(|| Evenness::of(before), || Evenness::of(after));
+        let volumes = || {
+            let both_closed = was_watertight && is_closed(after);
+            both_closed.then(|| [before, after].map(measure::volume))
+        };
+        let deviation = || Reference::new(before, SAMPLES)?.deviation(after);
+        let ((one, two), (volume, deviation)) =
+            rayon::join(evenness, || rayon::join(volumes, deviation));
         Some(Self {
             before: one?,
-            after: two.1?,
-            volume: both_closed.then(|| [before, after].map(measure::volume)),
-            deviation: Reference::new(before, SAMPLES)?.deviation(after)?,
+            after: two?,
+            volume,
+            deviation: deviation?,
         })
     }
 

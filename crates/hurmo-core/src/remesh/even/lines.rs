@@ -141,8 +141,8 @@ pub(super) fn find(net: &TriangleNet, origins: &[u32], making: &Making<'_>) -> F
     let turn = making.crease.min(60.0);
     let mut holds = holds(net, &spokes, turn);
     let each = holds.par_iter_mut().with_min_len(1024).enumerate();
-    each.for_each(|(v, hold)| {
-        if *hold < Hold::Fixed && !hangs_together(net, v as u32) {
+    each.for_each_init(Default::default, |fans, (v, hold)| {
+        if *hold < Hold::Fixed && !hangs_together(net, v as u32, fans) {
             *hold = Hold::Fixed;
         }
     });
@@ -168,6 +168,8 @@ fn kept_edges(
         let sides = [(a, b), (b, c), (c, a)].map(|(from, to)| {
             let mut others = net.on_edge(from, to).filter(|(other, _)| *other != t);
             let why = match (others.next(), others.next()) {
+                // Once is enough.
+                (Some((other, _)), None) if other < t => return None,
                 (Some((other, [_, x, _])), None) => {
                     let faces = [t, other].map(|t| origins[t as usize] as usize);
                     let [n, m] = [t, other].map(|t| normal(net, t));
@@ -255,13 +257,15 @@ fn holds(net: &TriangleNet, spokes: &FxHashMap<u32, Vec<u32>>, turn: f64) -> Vec
     holds
 }
 
+/// Room to sort the faces at a vertex in: those that were reached, and the rest.
+type Reached = [Vec<[u32; 2]>; 2];
+
 /// Whether the faces at a vertex all hang together by edges at it.
-fn hangs_together(net: &TriangleNet, vertex: u32) -> bool {
-    let mut rest: Vec<[u32; 2]> = net.around(vertex).map(|(_, [_, x, y])| [x, y]).collect();
-    let Some(first) = rest.pop() else {
-        return true;
-    };
-    let mut reached = vec![first];
+fn hangs_together(net: &TriangleNet, vertex: u32, [reached, rest]: &mut Reached) -> bool {
+    rest.clear();
+    rest.extend(net.around(vertex).map(|(_, [_, x, y])| [x, y]));
+    reached.clear();
+    reached.extend(rest.pop());
     while let Some([x, y]) = reached.pop() {
         let mut i = 0;
         while i < rest.len() {

@@ -1,11 +1,15 @@
 //! Even triangles (Botsch & Kobbelt 2004; lengths by curvature: Dunyach et al. 2013).
 //!
 //! ```text
-//!          ┌────────────────────── some rounds, in regions ───────────┐
+//!          ┌─────────────────── rounds, in regions ───────────────────┐
 //! model ─▶ split long edges ─▶ collapse short ones ─▶ flip to even valence
 //!          ▲                                                           │
 //!          └── back onto the input surface ◀── relax along the surface ◀┘
 //! ```
+//!
+//! First with edges twice as long as they are to be; then every triangle becomes four, and two
+//! rounds more do. In the end lines are spaced out evenly, and what few narrow triangles are left
+//! are looked at by themselves.
 //!
 //! Kept: borders, edges where sheets meet, creases, and the borders of groups, materials and UV
 //! charts (*lines*). A line is walked by its length: its vertices lie on the line as the model
@@ -20,11 +24,13 @@ mod crumbs;
 mod finish;
 mod flip;
 mod lines;
+mod quarter;
 mod regions;
 mod relax;
 mod relaxing;
 mod settle;
 mod sheet;
+mod spacing;
 mod split;
 mod start;
 mod walk;
@@ -232,10 +238,15 @@ pub fn remesh(
         let lengths = wanted.get_or_insert_with(|| Wanted::all(edge, net.positions.len()));
         lengths.join_to_frozen(&net, &holds);
     }
-    if let Some(wanted) = &wanted {
-        let [shortest, _] = wanted.extremes();
-        fits(wanted.triangles(&net), shortest, area)?;
-    }
+    let expected = match &wanted {
+        Some(wanted) => {
+            let [shortest, _] = wanted.extremes();
+            let expected = wanted.triangles(&net);
+            fits(expected, shortest, area)?;
+            expected
+        }
+        None => triangles_of(area, edge),
+    };
     let recolored = match crumbs > 0 {
         true => crumbs::take_in_crumbs(&net, &mut origins, &lines, model),
         false => 0,
@@ -251,7 +262,7 @@ pub fn remesh(
     };
     let mut sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, edge);
     let before = sheet.net.living();
-    settle::settle(&mut sheet, &ground, options.target, observer);
+    settle::settle(&mut sheet, &ground, options.target, expected, observer);
     Ok(Outcome {
         model: finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref()),
         before,
@@ -272,6 +283,8 @@ pub fn remesh(
 
 #[cfg(test)]
 mod carry_tests;
+#[cfg(test)]
+mod coarse_tests;
 #[cfg(test)]
 mod tests;
 #[cfg(test)]

@@ -1,7 +1,7 @@
-//! Rounds in regions: many at once, each by itself.
+//! A round in regions: many at once, each by itself.
 //!
 //! ```text
-//! sheet ─▶ regions, by place ─▶ some rounds in each ─▶ sheet ─▶ other regions …
+//! sheet ─▶ regions, by place ─▶ a round in each ─▶ sheet ─▶ other regions …
 //! ```
 //!
 //! The vertices on which regions meet are frozen for as long, so that every edit touches one
@@ -29,13 +29,8 @@ struct Region {
     vertices: Vec<u32>,
 }
 
-/// Does some rounds everywhere, in regions that depend on `time`.
-pub(super) fn rounds(
-    whole: &mut Sheet,
-    ground: &Ground<'_>,
-    (time, count): (usize, usize),
-    observer: &dyn Observer,
-) {
+/// Does a round everywhere, in regions that lie elsewhere each time.
+pub(super) fn round(whole: &mut Sheet, ground: &Ground<'_>, time: usize, observer: &dyn Observer) {
     let lists = lists(whole, time);
     let owner = owners(&whole.net, &lists);
     let regions: Vec<Region> = lists
@@ -43,13 +38,11 @@ pub(super) fn rounds(
         .map_init(Vec::new, |names, list| {
             let is_shared = |v: u32| owner[v as usize] == SHARED;
             let mut region = region(whole, list, names, is_shared);
-            for _ in 0..count {
-                if !observer.cancelled() {
-                    region.sheet.split_long(ground);
-                    region.sheet.collapse_short(ground);
-                    region.sheet.flip_to_even_valence();
-                    region.sheet.relax(ground);
-                }
+            if !observer.cancelled() {
+                region.sheet.split_long(ground);
+                region.sheet.collapse_short(ground);
+                region.sheet.flip_to_even_valence();
+                region.sheet.relax(ground);
             }
             region
         })
@@ -152,6 +145,7 @@ fn region(
         origins,
         lines,
         edge: whole.edge,
+        is_coarse: whole.is_coarse,
         bounds: whole.bounds,
     };
     Region { sheet, vertices }
@@ -161,7 +155,7 @@ fn region(
 fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
     // Vertices of several regions come first.
     let mut shared = vec![NONE; whole.holds.len()];
-    let mut new = Sheet::blank(whole.edge, whole.bounds);
+    let mut new = Sheet::blank(whole);
     let mut triangles = Vec::new();
     for region in &regions {
         for &v in &region.vertices {

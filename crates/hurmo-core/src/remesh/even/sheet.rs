@@ -2,9 +2,10 @@
 
 use super::chains::Chains;
 use super::lines::{Hold, Lines};
+use super::split::LONG;
 use super::wanted::Wanted;
 use crate::carried::Carried;
-use crate::measure::EVEN;
+use crate::measure::{EVEN, NARROW};
 use crate::topology::{Marks, TriangleNet};
 use crate::triangulate::quality;
 use glam::DVec3;
@@ -16,7 +17,7 @@ pub(super) const LEAN: f64 = 0.5;
 /// Faces thinner than this (height against longest edge, squared) are not made of others.
 const THIN: f64 = 2.5e-3;
 
-/// The height of faces that are noise, as a share of how long edges should be.
+/// The height of faces that are noise, as a share of how long edges should be in the end.
 const NOISE: f64 = 0.1;
 
 /// Thin faces may become thinner by this factor (of the square) when all their sides are short.
@@ -49,6 +50,8 @@ pub(super) struct Sheet {
     pub lines: Lines,
     /// How long edges should be.
     pub edge: f64,
+    /// Whether edges are to be divided once more later.
+    pub is_coarse: bool,
     /// The least and the greatest coordinates of the model.
     pub bounds: (DVec3, DVec3),
     pub marks: Marks,
@@ -61,8 +64,8 @@ pub(super) const NEW: u32 = u32::MAX;
 pub(super) type StretchedEdge = (u64, u32, u32);
 
 impl Sheet {
-    /// Without vertices and triangles.
-    pub fn blank(edge: f64, bounds: (DVec3, DVec3)) -> Self {
+    /// Like another, without vertices and triangles.
+    pub fn blank(like: &Sheet) -> Self {
         Self {
             net: TriangleNet::new(Vec::new(), &[]),
             origins: Vec::new(),
@@ -71,8 +74,9 @@ impl Sheet {
             wanted: Vec::new(),
             source: Vec::new(),
             lines: Lines::default(),
-            edge,
-            bounds,
+            edge: like.edge,
+            is_coarse: like.is_coarse,
+            bounds: like.bounds,
             marks: Marks::new(0),
         }
     }
@@ -155,8 +159,16 @@ impl Sheet {
         let along = |face: DVec3| {
             let vertices = [Some(vertex), except];
             let facing = vertices.iter().flatten().map(|&v| self.facing(v));
-            let facing: DVec3 = facing.sum();
-            face.dot(facing) > LEAN * face.length() * facing.length()
+            looks_along(face, facing.sum())
+        };
+        // What is thin against long edges is not to be flattened.
+        let free = |v: &u32| self.hold(*v) == Hold::Free;
+        let all = match except {
+            Some(except) if self.is_coarse && at != from => {
+                let free = [vertex, except].into_iter().filter(free);
+                free.map(|v| self.facing(v)).sum()
+            }
+            _ => DVec3::ZERO,
         };
         self.net.around(vertex).all(|(_, [_, x, y])| {
             if Some(x) == except || Some(y) == except {
@@ -172,6 +184,9 @@ impl Sheet {
             {
                 return false;
             }
+            if all != DVec3::ZERO && !looks_along(after, all) {
+                return false;
+            }
             let thin = thinness(at, p, q, after);
             // What is short all over is on its way to become one with others, and may lean a little.
             let least = || match self.is_short(vertex, [at, p, q]) {
@@ -185,18 +200,19 @@ impl Sheet {
     /// Whether a face is so much narrower than edges are to be that which way it looks says little.
     fn is_noise(&self, vertex: u32, [a, b, c]: [DVec3; 3], area: DVec3) -> bool {
         let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
-        area.length() < NOISE * self.wanted_at(vertex) * longest
+        let noise = if self.is_coarse { NOISE / 2.0 } else { NOISE };
+        area.length() < noise * self.wanted_at(vertex) * longest
     }
 
-    /// Whether all sides of a face are shorter than edges are to be.
+    /// Whether no side of a face is so long that it is to be split.
     fn is_short(&self, vertex: u32, [a, b, c]: [DVec3; 3]) -> bool {
-        let wanted = self.wanted_at(vertex).powi(2);
+        let limit = (LONG * self.wanted_at(vertex)).powi(2);
         let sides = [a - b, b - c, c - a];
-        sides.iter().all(|side| side.length_squared() < wanted)
+        sides.iter().all(|side| side.length_squared() < limit)
     }
 
     /// Which way the faces round a vertex look, together.
-    fn facing(&self, vertex: u32) -> DVec3 {
+    pub fn facing(&self, vertex: u32) -> DVec3 {
         let areas = self.net.around(vertex).map(|(_, [a, b, c])| {
             let [a, b, c] = [a, b, c].map(|v| self.net.positions[v as usize]);
             (b - a).cross(c - a)
@@ -207,23 +223,44 @@ impl Sheet {
     /// The share of angles that are even.
     pub fn even_angles(&self) -> f64 {
         let [low, high] = EVEN.map(|angle| angle.to_radians().cos());
-        let triangles = (0..self.net.places() as u32)
-            .into_par_iter()
-            .with_min_len(8192);
+        let triangles = (0..self.net.places() as u32).into_par_iter();
         let even: usize = triangles
+            .with_min_len(8192)
             .filter_map(|t| self.net.triangle(t))
             .map(|triangle| {
-                let points = self.net.points(triangle);
-                let even = (0..3).filter(|&i| {
-                    let [p, q] = [1, 2].map(|k| points[(i + k) % 3] - points[i]);
-                    let cosine = p.dot(q) / (p.length() * q.length());
-                    (high..=low).contains(&cosine)
-                });
-                even.count()
+                let cosines = self.cosines(triangle).into_iter();
+                cosines.filter(|c| (high..=low).contains(c)).count()
             })
             .sum();
         even as f64 / (3 * self.net.living()).max(1) as f64
     }
+
+    /// The triangles with an angle that is narrow or nearly so.
+    pub fn narrow_triangles(&self) -> Vec<u32> {
+        let narrow = (1.3 * NARROW).to_radians().cos();
+        let triangles = (0..self.net.places() as u32).into_par_iter();
+        triangles
+            .with_min_len(8192)
+            .filter(|&t| {
+                let triangle = self.net.triangle(t);
+                triangle.is_some_and(|t| self.cosines(t).iter().any(|&c| c > narrow))
+            })
+            .collect()
+    }
+
+    /// The cosines of a triangle's angles.
+    fn cosines(&self, triangle: [u32; 3]) -> [f64; 3] {
+        let points = self.net.points(triangle);
+        [0, 1, 2].map(|i| {
+            let [p, q] = [1, 2].map(|k| points[(i + k) % 3] - points[i]);
+            p.dot(q) / (p.length() * q.length())
+        })
+    }
+}
+
+/// Whether a face leans by little against others, given vector areas of both.
+fn looks_along(face: DVec3, others: DVec3) -> bool {
+    face.dot(others) > LEAN * face.length() * others.length()
 }
 
 /// The height on the longest edge against that edge, squared.

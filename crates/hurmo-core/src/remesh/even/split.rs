@@ -61,7 +61,7 @@ impl Sheet {
         })
     }
 
-    fn middle_of(&mut self, a: u32, b: u32) -> u32 {
+    pub fn middle_of(&mut self, a: u32, b: u32) -> u32 {
         let [p, q] = [a, b].map(|v| self.net.positions[v as usize]);
         let middle = self.net.add_vertex((p + q) / 2.0);
         self.marks.grow(self.net.positions.len());
@@ -89,7 +89,7 @@ impl Sheet {
     }
 
     /// The middle of a straight edge of a bent line belongs beside it.
-    fn bring_onto_line(&mut self, a: u32, middle: u32, ground: &Ground<'_>) {
+    pub fn bring_onto_line(&mut self, a: u32, middle: u32, ground: &Ground<'_>) {
         if self.hold(middle) != Hold::Line {
             return;
         }

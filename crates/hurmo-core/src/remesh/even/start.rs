@@ -72,6 +72,7 @@ pub(super) fn sheet_of(
                 .collect(),
             None => Vec::new(),
         },
+        is_coarse: false,
         edge: if ground.wanted.is_some() { 1.0 } else { edge },
         net: TriangleNet::new(net.positions.clone(), &triangles),
         origins: own,

@@ -6,7 +6,7 @@ use crate::shapes;
 use glam::{DVec2, DVec3};
 use std::collections::BTreeSet;
 
-fn remeshed(mesh: &Mesh, target: Target) -> (Outcome, Audit) {
+pub(super) fn remeshed(mesh: &Mesh, target: Target) -> (Outcome, Audit) {
     let options = Options::of(target);
     let outcome = remesh(&Model::from(mesh.clone()), &options, &()).unwrap();
     let audit = audit(&outcome.model, &audit::Options::default(), &());
@@ -33,12 +33,11 @@ fn assert_even(mesh: &Mesh, share: f64, narrowest: f64) {
 #[test]
 fn smooth_shapes_become_even_and_stay_where_they_are() {
     let fine = shapes::sphere(1.0, 5);
+    // At its poles its triangles are needles, however long they are to be.
     let bumpy = shapes::bumpy_sphere(40_000);
-    assert_even(
-        &remeshed(&bumpy, Target::Edge(0.04)).0.model.mesh,
-        0.95,
-        15.0,
-    );
+    for target in [Target::Edge(0.04), Target::Count(40_000)] {
+        assert_even(&remeshed(&bumpy, target).0.model.mesh, 0.95, 15.0);
+    }
     for (mesh, edge) in [(fine, 0.08), (shapes::torus(2.0, 0.7, 240, 120), 0.1)] {
         let (outcome, audit) = remeshed(&mesh, Target::Edge(edge));
         assert_even(&outcome.model.mesh, 0.95, 15.0);
@@ -99,7 +98,7 @@ fn lines_are_followed_and_divided_evenly() {
     let mean = steps.iter().sum::<f64>() / steps.len() as f64;
     assert!((mean - 0.09).abs() < 0.02, "{mean}");
     assert!(
-        steps.iter().all(|step| (step / mean - 1.0).abs() < 0.35),
+        steps.iter().all(|step| (step / mean - 1.0).abs() < 0.02),
         "{steps:?}"
     );
     // On the rim as the drum has it, not on the circle round it.
