@@ -33,6 +33,7 @@ mod sheet;
 mod spacing;
 mod split;
 mod start;
+mod thin;
 mod walk;
 mod wanted;
 

@@ -15,6 +15,7 @@
 
 use super::lines::{Hold, ends};
 use super::sheet::{Ground, Sheet};
+use super::split::LIMIT;
 use crate::mesh::VertexId;
 use crate::topology::TriangleNet;
 use rustc_hash::FxHashMap;
@@ -38,7 +39,7 @@ impl Sheet {
                         Some(divided) if self.is_line(from, to) => {
                             divided.contains(&ends(from, to))
                         }
-                        _ => self.stretch(from, to) > 1.0,
+                        _ => self.stretch(from, to) > LIMIT,
                     };
                     let divide = is_long && !self.is_frozen(from, to);
                     let middle = divide.then(|| self.middle_of(from, to))?;

@@ -10,6 +10,7 @@
 use super::Target;
 use super::regions;
 use super::sheet::{Ground, Sheet};
+use super::thin::coarse_lengths;
 use crate::progress::Observer;
 
 /// Fewer triangles than this are not laid coarsely first.
@@ -69,11 +70,23 @@ pub(super) fn settle(
             close: 0.02,
             least: 4,
         };
+        let lengths = match ground.wanted {
+            None => coarse_lengths(sheet, ground, sheet.edge),
+            Some(_) => None,
+        };
+        if let Some(lengths) = &lengths {
+            let vertices = 0..sheet.net.positions.len();
+            sheet.wanted = vertices.map(|v| lengths.of_vertex(v)).collect();
+        }
+        let wanted = ground.wanted.or(lengths.as_ref());
         sheet.edge *= 2.0;
         sheet.is_coarse = true;
-        until_even(sheet, ground, &coarsely, observer);
+        until_even(sheet, &Ground { wanted, ..*ground }, &coarsely, observer);
         sheet.edge /= 2.0;
         sheet.is_coarse = false;
+        if lengths.is_some() {
+            sheet.wanted.clear();
+        }
         sheet.quarter(ground);
         sheet.space_lines(ground);
     }

@@ -24,6 +24,7 @@ const NOISE: f64 = 0.1;
 const LEANING: f64 = 0.5;
 
 /// What does not change: the model as it was.
+#[derive(Clone, Copy)]
 pub(super) struct Ground<'a> {
     pub carried: &'a Carried<'a>,
     pub net: &'a TriangleNet,

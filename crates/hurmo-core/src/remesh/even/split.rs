@@ -7,7 +7,8 @@ use std::collections::BinaryHeap;
 /// Edges longer than this share of what they should be are split.
 pub(super) const LONG: f64 = 4.0 / 3.0;
 
-const LIMIT: f64 = LONG * LONG;
+/// The same of the square.
+pub(super) const LIMIT: f64 = LONG * LONG;
 
 impl Sheet {
     /// Splits the longest edge first (Rivara 1984): in any other order, faces get thinner and

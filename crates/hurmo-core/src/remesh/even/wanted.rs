@@ -44,6 +44,14 @@ impl Wanted {
         Self(vec![length as f32; vertices])
     }
 
+    /// As shares of twice a length: a half at some vertices, rising from there to one.
+    pub fn shorter_at(net: &TriangleNet, vertices: &[u32], length: f64) -> Self {
+        let begin = vertices.iter().map(|&v| (length, v)).collect();
+        let lengths = spread(net, begin, 2.0 * length);
+        let share = |reached: f64| (reached / length / 2.0).min(1.0) as f32;
+        Self(lengths.into_iter().map(share).collect())
+    }
+
     /// As the surface bends.
     pub fn by_bend(net: &TriangleNet, bend: &Bend) -> Self {
         let flat_enough = bend.crease.to_radians().cos();
@@ -65,7 +73,7 @@ impl Wanted {
         let begin = begin
             .map(|(v, &length)| (f64::from(length), v as u32))
             .collect();
-        let lengths = spread(net, begin);
+        let lengths = spread(net, begin, f64::INFINITY);
         self.0 = lengths.into_iter().map(|length| length as f32).collect();
     }
 
@@ -158,15 +166,16 @@ impl Wanted {
 fn allowed(net: &TriangleNet, given: Vec<(f64, u32)>) -> [Vec<f64>; 2] {
     // The least is the same as the most, looked at upside down.
     let upside_down = given.iter().map(|&(length, v)| (-length, v)).collect();
-    let least = spread(net, upside_down);
+    let least = spread(net, upside_down, f64::INFINITY);
     [
         least.into_iter().map(|length| -length).collect(),
-        spread(net, given),
+        spread(net, given, f64::INFINITY),
     ]
 }
 
-/// What spreads from some vertices over edges, rising with the way; the least that arrives.
-fn spread(net: &TriangleNet, begin: Vec<(f64, u32)>) -> Vec<f64> {
+/// What spreads from some vertices over edges, rising with the way, as long as it is less than
+/// `most`; the least that arrives.
+fn spread(net: &TriangleNet, begin: Vec<(f64, u32)>, most: f64) -> Vec<f64> {
     let mut reached = vec![f64::INFINITY; net.positions.len()];
     let key = |length: f64| -> u64 {
         // Sorts like the number, negative ones too.
@@ -193,7 +202,7 @@ fn spread(net: &TriangleNet, begin: Vec<(f64, u32)>) -> Vec<f64> {
             for other in [x, y] {
                 let way = net.positions[v as usize].distance(net.positions[other as usize]);
                 let there = here + RISE * way;
-                if there < reached[other as usize] {
+                if there < reached[other as usize].min(most) {
                     reached[other as usize] = there;
                     todo.push(Reverse((key(there), other)));
                 }
