@@ -65,28 +65,7 @@ pub(super) fn settle(
     };
     let is_many = expected > FEW;
     if is_many {
-        let coarsely = Rounds {
-            count: count.map(|count| count / 4.0 / LEFT),
-            close: 0.02,
-            least: 4,
-        };
-        let lengths = match ground.wanted {
-            None => coarse_lengths(sheet, ground, sheet.edge),
-            Some(_) => None,
-        };
-        if let Some(lengths) = &lengths {
-            let vertices = 0..sheet.net.positions.len();
-            sheet.wanted = vertices.map(|v| lengths.of_vertex(v)).collect();
-        }
-        let wanted = ground.wanted.or(lengths.as_ref());
-        sheet.edge *= 2.0;
-        sheet.is_coarse = true;
-        until_even(sheet, &Ground { wanted, ..*ground }, &coarsely, observer);
-        sheet.edge /= 2.0;
-        sheet.is_coarse = false;
-        if lengths.is_some() {
-            sheet.wanted.clear();
-        }
+        lay_coarsely(sheet, ground, count, observer);
         sheet.quarter(ground);
         sheet.space_lines(ground);
     }
@@ -98,6 +77,38 @@ pub(super) fn settle(
     until_even(sheet, ground, &finely, observer);
     polish(sheet, ground);
     sheet.edge /= held_against;
+}
+
+/// Does rounds with edges twice as long, but where the surface is thin. `count`: of triangles, in
+/// the end.
+fn lay_coarsely(
+    sheet: &mut Sheet,
+    ground: &Ground<'_>,
+    count: Option<f64>,
+    observer: &dyn Observer,
+) {
+    let rounds = Rounds {
+        count: count.map(|count| count / 4.0 / LEFT),
+        close: 0.02,
+        least: 4,
+    };
+    let lengths = match ground.wanted {
+        None => coarse_lengths(sheet, ground, sheet.edge),
+        Some(_) => None,
+    };
+    if let Some(lengths) = &lengths {
+        let vertices = 0..sheet.net.positions.len();
+        sheet.wanted = vertices.map(|v| lengths.of_vertex(v)).collect();
+    }
+    let wanted = ground.wanted.or(lengths.as_ref());
+    sheet.edge *= 2.0;
+    sheet.is_coarse = true;
+    until_even(sheet, &Ground { wanted, ..*ground }, &rounds, observer);
+    sheet.edge /= 2.0;
+    sheet.is_coarse = false;
+    if lengths.is_some() {
+        sheet.wanted.clear();
+    }
 }
 
 /// Betters what few narrow triangles and places beside the surface are left.
