@@ -20,8 +20,8 @@ fn a_thin_tube_is_not_pinched() {
     }
 }
 
-/// Places on the rim where two sheets of a bent strip meet that was cut in two along a wave, which
-/// only each sheet by itself knows of.
+/// Two sheets that end along the same wave, as at a seam that was never welded: each knows of its
+/// own rim only.
 #[test]
 fn sheets_that_lie_side_by_side_are_divided_alike() {
     let wave = |t: f64| DVec3::new(t, 0.2 * (2.0 * t).sin(), 0.3 * (3.0 * t).cos());

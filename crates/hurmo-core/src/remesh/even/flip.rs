@@ -69,8 +69,7 @@ impl Sheet {
             };
             let [now, then] = self.worst_shapes([a, b, c, d]);
             if then > BETTER * now && self.flip_is_sound(a, b, c, d) && !self.is_edge(c, d) {
-                self.net.replace(t, [c, a, d]);
-                self.net.replace(other, [d, b, c]);
+                self.flip([t, other], [a, b, c, d]);
                 return;
             }
         }
@@ -84,6 +83,12 @@ impl Sheet {
             shape([a, b, c]).min(shape([b, a, d])),
             shape([c, a, d]).min(shape([d, b, c])),
         ]
+    }
+
+    /// Puts the edge c-d in place of the edge a-b between two triangles.
+    fn flip(&mut self, [t, other]: [u32; 2], [a, b, c, d]: [u32; 4]) {
+        self.net.replace(t, [c, a, d]);
+        self.net.replace(other, [d, b, c]);
     }
 
     fn is_edge(&self, a: u32, b: u32) -> bool {
@@ -109,8 +114,7 @@ impl Sheet {
         if !helps || !self.flip_is_sound(a, b, c, d) || self.is_edge(c, d) {
             return false;
         }
-        self.net.replace(t, [c, a, d]);
-        self.net.replace(other, [d, b, c]);
+        self.flip([t, other], [a, b, c, d]);
         for (v, change) in [(a, -1), (b, -1), (c, 1), (d, 1)] {
             off[v as usize] += change;
         }

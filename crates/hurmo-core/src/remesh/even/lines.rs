@@ -82,7 +82,8 @@ impl Lines {
     }
 }
 
-fn turned(span: Span, turn: bool) -> Span {
+/// A span seen from its other end, if it is to be turned.
+pub(super) fn turned(span: Span, turn: bool) -> Span {
     match turn {
         true => Span {
             from: span.to,

@@ -139,8 +139,8 @@ impl Sheet {
     }
 
     /// Brings free vertices back that are not on the model's surface: those that were new, and on
-    /// the borders of regions ever since.
-    pub fn bring_back(&mut self, ground: &Ground<'_>) {
+    /// the borders of regions ever since. How many there were.
+    pub fn bring_back(&mut self, ground: &Ground<'_>) -> usize {
         let far = (1e-6 * self.edge).powi(2);
         let vertices = (0..self.net.positions.len() as u32).into_par_iter();
         let off: Vec<u32> = vertices
@@ -155,13 +155,14 @@ impl Sheet {
                 off && self.hold(v) == Hold::Free && self.net.around(v).next().is_some()
             })
             .collect();
-        for v in off {
+        for &v in &off {
             let here = self.net.positions[v as usize];
             let goes = self.onto_surface(v, here, self.facing(v), ground);
             if let Some(Goes::Onto { at, near }) = goes {
                 self.move_onto(v, at, near, ground);
             }
         }
+        off.len()
     }
 
     /// Half the way to the middle between its neighbours on the line.

@@ -115,8 +115,12 @@ fn lay_coarsely(
 fn polish(sheet: &mut Sheet, ground: &Ground<'_>) {
     sheet.space_lines(ground);
     for _ in 0..POLISHES {
-        sheet.bring_back(ground);
-        for t in sheet.narrow_triangles() {
+        let off = sheet.bring_back(ground);
+        let narrow = sheet.narrow_triangles();
+        if off == 0 && narrow.is_empty() {
+            return;
+        }
+        for t in narrow {
             sheet.flip_to_better_shape(t);
             for v in sheet.net.triangle(t).into_iter().flatten() {
                 sheet.relax_to_better_shape(v, ground);

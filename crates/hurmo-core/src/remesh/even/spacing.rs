@@ -3,7 +3,7 @@
 //! Rounds even a line's vertices out between their neighbours only, which takes ever longer the
 //! more there are. Here each goes at once where it belongs between the next two that stay.
 
-use super::lines::{Hold, Span, ends};
+use super::lines::{Hold, Span, ends, turned};
 use super::settle::HELD_AGAINST;
 use super::sheet::{Ground, Sheet};
 use rustc_hash::FxHashSet;
@@ -102,15 +102,7 @@ impl Sheet {
 
 /// An edge as its chain runs.
 fn along((a, b, span): (u32, u32, Span)) -> Along {
-    match span.from <= span.to {
-        true => (span, [a, b]),
-        false => {
-            let turned = Span {
-                from: span.to,
-                to: span.from,
-                ..span
-            };
-            (turned, [b, a])
-        }
-    }
+    let runs_back = span.from > span.to;
+    let ends = if runs_back { [b, a] } else { [a, b] };
+    (turned(span, runs_back), ends)
 }
