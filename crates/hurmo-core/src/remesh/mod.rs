@@ -6,7 +6,8 @@ pub mod solid;
 
 pub use detail::{DetailOptions, Detailed, MOST_DETAIL, bring_back_detail};
 pub use even::{
-    DEFAULT_CREASE, MOST_TRIANGLES, Options, Outcome, RelaxOptions, Relaxed, Target, relax, remesh,
+    Crumbs, DEFAULT_CREASE, MOST_TRIANGLES, Options, Outcome, RelaxOptions, Relaxed, Target, relax,
+    remesh,
 };
 
 /// Why a model was not remeshed.

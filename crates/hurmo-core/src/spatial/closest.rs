@@ -109,55 +109,70 @@ impl TriangleTree {
     }
 
     fn nearer_than(&self, to: DVec3, limit_squared: f64) -> Option<Closest> {
-        let mut best = limit_squared;
-        let mut found = None;
-        let mut stack = [(0.0f64, 0usize); 64];
-        let mut depth = 1;
-        stack[0] = (self.distance_to(0, to), 0);
-        while depth > 0 {
-            depth -= 1;
-            let (distance, node) = stack[depth];
-            if distance >= best {
+        let corners = |i: usize| self.corners[i];
+        let mut found = nearest(&self.tree, corners, to, limit_squared)?;
+        found.triangle = self.tree.order()[found.triangle as usize];
+        Some(found)
+    }
+}
+
+/// The closest point of triangles in a tree, given in its order, that is nearer than a limit; its
+/// triangle by its place in that order.
+pub(super) fn nearest(
+    tree: &BoxTree,
+    corners: impl Fn(usize) -> [DVec3; 3],
+    to: DVec3,
+    limit_squared: f64,
+) -> Option<Closest> {
+    let mut best = limit_squared;
+    let mut found = None;
+    let mut stack = [(0.0f64, 0usize); 64];
+    let mut depth = 1;
+    stack[0] = (distance_to(tree, 0, to), 0);
+    while depth > 0 {
+        depth -= 1;
+        let (distance, node) = stack[depth];
+        if distance >= best {
+            continue;
+        }
+        let (left, right) = match tree.node(node) {
+            Node::Pair(left, right) => (left, right),
+            Node::Items(range) => {
+                for i in range {
+                    let point = closest_on_triangle(to, corners(i));
+                    let distance_squared = point.distance_squared(to);
+                    if distance_squared < best {
+                        best = distance_squared;
+                        found = Some(Closest {
+                            point,
+                            distance_squared,
+                            triangle: i as u32,
+                        });
+                    }
+                }
                 continue;
             }
-            let (left, right) = match self.tree.node(node) {
-                Node::Pair(left, right) => (left, right),
-                Node::Items(range) => {
-                    for i in range {
-                        let point = closest_on_triangle(to, self.corners[i]);
-                        let distance_squared = point.distance_squared(to);
-                        if distance_squared < best {
-                            best = distance_squared;
-                            found = Some(Closest {
-                                point,
-                                distance_squared,
-                                triangle: self.tree.order()[i],
-                            });
-                        }
-                    }
-                    continue;
-                }
-            };
-            let mut near = (self.distance_to(left, to), left);
-            let mut far = (self.distance_to(right, to), right);
-            if far.0 < near.0 {
-                std::mem::swap(&mut near, &mut far);
-            }
-            stack[depth] = far;
-            stack[depth + 1] = near;
-            depth += 2;
+        };
+        let mut near = (distance_to(tree, left, to), left);
+        let mut far = (distance_to(tree, right, to), right);
+        if far.0 < near.0 {
+            std::mem::swap(&mut near, &mut far);
         }
-        found
+        stack[depth] = far;
+        stack[depth + 1] = near;
+        depth += 2;
     }
+    found
+}
 
-    fn distance_to(&self, node: usize, to: DVec3) -> f64 {
-        let [low, high] = self.tree.bounds(node);
-        if low.x > high.x {
-            return f64::INFINITY;
-        }
-        let nearest = to.clamp(low.as_dvec3(), high.as_dvec3());
-        nearest.distance_squared(to)
+/// How far a place lies from a node's box, squared.
+fn distance_to(tree: &BoxTree, node: usize, to: DVec3) -> f64 {
+    let [low, high] = tree.bounds(node);
+    if low.x > high.x {
+        return f64::INFINITY;
     }
+    let nearest = to.clamp(low.as_dvec3(), high.as_dvec3());
+    nearest.distance_squared(to)
 }
 
 /// Whether the box of a triangle reaches into another.

@@ -2,7 +2,7 @@
 //! contacts, rays and winding numbers are worked out on.
 
 use super::boxes::{Bounds32, BoxTree, rounded_outward};
-use super::closest::bounds_of;
+use super::closest::{Closest, bounds_of, nearest};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::triangulate::polygon;
 use glam::DVec3;
@@ -51,6 +51,12 @@ impl<'m> Soup<'m> {
             faces,
             tree,
         }
+    }
+
+    /// The closest point of the surface that is nearer than `limit`, and its triangle's place along
+    /// the curve.
+    pub fn closest_within(&self, to: DVec3, limit: f64) -> Option<Closest> {
+        nearest(&self.tree, |i| self.corners(i), to, limit * limit)
     }
 
     /// The whole mesh, each face as it stands.

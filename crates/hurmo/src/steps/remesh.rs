@@ -75,7 +75,8 @@ pub struct Options {
     #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
     pub(super) crease: f64,
     /// Into triangles: sharp edges and borders of groups shorter than this are not kept: specks of
-    /// noise, a few faces in the wrong group
+    /// noise, a few faces in the wrong group. Unless it is given, sharp edges that end on a smooth
+    /// surface must be two edges long; with 0 all are kept
     #[arg(long, value_name = "LENGTH")]
     pub(super) ignore_lines_under: Option<Length>,
     /// Into triangles: exact leaves every vertex on an open rim where it is, so that a part still

@@ -6,7 +6,7 @@ use crate::out::{self, count};
 use crate::report::Rebuilt;
 use crate::story::Step;
 use anyhow::{Result, bail};
-use hurmo_core::remesh::{self, Outcome, RelaxOptions, Target};
+use hurmo_core::remesh::{self, Crumbs, Outcome, RelaxOptions, Target};
 use hurmo_core::smooth::{self, Kind};
 use hurmo_core::units::Length;
 use hurmo_core::{Model, compare};
@@ -51,7 +51,7 @@ pub fn even(options: &Options, at: &At<'_>) -> Result<Done> {
     let options = remesh::Options {
         target,
         crease: options.crease,
-        crumbs_under: length(options.ignore_lines_under)?.unwrap_or(0.0),
+        crumbs: length(options.ignore_lines_under)?.map_or(Crumbs::Noise, Crumbs::Under),
         rims_exact: options.keep_rims == Rims::Exact,
         faces,
     };

@@ -136,7 +136,7 @@ fn crumbs_of_lines_are_left_out_and_taken_in() {
     };
     let remeshed = |under: f64| {
         let options = Options {
-            crumbs_under: under,
+            crumbs: Crumbs::Under(under),
             ..Options::of(Target::Edge(1.1))
         };
         remesh(&model, &options, &()).unwrap()

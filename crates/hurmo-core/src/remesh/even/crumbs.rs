@@ -5,54 +5,107 @@ use crate::mesh::Model;
 use crate::topology::{TriangleNet, UnionFind};
 use rustc_hash::FxHashMap;
 
-/// Leaves out lines of creases and meetings that all in all, or from a loose end to where they
-/// meet others, are shorter than a length.
-pub(super) fn leave_out_crumbs(
-    net: &TriangleNet,
-    edges: &mut FxHashMap<(u32, u32), Why>,
-    spokes: &mut FxHashMap<u32, Vec<u32>>,
-    under: f64,
-) -> usize {
-    if under <= 0.0 {
-        return 0;
-    }
-    let length = |a: u32, b: u32| net.positions[a as usize].distance(net.positions[b as usize]);
-    let mut together = UnionFind::new(net.positions.len());
-    for &(a, b) in edges.keys() {
-        together.join(a, b);
-    }
-    let mut whole: FxHashMap<u32, (f64, bool)> = FxHashMap::default();
-    let mut sorted: Vec<((u32, u32), Why)> = edges.iter().map(|(&e, &why)| (e, why)).collect();
-    sorted.sort_unstable_by_key(|(edge, _)| *edge);
-    for &((a, b), why) in &sorted {
-        let (sum, may_go) = whole.entry(together.find(a)).or_insert((0.0, true));
-        *sum += length(a, b);
-        *may_go &= why != Why::Sheet;
-    }
-    let mut gone: Vec<(u32, u32)> = Vec::new();
-    let mut crumbs = whole
-        .values()
-        .filter(|(sum, go)| *go && *sum < under)
-        .count();
-    for &((a, b), _) in &sorted {
-        let (sum, may_go) = whole[&together.find(a)];
-        if may_go && sum < under {
-            gone.push((a, b));
+/// Which lines are too short to be kept.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Crumbs {
+    /// What noise makes of a surface: creases that begin or end on a smooth one and are shorter,
+    /// all in all or from there on, than two of the edges that are to be.
+    Noise,
+    /// Creases and borders of groups that are shorter than this, in model units, all in all or from
+    /// a loose end on.
+    Under(f64),
+}
+
+/// Creases shorter than so many edges as they are to be, with a loose end, are noise.
+const NOISE: f64 = 2.0;
+
+impl Crumbs {
+    fn under(self) -> f64 {
+        match self {
+            Self::Noise => NOISE,
+            Self::Under(length) => length,
         }
     }
-    take_out(edges, spokes, &gone);
-    // Spurs: from their loose ends on.
-    let mut loose: Vec<u32> = spokes
-        .iter()
-        .filter(|(_, others)| others.len() == 1)
-        .map(|(&v, _)| v)
-        .collect();
-    loose.sort_unstable();
-    for first in loose {
+
+    /// Whether a line of this kind may go.
+    fn may_be(self, why: Why) -> bool {
+        match self {
+            Self::Noise => why == Why::Crease,
+            Self::Under(_) => why != Why::Sheet,
+        }
+    }
+}
+
+/// The kept edges, and what of them may go.
+pub(super) struct Sieve<'a, L> {
+    pub crumbs: Crumbs,
+    pub edges: &'a mut FxHashMap<(u32, u32), Why>,
+    /// For every vertex, the other ends of the kept edges at it.
+    pub spokes: &'a mut FxHashMap<u32, Vec<u32>>,
+    /// How long an edge is, in what the crumbs are measured by.
+    pub length: L,
+}
+
+impl<L: Fn(u32, u32) -> f64> Sieve<'_, L> {
+    /// Leaves out crumbs; how many.
+    pub fn leave_out(mut self) -> usize {
+        if self.crumbs.under() <= 0.0 {
+            return 0;
+        }
+        let whole = self.leave_out_whole();
+        whole + self.leave_out_spurs()
+    }
+
+    /// Leaves out lines that are too short with all that they meet.
+    fn leave_out_whole(&mut self) -> usize {
+        let mut together: FxHashMap<u32, (f64, bool, bool)> = FxHashMap::default();
+        let mut joined = UnionFind::new(self.spokes.keys().max().map_or(0, |&v| v as usize + 1));
+        for &(a, b) in self.edges.keys() {
+            joined.join(a, b);
+        }
+        let mut sorted: Vec<((u32, u32), Why)> =
+            self.edges.iter().map(|(&e, &why)| (e, why)).collect();
+        sorted.sort_unstable_by_key(|(edge, _)| *edge);
+        for &((a, b), why) in &sorted {
+            let all = together.entry(joined.find(a)).or_insert((0.0, true, false));
+            all.0 += (self.length)(a, b);
+            all.1 &= self.crumbs.may_be(why);
+            all.2 |= [a, b].iter().any(|v| self.spokes[v].len() == 1);
+        }
+        let any_end = self.crumbs != Crumbs::Noise;
+        let goes = |&(sum, may_go, is_loose): &(f64, bool, bool)| {
+            may_go && (is_loose || any_end) && sum < self.crumbs.under()
+        };
+        let crumbs = together.values().filter(|all| goes(all)).count();
+        let gone = sorted.iter().map(|&(edge, _)| edge);
+        let gone = gone.filter(|&(a, _)| goes(&together[&joined.find(a)]));
+        let gone: Vec<(u32, u32)> = gone.collect();
+        self.take_out(&gone);
+        crumbs
+    }
+
+    /// Leaves out lines that are too short from a loose end to where they meet others.
+    fn leave_out_spurs(&mut self) -> usize {
+        let ends = self.spokes.iter().filter(|(_, others)| others.len() == 1);
+        let mut loose: Vec<u32> = ends.map(|(&v, _)| v).collect();
+        loose.sort_unstable();
+        let mut crumbs = 0;
+        for first in loose {
+            if let Some(spur) = self.spur(first)
+                && !spur.is_empty()
+            {
+                crumbs += 1;
+                self.take_out(&spur);
+            }
+        }
+        crumbs
+    }
+
+    /// The edges from a loose end to where others are met, if they are short.
+    fn spur(&self, first: u32) -> Option<Vec<(u32, u32)>> {
         let mut spur = Vec::new();
-        let (mut here, mut sum) = (first, 0.0);
-        let mut before = u32::MAX;
-        while let Some(others) = spokes.get(&here) {
+        let (mut before, mut here, mut sum) = (u32::MAX, first, 0.0);
+        while let Some(others) = self.spokes.get(&here) {
             let ahead = match others[..] {
                 [only] if before == u32::MAX => only,
                 [x, y] if before != u32::MAX => match x == before {
@@ -61,22 +114,31 @@ pub(super) fn leave_out_crumbs(
                 },
                 _ => break,
             };
-            if edges[&ends(here, ahead)] == Why::Sheet {
-                sum = f64::INFINITY;
+            sum += (self.length)(here, ahead);
+            let edge = ends(here, ahead);
+            if sum >= self.crumbs.under() || !self.crumbs.may_be(self.edges[&edge]) {
+                return None;
             }
-            sum += length(here, ahead);
-            spur.push(ends(here, ahead));
+            spur.push(edge);
             (before, here) = (here, ahead);
-            if sum >= under {
-                break;
-            }
         }
-        if sum < under && !spur.is_empty() {
-            crumbs += 1;
-            take_out(edges, spokes, &spur);
+        Some(spur)
+    }
+
+    fn take_out(&mut self, gone: &[(u32, u32)]) {
+        for &(a, b) in gone {
+            self.edges.remove(&(a, b));
+            for (v, other) in [(a, b), (b, a)] {
+                let Some(others) = self.spokes.get_mut(&v) else {
+                    continue;
+                };
+                others.retain(|&o| o != other);
+                if others.is_empty() {
+                    self.spokes.remove(&v);
+                }
+            }
         }
     }
-    crumbs
 }
 
 /// Gives faces that are no longer set apart by lines the group and material of the most area
@@ -127,23 +189,4 @@ pub(super) fn take_in_crumbs(
         }
     }
     taken
-}
-
-fn take_out(
-    edges: &mut FxHashMap<(u32, u32), Why>,
-    spokes: &mut FxHashMap<u32, Vec<u32>>,
-    gone: &[(u32, u32)],
-) {
-    for &(a, b) in gone {
-        edges.remove(&(a, b));
-        for (v, other) in [(a, b), (b, a)] {
-            let Some(others) = spokes.get_mut(&v) else {
-                continue;
-            };
-            others.retain(|&o| o != other);
-            if others.is_empty() {
-                spokes.remove(&v);
-            }
-        }
-    }
 }

@@ -1,7 +1,7 @@
 //! Lines: the edges that remeshing keeps, and what they make of their vertices.
 
 use super::chains::Chains;
-use super::crumbs::leave_out_crumbs;
+use super::crumbs::{Crumbs, Sieve};
 use super::wanted::{Bend, Wanted};
 use crate::mesh::{FaceId, Model};
 use crate::topology::TriangleNet;
@@ -99,8 +99,10 @@ pub(super) struct Making<'a> {
     pub model: &'a Model,
     /// Edges that bend by more degrees are creases.
     pub crease: f64,
-    /// Lines of creases and meetings that are shorter are crumbs, and left out.
-    pub crumbs_under: f64,
+    /// Lines that are left out.
+    pub crumbs: Crumbs,
+    /// How long edges will be, where that is everywhere the same.
+    pub edge: f64,
     /// Where edges of the wanted lengths would cut off a bend by more than a distance, it is a
     /// crease too.
     pub bend: Option<(&'a Wanted, Bend)>,
@@ -113,15 +115,33 @@ impl Making<'_> {
             return true;
         }
         self.bend.is_some_and(|(wanted, bend)| {
-            let lengths = [a, b].map(|v| f64::from(wanted.of_vertex(v as usize)));
             // An edge laid evenly over the bend lies at most a quarter of its length times the
             // bend below it.
-            let length = lengths[0].min(lengths[1]);
+            let length = shorter(wanted, [a, b]);
             let cuts_off = length * cosine.clamp(-1.0, 1.0).acos() > 4.0 * bend.within;
             // Where edges should be shorter than they may be, the distance is not to be held.
             cuts_off && length > 1.001 * bend.shortest
         })
     }
+
+    /// How long an edge is, in what crumbs are measured by.
+    fn length(&self, net: &TriangleNet, ends: [u32; 2]) -> f64 {
+        let [p, q] = ends.map(|v| net.positions[v as usize]);
+        let wanted = || match self.bend {
+            Some((wanted, _)) => shorter(wanted, ends),
+            None => self.edge,
+        };
+        match self.crumbs {
+            Crumbs::Under(_) => p.distance(q),
+            Crumbs::Noise => p.distance(q) / wanted(),
+        }
+    }
+}
+
+/// How long edges are to be at two vertices, the shorter.
+fn shorter(wanted: &Wanted, ends: [u32; 2]) -> f64 {
+    let [one, two] = ends.map(|v| f64::from(wanted.of_vertex(v as usize)));
+    one.min(two)
 }
 
 /// The lines of a surface.
@@ -137,7 +157,13 @@ pub(super) struct Found {
 pub(super) fn find(net: &TriangleNet, origins: &[u32], making: &Making<'_>) -> Found {
     let mut edges = kept_edges(net, origins, making);
     let mut spokes = spokes_of(net, &edges);
-    let crumbs = leave_out_crumbs(net, &mut edges, &mut spokes, making.crumbs_under);
+    let crumbs = Sieve {
+        crumbs: making.crumbs,
+        edges: &mut edges,
+        spokes: &mut spokes,
+        length: |a, b| making.length(net, [a, b]),
+    }
+    .leave_out();
     // A line that turns as sharply as a crease bends has a corner there.
     let turn = making.crease.min(60.0);
     let mut holds = holds(net, &spokes, turn);

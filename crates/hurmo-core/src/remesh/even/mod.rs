@@ -37,6 +37,7 @@ mod thin;
 mod walk;
 mod wanted;
 
+pub use crumbs::Crumbs;
 pub use relaxing::{RelaxOptions, Relaxed, relax};
 
 use super::RemeshError;
@@ -75,9 +76,8 @@ pub struct Options {
     pub target: Target,
     /// Edges whose faces meet at more than this angle, in degrees, are creases.
     pub crease: f64,
-    /// Creases and borders of groups shorter than this in all, or from a loose end on, are not
-    /// kept; in model units.
-    pub crumbs_under: f64,
+    /// Lines that are not kept.
+    pub crumbs: Crumbs,
     /// Whether vertices on open rims, and the edges between them, stay as they are.
     pub rims_exact: bool,
     /// The faces to remesh, by number; all where `None`. Round them, as many more are remeshed
@@ -94,7 +94,7 @@ impl Options {
         Self {
             target,
             crease: DEFAULT_CREASE,
-            crumbs_under: 0.0,
+            crumbs: Crumbs::Noise,
             rims_exact: false,
             faces: None,
         }
@@ -120,6 +120,7 @@ impl Options {
 
 /// The most triangles that one run makes: more would not fit in memory.
 pub const MOST_TRIANGLES: usize = 200_000_000;
+
 /// A remeshed model.
 #[derive(Clone, Debug)]
 pub struct Outcome {
@@ -220,7 +221,8 @@ pub fn remesh(
         &Making {
             model,
             crease: options.crease,
-            crumbs_under: options.crumbs_under,
+            crumbs: options.crumbs,
+            edge,
             bend: wanted.as_ref().zip(bend),
         },
     );
@@ -286,6 +288,8 @@ pub fn remesh(
 mod carry_tests;
 #[cfg(test)]
 mod coarse_tests;
+#[cfg(test)]
+mod crumbs_tests;
 #[cfg(test)]
 mod tests;
 #[cfg(test)]

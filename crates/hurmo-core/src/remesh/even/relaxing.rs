@@ -1,5 +1,6 @@
 //! Relaxing alone: the vertices evened out, every edge and face as it was.
 
+use super::crumbs::Crumbs;
 use super::finish::{Pieces, blend_towards};
 use super::lines;
 use super::sheet::Ground;
@@ -47,7 +48,8 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
     let making = lines::Making {
         model,
         crease: options.crease,
-        crumbs_under: 0.0,
+        crumbs: Crumbs::Under(0.0),
+        edge: 1.0,
         bend: None,
     };
     let mut found = lines::find(&net, &origins, &making);

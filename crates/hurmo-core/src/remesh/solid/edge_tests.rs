@@ -5,7 +5,7 @@ use crate::mesh::{Mesh, VertexId};
 use crate::shapes;
 use crate::spatial::TriangleTree;
 use crate::topology::Edges;
-use glam::{DVec2, DVec3};
+use glam::{DQuat, DVec2, DVec3};
 use rayon::prelude::*;
 use std::f64::consts::TAU;
 
@@ -67,25 +67,37 @@ fn edges_off(mesh: &Mesh, skin: &Mesh) -> Vec<f64> {
     off
 }
 
+/// A cube that is turned so that no face of it lies along the grid.
+fn turned_cube() -> Mesh {
+    let mut cube = shapes::cuboid(DVec3::splat(-0.5), DVec3::splat(0.5), 3);
+    let turn = DQuat::from_axis_angle(DVec3::new(0.3, 0.8, 0.5).normalize(), 0.7);
+    (cube.positions_mut().iter_mut()).for_each(|at| *at = turn * *at);
+    cube
+}
+
 #[test]
-fn sharp_edges_are_met_to_a_hundredth_of_a_cell_nearly_everywhere() {
+fn sharp_edges_are_met_to_a_hundredth_of_a_cell() {
     let cone = [DVec2::new(1.0, 0.0), DVec2::new(0.0, 1.7)];
     let cone = shapes::lathe(&cone, 90, true);
-    let gear = gear(11);
-    // Where a vertex can't leave its cell without its triangles meeting others, an edge is cut off;
-    // most often at the acute rim of a cone.
+    let (gear, cube) = (gear(11), turned_cube());
     for (mesh, cell, share) in [
-        (&gear, 0.023, 0.99),
-        (&gear, 0.037, 0.96),
-        (&cone, 0.031, 0.95),
-        (&cone, 0.043, 0.93),
+        (&gear, 0.023, 1.0),
+        (&gear, 0.037, 1.0),
+        (&gear, 0.071, 1.0),
+        (&cone, 0.019, 1.0),
+        (&cone, 0.031, 1.0),
+        (&cone, 0.042, 1.0),
+        (&cube, 0.073, 1.0),
+        // Where an edge that lies anyhow to the grid grazes corners of it, one after the other, a
+        // few places are left.
+        (&cube, 0.032, 0.995),
+        (&cube, 0.053, 0.995),
     ] {
         let skin = skin(mesh, cell).model.mesh;
         assert_sound(&skin);
         let off = edges_off(mesh, &skin);
-        let met = off.partition_point(|&off| off <= 0.01 * cell);
-        let is_met = met as f64 / off.len() as f64;
-        assert!(is_met > share, "{is_met} with cells of {cell}");
+        let met = off.partition_point(|&off| off <= 0.01 * cell) as f64 / off.len() as f64;
+        assert!(met >= share, "{met} with cells of {cell}");
         assert!(off[off.len() - 1] < 0.5 * cell);
     }
 }

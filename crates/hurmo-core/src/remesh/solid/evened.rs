@@ -10,6 +10,7 @@
 //! crossings, for the same reasons as before.
 
 use super::place::Fit;
+use super::sharp::are_sharp;
 use super::weave::{Segment, Threads};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -92,8 +93,10 @@ fn free(threads: &Threads<'_>) -> Vec<Option<Free>> {
             false => {
                 let crossings = threads.crossings_of(fan);
                 let fit = Fit::of(&crossings);
-                let is_noise = threads.is_noise[fan as usize];
-                if !is_noise && !fit.is_smooth(&crossings, crossed.grid.cell) {
+                // On a sharp edge that runs through the middle all planes meet there, too.
+                let is_smooth =
+                    || !are_sharp(&crossings) && fit.meets_all(&crossings, crossed.grid.cell);
+                if !threads.is_noise[fan as usize] && !is_smooth() {
                     return None;
                 }
                 Some(fit)
@@ -106,7 +109,10 @@ fn free(threads: &Threads<'_>) -> Vec<Option<Free>> {
                 .filter(|&other| other != fan)
                 .collect(),
             // Where several loops share a cell, their vertices stay put.
-            low: crossed.grid.corner(cells[fan as usize]?),
+            low: match cells[fan as usize] {
+                (cell, true) => crossed.grid.corner(cell),
+                (_, false) => return None,
+            },
             fit,
         })
     };

@@ -134,6 +134,17 @@ impl Ground<'_> {
         triangles.into_iter().filter_map(plane).collect()
     }
 
+    /// How far a place lies off the model, and which way that faces there; at the most so far, and
+    /// then it faces no way.
+    pub fn off(&self, place: DVec3, far: f64) -> (f64, DVec3) {
+        let Some(closest) = self.soup.closest_within(place, far) else {
+            return (far, DVec3::ZERO);
+        };
+        let [a, b, c] = self.soup.corners(closest.triangle as usize);
+        let normal = (b - a).cross(c - a).normalize_or_zero();
+        (closest.distance_squared.sqrt(), normal)
+    }
+
     /// Where triangles cross an edge.
     pub fn hits(&self, edge: EdgeKey) -> Hits {
         let (low, axis) = edge_parts(edge);

@@ -11,13 +11,12 @@
 //! back into the cell. With all of them back the skin is sound.
 
 use super::crossing::Crossing;
-use super::grid::{Key, key, keys_between};
+use super::grid::{Key, key};
+use super::near::Near;
 use super::place::{Fit, off_planes, place_anywhere};
 use super::sharp::{are_sharp, place_on_edge};
 use super::weave::{Lay, Threads, Woven};
-use crate::audit::{is_sliver, is_zero_area};
-use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::spatial::Contacts;
+use crate::mesh::VertexId;
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -34,15 +33,13 @@ const ON_MODEL: f64 = 0.01;
 const NOISE: f64 = 0.02;
 /// So many other places are tried for a vertex whose triangles meet others.
 const TRIES: usize = 4;
-/// Nor may a triangle's longest edge be so many times its height.
-const SLIVER: f64 = 50.0;
 
 /// Vertices that have left their cells, by loop, with their places in them.
 #[derive(Default)]
 pub struct Loose {
     back: FxHashMap<u32, DVec3>,
-    /// The loops whose vertices are on sharp edges, in their cells or not.
-    on_edges: FxHashSet<u32>,
+    /// The loops whose vertices are to lie on sharp edges, in their cells or not, and where.
+    on_edges: FxHashMap<u32, DVec3>,
     /// How often another place was tried for each.
     tried: FxHashMap<u32, usize>,
 }
@@ -56,25 +53,26 @@ impl Loose {
             return loose;
         }
         let cells = threads.cells_of_fans();
-        let wishes: Vec<(u32, Key, Wish)> = (0..cells.len() as u32)
+        let wishes: Vec<(u32, Key, bool, Wish)> = (0..cells.len() as u32)
             .into_par_iter()
             .with_min_len(256)
             .filter_map(|fan| {
-                let cell = cells[fan as usize]?;
-                Some((fan, cell, wish(threads, fan, cell)?))
+                let (cell, is_alone) = cells[fan as usize];
+                Some((fan, cell, is_alone, wish(threads, fan, cell)?))
             })
             .collect();
-        for (fan, cell, wish) in wishes {
+        for (fan, cell, is_alone, wish) in wishes {
             let Wish::At(place) = wish else {
-                threads.is_noise[fan as usize] = true;
+                threads.is_noise[fan as usize] = is_alone;
                 continue;
             };
-            loose.on_edges.insert(fan);
+            loose.on_edges.insert(fan, place);
             let low = crossed.grid.corner(cell);
             let size = crossed.grid.cell;
             let within = place.clamp(low + RIM * size, low + (1.0 - RIM) * size);
             let apex = &mut threads.apexes[fan as usize];
-            if within.distance(place) <= RIM * size {
+            // Of several loops in a cell none may be anywhere in it.
+            if is_alone && within.distance(place) <= RIM * size {
                 *apex = within;
             } else {
                 loose.back.insert(fan, *apex);
@@ -82,6 +80,20 @@ impl Loose {
             }
         }
         loose
+    }
+
+    /// For every vertex, where it should be if it is to lie on a sharp edge: where it is, if it has
+    /// left its cell.
+    pub fn wished(&self, woven: &Woven) -> Vec<Option<DVec3>> {
+        let mut wished = vec![None; woven.positions.len()];
+        for (&fan, &place) in &self.on_edges {
+            let vertex = woven.first_apex + fan as usize;
+            wished[vertex] = match self.is_loose(fan) {
+                true => Some(woven.positions[vertex]),
+                false => Some(place),
+            };
+        }
+        wished
     }
 
     /// Whether a loop's vertex is out of its cell.
@@ -96,7 +108,7 @@ impl Loose {
         apexes.map(|at| key(grid.cell_of(at))).collect()
     }
 
-    /// Takes back those whose triangles meet others; whether there were any.
+    /// Takes back those whose triangles meet others, or are slivers; whether there were any.
     pub fn take_back(&mut self, threads: &mut Threads<'_>, woven: &Woven) -> bool {
         if self.back.is_empty() {
             return false;
@@ -105,9 +117,11 @@ impl Loose {
             let fan = v.index().checked_sub(woven.first_apex)? as u32;
             self.is_loose(fan).then_some(fan)
         };
-        let near = Near::of(threads, woven, |v| fan(v).is_some());
-        let meeting = near.meeting();
-        let mut fans: Vec<u32> = meeting.flatten().filter_map(fan).collect();
+        let corners = |t: u32| woven.triangles[t as usize];
+        let has_moved = |t: u32| corners(t).iter().any(|&v| fan(v).is_some());
+        let near = Near::of(threads.crossed.grid, woven, has_moved);
+        let bad = near.meeting().chain(near.slivers()).flat_map(corners);
+        let mut fans: Vec<u32> = bad.filter_map(fan).collect();
         fans.sort_unstable();
         fans.dedup();
         for &fan in &fans {
@@ -140,7 +154,7 @@ impl Loose {
                 (two, one)
             };
             cell = Some(own.cell);
-            if segment.lay == Lay::Turned && self.on_edges.contains(&other.fan) {
+            if segment.lay == Lay::Turned && self.on_edges.contains_key(&other.fan) {
                 beside.push(other.fan);
             }
         }
@@ -172,7 +186,7 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
     let crossed = threads.crossed;
     let (low, size) = (crossed.grid.corner(cell), crossed.grid.cell);
     let crossings = threads.crossings_of(fan);
-    if !are_sharp(&crossings) || Fit::of(&crossings).is_smooth(&crossings, size) {
+    if !are_sharp(&crossings) {
         return None;
     }
     // Openings that are closed, and what is added to the model, have no edges of it.
@@ -190,76 +204,9 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
         place_on_edge(ground, begin, is_near)
     });
     let off = || off_planes(&crossings, place_anywhere(&crossings, PULLS[0]));
+    let is_noise = || off() > NOISE * size || Fit::of(&crossings).meets_all(&crossings, size);
     match found {
         Some(place) => Some(Wish::At(place)),
-        None if off() > NOISE * size => Some(Wish::Noise),
-        None => None,
-    }
-}
-
-/// Triangles of the skin at vertices that have moved, and all that are near them.
-struct Near<'w> {
-    woven: &'w Woven,
-    /// By number in the skin.
-    triangles: Vec<u32>,
-    /// Whether each is one of those that have moved.
-    moved: Vec<bool>,
-}
-
-impl<'w> Near<'w> {
-    fn of(
-        threads: &Threads<'_>,
-        woven: &'w Woven,
-        moves: impl Fn(VertexId) -> bool + Sync,
-    ) -> Self {
-        let grid = threads.crossed.grid;
-        let cells = |t: &[VertexId; 3]| {
-            let [a, b, c] = t.map(|v| woven.positions[v.index()]);
-            let low = grid.cell_of(a.min(b).min(c));
-            let high = grid.cell_of(a.max(b).max(c));
-            keys_between(low, high)
-        };
-        let has_moved = |t: &[VertexId; 3]| t.iter().any(|&v| moves(v));
-        let movers = woven.triangles.par_iter().filter(|t| has_moved(t));
-        let movers: Vec<&[VertexId; 3]> = movers.collect();
-        let there: FxHashSet<Key> = movers.into_iter().flat_map(cells).collect();
-        let triangles: Vec<u32> = (0..woven.triangles.len() as u32)
-            .into_par_iter()
-            .with_min_len(1024)
-            .filter(|&t| cells(&woven.triangles[t as usize]).any(|cell| there.contains(&cell)))
-            .collect();
-        Self {
-            moved: triangles
-                .iter()
-                .map(|&t| has_moved(&woven.triangles[t as usize]))
-                .collect(),
-            triangles,
-            woven,
-        }
-    }
-
-    /// Those that meet others, or are slivers now that they moved.
-    fn meeting(&self) -> impl Iterator<Item = [VertexId; 3]> + '_ {
-        let corners = |i: usize| self.woven.triangles[self.triangles[i] as usize];
-        let mut names: FxHashMap<VertexId, VertexId> = FxHashMap::default();
-        let mut places: Vec<DVec3> = Vec::new();
-        let mut own = |v: VertexId| {
-            *names.entry(v).or_insert_with(|| {
-                places.push(self.woven.positions[v.index()]);
-                VertexId::new(places.len() - 1)
-            })
-        };
-        let triangles: Vec<[VertexId; 3]> = (0..self.triangles.len())
-            .map(|i| corners(i).map(&mut own))
-            .collect();
-        let mesh = Mesh::from_triangles(places, &triangles).expect("of finite places");
-        let faces: Vec<FaceId> = mesh.face_ids().collect();
-        let stayed = |face: FaceId| !self.moved[face.index()];
-        let contacts = Contacts::among(&mesh, &faces, |f, g| stayed(f) && stayed(g));
-        faces.into_iter().filter_map(move |face| {
-            let is_thin = || is_sliver(&mesh, face, 0.0, SLIVER) || is_zero_area(&mesh, face, 0.0);
-            let is_bad = contacts.touches(face) || (!stayed(face) && is_thin());
-            is_bad.then(|| corners(face.index()))
-        })
+        None => is_noise().then_some(Wish::Noise),
     }
 }

@@ -70,8 +70,8 @@ fn squares(crossings: &[Crossing], middle: DVec3, pull: f64) -> ([[f64; 3]; 3], 
     (matrix, right)
 }
 
-/// Where all planes pass as near as this, as a share of the cell, the surface is smooth.
-const SMOOTH: f64 = 0.003;
+/// Where all planes pass as near as this, as a share of the cell, they meet.
+const MEET: f64 = 0.003;
 
 /// The planes of a cell's crossings, as one.
 pub struct Fit {
@@ -114,9 +114,9 @@ impl Fit {
     }
 
     /// Whether it lies near all planes at their middle.
-    pub fn is_smooth(&self, crossings: &[Crossing], cell: f64) -> bool {
+    pub fn meets_all(&self, crossings: &[Crossing], cell: f64) -> bool {
         let at = self.lifted(self.middle);
-        off_planes(crossings, at) <= SMOOTH * cell
+        off_planes(crossings, at) <= MEET * cell
     }
 }
 

@@ -4,11 +4,16 @@ use super::grid::{Grid, Key, keys_between};
 use crate::spatial::Soup;
 use glam::DVec3;
 use rayon::prelude::*;
+use rustc_hash::FxHashMap;
 
 /// Triangles by cell, for those that any reaches into.
 pub struct Reach {
-    /// Cell and triangle, sorted.
-    pairs: Vec<(Key, u32)>,
+    /// Sorted by cell.
+    triangles: Vec<u32>,
+    /// The cells, in order.
+    cells: Vec<Key>,
+    /// For each cell where its triangles begin and end.
+    of_cell: FxHashMap<Key, (u32, u32)>,
 }
 
 impl Reach {
@@ -20,23 +25,30 @@ impl Reach {
             .flat_map_iter(|t| cells(soup.corners(t as usize), grid).map(move |cell| (cell, t)))
             .collect();
         pairs.par_sort_unstable();
-        Self { pairs }
+        let mut reach = Self {
+            triangles: pairs.iter().map(|pair| pair.1).collect(),
+            cells: Vec::new(),
+            of_cell: FxHashMap::default(),
+        };
+        let mut begin = 0;
+        for these in pairs.chunk_by(|a, b| a.0 == b.0) {
+            let end = begin + these.len() as u32;
+            reach.cells.push(these[0].0);
+            reach.of_cell.insert(these[0].0, (begin, end));
+            begin = end;
+        }
+        reach
     }
 
     /// The cells, each once, in order.
-    pub fn cells(&self) -> Vec<Key> {
-        let mut cells: Vec<Key> = self.pairs.iter().map(|pair| pair.0).collect();
-        cells.dedup();
-        cells
+    pub fn cells(&self) -> &[Key] {
+        &self.cells
     }
 
     /// The triangles that reach into a cell.
     pub fn at(&self, cell: Key) -> impl Iterator<Item = u32> + '_ {
-        let first = self.pairs.partition_point(|pair| pair.0 < cell);
-        let these = self.pairs[first..]
-            .iter()
-            .take_while(move |pair| pair.0 == cell);
-        these.map(|pair| pair.1)
+        let &(begin, end) = self.of_cell.get(&cell).unwrap_or(&(0, 0));
+        self.triangles[begin as usize..end as usize].iter().copied()
     }
 }
 

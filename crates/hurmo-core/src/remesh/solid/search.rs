@@ -37,7 +37,7 @@ impl Search {
         let mut cells: Vec<(Key, u8)> = Vec::new();
         let mut thin: Vec<(EdgeKey, DVec3)> = Vec::new();
         let mut asked: FxHashSet<EdgeKey> = FxHashSet::default();
-        let mut next = each_once(ground.reach.cells().into_iter().chain(others));
+        let mut next = each_once(ground.reach.cells().iter().copied().chain(others));
         observer.begin("asking what is inside", 0);
         while !next.is_empty() && !observer.cancelled() {
             seen.extend(&next);

@@ -12,12 +12,16 @@ use glam::DVec3;
 /// Triangles count that come as near as this to where one looks, as a share of the cell: the first
 /// that lead to a place do.
 const NEAR: [f64; 3] = [0.25, 0.1, 0.03];
+/// Where an edge may be further away.
+const FURTHER: [f64; 2] = [0.5, 0.75];
 /// So often it is looked again from where that led.
 const LOOKS: usize = 3;
 /// All planes then pass as near to the place, and so does a triangle, as a share of the cell.
 const ON: f64 = 0.003;
 /// Cosine of what planes differ by at a sharp edge.
 const SHARP: f64 = 0.94;
+/// What lies between two places is no nearer to either than this share of the way.
+const BETWEEN: f64 = 0.05;
 /// A place is no further than this from where one began to look.
 const FAR: f64 = 0.5;
 
@@ -28,8 +32,23 @@ pub fn place_on_edge(
     begin: DVec3,
     is_wished: impl Fn(DVec3) -> bool,
 ) -> Option<DVec3> {
+    looked_for(ground, begin, &NEAR, is_wished)
+}
+
+/// The same, looked for from further away where need be.
+pub fn place_on_far_edge(ground: &Ground<'_>, begin: DVec3) -> Option<DVec3> {
+    let near = looked_for(ground, begin, &NEAR, |_| true);
+    near.or_else(|| looked_for(ground, begin, &FURTHER, |_| true))
+}
+
+fn looked_for(
+    ground: &Ground<'_>,
+    begin: DVec3,
+    within: &[f64],
+    is_wished: impl Fn(DVec3) -> bool,
+) -> Option<DVec3> {
     let cell = ground.grid.cell;
-    NEAR.iter().find_map(|near| {
+    within.iter().find_map(|near| {
         let mut place = begin;
         for _ in 0..LOOKS {
             let planes = ground.planes_near(place, near * cell);
@@ -39,9 +58,24 @@ pub fn place_on_edge(
             }
             place = to;
         }
-        let is_near = place.distance(begin) <= FAR * cell;
-        (is_near && is_wished(place) && is_on(ground, place, near * cell)).then_some(place)
+        let is_near = place.distance(begin) <= FAR.max(*near) * cell;
+        let near = near.min(NEAR[0]) * cell;
+        (is_near && is_wished(place) && is_on(ground, place, near)).then_some(place)
     })
+}
+
+/// The place where a sharp edge of the model turns, between two places on it, if it does there.
+pub fn corner_between(ground: &Ground<'_>, [p, q]: [DVec3; 2]) -> Option<DVec3> {
+    let cell = ground.grid.cell;
+    let planes = ground.planes_near((p + q) / 2.0, p.distance(q) / 2.0);
+    let mut place = (p + q) / 2.0;
+    for _ in 0..LOOKS {
+        place = nearest_to_planes(&planes, place)?;
+    }
+    let along = (place - p).dot(q - p) / p.distance_squared(q);
+    let meet = off_planes(&planes, place) <= ON * cell;
+    let is_between = (BETWEEN..=1.0 - BETWEEN).contains(&along);
+    (meet && is_between && is_on(ground, place, NEAR[2] * cell)).then_some(place)
 }
 
 /// Whether a place lies on the model, and on all planes near it.

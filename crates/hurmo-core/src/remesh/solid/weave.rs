@@ -20,6 +20,7 @@ use super::crossing::Crossing;
 use super::evened::even_out;
 use super::grid::{EdgeKey, Grid, Key, corner_of, edge, edge_parts};
 use super::ground::Ground;
+use super::hone::hone;
 use super::leave_out::LeftOut;
 use super::loops::{LOOPS, Step, edge_of};
 use super::loose::Loose;
@@ -53,6 +54,7 @@ pub struct Crossed<'a> {
 }
 
 /// The skin.
+#[derive(Clone)]
 pub struct Woven {
     pub positions: Vec<DVec3>,
     pub triangles: Vec<[VertexId; 3]>,
@@ -131,7 +133,8 @@ pub fn weave(crossed: &Crossed<'_>) -> Woven {
         let woven = threads.woven(&left_out);
         loose = std::mem::take(&mut threads.loose);
         if !loose.take_back(&mut threads, &woven) {
-            return woven;
+            let wished = loose.wished(&woven);
+            return hone(&threads, wished, woven);
         }
     }
 }
@@ -207,11 +210,11 @@ impl<'a> Threads<'a> {
         }
     }
 
-    /// The cell of each loop that is alone in it.
-    pub fn cells_of_fans(&self) -> Vec<Option<Key>> {
-        let mut cells = vec![None; self.apexes.len()];
+    /// The cell of each loop, and whether it is alone in it.
+    pub fn cells_of_fans(&self) -> Vec<(Key, bool)> {
+        let mut cells = vec![(Key::default(), false); self.apexes.len()];
         for side in self.segments.iter().flat_map(|segment| segment.sides) {
-            cells[side.fan as usize] = side.is_alone.then_some(side.cell);
+            cells[side.fan as usize] = (side.cell, side.is_alone);
         }
         cells
     }
@@ -260,8 +263,9 @@ impl<'a> Threads<'a> {
             .sides
             .iter()
             .any(|side| self.loose.is_loose(side.fan));
-        let stays = || is_loose || crossed.stays_on_face(&one, [here, there]);
-        if !one.may_turn || !two.may_turn || !stays() {
+        // What is loose is looked at later.
+        let may_turn = one.may_turn && two.may_turn;
+        if !(is_loose || may_turn && crossed.stays_on_face(&one, [here, there])) {
             return Lay::Straight;
         }
         let [p, q] = one.ends.map(|p| &crossed.points[p as usize]);

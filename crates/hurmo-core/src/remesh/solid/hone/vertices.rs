@@ -1,0 +1,189 @@
+//! Vertices that were not put on their sharp edge: moved there after all, alone or together with one
+//! beside them, or made one with another that is on it.
+
+use super::change::{Change, Kind, Name};
+use super::off::Off;
+use super::{GAIN, Honed, slivers};
+use crate::mesh::VertexId;
+use glam::DVec3;
+use rayon::prelude::*;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+/// A vertex that is nearer to where it should be than this share of the cell is there.
+const THERE: f64 = 0.01;
+/// For a sliver to go, the skin may come to lie off the model by so much more, as a share of the cell.
+const WORSE: f64 = 0.002;
+
+/// What is best done to each vertex that is not where it should be.
+pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
+    let there = THERE * honed.cell();
+    let is_away = |&v: &VertexId| {
+        let wished = honed.wished[v.index()];
+        let is_there = |wished: DVec3| wished.distance(honed.at(v)) <= there;
+        wished.is_some_and(|wished| !is_there(wished)) && honed.is_new([v].into_iter())
+    };
+    let away: FxHashSet<VertexId> = (0..honed.wished.len())
+        .map(VertexId::new)
+        .filter(is_away)
+        .collect();
+    let slivers = slivers(honed);
+    if away.is_empty() && slivers.is_empty() {
+        return Vec::new();
+    }
+    let own = round(honed, &away);
+    let thin = slivers
+        .iter()
+        .flat_map(|&t| honed.woven.triangles[t as usize]);
+    let beside: FxHashSet<VertexId> = (own.values().flatten())
+        .flat_map(|&t| honed.woven.triangles[t as usize])
+        .chain(thin)
+        .collect();
+    let stars = Stars::of(honed, &beside);
+    let mut vertices: Vec<VertexId> = own.keys().copied().collect();
+    vertices.sort_unstable();
+    let put = vertices.par_iter().with_min_len(16);
+    let put = put.filter_map(|&vertex| best(honed, &stars, vertex, failed));
+    let gone = slivers.par_iter().with_min_len(16);
+    let gone = gone.filter_map(|&t| without(honed, &stars, t, failed));
+    put.chain(gone).collect()
+}
+
+/// What best does away with a sliver.
+fn without(
+    honed: &Honed<'_>,
+    stars: &Stars,
+    sliver: u32,
+    failed: &FxHashSet<Name>,
+) -> Option<Change> {
+    let [a, b, c] = honed.woven.triangles[sliver as usize];
+    let pairs = [[a, b], [b, c], [c, a], [b, a], [c, b], [a, c]];
+    let changes = pairs.into_iter().filter_map(|pair| {
+        let place = honed.wished[pair[0].index()]?;
+        contracted(honed, stars, pair, place, failed)
+    });
+    changes
+        .max_by(|a, b| a.gain.total_cmp(&b.gain).then(b.name.cmp(&a.name)))
+        .map(|change| Change {
+            // Before all that brings the skin nearer.
+            gain: change.gain + honed.cell(),
+            ..change
+        })
+}
+
+/// The triangles round vertices, and how far each lies off the model.
+struct Stars {
+    round: FxHashMap<VertexId, Vec<u32>>,
+    off: FxHashMap<u32, Off>,
+}
+
+impl Stars {
+    fn of(honed: &Honed<'_>, vertices: &FxHashSet<VertexId>) -> Self {
+        let round = round(honed, vertices);
+        let mut triangles: Vec<u32> = round.values().flatten().copied().collect();
+        triangles.sort_unstable();
+        triangles.dedup();
+        let off = |&t: &u32| (t, Off::of(honed, honed.corners(t)));
+        let off: Vec<(u32, Off)> = triangles.par_iter().with_min_len(64).map(off).collect();
+        Self {
+            round,
+            off: off.into_iter().collect(),
+        }
+    }
+
+    /// The vertices of the triangles round one, with itself, sorted.
+    fn vertices(&self, honed: &Honed<'_>, vertex: VertexId) -> Vec<VertexId> {
+        let star = self.round[&vertex].iter();
+        let corners = star.flat_map(|&t| honed.woven.triangles[t as usize]);
+        let mut all: Vec<VertexId> = corners.collect();
+        all.sort_unstable();
+        all.dedup();
+        all
+    }
+}
+
+/// The triangles round each of some vertices, by number.
+fn round(honed: &Honed<'_>, vertices: &FxHashSet<VertexId>) -> FxHashMap<VertexId, Vec<u32>> {
+    let mut is_one = vec![false; honed.wished.len()];
+    vertices.iter().for_each(|v| is_one[v.index()] = true);
+    let mut stars: FxHashMap<VertexId, Vec<u32>> = FxHashMap::default();
+    for (t, triangle) in honed.woven.triangles.iter().enumerate() {
+        for &v in triangle.iter().filter(|v| is_one[v.index()]) {
+            stars.entry(v).or_default().push(t as u32);
+        }
+    }
+    stars
+}
+
+/// What is best done to a vertex.
+fn best(
+    honed: &Honed<'_>,
+    stars: &Stars,
+    vertex: VertexId,
+    failed: &FxHashSet<Name>,
+) -> Option<Change> {
+    let wished = honed.wished[vertex.index()]?;
+    let mut own = Off::default();
+    let star = stars.round[&vertex].iter();
+    star.for_each(|t| own.add(&stars.off[t]));
+    if own.between <= GAIN * honed.cell() {
+        return None;
+    }
+    // Itself is among them: it is moved alone then.
+    let others = stars.vertices(honed, vertex).into_iter();
+    let changes = others.filter_map(|other| {
+        let place = honed.wished[other.index()].unwrap_or(wished);
+        contracted(honed, stars, [vertex, other], place, failed)
+    });
+    changes.max_by(|a, b| a.gain.total_cmp(&b.gain).then(b.name.cmp(&a.name)))
+}
+
+/// A vertex and another made one at a place; only moved where both are the same.
+fn contracted(
+    honed: &Honed<'_>,
+    stars: &Stars,
+    [vertex, other]: [VertexId; 2],
+    place: DVec3,
+    failed: &FxHashSet<Name>,
+) -> Option<Change> {
+    let kind = match vertex == other {
+        true => Kind::Moved,
+        false => Kind::Contracted,
+    };
+    if failed.contains(&([vertex, other], kind)) {
+        return None;
+    }
+    let mut gone = stars.round[&vertex].clone();
+    if other != vertex {
+        // Only the two vertices across their edge may be beside both.
+        let [own, others] = [vertex, other].map(|v| stars.vertices(honed, v));
+        let common = own.iter().filter(|v| others.binary_search(v).is_ok());
+        if common.count() != 4 {
+            return None;
+        }
+        gone.extend(&stars.round[&other]);
+        gone.sort_unstable();
+        gone.dedup();
+    }
+    let both = |t: &[VertexId; 3]| t.contains(&vertex) && t.contains(&other);
+    let instead: Vec<[VertexId; 3]> = gone
+        .iter()
+        .map(|&t| honed.woven.triangles[t as usize])
+        .filter(|t| vertex == other || !both(t))
+        .map(|t| t.map(|v| if v == other { vertex } else { v }))
+        .collect();
+    let after = |t: &[VertexId; 3]| t.map(|v| if v == vertex { place } else { honed.at(v) });
+    let mut now = Off::default();
+    gone.iter().for_each(|t| now.add(&stars.off[t]));
+    now.most += WORSE * honed.cell();
+    let then = Off::of_all(honed, &instead.iter().map(after).collect::<Vec<_>>(), &now)?;
+    Some(Change {
+        name: ([vertex, other], kind),
+        gain: now.between - then.between,
+        gone,
+        instead,
+        added: None,
+        moved: Some((vertex, place)),
+        merged: (vertex != other).then_some([other, vertex]),
+        edge: None,
+    })
+}
