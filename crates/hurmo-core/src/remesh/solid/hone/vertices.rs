@@ -22,30 +22,41 @@ pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
         let is_there = |wished: DVec3| wished.distance(honed.at(v)) <= there;
         wished.is_some_and(|wished| !is_there(wished)) && honed.is_new([v].into_iter())
     };
-    let away: FxHashSet<VertexId> = (0..honed.wished.len())
-        .map(VertexId::new)
-        .filter(is_away)
-        .collect();
+    let away = (0..honed.wished.len()).map(VertexId::new).filter(is_away);
+    let away = cutting_off(honed, away.collect());
     let slivers = slivers(honed);
     if away.is_empty() && slivers.is_empty() {
         return Vec::new();
     }
-    let own = round(honed, &away);
     let thin = slivers
         .iter()
         .flat_map(|&t| honed.woven.triangles[t as usize]);
-    let beside: FxHashSet<VertexId> = (own.values().flatten())
+    let beside: FxHashSet<VertexId> = (away.iter().flat_map(|(_, star)| star))
         .flat_map(|&t| honed.woven.triangles[t as usize])
         .chain(thin)
         .collect();
     let stars = Stars::of(honed, &beside);
-    let mut vertices: Vec<VertexId> = own.keys().copied().collect();
-    vertices.sort_unstable();
-    let put = vertices.par_iter().with_min_len(16);
-    let put = put.filter_map(|&vertex| best(honed, &stars, vertex, failed));
+    let put = away.par_iter().with_min_len(16);
+    let put = put.filter_map(|&(vertex, _)| best(honed, &stars, vertex, failed));
     let gone = slivers.par_iter().with_min_len(16);
     let gone = gone.filter_map(|&t| without(honed, &stars, t, failed));
     put.chain(gone).collect()
+}
+
+/// Those of some vertices at which enough lies between the skin and the model, in order, with the
+/// triangles round them.
+fn cutting_off(honed: &Honed<'_>, vertices: FxHashSet<VertexId>) -> Vec<(VertexId, Vec<u32>)> {
+    let cuts_off = |(_, star): &(VertexId, Vec<u32>)| {
+        let mut own = Off::default();
+        let triangles = star.iter().map(|&t| Off::of(honed, honed.corners(t)));
+        triangles.for_each(|off| own.add(&off));
+        own.between > GAIN * honed.cell()
+    };
+    let stars: Vec<(VertexId, Vec<u32>)> = round(honed, &vertices).into_iter().collect();
+    let stars = stars.into_par_iter().with_min_len(16);
+    let mut stars: Vec<(VertexId, Vec<u32>)> = stars.filter(cuts_off).collect();
+    stars.sort_unstable_by_key(|(vertex, _)| *vertex);
+    stars
 }
 
 /// What best does away with a sliver.
@@ -122,12 +133,6 @@ fn best(
     failed: &FxHashSet<Name>,
 ) -> Option<Change> {
     let wished = honed.wished[vertex.index()]?;
-    let mut own = Off::default();
-    let star = stars.round[&vertex].iter();
-    star.for_each(|t| own.add(&stars.off[t]));
-    if own.between <= GAIN * honed.cell() {
-        return None;
-    }
     // Itself is among them: it is moved alone then.
     let others = stars.vertices(honed, vertex).into_iter();
     let changes = others.filter_map(|other| {
