@@ -10,6 +10,7 @@ mod file;
 mod layers;
 mod looks;
 mod obj;
+mod off;
 mod ply;
 mod source;
 mod stl;
@@ -34,6 +35,8 @@ pub enum Format {
     Stl,
     /// Polygons with free properties.
     Ply,
+    /// Text: vertices, their colours, polygons.
+    Off,
 }
 
 /// What a format can keep.
@@ -132,6 +135,25 @@ pub const FORMATS: &[Entry] = &[
         write: stl::write,
     },
     Entry {
+        format: Format::Off,
+        name: "OFF",
+        extensions: &["off"],
+        holds: Holds {
+            polygons: true,
+            uvs: false,
+            normals: false,
+            colors: true,
+            tags: false,
+            lines: false,
+            shared_vertices: true,
+        },
+        first_number: 0,
+        bytes_a_triangle: [15, 60],
+        looks_like: off::looks_like,
+        read: off::read,
+        write: off::write,
+    },
+    Entry {
         format: Format::Obj,
         name: "OBJ",
         extensions: &["obj"],
@@ -180,7 +202,7 @@ impl Format {
         self.entry().name
     }
 
-    /// All extensions, for messages: ".obj, .ply or .stl".
+    /// All extensions, for messages: ".obj, .off, .ply or .stl".
     pub fn known_extensions() -> String {
         let mut all: Vec<String> = FORMATS
             .iter()

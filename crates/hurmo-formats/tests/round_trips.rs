@@ -197,7 +197,7 @@ proptest! {
         }
         let model = Model::from(mesh);
         let folder = tempfile::tempdir().unwrap();
-        for (name, ascii) in [("m.obj", false), ("m.ply", false), ("n.ply", true)] {
+        for (name, ascii) in [("m.obj", false), ("m.ply", false), ("n.ply", true), ("m.off", false)] {
             let path = folder.path().join(name);
             write(&path, &model, WriteOptions { ascii }).unwrap();
             let again = read(&path).unwrap().model.mesh;

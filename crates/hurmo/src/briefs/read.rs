@@ -166,25 +166,26 @@ impl Reader<'_> {
         let known = match key.get_ref().as_ref() {
             "unit" => {
                 to.unit = Unit::from_name(word);
-                to.unit.map(|_| ()).ok_or("mm, cm, m or in")
+                to.unit.map(|_| ()).ok_or("mm, cm, m or in".into())
             }
             "up" => {
                 to.up = Axis::from_name(word);
-                to.up.map(|_| ()).ok_or("x, y or z")
+                to.up.map(|_| ()).ok_or("x, y or z".into())
             }
             "format" => {
                 let named = hurmo_formats::Format::of_extension(word);
                 to.format = named.map(|_| word.to_string());
-                named.map(|_| ()).ok_or("obj, ply or stl")
+                let known = || hurmo_formats::Format::known_extensions().replace('.', "");
+                named.map(|_| ()).ok_or_else(known)
             }
             "faces" => {
                 to.triangles = word == "triangles";
                 let known = ["triangles", "any"].contains(&word);
-                known.then_some(()).ok_or("triangles or any")
+                known.then_some(()).ok_or("triangles or any".into())
             }
             _ => return self.unknown(key, "key of handoff", ["unit", "up", "format", "faces"]),
         };
-        known.or_else(|forms| {
+        known.or_else(|forms: String| {
             self.error(
                 value.span(),
                 format!("'{word}' is not understood; write {forms}"),

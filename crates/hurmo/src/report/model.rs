@@ -89,7 +89,7 @@ pub struct NotRunDocument {
 }
 
 /// Elements at fault that hang together. Elements are numbered as the source file numbers
-/// them: from 1 in OBJ, from 0 in PLY and STL; STL has no vertices of its own.
+/// them: from 1 in OBJ, from 0 in the others; STL has no vertices of its own.
 #[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct PlaceDocument {
     /// The part; of pairs of parts the first. Nothing for vertices in no face.
