@@ -145,11 +145,6 @@ impl Ground<'_> {
         (closest.distance_squared.sqrt(), normal)
     }
 
-    /// The place on the model that is closest to another, if it is nearer than so far.
-    pub fn closest(&self, place: DVec3, far: f64) -> Option<DVec3> {
-        Some(self.soup.closest_within(place, far)?.point)
-    }
-
     /// Where triangles cross an edge.
     pub fn hits(&self, edge: EdgeKey) -> Hits {
         let (low, axis) = edge_parts(edge);

@@ -13,7 +13,7 @@
 use super::crossing::Crossing;
 use super::grid::{Key, key};
 use super::near::Near;
-use super::place::{Fit, middle, off_planes, place_anywhere};
+use super::place::{Fit, off_planes, place_anywhere};
 use super::sharp::{are_sharp, place_on_edge};
 use super::weave::{Lay, Threads, Woven};
 use crate::mesh::VertexId;
@@ -53,41 +53,29 @@ impl Loose {
             return loose;
         }
         let cells = threads.cells_of_fans();
-        let wishes: Vec<(u32, Key, bool, Wish, DVec3)> = (0..cells.len() as u32)
+        let wishes: Vec<(u32, Key, bool, Wish)> = (0..cells.len() as u32)
             .into_par_iter()
             .with_min_len(256)
             .filter_map(|fan| {
                 let (cell, is_alone) = cells[fan as usize];
-                let wish = wish(threads, fan, cell)?;
-                // Of several loops in a cell none may be anywhere in it.
-                let in_cell = match is_alone {
-                    true => nearest_in_cell(threads, fan, cell),
-                    false => threads.apexes[fan as usize],
-                };
-                Some((fan, cell, is_alone, wish, in_cell))
+                Some((fan, cell, is_alone, wish(threads, fan, cell)?))
             })
             .collect();
-        for (fan, cell, is_alone, wish, in_cell) in wishes {
-            let place = match wish {
-                Wish::At(place) => place,
-                Wish::Noise => {
-                    threads.is_noise[fan as usize] = is_alone;
-                    continue;
-                }
-                Wish::None => {
-                    threads.apexes[fan as usize] = in_cell;
-                    continue;
-                }
+        for (fan, cell, is_alone, wish) in wishes {
+            let Wish::At(place) = wish else {
+                threads.is_noise[fan as usize] = is_alone;
+                continue;
             };
             loose.on_edges.insert(fan, place);
             let low = crossed.grid.corner(cell);
             let size = crossed.grid.cell;
             let within = place.clamp(low + RIM * size, low + (1.0 - RIM) * size);
             let apex = &mut threads.apexes[fan as usize];
+            // Of several loops in a cell none may be anywhere in it.
             if is_alone && within.distance(place) <= RIM * size {
                 *apex = within;
             } else {
-                loose.back.insert(fan, in_cell);
+                loose.back.insert(fan, *apex);
                 *apex = place;
             }
         }
@@ -191,33 +179,6 @@ enum Wish {
     At(DVec3),
     /// Planes differ as at a sharp edge, but there is none.
     Noise,
-    /// It stays in its cell.
-    None,
-}
-
-/// The place in its cell that is nearest to the model, of a few for a loop's vertex.
-fn nearest_in_cell(threads: &Threads<'_>, fan: u32, cell: Key) -> DVec3 {
-    let (ground, grid) = (threads.crossed.ground, threads.crossed.grid);
-    let own = threads.apexes[fan as usize];
-    let off = |place: DVec3| ground.off(place, grid.cell).0;
-    let (mut best, mut least) = (own, off(own));
-    if least <= ON_MODEL * grid.cell {
-        return own;
-    }
-    let rim = RIM * grid.cell;
-    let low = grid.corner(cell);
-    let (low, high) = (low + rim, low + (grid.cell - rim));
-    let middle = middle(&threads.crossings_of(fan));
-    for begin in [own, middle] {
-        if let Some(closest) = ground.closest(begin, grid.cell) {
-            let place = closest.clamp(low, high);
-            let now = off(place);
-            if now < least {
-                (best, least) = (place, now);
-            }
-        }
-    }
-    best
 }
 
 /// Where a loop's vertex belongs that is to lie on a sharp edge, in its cell or one beside it.
@@ -244,9 +205,8 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
     });
     let off = || off_planes(&crossings, place_anywhere(&crossings, PULLS[0]));
     let is_noise = || off() > NOISE * size || Fit::of(&crossings).meets_all(&crossings, size);
-    Some(match found {
-        Some(place) => Wish::At(place),
-        None if is_noise() => Wish::Noise,
-        None => Wish::None,
-    })
+    match found {
+        Some(place) => Some(Wish::At(place)),
+        None => is_noise().then_some(Wish::Noise),
+    }
 }

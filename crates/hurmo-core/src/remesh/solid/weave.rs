@@ -54,7 +54,6 @@ pub struct Crossed<'a> {
 }
 
 /// The skin.
-#[derive(Clone)]
 pub struct Woven {
     pub positions: Vec<DVec3>,
     pub triangles: Vec<[VertexId; 3]>,
