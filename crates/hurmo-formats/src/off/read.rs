@@ -118,14 +118,15 @@ pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadErr
         ));
     }
     refuse_binary(bytes, "OFF")?;
-    let counts = match begin.next() {
-        Some(_) => first,
-        None => lines
-            .next()
-            .ok_or_else(|| ReadError::whole("the file ends before its counts"))?,
+    let (line, counts) = match begin.clone().next() {
+        Some(_) => (first, begin),
+        None => {
+            let next = lines.next();
+            let next = next.ok_or_else(|| ReadError::whole("the file ends before its counts"))?;
+            (next, words(next.text))
+        }
     };
-    let counted = counts_of(counts, header_len(counts, first), bytes.len());
-    let [vertices, faces] = counted.map_err(at(counts))?;
+    let [vertices, faces] = counts_of(counts, bytes.len()).map_err(at(line))?;
     let mut raw = Raw::with_room_for(vertices, faces);
     for (kind, count) in [("vertex", vertices), ("face", faces)] {
         for i in 0..count {
@@ -143,24 +144,17 @@ pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadErr
     raw.model(remarks)
 }
 
-/// How many words stand before the counts.
-fn header_len(counts: Line<'_>, first: Line<'_>) -> usize {
-    let begins = words(first.text).next().and_then(Header::of).is_some();
-    usize::from(counts.number == first.number && begins)
-}
-
 /// How many vertices and faces there are.
-fn counts_of(line: Line<'_>, skip: usize, bytes: usize) -> Result<[usize; 2], String> {
-    let mut words = words(line.text).skip(skip);
+fn counts_of<'b>(
+    mut words: impl Iterator<Item = &'b [u8]>,
+    bytes: usize,
+) -> Result<[usize; 2], String> {
     let mut counts = [0; 2];
     for (i, name) in ["vertices", "faces"].into_iter().enumerate() {
         let word = words
             .next()
-            .ok_or(format!("the number of {name} is missing"))?;
-        let count = whole(word).ok_or(format!(
-            "expected the number of {name}, found '{}'",
-            quoted(word)
-        ))?;
+            .ok_or_else(|| format!("the number of {name} is missing"))?;
+        let count = whole(word, || format!("number of {name}"))?;
         if count > bytes / LEAST[i] || count > u32::MAX as usize / 4 {
             return Err(format!(
                 "{count} {name} are said to be in it, which a file of {bytes} bytes can't hold"
@@ -171,8 +165,10 @@ fn counts_of(line: Line<'_>, skip: usize, bytes: usize) -> Result<[usize; 2], St
     Ok(counts)
 }
 
-fn whole(word: &[u8]) -> Option<usize> {
-    std::str::from_utf8(word).ok()?.parse().ok()
+/// A whole number, which says `what`.
+fn whole(word: &[u8], what: impl Fn() -> String) -> Result<usize, String> {
+    let number = std::str::from_utf8(word).ok().and_then(|w| w.parse().ok());
+    number.ok_or_else(|| format!("expected the {}, found '{}'", what(), quoted(word)))
 }
 
 /// What was read so far.
@@ -229,18 +225,12 @@ impl Raw {
     fn face(&mut self, line: Line<'_>) -> Result<(), String> {
         let mut words = words(line.text);
         let word = words.next().expect("a line that says something");
-        let count = whole(word).ok_or(format!(
-            "expected the number of corners, found '{}'",
-            quoted(word)
-        ))?;
+        let count = whole(word, || "number of corners".into())?;
         for i in 0..count {
             let word = words
                 .next()
-                .ok_or(format!("a face of {count} corners has only {i}"))?;
-            let vertex = whole(word).ok_or(format!(
-                "expected the number of a vertex, found '{}'",
-                quoted(word)
-            ))?;
+                .ok_or_else(|| format!("a face of {count} corners has only {i}"))?;
+            let vertex = whole(word, || "number of a vertex".into())?;
             if vertex >= self.positions.len() {
                 return Err(format!(
                     "vertex {vertex} is used, but there are only {}",
