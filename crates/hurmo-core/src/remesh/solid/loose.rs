@@ -120,7 +120,7 @@ impl Loose {
         let corners = |t: u32| woven.triangles[t as usize];
         let has_moved = |t: u32| corners(t).iter().any(|&v| fan(v).is_some());
         let near = Near::of(threads.crossed.grid, woven, has_moved);
-        let bad = near.meeting().chain(near.slivers()).flat_map(corners);
+        let bad = near.unsound().flat_map(corners);
         let mut fans: Vec<u32> = bad.filter_map(fan).collect();
         fans.sort_unstable();
         fans.dedup();

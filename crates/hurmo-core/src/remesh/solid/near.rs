@@ -54,8 +54,12 @@ impl<'w> Near<'w> {
         }
     }
 
-    /// Those, by number, that meet others.
-    pub fn meeting(&self) -> impl Iterator<Item = u32> + '_ {
+    /// Those, by number, that meet others, or have changed and are slivers.
+    pub fn unsound(&self) -> impl Iterator<Item = u32> + '_ {
+        self.meeting().chain(self.slivers())
+    }
+
+    fn meeting(&self) -> impl Iterator<Item = u32> + '_ {
         let mut names: FxHashMap<VertexId, VertexId> = FxHashMap::default();
         let mut places: Vec<DVec3> = Vec::new();
         let mut own = |v: VertexId| {
@@ -76,8 +80,7 @@ impl<'w> Near<'w> {
         met.map(|face| self.triangles[face.index()])
     }
 
-    /// Those that have changed and are slivers.
-    pub fn slivers(&self) -> impl Iterator<Item = u32> + '_ {
+    fn slivers(&self) -> impl Iterator<Item = u32> + '_ {
         let changed = self.triangles.iter().zip(&self.changed);
         changed.filter_map(|(&t, &changed)| (changed && is_thin(self.woven, t)).then_some(t))
     }

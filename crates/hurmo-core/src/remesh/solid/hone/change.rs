@@ -35,6 +35,11 @@ pub struct Change {
     pub edge: Option<[VertexId; 2]>,
 }
 
+/// The one of some changes to a place that brings most.
+pub fn best_of(changes: impl Iterator<Item = Change>) -> Option<Change> {
+    changes.max_by(|a, b| a.gain.total_cmp(&b.gain).then(b.name.cmp(&a.name)))
+}
+
 /// The vertex that a change adds.
 pub const NEW: VertexId = VertexId(u32::MAX);
 

@@ -106,8 +106,7 @@ pub fn hone(threads: &Threads<'_>, wished: Vec<Option<DVec3>>, woven: Woven) -> 
             let stayed = woven.triangles.len() - maker.len();
             let maker_of = |t: u32| (t as usize).checked_sub(stayed).map(|i| maker[i]);
             let near = Near::of(honed.ground.grid, &woven, |t| maker_of(t).is_some());
-            let bad = near.meeting().chain(near.slivers());
-            let bad: FxHashSet<usize> = bad.filter_map(maker_of).collect();
+            let bad: FxHashSet<usize> = near.unsound().filter_map(maker_of).collect();
             if bad.is_empty() {
                 honed.woven = woven;
                 break;

@@ -23,10 +23,14 @@ impl Off {
     /// Of one triangle.
     pub fn of(honed: &Honed<'_>, [a, b, c]: [DVec3; 3]) -> Self {
         let off = honed.off((a + b + c) / 3.0);
-        let area = (b - a).cross(c - a).length() / 2.0;
+        Self::by(honed, off, (b - a).cross(c - a))
+    }
+
+    /// Of one triangle, by how far it lies off and twice its vector area.
+    fn by(honed: &Honed<'_>, off: f64, area: DVec3) -> Self {
         Self {
             most: off,
-            between: off * area / honed.cell().powi(2),
+            between: off * (area.length() / 2.0) / honed.cell().powi(2),
         }
     }
 
@@ -37,10 +41,7 @@ impl Off {
         for &[a, b, c] in triangles {
             let (off, facing) = honed.off_and_normal((a + b + c) / 3.0);
             let area = (b - a).cross(c - a);
-            all.add(&Self {
-                most: off,
-                between: off * area.length() / 2.0 / honed.cell().powi(2),
-            });
+            all.add(&Self::by(honed, off, area));
             let looks_along = facing.dot(area.normalize_or_zero()) > ALONG;
             if !looks_along || all.most > others.most || all.between > others.between {
                 return None;

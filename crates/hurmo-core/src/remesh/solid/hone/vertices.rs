@@ -1,7 +1,7 @@
 //! Vertices that were not put on their sharp edge: moved there after all, alone or together with one
 //! beside them, or made one with another that is on it.
 
-use super::change::{Change, Kind, Name};
+use super::change::{Change, Kind, Name, best_of};
 use super::off::Off;
 use super::{GAIN, Honed, slivers};
 use crate::mesh::VertexId;
@@ -72,13 +72,11 @@ fn without(
         let place = honed.wished[pair[0].index()]?;
         contracted(honed, stars, pair, place, failed)
     });
-    changes
-        .max_by(|a, b| a.gain.total_cmp(&b.gain).then(b.name.cmp(&a.name)))
-        .map(|change| Change {
-            // Before all that brings the skin nearer.
-            gain: change.gain + honed.cell(),
-            ..change
-        })
+    best_of(changes).map(|change| Change {
+        // Before all that brings the skin nearer.
+        gain: change.gain + honed.cell(),
+        ..change
+    })
 }
 
 /// The triangles round vertices, and how far each lies off the model.
@@ -139,7 +137,7 @@ fn best(
         let place = honed.wished[other.index()].unwrap_or(wished);
         contracted(honed, stars, [vertex, other], place, failed)
     });
-    changes.max_by(|a, b| a.gain.total_cmp(&b.gain).then(b.name.cmp(&a.name)))
+    best_of(changes)
 }
 
 /// A vertex and another made one at a place; only moved where both are the same.
