@@ -124,6 +124,7 @@ impl<'a> Carried<'a> {
             new.attributes.tags.of_face = tags.collect();
             new.attributes.tags.table = own.tags.table.clone();
             new.attributes.material_libraries = own.material_libraries.clone();
+            new.attributes.scene = own.scene.clone();
         }
     }
 }

@@ -32,6 +32,7 @@ pub mod parts;
 pub mod predicates;
 pub mod progress;
 pub mod remesh;
+pub mod scene;
 pub mod shapes;
 pub mod smooth;
 pub mod spatial;

@@ -403,6 +403,7 @@ pub(crate) fn model_of(
     model.unit = like.unit;
     model.attributes.colors = kept_colors;
     model.attributes.material_libraries = like.attributes.material_libraries.clone();
+    model.attributes.scene = like.attributes.scene.clone();
     model.attributes.tags = FaceTags {
         table: like.attributes.tags.table.clone(),
         of_face,

@@ -1,6 +1,8 @@
 //! What a model carries besides its shape: UVs, normals, colours, groups and materials.
 
+use crate::scene::{NodeId, Scene};
 use glam::{DVec2, DVec3};
+use std::sync::Arc;
 
 /// In [`CornerLayer::index`]: this corner has no value.
 pub const NO_VALUE: u32 = u32::MAX;
@@ -33,6 +35,8 @@ pub struct Tag {
     pub material: Option<String>,
     /// Smoothing group.
     pub smoothing: Option<String>,
+    /// The node of the model's scene whose mesh it is part of.
+    pub node: Option<NodeId>,
 }
 
 /// Tags by face: an index into a table of distinct tags.
@@ -71,6 +75,8 @@ pub struct Attributes {
     pub tags: FaceTags,
     /// Material library files that the source refers to, in order.
     pub material_libraries: Vec<String>,
+    /// The scene that tags speak of.
+    pub scene: Option<Arc<Scene>>,
 }
 
 impl Attributes {

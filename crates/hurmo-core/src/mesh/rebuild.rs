@@ -159,6 +159,7 @@ impl<'a> Rebuild<'a> {
                 of_face: Vec::new(),
             },
             material_libraries: old.material_libraries.clone(),
+            scene: old.scene.clone(),
         };
         if let Some(colors) = &mut attributes.colors {
             colors.extend(self.new_colors);

@@ -1,7 +1,10 @@
 //! Putting models together, without losing what their faces belong to.
 
 use crate::mesh::{CornerLayer, FaceTags, Mesh, Model, NO_VALUE, Tag, VertexId};
+use crate::scene::{Appended, NodeId, Scene};
+use glam::{DMat3, DVec3};
 use rustc_hash::FxHashMap;
+use std::sync::Arc;
 
 /// Several models in one.
 #[derive(Clone, Debug)]
@@ -31,6 +34,7 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
     let mut normals = any(|m| m.attributes.normals.is_some()).then(CornerLayer::default);
     let mut colors = any(|m| m.attributes.colors.is_some()).then(Vec::new);
     let mut tags = Tags::default();
+    let mut scene: Option<Scene> = None;
     for (name, model) in models {
         let scale = match (model.unit, unit) {
             (Some(own), Some(unit)) => own.per(unit),
@@ -63,8 +67,20 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
                 None => all.resize(positions.len(), [1.0; 4]),
             }
         }
+        let appended = attributes.scene.as_ref().map(|own| {
+            let mut own = Scene::clone(own);
+            own.convert(DMat3::from_diagonal(DVec3::splat(scale)));
+            match &mut scene {
+                Some(scene) => scene.append(&own),
+                None => {
+                    scene = Some(own);
+                    Appended::default()
+                }
+            }
+        });
         let object = (models.len() > 1).then_some(name.as_str());
-        tags.append(&attributes.tags, mesh.face_count(), object);
+        let now = appended.unwrap_or_default();
+        tags.append(&attributes.tags, mesh.face_count(), object, &now);
         for library in &attributes.material_libraries {
             if !all.attributes.material_libraries.contains(library) {
                 all.attributes.material_libraries.push(library.clone());
@@ -77,6 +93,7 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
     all.attributes.normals = normals;
     all.attributes.colors = colors;
     all.attributes.tags = tags.tags;
+    all.attributes.scene = scene.map(Arc::new);
     Joined {
         model: all,
         scaled,
@@ -106,9 +123,12 @@ struct Tags {
 }
 
 impl Tags {
-    fn append(&mut self, own: &FaceTags, faces: usize, object: Option<&str>) {
+    fn append(&mut self, own: &FaceTags, faces: usize, object: Option<&str>, now: &Appended) {
+        let renamed = |name: &String| now.renamed.get(name).unwrap_or(name).clone();
         let named = |tag: &Tag| Tag {
             object: tag.object.clone().or_else(|| object.map(String::from)),
+            material: tag.material.as_ref().map(renamed),
+            node: tag.node.map(|node| NodeId(node.0 + now.first_node)),
             ..tag.clone()
         };
         let plain = [Tag::default()];

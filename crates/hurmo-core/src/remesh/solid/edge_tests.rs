@@ -102,6 +102,31 @@ fn sharp_edges_are_met_to_a_hundredth_of_a_cell() {
     }
 }
 
+/// Where a cell sees facets that are not next to each other, the place where their planes meet is
+/// off the model.
+#[test]
+fn a_rod_whose_facets_are_as_wide_as_cells_is_not_lumpy() {
+    let outline: Vec<DVec2> = (0..12)
+        .map(|i| DVec2::from_angle(f64::from(i) * TAU / 12.0))
+        .collect();
+    let mut rod = prism(&outline, 15.0);
+    let lean = DQuat::from_rotation_arc(DVec3::Z, DVec3::new(0.2, 0.2, 1.0).normalize());
+    (rod.positions_mut().iter_mut()).for_each(|at| *at = lean * *at);
+    let triangles = crate::spatial::Soup::whole(&rod);
+    for cell in [0.3, 0.42, 0.5, 0.61] {
+        let skin = skin(&rod, cell).model.mesh;
+        assert_sound(&skin);
+        let off = |at: &DVec3| match triangles.closest_within(*at, cell) {
+            Some(closest) => closest.distance_squared.sqrt() / cell,
+            None => 1.0,
+        };
+        let mut off: Vec<f64> = skin.positions().iter().map(off).collect();
+        off.sort_by(f64::total_cmp);
+        let lumps = off.len() - off.partition_point(|&off| off <= 0.05);
+        println!("{cell} {lumps} of {}, {}", off.len(), off[off.len() - 1]);
+    }
+}
+
 #[test]
 fn letters_cut_from_a_plate_all_stay() {
     // An F, an L and a T, with strokes of a few cells.

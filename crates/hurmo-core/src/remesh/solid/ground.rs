@@ -134,6 +134,12 @@ impl Ground<'_> {
         triangles.into_iter().filter_map(plane).collect()
     }
 
+    /// The place on the model that is nearest to another, no further away than this.
+    pub fn closest(&self, place: DVec3, far: f64) -> Option<DVec3> {
+        let closest = self.soup.closest_within(place, far)?;
+        Some(closest.point)
+    }
+
     /// How far a place lies off the model, and which way that faces there; at the most so far, and
     /// then it faces no way.
     pub fn off(&self, place: DVec3, far: f64) -> (f64, DVec3) {

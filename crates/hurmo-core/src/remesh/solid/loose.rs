@@ -13,8 +13,8 @@
 use super::crossing::Crossing;
 use super::grid::{Key, key};
 use super::near::Near;
-use super::place::{Fit, off_planes, place_anywhere};
-use super::sharp::{are_sharp, place_on_edge};
+use super::place::{off_planes, place_anywhere};
+use super::sharp::{are_sharp, place_on_edge, place_on_far_edge};
 use super::weave::{Lay, Threads, Woven};
 use crate::mesh::VertexId;
 use glam::DVec3;
@@ -31,6 +31,9 @@ const ON_MODEL: f64 = 0.01;
 /// Planes that differ as at a sharp edge, but meet in no place within this share of the cell, are
 /// noise when there is no edge.
 const NOISE: f64 = 0.02;
+/// Unless what lies between them is further off the model than this: then they are facets, some of
+/// which are not next to each other.
+const FACETS: f64 = 0.05;
 /// So many other places are tried for a vertex whose triangles meet others.
 const TRIES: usize = 4;
 
@@ -62,11 +65,17 @@ impl Loose {
             })
             .collect();
         for (fan, cell, is_alone, wish) in wishes {
-            let Wish::At(place) = wish else {
-                threads.is_noise[fan as usize] = is_alone;
-                continue;
+            let place = match wish {
+                Wish::At(place) => {
+                    loose.on_edges.insert(fan, place);
+                    place
+                }
+                Wish::Onto(place) => place,
+                Wish::Noise => {
+                    threads.is_noise[fan as usize] = is_alone;
+                    continue;
+                }
             };
-            loose.on_edges.insert(fan, place);
             let low = crossed.grid.corner(cell);
             let size = crossed.grid.cell;
             let within = place.clamp(low + RIM * size, low + (1.0 - RIM) * size);
@@ -75,7 +84,10 @@ impl Loose {
             if is_alone && within.distance(place) <= RIM * size {
                 *apex = within;
             } else {
-                loose.back.insert(fan, *apex);
+                let is_to_stay_near = is_alone && !loose.on_edges.contains_key(&fan);
+                loose
+                    .back
+                    .insert(fan, if is_to_stay_near { within } else { *apex });
                 *apex = place;
             }
         }
@@ -177,6 +189,9 @@ fn is_beside(place: DVec3) -> bool {
 enum Wish {
     /// It belongs to a sharp edge.
     At(DVec3),
+    /// Planes meet where the model has no edge, since they are not next to each other: it belongs
+    /// onto what lies between them.
+    Onto(DVec3),
     /// Planes differ as at a sharp edge, but there is none.
     Noise,
 }
@@ -203,10 +218,20 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
         let begin = place_anywhere(&crossings, pull);
         place_on_edge(ground, begin, is_near)
     });
-    let off = || off_planes(&crossings, place_anywhere(&crossings, PULLS[0]));
-    let is_noise = || off() > NOISE * size || Fit::of(&crossings).meets_all(&crossings, size);
+    let begin = place_anywhere(&crossings, PULLS[0]);
+    let do_meet = off_planes(&crossings, begin) <= NOISE * size;
+    let apex = threads.apexes[fan as usize];
+    let closest = |place| {
+        let closest = ground.closest(place, size);
+        closest.filter(|&place| is_near(place)).map(Wish::Onto)
+    };
     match found {
         Some(place) => Some(Wish::At(place)),
-        None => is_noise().then_some(Wish::Noise),
+        None if do_meet => {
+            let far = place_on_far_edge(ground, begin).filter(|&place| is_near(place));
+            far.map(Wish::At).or_else(|| closest(begin))
+        }
+        None if ground.planes_near(apex, FACETS * size).is_empty() => closest(apex),
+        None => Some(Wish::Noise),
     }
 }

@@ -1,0 +1,95 @@
+//! Several scenes in one.
+
+use super::{ImageId, Material, NodeId, Scene, Shows, TextureUse};
+use rustc_hash::FxHashMap;
+
+/// What the nodes and materials of an appended scene are called now.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Appended {
+    /// What is added to the number of a node.
+    pub first_node: u32,
+    /// The names of materials that had to change.
+    pub renamed: FxHashMap<String, String>,
+}
+
+impl Scene {
+    /// Adds another scene's nodes, materials and images. Materials that are alike in all become one;
+    /// of others with the same name the second is renamed. What only the other's format understands
+    /// is not taken.
+    pub fn append(&mut self, other: &Scene) -> Appended {
+        let first_node = self.nodes.len() as u32;
+        let moved = |id: NodeId| NodeId(id.0 + first_node);
+        for node in &other.nodes {
+            let mut node = node.clone();
+            node.children
+                .iter_mut()
+                .for_each(|child| *child = moved(*child));
+            if let Shows::Of(of) = &mut node.shows {
+                *of = moved(*of);
+            }
+            self.nodes.push(node);
+        }
+        self.roots.extend(other.roots.iter().copied().map(moved));
+        let first_image = self.images.len() as u32;
+        self.images.extend(other.images.iter().cloned());
+        let mut renamed = FxHashMap::default();
+        for material in &other.materials {
+            let mut material = moved_images(material, first_image);
+            material.source = None;
+            match self.material(&material.name) {
+                Some(own) if is_alike(self, own, &material) => continue,
+                Some(_) => {
+                    let name = free_name(&material.name, |name| self.material(name).is_some());
+                    renamed.insert(material.name.clone(), name.clone());
+                    material.name = name;
+                }
+                None => {}
+            }
+            self.materials.push(material);
+        }
+        Appended {
+            first_node,
+            renamed,
+        }
+    }
+}
+
+/// A name that is not taken: this one, or this one with a number.
+pub fn free_name(name: &str, is_taken: impl Fn(&str) -> bool) -> String {
+    if !is_taken(name) {
+        return name.to_string();
+    }
+    let numbered = (2..).map(|number| format!("{name} {number}"));
+    let mut free = numbered.filter(|name| !is_taken(name));
+    free.next().expect("there is no end of numbers")
+}
+
+fn moved_images(material: &Material, by: u32) -> Material {
+    let mut material = material.clone();
+    for texture in material.textures_mut() {
+        texture.image = ImageId(texture.image.0 + by);
+    }
+    material
+}
+
+/// Whether two materials of a scene look the same, with the same pictures.
+fn is_alike(scene: &Scene, one: &Material, other: &Material) -> bool {
+    let picture = |texture: &TextureUse| {
+        let image = scene.images.get(texture.image.0 as usize);
+        (
+            image.cloned(),
+            TextureUse {
+                image: ImageId(0),
+                ..texture.clone()
+            },
+        )
+    };
+    let pictures = |material: &Material| -> Vec<_> { material.textures().map(picture).collect() };
+    let plain = |material: &Material| {
+        let mut plain = material.clone();
+        plain.source = None;
+        (plain.textures_mut()).for_each(|texture| texture.image = ImageId(0));
+        plain
+    };
+    plain(one) == plain(other) && pictures(one) == pictures(other)
+}

@@ -1,0 +1,121 @@
+use super::*;
+use glam::{DMat3, DQuat, DVec3};
+
+fn node(local: DAffine3, children: &[u32]) -> Node {
+    Node {
+        local,
+        children: children.iter().map(|&child| NodeId(child)).collect(),
+        ..Node::default()
+    }
+}
+
+/// A boat that leans, and on it a mast that is stretched.
+fn boat() -> Scene {
+    let lean = DQuat::from_rotation_x(0.4);
+    let mast = DAffine3::from_scale_rotation_translation(
+        DVec3::new(1.0, 5.0, 1.0),
+        DQuat::from_rotation_z(0.2),
+        DVec3::new(0.0, 1.0, 2.0),
+    );
+    Scene {
+        nodes: vec![
+            node(mast, &[]),
+            node(
+                DAffine3::from_rotation_translation(lean, DVec3::X * 3.0),
+                &[0],
+            ),
+            node(DAffine3::IDENTITY, &[]),
+        ],
+        roots: vec![NodeId(1), NodeId(2)],
+        ..Scene::default()
+    }
+}
+
+#[test]
+fn nodes_stand_where_those_they_hang_on_put_them() {
+    let scene = boat();
+    let top = scene.placements()[0].transform_point3(DVec3::Y);
+    let on_boat = DQuat::from_rotation_z(0.2) * (DVec3::Y * 5.0) + DVec3::new(0.0, 1.0, 2.0);
+    let expected = DQuat::from_rotation_x(0.4) * on_boat + DVec3::X * 3.0;
+    assert!(top.distance(expected) < 1e-12);
+    assert_eq!(scene.reached(), [1, 0, 2].map(NodeId));
+}
+
+#[test]
+fn a_skinned_mesh_stays_where_its_vertices_are() {
+    let mut scene = boat();
+    scene.nodes[0].shows = Shows::Own {
+        mesh: None,
+        stays: true,
+    };
+    scene.nodes[1].shows = Shows::Of(NodeId(0));
+    assert_eq!(scene.mesh_placements()[0], DAffine3::IDENTITY);
+    assert_eq!(scene.objects(), (2, 1));
+}
+
+#[test]
+fn a_converted_scene_is_the_same_scene_turned_and_scaled() {
+    let scene = boat();
+    let by = DMat3::from_quat(DQuat::from_rotation_x(1.5)) * 1000.0;
+    let mut converted = scene.clone();
+    converted.convert(by);
+    let at = DVec3::new(0.3, -0.2, 0.9);
+    for (before, after) in scene.placements().iter().zip(converted.placements()) {
+        let moved = by * before.transform_point3(at);
+        assert!(after.transform_point3(by * at).distance(moved) < 1e-9);
+        // Nobody is scaled who was not.
+        let volume = before.matrix3.determinant();
+        assert!((after.matrix3.determinant() - volume).abs() < 1e-9);
+    }
+    assert_eq!(converted.nodes[2].local, DAffine3::IDENTITY);
+}
+
+#[test]
+fn scenes_put_together_keep_their_nodes_and_all_looks() {
+    let image = |name: &str| Image {
+        name: None,
+        data: ImageData::File(name.into()),
+    };
+    let tar = |texture: Option<u32>| Material {
+        color_texture: texture.map(|image| TextureUse::of(ImageId(image))),
+        ..Material::named("tar")
+    };
+    let with = |materials: Vec<Material>, images: Vec<Image>| Scene {
+        materials,
+        images,
+        ..boat()
+    };
+    let mut all = with(vec![tar(Some(0))], vec![image("tar.png")]);
+    all.nodes[2].shows = Shows::Of(NodeId(0));
+    let same = with(
+        vec![tar(Some(1))],
+        vec![image("moss.png"), image("tar.png")],
+    );
+    let other = with(
+        vec![tar(Some(0)), Material::named("rope")],
+        vec![image("moss.png")],
+    );
+    let mut whole = all.clone();
+    assert_eq!(whole.append(&same).renamed.len(), 0);
+    assert_eq!(whole.materials.len(), 1);
+    let appended = whole.append(&other);
+    assert_eq!(appended.first_node, 6);
+    assert_eq!(appended.renamed["tar"], "tar 2");
+    let names: Vec<&str> = whole.materials.iter().map(|m| &m.name[..]).collect();
+    assert_eq!(names, ["tar", "tar 2", "rope"]);
+    let moss = whole
+        .material("tar 2")
+        .unwrap()
+        .color_texture
+        .as_ref()
+        .unwrap();
+    assert_eq!(whole.images[moss.image.0 as usize], image("moss.png"));
+    assert_eq!(whole.roots.len(), 6);
+    assert_eq!(whole.placements()[6], all.placements()[0]);
+    // A scene that shows the mesh of another node still does, among others.
+    let appended = whole.append(&all);
+    assert_eq!(
+        whole.nodes[2 + appended.first_node as usize].shows,
+        Shows::Of(NodeId(9))
+    );
+}
