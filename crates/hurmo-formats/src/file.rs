@@ -1,7 +1,9 @@
 //! Files on disk: recognised by content, read through a memory map, written beside the target.
 
 use crate::{FORMATS, Format, ReadError, Remarks, Source, WriteError, WriteOptions, losses};
+use glam::{DMat3, DVec3};
 use hurmo_core::Model;
+use std::borrow::Cow;
 use std::fs::File;
 use std::io::{BufWriter, Read, Write};
 use std::path::Path;
@@ -26,6 +28,10 @@ pub struct WriteReport {
     pub format: Format,
     /// What the format could not hold.
     pub lost: Vec<String>,
+    /// By what lengths were multiplied, since the format has a unit of its own.
+    pub scaled: Option<f64>,
+    /// Whether it has, and the model has none, so that lengths were written as they are.
+    pub unit_is_assumed: bool,
 }
 
 /// Reads a model file.
@@ -43,11 +49,11 @@ pub fn read(path: &Path) -> Result<Loaded, ReadError> {
         // SAFETY: the map is only read. A file that another program cuts short meanwhile ends
         // this process by a signal; nothing has been written by then.
         let map = unsafe { memmap2::Mmap::map(&file) }.map_err(refused)?;
-        return read_bytes(&map, Format::of_name(path));
+        return read_in(&map, Format::of_name(path), path.parent());
     }
     let mut bytes = Vec::new();
     file.read_to_end(&mut bytes).map_err(refused)?;
-    read_bytes(&bytes, Format::of_name(path))
+    read_in(&bytes, Format::of_name(path), path.parent())
 }
 
 /// Reads a model from bytes; `expected` is what its name says it is.
@@ -55,10 +61,22 @@ pub fn read(path: &Path) -> Result<Loaded, ReadError> {
 /// # Errors
 /// As [`read`].
 pub fn read_bytes(bytes: &[u8], expected: Option<Format>) -> Result<Loaded, ReadError> {
+    read_in(bytes, expected, None)
+}
+
+/// The same, of a file in this folder.
+fn read_in(
+    bytes: &[u8],
+    expected: Option<Format>,
+    folder: Option<&Path>,
+) -> Result<Loaded, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::whole("the file is empty"));
     }
-    let mut remarks = Remarks::default();
+    let mut remarks = Remarks {
+        folder: folder.map(Path::to_path_buf),
+        ..Remarks::default()
+    };
     let recognised = FORMATS.iter().find(|entry| (entry.looks_like)(bytes));
     let format = match (expected, recognised.map(|entry| entry.format)) {
         (Some(name), Some(content)) if name != content => {
@@ -91,13 +109,36 @@ pub fn read_bytes(bytes: &[u8], expected: Option<Format>) -> Result<Loaded, Read
     })
 }
 
-/// Writes a model in the format that the name asks for. The file appears whole or not at all.
+/// Writes a model in the format that the name asks for, in the unit that the format has if both are
+/// known. The file appears whole or not at all.
 ///
 /// # Errors
 /// When the name says no format, or the system refuses.
-pub fn write(path: &Path, model: &Model, options: WriteOptions) -> Result<WriteReport, WriteError> {
+pub fn write(
+    path: &Path,
+    model: &Model,
+    mut options: WriteOptions,
+) -> Result<WriteReport, WriteError> {
     let format =
         Format::of_name(path).ok_or_else(|| WriteError::UnknownFormat(path.to_path_buf()))?;
+    let entry = format.entry();
+    let extension = path.extension().and_then(|extension| extension.to_str());
+    options.ascii |= extension
+        .zip(entry.text_extension)
+        .is_some_and(|(own, text)| own.eq_ignore_ascii_case(text));
+    let scaled = match (model.unit, entry.unit) {
+        (Some(own), Some(unit)) if own != unit => Some(own.per(unit)),
+        _ => None,
+    };
+    let model = match scaled {
+        Some(factor) => {
+            let mut scaled = model.clone();
+            scaled.convert(DMat3::from_diagonal(DVec3::splat(factor)));
+            Cow::Owned(scaled)
+        }
+        None => Cow::Borrowed(model),
+    };
+    let model = &*model;
     let refused = |error| WriteError::Io(path.to_path_buf(), error);
     let folder = match path.parent() {
         Some(parent) if parent != Path::new("") => parent,
@@ -113,13 +154,15 @@ pub fn write(path: &Path, model: &Model, options: WriteOptions) -> Result<WriteR
     let mut part = beside.tempfile_in(folder).map_err(refused)?;
     {
         let mut out = BufWriter::with_capacity(1 << 20, part.as_file_mut());
-        (format.entry().write)(model, options, &mut out).map_err(refused)?;
+        (entry.write)(model, options, &mut out).map_err(refused)?;
         out.flush().map_err(refused)?;
     }
     part.persist(path).map_err(|error| refused(error.error))?;
     Ok(WriteReport {
         format,
         lost: losses(model, format),
+        scaled,
+        unit_is_assumed: model.unit.is_none() && entry.unit.is_some(),
     })
 }
 

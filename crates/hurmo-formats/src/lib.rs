@@ -5,8 +5,10 @@
 //! before anything is allocated. Writing goes to a file beside the target, which is renamed
 //! into place when it is complete.
 
+mod beside;
 mod error;
 mod file;
+mod gltf;
 mod layers;
 mod looks;
 mod obj;
@@ -23,6 +25,7 @@ pub use looks::{Looks, looks, texture};
 pub use source::{Source, SourceLines};
 
 use hurmo_core::Model;
+use hurmo_core::units::Unit;
 use std::io::Write;
 use std::path::Path;
 
@@ -37,6 +40,8 @@ pub enum Format {
     Ply,
     /// Text: vertices, their colours, polygons.
     Off,
+    /// Scenes of triangles with materials, binary or text.
+    Gltf,
 }
 
 /// What a format can keep.
@@ -66,12 +71,16 @@ pub struct Entry {
     pub name: &'static str,
     /// File name endings, without the dot.
     pub extensions: &'static [&'static str],
+    /// The one of them that asks for text where the others ask for binary.
+    pub text_extension: Option<&'static str>,
     /// What it can keep.
     pub holds: Holds,
     /// The number that people give its first vertex and face.
     pub first_number: u32,
     /// How many bytes a triangle takes with its half of a vertex: the fewest, and the most.
     pub bytes_a_triangle: [u64; 2],
+    /// What one unit of length is in it, where the format says so.
+    pub unit: Option<Unit>,
     /// Whether these bytes look like it.
     looks_like: fn(&[u8]) -> bool,
     read: fn(&[u8], &mut Remarks) -> Result<Model, ReadError>,
@@ -81,10 +90,27 @@ pub struct Entry {
 /// What there is to say of a file beside its model.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Remarks {
+    /// The folder that the file lies in, if it is a file: others that it names may be there.
+    pub folder: Option<std::path::PathBuf>,
     /// What a person should know.
     pub notes: Vec<String>,
     /// Where everything stands, in a format of lines.
     pub lines: Option<SourceLines>,
+}
+
+impl Remarks {
+    /// Where a texture is that the file names. That it can't be had is told; it is no reason not to
+    /// read on.
+    pub fn found(&mut self, name: &str) -> Option<std::path::PathBuf> {
+        let folder = self.folder.as_deref().ok_or("the model has no folder here".to_string());
+        let found = folder.and_then(|folder| beside::below(folder, name));
+        let found = found.and_then(|path| match path.is_file() {
+            true => Ok(path),
+            false => Err("there is no such file".into()),
+        });
+        let why = |why: &String| self.notes.push(format!("the texture {name}: {why}"));
+        found.inspect_err(why).ok()
+    }
 }
 
 /// How to write.
@@ -97,9 +123,31 @@ pub struct WriteOptions {
 /// All formats. The order is that of recognition by content: the surest first.
 pub const FORMATS: &[Entry] = &[
     Entry {
+        format: Format::Gltf,
+        name: "glTF",
+        extensions: &["glb", "gltf"],
+        text_extension: Some("gltf"),
+        holds: Holds {
+            polygons: false,
+            uvs: true,
+            normals: true,
+            colors: true,
+            tags: true,
+            lines: true,
+            shared_vertices: false,
+        },
+        first_number: 0,
+        bytes_a_triangle: [12, 80],
+        unit: Some(Unit::M),
+        looks_like: gltf::looks_like,
+        read: gltf::read,
+        write: gltf::write,
+    },
+    Entry {
         format: Format::Ply,
         name: "PLY",
         extensions: &["ply"],
+        text_extension: None,
         holds: Holds {
             polygons: true,
             uvs: false,
@@ -111,6 +159,7 @@ pub const FORMATS: &[Entry] = &[
         },
         first_number: 0,
         bytes_a_triangle: [19, 60],
+        unit: None,
         looks_like: ply::looks_like,
         read: |bytes, remarks| ply::read(bytes, &mut remarks.notes),
         write: ply::write,
@@ -119,6 +168,7 @@ pub const FORMATS: &[Entry] = &[
         format: Format::Stl,
         name: "STL",
         extensions: &["stl"],
+        text_extension: None,
         holds: Holds {
             polygons: false,
             uvs: false,
@@ -130,6 +180,7 @@ pub const FORMATS: &[Entry] = &[
         },
         first_number: 0,
         bytes_a_triangle: [50, 50],
+        unit: None,
         looks_like: stl::looks_like,
         read: |bytes, remarks| stl::read(bytes, &mut remarks.notes),
         write: stl::write,
@@ -138,6 +189,7 @@ pub const FORMATS: &[Entry] = &[
         format: Format::Off,
         name: "OFF",
         extensions: &["off"],
+        text_extension: None,
         holds: Holds {
             polygons: true,
             uvs: false,
@@ -149,6 +201,7 @@ pub const FORMATS: &[Entry] = &[
         },
         first_number: 0,
         bytes_a_triangle: [15, 60],
+        unit: None,
         looks_like: off::looks_like,
         read: off::read,
         write: off::write,
@@ -157,6 +210,7 @@ pub const FORMATS: &[Entry] = &[
         format: Format::Obj,
         name: "OBJ",
         extensions: &["obj"],
+        text_extension: None,
         holds: Holds {
             polygons: true,
             uvs: true,
@@ -168,6 +222,7 @@ pub const FORMATS: &[Entry] = &[
         },
         first_number: 1,
         bytes_a_triangle: [30, 120],
+        unit: None,
         looks_like: obj::looks_like,
         read: obj::read,
         write: obj::write,

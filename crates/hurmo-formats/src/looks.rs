@@ -4,11 +4,12 @@
 //! A file that can't be found or read is told in a note, and its material has no look. Only what
 //! lies in the model's own folder, or below it, is opened.
 
+use crate::beside::below;
 use hurmo_core::Model;
 use hurmo_core::paint::{Look, Texture};
 use std::collections::HashMap;
 use std::io::Cursor;
-use std::path::{Component, Path, PathBuf};
+use std::path::Path;
 use std::sync::Arc;
 
 /// The most memory that a texture may take while it is decoded.
@@ -118,25 +119,6 @@ fn text_of(folder: &Path, name: &str) -> Result<String, String> {
     }
     let bytes = std::fs::read(&file).map_err(|error| crate::file::error_words(&error))?;
     Ok(String::from_utf8_lossy(&bytes).into_owned())
-}
-
-/// A file in a folder or below it, by the name that another file gives it.
-fn below(folder: &Path, name: &str) -> Result<PathBuf, String> {
-    let name = name.trim().replace('\\', "/");
-    let path = Path::new(&name);
-    let mut depth = 0;
-    for component in path.components() {
-        match component {
-            Component::Normal(_) => depth += 1,
-            Component::CurDir => {}
-            Component::ParentDir if depth > 0 => depth -= 1,
-            _ => return Err("it lies outside the model's folder, and is not read".into()),
-        }
-    }
-    if name.is_empty() || name.contains(':') {
-        return Err("this names no file in the model's folder".into());
-    }
-    Ok(folder.join(path))
 }
 
 /// The materials of a material file, by name.
@@ -255,23 +237,6 @@ mod tests {
         assert!(!plank.is_placed);
         assert_eq!(materials["rope"].texture.as_deref(), Some("rope.jpg"));
         assert!(materials["rope"].is_placed && materials["rope"].color.is_none());
-    }
-
-    #[test]
-    fn only_what_lies_below_the_folder_is_opened() {
-        let folder = Path::new("quay");
-        let good = below(folder, "maps\\tar.png").unwrap();
-        assert_eq!(good, Path::new("quay/maps/tar.png"));
-        assert!(below(folder, "maps/../tar.png").is_ok());
-        for name in [
-            "../tar.png",
-            "maps/../../tar.png",
-            "/tar.png",
-            "C:\\tar.png",
-            " ",
-        ] {
-            assert!(below(folder, name).is_err(), "{name}");
-        }
     }
 
     #[test]

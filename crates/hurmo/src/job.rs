@@ -157,9 +157,7 @@ impl<'a> Job<'a> {
     /// Writes a model, reads it back and audits what is in the file.
     pub fn write(&self, model: &Model, output: &Output) -> Result<Written> {
         self.session.save(output, model)?;
-        let mut loaded = self.session.read_back(output)?;
-        // What the unit is was stated once, and holds for the file too.
-        loaded.model.unit = loaded.model.unit.or(model.unit);
+        let loaded = self.session.read_back(&output.output, model.unit)?;
         let found = self.audit(&loaded.model, (&self.model, &self.audit));
         Ok(Written {
             told: AuditDocument::of(&found, &loaded.model, &loaded.source, false),

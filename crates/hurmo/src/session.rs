@@ -3,6 +3,7 @@
 use crate::out;
 use crate::progress::Progress;
 use anyhow::{Context, Result, bail};
+use glam::{DMat3, DVec3};
 use hurmo_core::units::Unit;
 use hurmo_formats::{Loaded, WriteOptions};
 use std::path::{Path, PathBuf};
@@ -106,16 +107,40 @@ impl Session {
             ascii: output.ascii,
         };
         let report = hurmo_formats::write(&output.output, model, options)?;
+        let format = report.format.name();
         for lost in &report.lost {
-            self.note(&format!("{} can't hold: {lost}", report.format.name()));
+            self.note(&format!("{format} can't hold: {lost}"));
+        }
+        if let (Some(factor), Some(unit)) = (report.scaled, report.format.entry().unit) {
+            let factor = out::measure(factor);
+            self.note(&format!("{format} is in {unit}: lengths × {factor}"));
+        }
+        if let (true, Some(unit)) = (report.unit_is_assumed, report.format.entry().unit) {
+            self.note(&format!(
+                "{format} is in {unit}, and the model's unit is not stated: lengths are as they \
+                 were (--unit says what they are in)"
+            ));
         }
         Ok(())
     }
 
-    /// Reads back what was written, which is what the next program will see.
-    pub fn read_back(&self, output: &Output) -> Result<Loaded> {
-        let path = &output.output;
-        hurmo_formats::read(path).with_context(|| path.display().to_string())
+    /// Reads back what was written, which is what the next program will see: in the model's unit,
+    /// where the format has another one.
+    pub fn read_back(&self, path: &Path, unit: Option<Unit>) -> Result<Loaded> {
+        let mut loaded =
+            hurmo_formats::read(path).with_context(|| path.display().to_string())?;
+        if let (Some(own), Some(unit)) = (loaded.model.unit, unit)
+            && own != unit
+        {
+            let by = DMat3::from_diagonal(DVec3::splat(own.per(unit)));
+            loaded.model.convert(by);
+            loaded.model.unit = Some(unit);
+        }
+        if loaded.source.format.entry().unit.is_none() || unit.is_none() {
+            // What the unit is was stated once, and holds for the file too; or it is not known.
+            loaded.model.unit = unit;
+        }
+        Ok(loaded)
     }
 }
 

@@ -1,6 +1,6 @@
 //! How far one surface lies from another, measured at samples.
 //!
-//! Every vertex that a face uses is a sample, and so are points spread evenly over the area by
+//! Vertices are samples, evenly chosen where there are very many, and so are points spread over the area by
 //! a low-discrepancy sequence (Roberts' additive recurrence over the cumulated areas), which
 //! need no random numbers. The maximum over samples is a lower bound of the true (Hausdorff)
 //! distance; it is said to be sampled wherever it is shown. Cost: a closest-point query a

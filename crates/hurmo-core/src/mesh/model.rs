@@ -2,7 +2,8 @@
 
 use super::{Attributes, Mesh, VertexId};
 use crate::units::Unit;
-use glam::DVec3;
+use glam::{DMat3, DVec3};
+use std::sync::Arc;
 
 /// What a file holds.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -54,6 +55,23 @@ impl Model {
             for vertex in line {
                 *vertex = map[vertex.index()];
             }
+        }
+    }
+
+    /// Turns and scales everything by the same matrix, the scene's spaces as well as the surface.
+    pub fn convert(&mut self, by: DMat3) {
+        for position in self.mesh.positions_mut() {
+            *position = by * *position;
+        }
+        let attributes = &mut self.attributes;
+        if let Some(normals) = &mut attributes.normals {
+            for normal in &mut normals.values {
+                let length = normal.length();
+                *normal = (by * *normal).normalize_or_zero() * length;
+            }
+        }
+        if let Some(scene) = &mut attributes.scene {
+            Arc::make_mut(scene).convert(by);
         }
     }
 

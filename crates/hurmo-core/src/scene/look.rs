@@ -1,5 +1,6 @@
 //! What materials look like: colours and textures, as the trade's physically based shading has them.
 
+use std::path::PathBuf;
 use std::sync::Arc;
 
 /// An image, by its place in [`super::Scene::images`].
@@ -138,6 +139,11 @@ pub enum ImageData {
         /// The picture's file.
         bytes: Arc<[u8]>,
     },
-    /// In a file, named as the model's file names it.
-    File(String),
+    /// In a file of its own.
+    File {
+        /// As the model's file names it.
+        name: String,
+        /// Where it is, if it is there.
+        found: Option<PathBuf>,
+    },
 }

@@ -74,7 +74,10 @@ fn a_converted_scene_is_the_same_scene_turned_and_scaled() {
 fn scenes_put_together_keep_their_nodes_and_all_looks() {
     let image = |name: &str| Image {
         name: None,
-        data: ImageData::File(name.into()),
+        data: ImageData::File {
+            name: name.into(),
+            found: None,
+        },
     };
     let tar = |texture: Option<u32>| Material {
         color_texture: texture.map(|image| TextureUse::of(ImageId(image))),

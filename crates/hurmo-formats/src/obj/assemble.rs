@@ -53,6 +53,7 @@ pub(super) fn assemble(chunks: Vec<RawChunk>, remarks: &mut Remarks) -> Result<M
         colors: colors(&chunks, total[0]),
         tags: tags(&chunks),
         material_libraries: chunks.iter().flat_map(|c| c.libraries.clone()).collect(),
+        scene: None,
     };
     remarks.notes.extend(notes(&chunks));
     remarks.lines = Some(source_lines(&chunks));

@@ -228,8 +228,7 @@ fn tell(
     for lost in &report.lost {
         session.note(&format!("{}: can't hold {lost}", target.display()));
     }
-    let mut written = hurmo_formats::read(target).with_context(|| target.display().to_string())?;
-    written.model.unit = written.model.unit.or(model.unit);
+    let written = session.read_back(target, model.unit)?;
     let audit = audit::audit(&written.model, audit_options, &session.progress);
     let document = AuditDocument::of(&audit, &written.model, &written.source, false);
     let compare_options = compare::Options {

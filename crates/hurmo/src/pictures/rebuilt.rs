@@ -107,7 +107,7 @@ fn in_words(rebuilt: &Rebuilt) -> Vec<String> {
     };
     let off = &rebuilt.deviation;
     let mut moved = format!(
-        "the new surface lies up to {} off ({} rms), the old one up to {} off the new",
+        "at samples the new surface lies up to {} off ({} rms), the old one up to {} off the new",
         measure(off.new_from_old.max),
         measure(off.new_from_old.rms),
         measure(off.old_from_new.max)

@@ -69,7 +69,10 @@ impl Options {
         let mut by = None;
         if factor != 1.0 || turn.is_some() {
             let turn = turn.unwrap_or(DMat3::IDENTITY);
-            transform(&mut model, factor, turn)?;
+            model.convert(turn * factor);
+            if !(model.mesh.positions().iter()).all(|&at| hurmo_core::mesh::is_usable(at)) {
+                bail!("scaled by {factor}, the model is too large for any number");
+            }
             by = Some(turn * factor);
         }
         model.unit = self.to_unit.or(model.unit);
@@ -115,17 +118,4 @@ fn turn(up: Option<Up>, to_up: Option<Up>) -> Option<DMat3> {
         (Up::Z, Up::Y) => Some(DMat3::from_cols(DVec3::X, -DVec3::Z, DVec3::Y)),
         _ => None,
     }
-}
-
-fn transform(model: &mut Model, factor: f64, turn: DMat3) -> Result<()> {
-    for position in model.mesh.positions_mut() {
-        *position = turn * *position * factor;
-        if !hurmo_core::mesh::is_usable(*position) {
-            bail!("scaled by {factor}, the model is too large for any number");
-        }
-    }
-    if let Some(normals) = &mut model.attributes.normals {
-        normals.values.iter_mut().for_each(|n| *n = turn * *n);
-    }
-    Ok(())
 }

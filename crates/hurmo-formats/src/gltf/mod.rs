@@ -1,0 +1,60 @@
+//! glTF 2.0 (Khronos 2021), `.glb` and `.gltf`: scenes of triangles with materials.
+//!
+//! ```text
+//! bytes ─container─▶ document ─▶ nodes ─▶ where each mesh stands ┐
+//!            └─▶ buffers ─accessor─▶ vertices, triangles ────────┴─geometry─▶ model, with its scene
+//! ```
+//!
+//! The format splits vertices wherever a UV, a normal or a material changes: within a mesh, vertices
+//! at equal positions are one (DESIGN §4), and what differs between them belongs to corners. What is
+//! not the model's own (cameras, lights, samplers, settings of materials, animations, unknown
+//! extensions) is kept as it was, and written again.
+
+mod accessor;
+mod buffers;
+mod color;
+mod container;
+mod document;
+mod geometry;
+mod looks;
+mod nodes;
+mod pieces;
+mod write;
+
+pub(crate) use container::looks_like;
+pub(crate) use document::Document;
+pub(crate) use write::write;
+
+use crate::{ReadError, Remarks};
+use accessor::Data;
+use buffers::Buffers;
+use hurmo_core::Model;
+use hurmo_core::scene::{Rest, Scene};
+use hurmo_core::units::Unit;
+use std::sync::Arc;
+
+pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadError> {
+    let container = container::split(bytes)?;
+    let document = Document::parse(&container)?;
+    let folder = remarks.folder.clone();
+    let buffers = Buffers::of(&document, container.binary, folder.as_deref())?;
+    let data = Data {
+        document: &document,
+        buffers: &buffers,
+    };
+    let (nodes, roots) = nodes::nodes(&document, &mut remarks.notes)?;
+    let (materials, images) = looks::looks(&data, remarks)?;
+    let mut scene = Scene {
+        nodes,
+        roots,
+        materials,
+        images,
+        rest: None,
+    };
+    let mut model = geometry::model(&data, &scene, &mut remarks.notes)?;
+    let kept = document.kept(&data)?;
+    scene.rest = Some(Rest(Arc::new(kept)));
+    model.attributes.scene = Some(Arc::new(scene));
+    model.unit = Some(Unit::M);
+    Ok(model)
+}
