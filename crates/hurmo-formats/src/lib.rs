@@ -102,7 +102,10 @@ impl Remarks {
     /// Where a texture is that the file names. That it can't be had is told; it is no reason not to
     /// read on.
     pub fn found(&mut self, name: &str) -> Option<std::path::PathBuf> {
-        let folder = self.folder.as_deref().ok_or("the model has no folder here".to_string());
+        let folder = self
+            .folder
+            .as_deref()
+            .ok_or("the model has no folder here".to_string());
         let found = folder.and_then(|folder| beside::below(folder, name));
         let found = found.and_then(|path| match path.is_file() {
             true => Ok(path),

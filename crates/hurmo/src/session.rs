@@ -127,8 +127,7 @@ impl Session {
     /// Reads back what was written, which is what the next program will see: in the model's unit,
     /// where the format has another one.
     pub fn read_back(&self, path: &Path, unit: Option<Unit>) -> Result<Loaded> {
-        let mut loaded =
-            hurmo_formats::read(path).with_context(|| path.display().to_string())?;
+        let mut loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
         if let (Some(own), Some(unit)) = (loaded.model.unit, unit)
             && own != unit
         {

@@ -4,10 +4,10 @@
 use super::Document;
 use super::buffers::Buffers;
 use crate::ReadError;
+use gltf_json::Index;
 use gltf_json::accessor::{Accessor, ComponentType, Type, sparse::Sparse};
 use gltf_json::buffer::View;
 use gltf_json::validation::Checked;
-use gltf_json::Index;
 
 /// The most bytes that an element has: sixteen numbers of four.
 const LARGEST: usize = 64;
@@ -63,7 +63,11 @@ impl Data<'_> {
     pub fn colors(&self, accessor: Index<Accessor>) -> Result<Vec<[f32; 4]>, ReadError> {
         if components(self.accessor(accessor)?) == Some(3) {
             let opaque = |[r, g, b]: [f32; 3]| [r, g, b, 1.0];
-            return Ok(self.vectors::<3>(accessor)?.into_iter().map(opaque).collect());
+            return Ok(self
+                .vectors::<3>(accessor)?
+                .into_iter()
+                .map(opaque)
+                .collect());
         }
         self.vectors::<4>(accessor)
     }
@@ -93,7 +97,11 @@ impl Data<'_> {
             element
         })?;
         let size = components * kind.size();
-        Ok(whole.iter().flat_map(|element| &element[..size]).copied().collect())
+        Ok(whole
+            .iter()
+            .flat_map(|element| &element[..size])
+            .copied()
+            .collect())
     }
 
     fn elements<T: Copy>(
@@ -112,9 +120,14 @@ impl Data<'_> {
             let elements = self.within(view, offset, count, kind, components);
             let elements = elements.map_err(|why| match why {
                 Trouble::Read(error) => error,
-                Trouble::Short => self.document.error(&name(accessor), "it reaches beyond its buffer view"),
+                Trouble::Short => self
+                    .document
+                    .error(&name(accessor), "it reaches beyond its buffer view"),
             })?;
-            Ok(Elements { is_normalized, ..elements })
+            Ok(Elements {
+                is_normalized,
+                ..elements
+            })
         };
         let mut values = match found.buffer_view {
             Some(view) => {
@@ -122,21 +135,47 @@ impl Data<'_> {
                 (0..count).map(|at| element(&elements, at)).collect()
             }
             None => {
-                let nothing = Elements { bytes: &[0; LARGEST], stride: 0, kind, is_normalized };
+                let nothing = Elements {
+                    bytes: &[0; LARGEST],
+                    stride: 0,
+                    kind,
+                    is_normalized,
+                };
                 vec![element(&nothing, 0); count]
             }
         };
-        if let Some(Sparse { count: changed, indices, values: new, .. }) = &found.sparse {
+        if let Some(Sparse {
+            count: changed,
+            indices,
+            values: new,
+            ..
+        }) = &found.sparse
+        {
             let changed = changed.0 as usize;
             let Checked::Valid(index_kind) = indices.component_type else {
-                return Err(self.document.error(&name(accessor), "its sparse indices have no type"));
+                return Err(self
+                    .document
+                    .error(&name(accessor), "its sparse indices have no type"));
             };
-            let at = read(indices.buffer_view, indices.byte_offset.0, changed, index_kind.0, 1)?;
-            let new = read(new.buffer_view, new.byte_offset.0, changed, kind, components)?;
+            let at = read(
+                indices.buffer_view,
+                indices.byte_offset.0,
+                changed,
+                index_kind.0,
+                1,
+            )?;
+            let new = read(
+                new.buffer_view,
+                new.byte_offset.0,
+                changed,
+                kind,
+                components,
+            )?;
             for i in 0..changed {
                 let value = values.get_mut(at.whole(i) as usize);
                 let value = value.ok_or_else(|| {
-                    self.document.error(&name(accessor), "a sparse index is past the end")
+                    self.document
+                        .error(&name(accessor), "a sparse index is past the end")
                 })?;
                 *value = element(&new, i);
             }
@@ -153,15 +192,22 @@ impl Data<'_> {
         kind: ComponentType,
         components: usize,
     ) -> Result<Elements<'_>, Trouble> {
-        let bytes = self.buffers.view(self.document, view).map_err(Trouble::Read)?;
+        let bytes = self
+            .buffers
+            .view(self.document, view)
+            .map_err(Trouble::Read)?;
         let about = &self.document.root.buffer_views[view.value()];
         let size = components * kind.size();
         let stride = about.byte_stride.map_or(size, |stride| stride.0);
         let length = match count {
             0 => Some(0),
-            count => (count - 1).checked_mul(stride).and_then(|l| l.checked_add(size)),
+            count => (count - 1)
+                .checked_mul(stride)
+                .and_then(|l| l.checked_add(size)),
         };
-        let bytes = usize::try_from(offset).ok().and_then(|offset| bytes.get(offset..));
+        let bytes = usize::try_from(offset)
+            .ok()
+            .and_then(|offset| bytes.get(offset..));
         let bytes = bytes.and_then(|bytes| bytes.get(..length?));
         Ok(Elements {
             bytes: bytes.ok_or(Trouble::Short)?,
@@ -198,18 +244,35 @@ enum Trouble {
 impl Elements<'_> {
     fn bytes_at<const N: usize>(&self, element: usize, component: usize) -> [u8; N] {
         let from = element * self.stride + component * N;
-        self.bytes[from..from + N].try_into().expect("as many as asked for")
+        self.bytes[from..from + N]
+            .try_into()
+            .expect("as many as asked for")
     }
 
     #[inline]
     fn float(&self, element: usize, component: usize) -> f32 {
         let (value, one) = match self.kind {
             ComponentType::F32 => return f32::from_le_bytes(self.bytes_at(element, component)),
-            ComponentType::I8 => (f32::from(i8::from_le_bytes(self.bytes_at(element, component))), 127.0),
-            ComponentType::U8 => (f32::from(u8::from_le_bytes(self.bytes_at(element, component))), 255.0),
-            ComponentType::I16 => (f32::from(i16::from_le_bytes(self.bytes_at(element, component))), 32767.0),
-            ComponentType::U16 => (f32::from(u16::from_le_bytes(self.bytes_at(element, component))), 65535.0),
-            ComponentType::U32 => (u32::from_le_bytes(self.bytes_at(element, component)) as f32, u32::MAX as f32),
+            ComponentType::I8 => (
+                f32::from(i8::from_le_bytes(self.bytes_at(element, component))),
+                127.0,
+            ),
+            ComponentType::U8 => (
+                f32::from(u8::from_le_bytes(self.bytes_at(element, component))),
+                255.0,
+            ),
+            ComponentType::I16 => (
+                f32::from(i16::from_le_bytes(self.bytes_at(element, component))),
+                32767.0,
+            ),
+            ComponentType::U16 => (
+                f32::from(u16::from_le_bytes(self.bytes_at(element, component))),
+                65535.0,
+            ),
+            ComponentType::U32 => (
+                u32::from_le_bytes(self.bytes_at(element, component)) as f32,
+                u32::MAX as f32,
+            ),
         };
         match self.is_normalized {
             true => (value / one).max(-1.0),
@@ -224,7 +287,9 @@ impl Elements<'_> {
             ComponentType::U16 | ComponentType::I16 => {
                 u32::from(u16::from_le_bytes(self.bytes_at(element, 0)))
             }
-            ComponentType::U32 | ComponentType::F32 => u32::from_le_bytes(self.bytes_at(element, 0)),
+            ComponentType::U32 | ComponentType::F32 => {
+                u32::from_le_bytes(self.bytes_at(element, 0))
+            }
         }
     }
 }

@@ -39,12 +39,18 @@ impl<'a> Buffers<'a> {
             let bytes: Cow<'a, [u8]> = match (&buffer.uri, binary) {
                 (Some(uri), _) => Cow::Owned(bytes_of(uri, folder).map_err(trouble)?),
                 (None, Some(binary)) if number == 0 => Cow::Borrowed(binary),
-                (None, _) => return Err(trouble("it is nowhere: the file has no binary chunk".into())),
+                (None, _) => {
+                    return Err(trouble(
+                        "it is nowhere: the file has no binary chunk".into(),
+                    ));
+                }
             };
             let stated = buffer.byte_length.0;
             if (bytes.len() as u64) < stated {
                 let has = bytes.len();
-                return Err(trouble(format!("it should have {stated} bytes, and has {has}")));
+                return Err(trouble(format!(
+                    "it should have {stated} bytes, and has {has}"
+                )));
             }
             all.push(bytes);
         }
@@ -87,7 +93,10 @@ pub fn data_uri(uri: &str) -> Option<(&str, Result<Vec<u8>, String>)> {
     Some(match head.strip_suffix(";base64") {
         Some(media_type) => {
             let bytes = BASE64.decode(data);
-            (media_type, bytes.map_err(|error| format!("this is no base64: {error}")))
+            (
+                media_type,
+                bytes.map_err(|error| format!("this is no base64: {error}")),
+            )
         }
         None => (head, Ok(percent_decode_str(data).collect())),
     })
@@ -113,7 +122,14 @@ mod tests {
         assert_eq!(read(&format!("{octets}dGFy")).unwrap(), b"tar");
         assert_eq!(read(&format!("{octets}dGE")).unwrap(), b"ta");
         assert_eq!(read("data:,ta%72").unwrap(), b"tar");
-        for bad in ["../x.bin", "%2e%2e/x.bin", "/etc/hosts", "https://a/b.bin", "gone.bin", "data:x;base64,*"] {
+        for bad in [
+            "../x.bin",
+            "%2e%2e/x.bin",
+            "/etc/hosts",
+            "https://a/b.bin",
+            "gone.bin",
+            "data:x;base64,*",
+        ] {
             assert!(read(bad).is_err(), "{bad}");
         }
         assert!(bytes_of("old%20planks.bin", None).is_err());

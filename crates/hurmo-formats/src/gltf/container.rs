@@ -28,7 +28,8 @@ pub fn looks_like(bytes: &[u8]) -> bool {
         return true;
     }
     let start = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
-    start.trim_ascii_start().starts_with(b"{") && memchr::memmem::find(start, b"\"asset\"").is_some()
+    start.trim_ascii_start().starts_with(b"{")
+        && memchr::memmem::find(start, b"\"asset\"").is_some()
 }
 
 /// Takes a file apart.
@@ -72,7 +73,10 @@ pub fn split(bytes: &[u8]) -> Result<Container<'_>, ReadError> {
         match (kind, json.is_some()) {
             (JSON_CHUNK, false) => json = Some((chunk, from)),
             (_, false) => {
-                return Err(ReadError::at_byte(at, "the first chunk is not the document"));
+                return Err(ReadError::at_byte(
+                    at,
+                    "the first chunk is not the document",
+                ));
             }
             (BINARY_CHUNK, true) if binary.is_none() => binary = Some(chunk),
             // Other kinds are to be passed over, by the specification.

@@ -65,14 +65,23 @@ impl Document {
                 let why = format!("this is glTF {other}; only glTF 2 is read");
                 return Err(ReadError::whole(why));
             }
-            None => return Err(ReadError::whole("the document does not say which glTF it is")),
+            None => {
+                return Err(ReadError::whole(
+                    "the document does not say which glTF it is",
+                ));
+            }
         }
         let root = Root::from_slice(container.json).map_err(trouble)?;
         let is_understood = |name: &&String| {
             UNDERSTOOD.contains(&name.as_str()) || name.starts_with(UNDERSTOOD_KIND)
         };
-        if let Some(name) = root.extensions_required.iter().find(|name| !is_understood(name)) {
-            let why = format!("it can't be read without the extension {name}, which is not understood");
+        if let Some(name) = root
+            .extensions_required
+            .iter()
+            .find(|name| !is_understood(name))
+        {
+            let why =
+                format!("it can't be read without the extension {name}, which is not understood");
             return Err(ReadError::whole(why));
         }
         Ok(Self { root, json })
@@ -106,7 +115,9 @@ impl Document {
             }
         }
         for image in list(&mut json, "images") {
-            image.as_object_mut().and_then(|image| image.remove("bufferView"));
+            image
+                .as_object_mut()
+                .and_then(|image| image.remove("bufferView"));
         }
         for words in ["extensionsUsed", "extensionsRequired"] {
             list(&mut json, words).retain(|name| name != OF_STORAGE);
@@ -124,7 +135,10 @@ impl Kept {
             return Ok(());
         };
         let about = data.document.json["accessors"].get(accessor as usize);
-        let mut about = about.and_then(Value::as_object).cloned().unwrap_or_default();
+        let mut about = about
+            .and_then(Value::as_object)
+            .cloned()
+            .unwrap_or_default();
         let bytes = data.bytes(Index::new(u32::try_from(accessor).unwrap_or(u32::MAX)))?;
         for word in ["bufferView", "byteOffset", "sparse"] {
             about.remove(word);
@@ -148,7 +162,8 @@ pub fn numbers(json: &mut Map<String, Value>) -> Vec<&mut Value> {
                 "animations" => {
                     for sampler in inner_list(one, "samplers") {
                         let words = sampler.as_object_mut().into_iter().flatten();
-                        let words = words.filter(|(word, _)| ["input", "output"].contains(&word.as_str()));
+                        let words =
+                            words.filter(|(word, _)| ["input", "output"].contains(&word.as_str()));
                         found.extend(words.map(|(_, number)| number));
                     }
                 }

@@ -12,9 +12,10 @@ use hurmo_core::{Mesh, Model, VertexId};
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::sync::Arc;
 
-/// Triangles and vertices that are read may be so many for each byte of all buffers; a file that
-/// describes more does so to do harm.
-const A_BYTE: usize = 2;
+/// So many corners and vertices are read for each byte of all buffers, and so many besides: meshes
+/// may share what they are made of, but a file that describes more does so to do harm.
+const A_BYTE: usize = 4;
+const BESIDES: usize = 4_000_000;
 
 /// The model of all meshes in a scene.
 pub fn model(data: &Data<'_>, scene: &Scene, notes: &mut Vec<String>) -> Result<Model, ReadError> {
@@ -38,7 +39,7 @@ pub fn model(data: &Data<'_>, scene: &Scene, notes: &mut Vec<String>) -> Result<
     let names = object_names(scene);
     for (mesh, home) in homes(data, scene).into_iter().enumerate() {
         let pieces = pieces(data, scene, mesh, &mut passed_over)?;
-        let object = &names[home.index()];
+        let object = names[home.index()].as_deref();
         gathering.add_mesh(&pieces, home, object, placements[home.index()])?;
     }
     let mut passed_over: Vec<_> = passed_over.into_iter().collect();
@@ -120,14 +121,19 @@ impl Gathering<'_> {
         &mut self,
         pieces: &[Piece],
         home: NodeId,
-        object: &str,
+        object: Option<&str>,
         placement: DAffine3,
     ) -> Result<(), ReadError> {
         let mut used: FxHashMap<Streams, Option<Vec<u32>>> = FxHashMap::default();
         for piece in pieces {
             self.spend(piece.indices.len())?;
-            let is_shared = self.users.get(&piece.streams.positions).is_some_and(|&n| n > 1);
-            let which = used.entry(piece.streams).or_insert(is_shared.then(Vec::new));
+            let is_shared = self
+                .users
+                .get(&piece.streams.positions)
+                .is_some_and(|&n| n > 1);
+            let which = used
+                .entry(piece.streams)
+                .or_insert(is_shared.then(Vec::new));
             if let Some(which) = which {
                 which.extend(&piece.indices);
             }
@@ -149,7 +155,7 @@ impl Gathering<'_> {
         for piece in pieces {
             let block = &blocks[&piece.streams];
             let tag = Tag {
-                object: Some(object.to_string()),
+                object: object.map(String::from),
                 material: piece.material.clone(),
                 node: Some(home),
                 ..Tag::default()
@@ -204,13 +210,18 @@ impl Gathering<'_> {
         let first = raw.positions.len() as u32;
         let positions = self.three(streams.positions)?;
         let wide = |v: [f32; 3]| DVec3::from_array(v.map(f64::from));
-        raw.positions.extend(chosen(&positions, which.as_deref()).map(wide));
+        raw.positions
+            .extend(chosen(&positions, which.as_deref()).map(wide));
         let mut first_normal = None;
         if let Some(normals) = streams.normals {
             first_normal = Some(self.normals.values.len() as u32);
             let normals = self.three(normals)?;
             let turn = placement.matrix3.inverse().transpose();
-            let turn = if turn.is_finite() { turn } else { glam::DMat3::IDENTITY };
+            let turn = if turn.is_finite() {
+                turn
+            } else {
+                glam::DMat3::IDENTITY
+            };
             let is_turned = turn != glam::DMat3::IDENTITY;
             let turned = |n: [f32; 3]| match is_turned {
                 true => (turn * wide(n)).normalize_or_zero(),
@@ -226,14 +237,17 @@ impl Gathering<'_> {
             let uvs = data.vectors::<2>(Index::new(uvs))?;
             // The format counts from the top, the model from the bottom.
             let upward = |[u, v]: [f32; 2]| DVec2::new(u.into(), 1.0 - f64::from(v));
-            self.uvs.values.extend(chosen(&uvs, which.as_deref()).map(upward));
+            self.uvs
+                .values
+                .extend(chosen(&uvs, which.as_deref()).map(upward));
         }
         if let Some(colors) = streams.colors {
             self.has_colors = true;
             self.spend(count)?;
             raw.colors.resize(first as usize, [1.0; 4]);
             let colors = data.colors(Index::new(colors))?;
-            raw.colors.extend(chosen(&colors, which.as_deref()).map(on_screen));
+            raw.colors
+                .extend(chosen(&colors, which.as_deref()).map(on_screen));
         }
         Ok(Block {
             which,
@@ -263,7 +277,8 @@ impl Gathering<'_> {
                     true => placement.transform_point3(at),
                     false => at,
                 });
-                self.colors.push(colors.get(own).copied().unwrap_or([1.0; 4]));
+                self.colors
+                    .push(colors.get(own).copied().unwrap_or([1.0; 4]));
             }
         }
         names.iter_mut().for_each(|name| name.0 += base);
@@ -285,7 +300,7 @@ impl Gathering<'_> {
     /// Counts what is read.
     fn spend(&mut self, elements: usize) -> Result<(), ReadError> {
         self.spent += elements;
-        match self.spent > A_BYTE * self.data.buffers.len() {
+        match self.spent > BESIDES + A_BYTE * self.data.buffers.len() {
             true => Err(ReadError::whole(
                 "the document describes far more vertices and triangles than the file has bytes for",
             )),
@@ -336,9 +351,10 @@ fn homes(data: &Data<'_>, scene: &Scene) -> Vec<NodeId> {
     homes.into_iter().filter_map(home).collect()
 }
 
-/// For every node a name that no other has.
-fn object_names(scene: &Scene) -> Vec<String> {
+/// For every node a name that no other has. One that is alone needs none.
+fn object_names(scene: &Scene) -> Vec<Option<String>> {
     let mut taken = FxHashSet::default();
+    let is_alone = scene.objects().0 == 1;
     let nodes = scene.nodes.iter().enumerate();
     let name = nodes.map(|(number, node)| {
         let mesh = match &node.shows {
@@ -350,11 +366,12 @@ fn object_names(scene: &Scene) -> Vec<String> {
         let name = match names.find(|name| !name.is_empty()) {
             // In texts a name is a line.
             Some(name) => name.split_whitespace().collect::<Vec<_>>().join(" "),
+            None if is_alone => return None,
             None => format!("object {}", number + 1),
         };
         let name = free_name(&name, |name| taken.contains(name));
         taken.insert(name.clone());
-        name
+        Some(name)
     });
     name.collect()
 }

@@ -37,7 +37,10 @@ pub fn looks(
 fn material(root: &Root, own: &gltf_json::Material, name: String, number: u32) -> Material {
     let metal = &own.pbr_metallic_roughness;
     let plain = |info: &gltf_json::texture::Info| {
-        let placed = info.extensions.as_ref().map(|all| all.texture_transform.is_some());
+        let placed = info
+            .extensions
+            .as_ref()
+            .map(|all| all.texture_transform.is_some());
         used(root, info.index, info.tex_coord, 1.0, placed)
     };
     Material {
@@ -83,7 +86,10 @@ fn used(
 
 fn image(data: &Data<'_>, number: usize, remarks: &mut Remarks) -> Result<Image, ReadError> {
     let own = &data.document.root.images[number];
-    let media_type = own.mime_type.as_ref().map(|media_type| media_type.0.clone());
+    let media_type = own
+        .mime_type
+        .as_ref()
+        .map(|media_type| media_type.0.clone());
     let embedded = |bytes: &[u8], stated: Option<String>| ImageData::Embedded {
         media_type: stated.unwrap_or_else(|| guessed(bytes).to_string()),
         bytes: bytes.into(),

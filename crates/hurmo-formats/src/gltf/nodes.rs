@@ -89,11 +89,7 @@ fn roots(document: &Document, nodes: &[Node]) -> Result<Vec<NodeId>, ReadError> 
 
 /// Says which mesh each node shows: the first that does not flatten it has it, the others show that
 /// one's.
-fn show(
-    document: &Document,
-    scene: &mut Scene,
-    notes: &mut Vec<String>,
-) -> Result<(), ReadError> {
+fn show(document: &Document, scene: &mut Scene, notes: &mut Vec<String>) -> Result<(), ReadError> {
     let root = &document.root;
     let placements = scene.placements();
     let is_flat = |node: usize| placements[node].matrix3.determinant().abs() < FLAT;
@@ -110,7 +106,11 @@ fn show(
     let (mut skinned, mut flat, mut made) = (0, 0, 0);
     for (mesh, nodes) in shown.iter().enumerate() {
         let name = &root.meshes[mesh].name;
-        let home = nodes.iter().copied().find(|&node| !is_flat(node)).or(nodes.first().copied());
+        let home = nodes
+            .iter()
+            .copied()
+            .find(|&node| !is_flat(node))
+            .or(nodes.first().copied());
         let Some(home) = home else {
             made += 1;
             scene.roots.push(NodeId(scene.nodes.len() as u32));
@@ -136,8 +136,14 @@ fn show(
         };
     }
     for (count, what) in [
-        (skinned, "skinned: taken in the pose that the file stores; its weights are not kept"),
-        (flat, "flattened by the transform of its node: taken without it"),
+        (
+            skinned,
+            "skinned: taken in the pose that the file stores; its weights are not kept",
+        ),
+        (
+            flat,
+            "flattened by the transform of its node: taken without it",
+        ),
         (made, "shown by no node: taken in at the origin"),
     ] {
         if count > 0 {

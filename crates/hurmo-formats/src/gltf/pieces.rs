@@ -49,12 +49,17 @@ pub fn pieces(
     passed_over: &mut FxHashMap<&'static str, usize>,
 ) -> Result<Vec<Piece>, ReadError> {
     let mut pieces = Vec::new();
-    for (number, primitive) in data.document.root.meshes[mesh].primitives.iter().enumerate() {
+    for (number, primitive) in data.document.root.meshes[mesh]
+        .primitives
+        .iter()
+        .enumerate()
+    {
         let error = |why: &str| {
             let what = format!("meshes[{mesh}].primitives[{number}]");
             data.document.error(&what, why)
         };
-        let mut pass = |what: &'static str, count: usize| *passed_over.entry(what).or_default() += count;
+        let mut pass =
+            |what: &'static str, count: usize| *passed_over.entry(what).or_default() += count;
         let Some(streams) = Streams::of(primitive) else {
             pass("primitives without positions", 1);
             continue;
@@ -82,7 +87,9 @@ pub fn pieces(
             pass("points", indices.len());
         }
         if mode == Mode::Triangles && indices.len() % 3 != 0 {
-            return Err(error("the number of its corners is not a multiple of three"));
+            return Err(error(
+                "the number of its corners is not a multiple of three",
+            ));
         }
         pass_attributes(primitive, &mut pass);
         pieces.push(Piece {
@@ -109,7 +116,11 @@ fn pass_attributes(primitive: &Primitive, pass: &mut impl FnMut(&'static str, us
             _ => {}
         }
     }
-    if primitive.targets.as_ref().is_some_and(|targets| !targets.is_empty()) {
+    if primitive
+        .targets
+        .as_ref()
+        .is_some_and(|targets| !targets.is_empty())
+    {
         pass("shapes to morph into", 1);
     }
 }

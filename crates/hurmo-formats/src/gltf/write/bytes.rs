@@ -66,11 +66,17 @@ impl Buffer {
         let from = self.begin();
         let is_large = vertices > LARGE;
         match is_large {
-            true => indices.iter().for_each(|i| self.bytes.extend_from_slice(&i.to_le_bytes())),
+            true => indices
+                .iter()
+                .for_each(|i| self.bytes.extend_from_slice(&i.to_le_bytes())),
             false => (indices.iter())
                 .for_each(|&i| self.bytes.extend_from_slice(&(i as u16).to_le_bytes())),
         }
-        let kind = if is_large { UNSIGNED_INT } else { UNSIGNED_SHORT };
+        let kind = if is_large {
+            UNSIGNED_INT
+        } else {
+            UNSIGNED_SHORT
+        };
         let accessor = json!({"componentType": kind, "type": "SCALAR", "count": indices.len()});
         self.end(from, Some(ELEMENT_ARRAY_BUFFER), accessor)
     }

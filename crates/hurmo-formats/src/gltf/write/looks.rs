@@ -11,7 +11,14 @@ use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
 
 /// What a file name may not have in a URI.
-const NOT_IN_NAMES: &AsciiSet = &CONTROLS.add(b' ').add(b'%').add(b'#').add(b'?').add(b'"').add(b'<').add(b'>');
+const NOT_IN_NAMES: &AsciiSet = &CONTROLS
+    .add(b' ')
+    .add(b'%')
+    .add(b'#')
+    .add(b'?')
+    .add(b'"')
+    .add(b'<')
+    .add(b'>');
 
 /// Writes all looks into the document; the number of every material by its name.
 pub fn looks(
@@ -23,8 +30,17 @@ pub fn looks(
 ) -> FxHashMap<String, usize> {
     let mut numbers = FxHashMap::default();
     images(scene, json, buffer);
-    let own = kept.json.get("materials").and_then(Value::as_array).map_or(0, Vec::len);
-    let named = model.attributes.tags.table.iter().filter_map(|tag| tag.material.as_ref());
+    let own = kept
+        .json
+        .get("materials")
+        .and_then(Value::as_array)
+        .map_or(0, Vec::len);
+    let named = model
+        .attributes
+        .tags
+        .table
+        .iter()
+        .filter_map(|tag| tag.material.as_ref());
     let bare = named.filter(|name| scene.material(name).is_none());
     let bare: Vec<Material> = bare.map(Material::named).collect();
     for material in scene.materials.iter().chain(&bare) {
@@ -75,7 +91,11 @@ fn value(material: &Material, json: &mut Map<String, Value>) -> Value {
     value["pbrMetallicRoughness"] = metal;
     let others = [
         ("normalTexture", &material.normal_texture, Some("scale")),
-        ("occlusionTexture", &material.occlusion_texture, Some("strength")),
+        (
+            "occlusionTexture",
+            &material.occlusion_texture,
+            Some("strength"),
+        ),
         ("emissiveTexture", &material.glow_texture, None),
     ];
     for (word, used, strength) in others {
@@ -144,7 +164,9 @@ fn images(scene: &Scene, json: &mut Map<String, Value>, buffer: &mut Buffer) {
 /// An image's media type and file, if it can be had.
 fn embedded(image: &Image) -> Option<(String, std::borrow::Cow<'_, [u8]>)> {
     match &image.data {
-        ImageData::Embedded { media_type, bytes } => Some((media_type.clone(), (&bytes[..]).into())),
+        ImageData::Embedded { media_type, bytes } => {
+            Some((media_type.clone(), (&bytes[..]).into()))
+        }
         ImageData::File { found, .. } => {
             let bytes = std::fs::read(found.as_ref()?).ok()?;
             let format = image::guess_format(&bytes).ok()?;

@@ -50,7 +50,10 @@ impl<'a> Meshes<'a> {
             let kind = has(self.model, uvs, face) + 2 * has(self.model, normals, face);
             kinds[kind].push(face);
         }
-        let kinds = kinds.iter().enumerate().filter(|(_, faces)| !faces.is_empty());
+        let kinds = kinds
+            .iter()
+            .enumerate()
+            .filter(|(_, faces)| !faces.is_empty());
         kinds
             .map(|(kind, faces)| {
                 let uvs = uvs.filter(|_| kind & 1 == 1);
@@ -120,16 +123,28 @@ impl<'a> Meshes<'a> {
         let is_placed = placement != DAffine3::IDENTITY;
         let position = |vertex: &Vertex| {
             let at = mesh.positions()[vertex.vertex as usize];
-            let at = if is_placed { back.transform_point3(at) } else { at };
+            let at = if is_placed {
+                back.transform_point3(at)
+            } else {
+                at
+            };
             at.as_vec3().to_array()
         };
         let positions: Vec<[f32; 3]> = vertices.iter().map(position).collect();
         let mut streams = json!({"POSITION": buffer.positions(&positions)});
         if let Some(layer) = normals {
-            let turn = if is_placed { placement.matrix3.transpose() } else { DMat3::IDENTITY };
+            let turn = if is_placed {
+                placement.matrix3.transpose()
+            } else {
+                DMat3::IDENTITY
+            };
             let normal = |vertex: &Vertex| {
                 let normal = turn * layer.values[vertex.normal as usize];
-                normal.try_normalize().unwrap_or(DVec3::Z).as_vec3().to_array()
+                normal
+                    .try_normalize()
+                    .unwrap_or(DVec3::Z)
+                    .as_vec3()
+                    .to_array()
             };
             let normals: Vec<[f32; 3]> = vertices.iter().map(normal).collect();
             streams["NORMAL"] = buffer.floats(&normals).into();
@@ -166,7 +181,9 @@ impl<'a> Meshes<'a> {
         vertices.dedup();
         let place = |end: &usize| vertices.binary_search(end).expect("one of them") as u32;
         let indices: Vec<u32> = ends.iter().map(place).collect();
-        let positions = vertices.iter().map(|&v| self.model.mesh.positions()[v].as_vec3().to_array());
+        let positions = vertices
+            .iter()
+            .map(|&v| self.model.mesh.positions()[v].as_vec3().to_array());
         let positions: Vec<[f32; 3]> = positions.collect();
         (!indices.is_empty()).then(|| {
             json!({

@@ -41,7 +41,10 @@ pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -
 fn document(model: &Model) -> (Map<String, Value>, Buffer) {
     let none = Scene::default();
     let scene = model.attributes.scene.as_deref().unwrap_or(&none);
-    let kept = scene.rest.as_ref().and_then(|rest| rest.0.downcast_ref::<Kept>());
+    let kept = scene
+        .rest
+        .as_ref()
+        .and_then(|rest| rest.0.downcast_ref::<Kept>());
     let nothing = Kept::default();
     let kept = kept.unwrap_or(&nothing);
     let mut json = kept.json.clone();
@@ -57,7 +60,9 @@ fn document(model: &Model) -> (Map<String, Value>, Buffer) {
     let mut own: Vec<Value> = Vec::new();
     let mut new_roots: Vec<usize> = Vec::new();
     for object in objects(model, scene) {
-        let placement = object.node.map_or(DAffine3::IDENTITY, |node| placements[node.index()]);
+        let placement = object
+            .node
+            .map_or(DAffine3::IDENTITY, |node| placements[node.index()]);
         let mut primitives = Vec::new();
         for (material, faces) in &object.faces {
             for mut primitive in meshes.primitives(faces, placement, &mut buffer) {
@@ -107,7 +112,11 @@ fn document(model: &Model) -> (Map<String, Value>, Buffer) {
     }
     *list(&mut json, "nodes") = nodes;
     *list(&mut json, "meshes") = own;
-    let all_roots = scene.roots.iter().map(|root| root.index()).chain(new_roots.clone());
+    let all_roots = scene
+        .roots
+        .iter()
+        .map(|root| root.index())
+        .chain(new_roots.clone());
     scenes(&mut json, all_roots.collect(), &new_roots);
     numbers(kept, &mut json, &mut buffer);
     *list(&mut json, "accessors") = std::mem::take(&mut buffer.accessors);
@@ -158,7 +167,11 @@ fn set_transform(node: &Node, value: &mut Value) {
     }
     let parts = [
         ("translation", &translation.to_array()[..], &[0.0; 3][..]),
-        ("rotation", &rotation.to_array()[..], &[0.0, 0.0, 0.0, 1.0][..]),
+        (
+            "rotation",
+            &rotation.to_array()[..],
+            &[0.0, 0.0, 0.0, 1.0][..],
+        ),
         ("scale", &scale.to_array()[..], &[1.0; 3][..]),
     ];
     for (word, numbers, nothing) in parts {
@@ -192,7 +205,9 @@ fn numbers(kept: &Kept, json: &mut Map<String, Value>, buffer: &mut Buffer) {
         .map(|numbers| buffer.kept(&numbers.accessor, &numbers.bytes))
         .collect();
     for number in super::document::numbers(json) {
-        let accessor = number.as_u64().and_then(|number| accessors.get(number as usize));
+        let accessor = number
+            .as_u64()
+            .and_then(|number| accessors.get(number as usize));
         if let Some(&accessor) = accessor {
             *number = accessor.into();
         }

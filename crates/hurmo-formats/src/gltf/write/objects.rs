@@ -15,7 +15,7 @@ pub struct Object {
     pub faces: Vec<(Option<String>, Vec<FaceId>)>,
 }
 
-/// All objects that have faces, those of nodes first.
+/// All objects that have faces, in order of their first ones.
 pub fn objects(model: &Model, scene: &Scene) -> Vec<Object> {
     let tags = &model.attributes.tags;
     let has_mesh = |node: &NodeId| {
@@ -26,7 +26,11 @@ pub fn objects(model: &Model, scene: &Scene) -> Vec<Object> {
     let mut objects: Vec<Object> = Vec::new();
     let mut of_node: FxHashMap<NodeId, usize> = FxHashMap::default();
     let mut of_name: FxHashMap<Option<String>, usize> = FxHashMap::default();
-    let table = if tags.is_empty() { std::slice::from_ref(&plain) } else { &tags.table[..] };
+    let table = if tags.is_empty() {
+        std::slice::from_ref(&plain)
+    } else {
+        &tags.table[..]
+    };
     // For every tag its object, and its place among that one's materials.
     let places = table.iter().map(|tag| {
         let node = tag.node.filter(has_mesh);
@@ -43,7 +47,9 @@ pub fn objects(model: &Model, scene: &Scene) -> Vec<Object> {
             });
         }
         let faces = &mut objects[place].faces;
-        let known = faces.iter().position(|(material, _)| *material == tag.material);
+        let known = faces
+            .iter()
+            .position(|(material, _)| *material == tag.material);
         let material = known.unwrap_or_else(|| {
             faces.push((tag.material.clone(), Vec::new()));
             faces.len() - 1
@@ -52,7 +58,10 @@ pub fn objects(model: &Model, scene: &Scene) -> Vec<Object> {
     });
     let places: Vec<(usize, usize)> = places.collect();
     for face in model.mesh.face_ids() {
-        let tag = tags.of_face.get(face.index()).map_or(0, |&tag| tag as usize);
+        let tag = tags
+            .of_face
+            .get(face.index())
+            .map_or(0, |&tag| tag as usize);
         let (object, material) = places[tag];
         objects[object].faces[material].1.push(face);
     }
@@ -60,6 +69,7 @@ pub fn objects(model: &Model, scene: &Scene) -> Vec<Object> {
         object.faces.retain(|(_, faces)| !faces.is_empty());
     }
     objects.retain(|object| !object.faces.is_empty());
-    objects.sort_by_key(|object| object.node.map_or(u32::MAX, |node| node.0));
+    // As in the model, so that what is read keeps its order.
+    objects.sort_by_key(|object| object.faces.iter().map(|(_, faces)| faces[0]).min());
     objects
 }
