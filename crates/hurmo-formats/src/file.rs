@@ -1,12 +1,15 @@
 //! Files on disk: recognised by content, read through a memory map, written beside the target.
 
-use crate::{FORMATS, Format, ReadError, Remarks, Source, WriteError, WriteOptions, losses};
+use crate::companions::Companions;
+use crate::{
+    FORMATS, Format, ReadError, Remarks, Source, Target, WriteError, WriteOptions, losses,
+};
 use glam::{DMat3, DVec3};
 use hurmo_core::Model;
 use std::borrow::Cow;
 use std::fs::File;
 use std::io::{BufWriter, Read, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// A model that was read.
 #[derive(Debug)]
@@ -30,6 +33,8 @@ pub struct WriteReport {
     pub lost: Vec<String>,
     /// By what lengths were multiplied, since the format has a unit of its own.
     pub scaled: Option<f64>,
+    /// The files that go with it, beside it.
+    pub companions: Vec<PathBuf>,
     /// Whether it has, and the model has none, so that lengths were written as they are.
     pub unit_is_assumed: bool,
 }
@@ -140,10 +145,6 @@ pub fn write(
     };
     let model = &*model;
     let refused = |error| WriteError::Io(path.to_path_buf(), error);
-    let folder = match path.parent() {
-        Some(parent) if parent != Path::new("") => parent,
-        _ => Path::new("."),
-    };
     let mut beside = tempfile::Builder::new();
     beside.prefix(".hurmo-").suffix(".part");
     #[cfg(unix)]
@@ -151,17 +152,30 @@ pub fn write(
         use std::os::unix::fs::PermissionsExt;
         beside.permissions(std::fs::Permissions::from_mode(0o666));
     }
-    let mut part = beside.tempfile_in(folder).map_err(refused)?;
+    let mut companions = Companions::of(path, options.may_overwrite);
+    let mut part = beside.tempfile_in(companions.folder()).map_err(refused)?;
     {
         let mut out = BufWriter::with_capacity(1 << 20, part.as_file_mut());
-        (entry.write)(model, options, &mut out).map_err(refused)?;
-        out.flush().map_err(refused)?;
+        let mut target = Target {
+            options,
+            out: &mut out,
+            companions: &mut companions,
+        };
+        let written = (entry.write)(model, &mut target).and_then(|()| out.flush());
+        if let Err(error) = written {
+            companions.take_back();
+            return Err(refused(error));
+        }
     }
-    part.persist(path).map_err(|error| refused(error.error))?;
+    if let Err(error) = part.persist(path) {
+        companions.take_back();
+        return Err(refused(error.error));
+    }
     Ok(WriteReport {
         format,
         lost: losses(model, format),
         scaled,
+        companions: companions.written,
         unit_is_assumed: model.unit.is_none() && entry.unit.is_some(),
     })
 }

@@ -9,6 +9,7 @@
 //! chunk padded with spaces, a binary chunk padded with zeros. No normals are written, so that
 //! viewers light each face flat, as the specification asks.
 
+use crate::gltf::{color, container};
 use glam::{DVec3, Vec3};
 use gltf_json::accessor::{ComponentType, GenericComponentType, Type};
 use gltf_json::buffer::{Stride, Target};
@@ -105,11 +106,7 @@ impl Builder {
     }
 
     fn material(&mut self, layer: &Layer) -> Index<gltf_json::Material> {
-        // The format's colours are linear.
-        let linear = layer.color.map(|c| match c <= 0.04045 {
-            true => c / 12.92,
-            false => ((c + 0.055) / 1.055).powf(2.4),
-        });
+        let linear = layer.color.map(color::linear);
         let mut material = gltf_json::Material {
             name: Some(layer.name.clone()),
             double_sided: true,
@@ -199,24 +196,9 @@ impl Builder {
         }
         self.root.asset.version = "2.0".into();
         self.root.asset.generator = Some(concat!("hurmo ", env!("CARGO_PKG_VERSION")).into());
-        let mut document = serde_json::to_vec(&self.root)?;
-        document.resize(document.len().next_multiple_of(4), b' ');
-        self.bytes.resize(self.bytes.len().next_multiple_of(4), 0);
-        let binary = if has_nodes { 8 + self.bytes.len() } else { 0 };
-        let length = u32::try_from(12 + 8 + document.len() + binary);
-        let length = length.map_err(|_| LayerError::TooMuch)?;
-        let mut file = Vec::with_capacity(length as usize);
-        file.extend(b"glTF");
-        file.extend(2u32.to_le_bytes());
-        file.extend(length.to_le_bytes());
-        file.extend((document.len() as u32).to_le_bytes());
-        file.extend(b"JSON");
-        file.extend(document);
-        if has_nodes {
-            file.extend((self.bytes.len() as u32).to_le_bytes());
-            file.extend(b"BIN\0");
-            file.extend(self.bytes);
-        }
+        let document = serde_json::to_vec(&self.root)?;
+        let mut file = Vec::new();
+        container::glb(&document, &self.bytes, &mut file).map_err(|_| LayerError::TooMuch)?;
         Ok(file)
     }
 }

@@ -6,6 +6,7 @@
 //! into place when it is complete.
 
 mod beside;
+mod companions;
 mod error;
 mod file;
 mod gltf;
@@ -84,7 +85,7 @@ pub struct Entry {
     /// Whether these bytes look like it.
     looks_like: fn(&[u8]) -> bool,
     read: fn(&[u8], &mut Remarks) -> Result<Model, ReadError>,
-    write: fn(&Model, WriteOptions, &mut dyn Write) -> std::io::Result<()>,
+    write: fn(&Model, &mut Target<'_>) -> std::io::Result<()>,
 }
 
 /// What there is to say of a file beside its model.
@@ -121,6 +122,16 @@ impl Remarks {
 pub struct WriteOptions {
     /// Text rather than binary, where the format has both.
     pub ascii: bool,
+    /// Whether files that go with the model may take the place of others.
+    pub may_overwrite: bool,
+}
+
+/// Where a model is written.
+pub(crate) struct Target<'a> {
+    options: WriteOptions,
+    out: &'a mut dyn Write,
+    /// The files that go with it.
+    companions: &'a mut companions::Companions,
 }
 
 /// All formats. The order is that of recognition by content: the surest first.
@@ -144,7 +155,7 @@ pub const FORMATS: &[Entry] = &[
         unit: Some(Unit::M),
         looks_like: gltf::looks_like,
         read: gltf::read,
-        write: gltf::write,
+        write: |model, to| gltf::write(model, to.options, to.out),
     },
     Entry {
         format: Format::Ply,
@@ -165,7 +176,7 @@ pub const FORMATS: &[Entry] = &[
         unit: None,
         looks_like: ply::looks_like,
         read: |bytes, remarks| ply::read(bytes, &mut remarks.notes),
-        write: ply::write,
+        write: |model, to| ply::write(model, to.options, to.out),
     },
     Entry {
         format: Format::Stl,
@@ -186,7 +197,7 @@ pub const FORMATS: &[Entry] = &[
         unit: None,
         looks_like: stl::looks_like,
         read: |bytes, remarks| stl::read(bytes, &mut remarks.notes),
-        write: stl::write,
+        write: |model, to| stl::write(model, to.options, to.out),
     },
     Entry {
         format: Format::Off,
@@ -207,7 +218,7 @@ pub const FORMATS: &[Entry] = &[
         unit: None,
         looks_like: off::looks_like,
         read: off::read,
-        write: off::write,
+        write: |model, to| off::write(model, to.options, to.out),
     },
     Entry {
         format: Format::Obj,
@@ -228,7 +239,10 @@ pub const FORMATS: &[Entry] = &[
         unit: None,
         looks_like: obj::looks_like,
         read: obj::read,
-        write: obj::write,
+        write: |model, to| {
+            let libraries = obj::companions(model, to.companions)?;
+            obj::write(model, &libraries, to.out)
+        },
     },
 ];
 
@@ -320,6 +334,19 @@ pub fn losses(model: &Model, format: Format) -> Vec<String> {
         "groups and materials",
     );
     say(holds.lines, model.lines.len(), "line elements");
+    let scene = attributes.scene.as_deref();
+    let kept = scene.and_then(|scene| scene.rest.as_ref()?.0.downcast_ref::<obj::Kept>());
+    if let (Some(kept), true) = (kept, format != Format::Obj) {
+        let words = kept.untranslated();
+        let count = words.len();
+        let mut words: Vec<&str> = words;
+        words.dedup();
+        say(
+            false,
+            count,
+            &format!("textures of materials: {}", words.join(", ")),
+        );
+    }
     if !holds.shared_vertices {
         let stray = mesh.used_vertices().iter().filter(|used| !**used).count();
         say(false, stray, "vertices in no face");

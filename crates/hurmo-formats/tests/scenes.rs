@@ -1,8 +1,9 @@
 //! Scenes: what is read of glTF, and that all of it is written again.
 
 mod common;
+mod valid;
 
-use common::{Builder, assert_valid, document};
+use common::Builder;
 use glam::{DAffine3, DQuat, DVec3};
 use hurmo_core::mesh::Model;
 use hurmo_core::scene::{ImageData, NodeId, Scene, Shows};
@@ -10,6 +11,7 @@ use hurmo_core::units::Unit;
 use hurmo_core::{FaceId, measure};
 use hurmo_formats::{Format, Loaded, WriteOptions, read, read_bytes, write};
 use serde_json::json;
+use valid::{assert_valid, document};
 
 fn read_glb(file: &[u8]) -> Loaded {
     read_bytes(file, Some(Format::Gltf)).unwrap()

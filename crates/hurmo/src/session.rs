@@ -105,11 +105,23 @@ impl Session {
         hurmo_core::progress::Observer::begin(&self.progress, "writing", 0);
         let options = WriteOptions {
             ascii: output.ascii,
+            may_overwrite: output.force,
         };
         let report = hurmo_formats::write(&output.output, model, options)?;
         let format = report.format.name();
         for lost in &report.lost {
             self.note(&format!("{format} can't hold: {lost}"));
+        }
+        let name = |path: &PathBuf| {
+            path.file_name()
+                .map(|name| name.to_string_lossy().into_owned())
+        };
+        let companions: Vec<String> = report.companions.iter().filter_map(name).collect();
+        if !companions.is_empty() {
+            self.note(&format!(
+                "goes with it, beside it: {}",
+                companions.join(", ")
+            ));
         }
         if let (Some(factor), Some(unit)) = (report.scaled, report.format.entry().unit) {
             let factor = out::measure(factor);

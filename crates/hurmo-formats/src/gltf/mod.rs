@@ -12,8 +12,8 @@
 
 mod accessor;
 mod buffers;
-mod color;
-mod container;
+pub(crate) mod color;
+pub(crate) mod container;
 mod document;
 mod geometry;
 mod looks;

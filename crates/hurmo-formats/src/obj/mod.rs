@@ -10,14 +10,17 @@
 
 mod assemble;
 mod chunk;
+mod materials;
 mod write;
 
+pub(crate) use materials::{Kept, companions};
 pub(crate) use write::write;
 
 use crate::{ReadError, Remarks};
 use hurmo_core::Model;
 use rayon::prelude::*;
 use std::ops::Range;
+use std::sync::Arc;
 
 const CHUNK: usize = 4 << 20;
 
@@ -51,12 +54,16 @@ pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadErr
         lines += chunk.line_count;
         raw.push(chunk);
     }
-    assemble::assemble(raw, remarks).map_err(|trouble| match trouble.place {
+    let assembled = assemble::assemble(raw, remarks).map_err(|trouble| match trouble.place {
         Some((chunk, line)) => {
             ReadError::at_line(first_lines[chunk] + line as usize, trouble.message)
         }
         None => ReadError::whole(trouble.message),
-    })
+    });
+    let mut model = assembled?;
+    let scene = materials::scene(&model.attributes.material_libraries, remarks);
+    model.attributes.scene = scene.map(Arc::new);
+    Ok(model)
 }
 
 /// Cuts the text at line ends that no backslash continues.

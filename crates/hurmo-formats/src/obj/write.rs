@@ -1,16 +1,16 @@
 //! Writing OBJ.
 
-use crate::WriteOptions;
 use crate::text::{is_single, write_numbers};
 use hurmo_core::mesh::{CornerLayer, Tag};
 use hurmo_core::{FaceId, Model};
 use std::io::{self, Write};
 
-pub(crate) fn write(model: &Model, _options: WriteOptions, out: &mut dyn Write) -> io::Result<()> {
+/// Writes a model that refers to these material files.
+pub(crate) fn write(model: &Model, libraries: &[String], out: &mut dyn Write) -> io::Result<()> {
     let attributes = &model.attributes;
     let single = is_single(&model.mesh);
     writeln!(out, "# written by hurmo")?;
-    for library in &attributes.material_libraries {
+    for library in libraries {
         writeln!(out, "mtllib {library}")?;
     }
     for (i, position) in model.mesh.positions().iter().enumerate() {

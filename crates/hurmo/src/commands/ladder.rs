@@ -223,6 +223,7 @@ fn tell(
     let target = &rung.target;
     let options = WriteOptions {
         ascii: arguments.ascii,
+        may_overwrite: arguments.force,
     };
     let report = hurmo_formats::write(target, &rung.outcome.model, options)?;
     for lost in &report.lost {

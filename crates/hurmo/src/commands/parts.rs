@@ -176,6 +176,7 @@ fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Endi
     claim_folder(folder, &targets, input, arguments.job.force)?;
     let options = hurmo_formats::WriteOptions {
         ascii: arguments.job.ascii,
+        may_overwrite: arguments.job.force,
     };
     let mut written = Vec::new();
     for (piece, target) in pieces.iter().zip(&targets) {

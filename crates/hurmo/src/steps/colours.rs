@@ -15,11 +15,13 @@ const FAR: f64 = 0.05;
 /// Gives what a step made the colours of a model in a file, or of a texture on it.
 pub fn bring(at: &At<'_>, done: &mut Done, file: &Path, texture: Option<&Path>) -> Result<()> {
     let name = || file.display().to_string();
-    let original = hurmo_formats::read(file).with_context(name)?.model;
+    let loaded = hurmo_formats::read(file).with_context(name)?;
+    let original = loaded.model;
     if original.mesh.face_count() == 0 {
         bail!("{}: there are no faces to take colours from", name());
     }
-    let mut looks = hurmo_formats::looks(&original, file);
+    let mut looks = hurmo_formats::looks(&original);
+    looks.notes.splice(..0, loaded.notes);
     if let Some(texture) = texture {
         if original.attributes.uvs.is_none() {
             bail!("{}: has no UVs that say how a texture lies on it", name());
