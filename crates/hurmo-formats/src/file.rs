@@ -31,6 +31,8 @@ pub struct WriteReport {
     pub format: Format,
     /// What the format could not hold.
     pub lost: Vec<String>,
+    /// How many instances were written out, since the format has none.
+    pub instances: usize,
     /// By what lengths were multiplied, since the format has a unit of its own.
     pub scaled: Option<f64>,
     /// The files that go with it, beside it.
@@ -135,14 +137,19 @@ pub fn write(
         (Some(own), Some(unit)) if own != unit => Some(own.per(unit)),
         _ => None,
     };
-    let model = match scaled {
-        Some(factor) => {
-            let mut scaled = model.clone();
-            scaled.convert(DMat3::from_diagonal(DVec3::splat(factor)));
-            Cow::Owned(scaled)
-        }
-        None => Cow::Borrowed(model),
+    let instances = if entry.holds.scenes {
+        0
+    } else {
+        model.instances()
     };
+    let mut model = match instances {
+        0 => Cow::Borrowed(model),
+        _ => Cow::Owned(model.expanded()),
+    };
+    if let Some(factor) = scaled {
+        let by = DMat3::from_diagonal(DVec3::splat(factor));
+        model.to_mut().convert(by);
+    }
     let model = &*model;
     let refused = |error| WriteError::Io(path.to_path_buf(), error);
     let mut beside = tempfile::Builder::new();
@@ -174,6 +181,7 @@ pub fn write(
     Ok(WriteReport {
         format,
         lost: losses(model, format),
+        instances,
         scaled,
         companions: companions.written,
         unit_is_assumed: model.unit.is_none() && entry.unit.is_some(),

@@ -9,7 +9,7 @@
 //! chunk padded with spaces, a binary chunk padded with zeros. No normals are written, so that
 //! viewers light each face flat, as the specification asks.
 
-use crate::gltf::{color, container};
+use crate::gltf::container;
 use glam::{DVec3, Vec3};
 use gltf_json::accessor::{ComponentType, GenericComponentType, Type};
 use gltf_json::buffer::{Stride, Target};
@@ -17,6 +17,7 @@ use gltf_json::material::{EmissiveFactor, PbrBaseColorFactor, StrengthFactor};
 use gltf_json::mesh::{Mode, Primitive, Semantic};
 use gltf_json::validation::{Checked, USize64};
 use gltf_json::{Index, Root};
+use hurmo_core::paint;
 use serde_json::json;
 
 /// A node of the file.
@@ -106,7 +107,7 @@ impl Builder {
     }
 
     fn material(&mut self, layer: &Layer) -> Index<gltf_json::Material> {
-        let linear = layer.color.map(color::linear);
+        let linear = layer.color.map(paint::linear);
         let mut material = gltf_json::Material {
             name: Some(layer.name.clone()),
             double_sided: true,

@@ -22,7 +22,7 @@ mod text;
 pub use error::{ReadError, Spot, WriteError};
 pub use file::{Loaded, WriteReport, read, read_bytes, write};
 pub use layers::{Layer, LayerError, layers_to_glb};
-pub use looks::{Looks, looks, texture};
+pub use looks::{Looks, looks, png, texture};
 pub use source::{Source, SourceLines};
 
 use hurmo_core::Model;
@@ -62,6 +62,8 @@ pub struct Holds {
     pub lines: bool,
     /// Vertices shared between faces, and vertices in no face.
     pub shared_vertices: bool,
+    /// Objects that hang on others, and instances.
+    pub scenes: bool,
 }
 
 /// One format's entry in the table.
@@ -149,6 +151,7 @@ pub const FORMATS: &[Entry] = &[
             tags: true,
             lines: true,
             shared_vertices: false,
+            scenes: true,
         },
         first_number: 0,
         bytes_a_triangle: [12, 80],
@@ -170,6 +173,7 @@ pub const FORMATS: &[Entry] = &[
             tags: false,
             lines: true,
             shared_vertices: true,
+            scenes: false,
         },
         first_number: 0,
         bytes_a_triangle: [19, 60],
@@ -191,6 +195,7 @@ pub const FORMATS: &[Entry] = &[
             tags: false,
             lines: false,
             shared_vertices: false,
+            scenes: false,
         },
         first_number: 0,
         bytes_a_triangle: [50, 50],
@@ -212,6 +217,7 @@ pub const FORMATS: &[Entry] = &[
             tags: false,
             lines: false,
             shared_vertices: true,
+            scenes: false,
         },
         first_number: 0,
         bytes_a_triangle: [15, 60],
@@ -233,6 +239,7 @@ pub const FORMATS: &[Entry] = &[
             tags: true,
             lines: true,
             shared_vertices: true,
+            scenes: false,
         },
         first_number: 1,
         bytes_a_triangle: [30, 120],

@@ -2,8 +2,8 @@
 //!
 //! What can't be read is told in a note, and its material has no texture.
 
-use crate::gltf::color;
 use hurmo_core::Model;
+use hurmo_core::paint;
 use hurmo_core::paint::{Look, Texture};
 use hurmo_core::scene::{Image, ImageData, ImageId, Material, Scene};
 use std::collections::HashMap;
@@ -65,7 +65,7 @@ pub fn looks(model: &Model) -> Looks {
 /// The same everywhere, as on a screen.
 fn plain(material: &Material) -> Look {
     let [r, g, b, a] = material.color;
-    let [r, g, b] = [r, g, b].map(color::on_screen);
+    let [r, g, b] = [r, g, b].map(paint::on_screen);
     Look::Plain([r, g, b, a])
 }
 
@@ -113,6 +113,19 @@ fn decoded(bytes: &[u8]) -> Result<Texture, String> {
     let size = [image.width(), image.height()];
     let pixels = image.pixels().map(|pixel| pixel.0).collect();
     Texture::new(size, pixels).ok_or_else(|| "it has no pixels".into())
+}
+
+/// A texture's file, as PNG.
+pub fn png(texture: &Texture) -> Vec<u8> {
+    let [width, height] = texture.size();
+    let pixels = texture.pixels().as_flattened().to_vec();
+    let image =
+        image::RgbaImage::from_raw(width, height, pixels).expect("as many as the size says");
+    let mut file = Cursor::new(Vec::new());
+    image
+        .write_to(&mut file, image::ImageFormat::Png)
+        .expect("memory takes whatever is written");
+    file.into_inner()
 }
 
 #[cfg(test)]

@@ -123,6 +123,12 @@ impl Session {
                 companions.join(", ")
             ));
         }
+        if report.instances > 0 {
+            let instances = out::counted(report.instances, "instance");
+            self.note(&format!(
+                "{format} has no instances: {instances} written out"
+            ));
+        }
         if let (Some(factor), Some(unit)) = (report.scaled, report.format.entry().unit) {
             let factor = out::measure(factor);
             self.note(&format!("{format} is in {unit}: lengths × {factor}"));

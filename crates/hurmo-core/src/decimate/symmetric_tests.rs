@@ -152,13 +152,16 @@ proptest! {
         prop_assert!(outcome.model.mesh.face_count() == triangles || is_its_own_image(&outcome.model.mesh, &half));
         let look = |model: &Model| audit(model, &audit::Options::default(), &());
         let (was, is) = (look(&model), look(&outcome.model));
+        let count = |audit: &audit::Audit, check: &str| {
+            audit.findings.iter().find(|f| f.check == check).map_or(0, |f| f.count())
+        };
         for check in ["nonmanifold-edges", "misoriented-edges", "lamina-faces", "zero-area-faces"] {
-            let count = |audit: &audit::Audit| {
-                audit.findings.iter().find(|f| f.check == check).map_or(0, |f| f.count())
-            };
-            prop_assert!(count(&is) <= count(&was), "{}", check);
+            prop_assert!(count(&is, check) <= count(&was, check), "{}", check);
         }
         prop_assert_eq!(is.mesh.parts, was.mesh.parts);
-        prop_assert_eq!(is.mesh.rims, was.mesh.rims);
+        // Where rims meet in a vertex it is a matter of taste which is which.
+        if count(&was, "pinched-vertices") == 0 {
+            prop_assert_eq!(is.mesh.rims, was.mesh.rims);
+        }
     }
 }

@@ -10,8 +10,10 @@
 //! else the plain colour of its material. Cost: a closest point a vertex, and one more a corner
 //! where there are textures.
 
+mod light;
 mod texture;
 
+pub use light::{linear, on_screen};
 pub use texture::Texture;
 
 use crate::carried::Carried;

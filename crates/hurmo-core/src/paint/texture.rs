@@ -19,6 +19,16 @@ impl Texture {
         (count > 0 && pixels.len() == count).then_some(Self { size, pixels })
     }
 
+    /// Width and height in pixels.
+    pub fn size(&self) -> [u32; 2] {
+        self.size
+    }
+
+    /// All pixels, row by row from the top: red, green, blue, alpha.
+    pub fn pixels(&self) -> &[[u8; 4]] {
+        &self.pixels
+    }
+
     /// The colour at a UV: nought is the lower left corner, one the upper right, and beyond that
     /// it is repeated. Between the middles of four pixels it is mixed of them, by nearness, but not
     /// across the texture's own border, beyond which the other side of it would bleed in.

@@ -12,6 +12,7 @@
 //! it then holds for all its instances.
 
 mod append;
+mod expand;
 mod look;
 mod moved;
 

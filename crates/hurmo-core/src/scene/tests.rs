@@ -122,3 +122,73 @@ fn scenes_put_together_keep_their_nodes_and_all_looks() {
         Shows::Of(NodeId(9))
     );
 }
+
+/// Two cubes: one that leans and is shown twice more, once mirrored and stretched, and one that is not.
+fn crates() -> crate::Model {
+    let mut model = crate::Model::from(crate::shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1));
+    let placement = |scene: &Scene, node: usize| scene.placements()[node];
+    let mut scene = boat();
+    scene
+        .nodes
+        .push(node(DAffine3::from_scale(DVec3::new(-3.0, 1.0, 1.0)), &[]));
+    scene.roots.push(NodeId(3));
+    scene.nodes[1].name = Some("crate".into());
+    scene.nodes[1].shows = Shows::Own {
+        mesh: None,
+        stays: false,
+    };
+    scene.nodes[0].shows = Shows::Of(NodeId(1));
+    scene.nodes[3].shows = Shows::Of(NodeId(1));
+    let at = placement(&scene, 1);
+    (model.mesh.positions_mut().iter_mut()).for_each(|p| *p = at.transform_point3(*p));
+    let faces = model.mesh.face_count();
+    model.attributes.tags.table = vec![crate::mesh::Tag {
+        node: Some(NodeId(1)),
+        object: Some("crate".into()),
+        ..Default::default()
+    }];
+    model.attributes.tags.of_face = vec![0; faces];
+    model.attributes.scene = Some(Arc::new(scene));
+    model
+}
+
+#[test]
+fn instances_become_meshes_where_they_stand() {
+    let model = crates();
+    assert_eq!(model.instances(), 2);
+    let expanded = model.expanded();
+    assert_eq!(expanded.instances(), 0);
+    assert_eq!(expanded.mesh.face_count(), 3 * model.mesh.face_count());
+    // One cube, one five times as high, one three times as wide, all of them outward.
+    let volume = crate::measure::volume(&expanded.mesh);
+    assert!((volume - 9.0).abs() < 1e-9, "{volume}");
+    let scene = expanded.attributes.scene.as_ref().unwrap();
+    for (face, corners) in expanded.mesh.faces() {
+        let tag = expanded.attributes.tags.of(face).unwrap();
+        let at = scene.placements()[tag.node.unwrap().index()].inverse();
+        for &corner in corners {
+            let local = at.transform_point3(expanded.mesh.position(corner));
+            assert!(local.distance(local.round()) < 1e-9 && local.max_element() < 1.1);
+        }
+    }
+    let table = expanded.attributes.tags.table.iter();
+    let objects: Vec<&str> = table.filter_map(|tag| tag.object.as_deref()).collect();
+    assert_eq!(objects, ["crate", "crate 2", "crate 3"]);
+}
+
+#[test]
+fn all_objects_become_one() {
+    let mut one = crates().expanded();
+    one.become_one_object();
+    let scene = one.attributes.scene.as_ref().unwrap();
+    assert_eq!(scene.objects(), (1, 0));
+    let owner = NodeId(1);
+    assert!(matches!(scene.node(owner).shows, Shows::Own { .. }));
+    assert!(
+        one.attributes
+            .tags
+            .table
+            .iter()
+            .all(|tag| tag.node == Some(owner))
+    );
+}

@@ -332,7 +332,7 @@ fn chosen<'v, T: Copy>(all: &'v [T], which: Option<&'v [u32]>) -> impl Iterator<
 
 /// A linear colour, as on a screen.
 fn on_screen([r, g, b, a]: [f32; 4]) -> [f32; 4] {
-    let [r, g, b] = [r, g, b].map(super::color::on_screen);
+    let [r, g, b] = [r, g, b].map(hurmo_core::paint::on_screen);
     [r, g, b, a]
 }
 

@@ -12,7 +12,6 @@
 
 mod accessor;
 mod buffers;
-pub(crate) mod color;
 pub(crate) mod container;
 mod document;
 mod geometry;

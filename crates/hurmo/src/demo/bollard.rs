@@ -25,7 +25,6 @@ pub(super) fn make() -> DemoModel {
     .map(|(r, z)| DVec2::new(r, z))
     .to_vec();
     let mut draft = Draft::default();
-    draft.library("saltmarsh.mtl");
     let faces = draft.add(
         &shapes::lathe(&profile, AROUND, true),
         DMat4::IDENTITY,

@@ -12,7 +12,6 @@ const STRAY: usize = 7;
 
 pub(super) fn make() -> DemoModel {
     let mut draft = Draft::default();
-    draft.library("saltmarsh.mtl");
     let at = DMat4::from_translation;
     let hull: Vec<DVec2> = [
         (0.25, -0.55),

@@ -1,8 +1,10 @@
 //! A model in the making: faces that can still be copied, turned and taken away.
 
+use super::looks;
 use glam::{DMat4, DVec2, DVec3};
 use hurmo_core::mesh::{CornerLayer, FaceTags, NO_VALUE, Tag};
 use hurmo_core::{Mesh, Model, VertexId};
+use std::sync::Arc;
 
 /// Positions, faces with tags, and UVs where there are some.
 #[derive(Default)]
@@ -11,7 +13,6 @@ pub(super) struct Draft {
     pub faces: Vec<Face>,
     uvs: Vec<DVec2>,
     tags: Vec<Tag>,
-    libraries: Vec<String>,
 }
 
 /// One face.
@@ -47,11 +48,6 @@ impl Draft {
             tag,
         }));
         first..self.faces.len()
-    }
-
-    /// Names the material library.
-    pub fn library(&mut self, name: &str) {
-        self.libraries.push(name.into());
     }
 
     /// Gives faces a UV at each corner, by face and corner number.
@@ -129,7 +125,9 @@ impl Draft {
             table: self.tags,
             of_face: self.faces.iter().map(|face| face.tag).collect(),
         };
-        model.attributes.material_libraries = self.libraries;
+        let names = model.attributes.tags.table.iter();
+        let scene = looks::scene(names.filter_map(|tag| tag.material.as_deref()));
+        model.attributes.scene = Some(Arc::new(scene));
         model
     }
 }

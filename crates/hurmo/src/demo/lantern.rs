@@ -14,7 +14,6 @@ const COLLAPSED: usize = 3;
 
 pub(super) fn make() -> DemoModel {
     let mut draft = Draft::default();
-    draft.library("saltmarsh.mtl");
     let profile: Vec<DVec2> = (0..RINGS)
         .map(|i| {
             let rise = i as f64 / (RINGS - 1) as f64;
@@ -77,7 +76,7 @@ pub(super) fn make() -> DemoModel {
         // Unwelded, the body is a sheet with one rim; the other is that of what was left inside.
         rims: 2,
         brief: "engine",
-        prepared: "lantern-engine.obj",
+        prepared: "lantern-engine.glb",
         arguments: &[],
     }
 }

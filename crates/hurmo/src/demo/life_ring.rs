@@ -21,7 +21,6 @@ const BOLTS: usize = 4;
 
 pub(super) fn make() -> DemoModel {
     let mut draft = Draft::default();
-    draft.library("saltmarsh.mtl");
     let at = DMat4::from_translation;
     draft.add(&torn_ring(), DMat4::IDENTITY, "ring", "cork");
     draft.add(&board(), at(DVec3::Z * -0.35), "board", "oak");

@@ -10,6 +10,7 @@ mod hawser;
 mod heron;
 mod lantern;
 mod life_ring;
+mod looks;
 
 use hurmo_core::Model;
 use serde::Serialize;

@@ -1,9 +1,9 @@
 //! Faces as primitives: a vertex for everything that differs at a corner.
 
 use super::bytes::Buffer;
-use crate::gltf::color;
 use glam::{DAffine3, DMat3, DVec2, DVec3};
 use hurmo_core::mesh::{CornerLayer, NO_VALUE};
+use hurmo_core::paint;
 use hurmo_core::triangulate::polygon;
 use hurmo_core::{FaceId, Model};
 use serde_json::{Value, json};
@@ -161,7 +161,7 @@ impl<'a> Meshes<'a> {
         if let Some(colors) = &attributes.colors {
             let color = |vertex: &Vertex| {
                 let [r, g, b, a] = colors[vertex.vertex as usize];
-                let [r, g, b] = [r, g, b].map(color::linear);
+                let [r, g, b] = [r, g, b].map(paint::linear);
                 [r, g, b, a]
             };
             streams["COLOR_0"] = buffer.shares(vertices.iter().map(color)).into();

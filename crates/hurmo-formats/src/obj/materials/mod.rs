@@ -10,7 +10,7 @@ pub(crate) use write::companions;
 
 use crate::Remarks;
 use crate::beside::below;
-use crate::gltf::color;
+use hurmo_core::paint;
 use hurmo_core::scene::{Alpha, Image, ImageData, ImageId, Material, Rest, Scene, TextureUse};
 use statements::{Statement, materials_in, name_and_options};
 use std::path::{Path, PathBuf};
@@ -110,13 +110,13 @@ fn material(
         match statement.word.to_ascii_lowercase().as_str() {
             "kd" => {
                 if let [r, g, b, ..] = numbers[..] {
-                    let [r, g, b] = [r, g, b].map(|c| color::linear(c.clamp(0.0, 1.0)));
+                    let [r, g, b] = [r, g, b].map(|c| paint::linear(c.clamp(0.0, 1.0)));
                     material.color = [r, g, b, material.color[3]];
                 }
             }
             "ke" => {
                 if let [r, g, b, ..] = numbers[..] {
-                    material.glow = [r, g, b].map(|c| color::linear(c.clamp(0.0, 1.0)));
+                    material.glow = [r, g, b].map(|c| paint::linear(c.clamp(0.0, 1.0)));
                 }
             }
             "d" => material.color[3] = first.unwrap_or(1.0).clamp(0.0, 1.0),

@@ -29,7 +29,7 @@ fn a_material_file_says_colours_and_textures() {
     let [tar, plank, rope] = &scene.materials[..] else {
         panic!("{:?}", scene.materials)
     };
-    let on_screen = [0, 1, 2].map(|i| color::on_screen(tar.color[i]));
+    let on_screen = [0, 1, 2].map(|i| paint::on_screen(tar.color[i]));
     assert!(
         (on_screen.iter().zip([0.1, 0.2, 0.3])).all(|(a, b): (&f32, f32)| (a - b).abs() < 1e-6)
     );

@@ -2,8 +2,8 @@
 
 use super::{Kept, statements::Statement, statements::name_and_options};
 use crate::companions::Companions;
-use crate::gltf::color;
 use hurmo_core::Model;
+use hurmo_core::paint;
 use hurmo_core::scene::{Image, ImageData, ImageId, Material, Scene, TextureUse};
 use std::collections::HashMap;
 use std::fmt::Write;
@@ -96,7 +96,7 @@ impl Textures<'_> {
         let _ = writeln!(text, "\nnewmtl {}", material.name);
         let [r, g, b, opacity] = material.color;
         let mut color = |word: &str, [r, g, b]: [f32; 3]| {
-            let [r, g, b] = [r, g, b].map(color::on_screen);
+            let [r, g, b] = [r, g, b].map(paint::on_screen);
             let _ = writeln!(text, "{word} {r} {g} {b}");
         };
         color("Kd", [r, g, b]);

@@ -1,0 +1,185 @@
+//! Instances made meshes of their own, and all objects made one.
+
+use super::{NodeId, Scene, Shows, free_name};
+use crate::mesh::{CornerLayer, Mesh, Model, NO_VALUE, Tag, VertexId};
+use glam::{DAffine3, DMat3, DVec3};
+use rustc_hash::FxHashMap;
+use std::sync::Arc;
+
+impl Model {
+    /// How many nodes of its scene show the mesh of another.
+    pub fn instances(&self) -> usize {
+        let scene = self.attributes.scene.as_ref();
+        scene.map_or(0, |scene| scene.objects().1)
+    }
+
+    /// The model with every instance as a mesh of its own, where it stands.
+    pub fn expanded(&self) -> Model {
+        let Some(scene) = &self.attributes.scene else {
+            return self.clone();
+        };
+        let placements = scene.mesh_placements();
+        let mut copies = Copies::of(self);
+        let mut expanded = Scene::clone(scene);
+        for id in scene.reached() {
+            let Shows::Of(home) = scene.node(id).shows else {
+                continue;
+            };
+            let way = placements[id.index()] * placements[home.index()].inverse();
+            if way.is_finite() {
+                copies.add(home, id, scene, way);
+            }
+            expanded.nodes[id.index()].shows = match &scene.node(home).shows {
+                Shows::Own { mesh, .. } => Shows::Own {
+                    mesh: mesh.clone(),
+                    stays: false,
+                },
+                _ => Shows::Nothing,
+            };
+        }
+        let mut model = copies.finish();
+        model.attributes.scene = Some(Arc::new(expanded));
+        model
+    }
+
+    /// Makes all faces those of one object: of the first node that has a mesh, if there is one.
+    /// The other nodes stay where they are, and show nothing.
+    pub fn become_one_object(&mut self) {
+        let Some(scene) = &mut self.attributes.scene else {
+            return;
+        };
+        let scene = Arc::make_mut(scene);
+        let own = |id: &NodeId| matches!(scene.node(*id).shows, Shows::Own { .. });
+        let first = scene.reached().into_iter().find(own);
+        for (number, node) in scene.nodes.iter_mut().enumerate() {
+            if Some(NodeId(number as u32)) != first {
+                node.shows = Shows::Nothing;
+            }
+        }
+        let tags = &mut self.attributes.tags;
+        let named = tags
+            .table
+            .iter()
+            .find(|tag| tag.node == first && first.is_some());
+        let object = named.and_then(|tag| tag.object.clone());
+        for tag in &mut tags.table {
+            tag.node = first;
+            tag.object = object.clone();
+        }
+    }
+}
+
+/// A model that copies of some of its faces are added to.
+struct Copies<'m> {
+    model: &'m Model,
+    positions: Vec<DVec3>,
+    corners: Vec<VertexId>,
+    starts: Vec<u32>,
+    colors: Option<Vec<[f32; 4]>>,
+    uvs: Option<CornerLayer<glam::DVec2>>,
+    normals: Option<CornerLayer<DVec3>>,
+    table: Vec<Tag>,
+    of_face: Vec<u32>,
+}
+
+impl<'m> Copies<'m> {
+    fn of(model: &'m Model) -> Self {
+        let (mesh, attributes) = (&model.mesh, &model.attributes);
+        Self {
+            model,
+            positions: mesh.positions().to_vec(),
+            corners: mesh.corners().to_vec(),
+            starts: mesh.starts().to_vec(),
+            colors: attributes.colors.clone(),
+            uvs: attributes.uvs.clone(),
+            normals: attributes.normals.clone(),
+            table: attributes.tags.table.clone(),
+            of_face: attributes.tags.of_face.clone(),
+        }
+    }
+
+    /// Adds the faces of a node once more, for another.
+    fn add(&mut self, home: NodeId, id: NodeId, scene: &Scene, way: DAffine3) {
+        let (mesh, attributes) = (&self.model.mesh, &self.model.attributes);
+        let is_mirrored = way.matrix3.determinant() < 0.0;
+        let turn = way.matrix3.inverse().transpose();
+        let turn = if turn.is_finite() {
+            turn
+        } else {
+            DMat3::IDENTITY
+        };
+        let name = scene.node(id).name.clone();
+        let name = name.or_else(|| scene.node(home).name.clone());
+        let object = name.map(|name| {
+            let taken = |name: &str| {
+                self.table
+                    .iter()
+                    .any(|tag| tag.object.as_deref() == Some(name))
+            };
+            free_name(&name, taken)
+        });
+        let mut vertices: FxHashMap<VertexId, VertexId> = FxHashMap::default();
+        let mut normals: FxHashMap<u32, u32> = FxHashMap::default();
+        let mut tags: FxHashMap<u32, u32> = FxHashMap::default();
+        for face in mesh.face_ids() {
+            let Some(&tag) = attributes.tags.of_face.get(face.index()) else {
+                continue;
+            };
+            if attributes.tags.table[tag as usize].node != Some(home) {
+                continue;
+            }
+            let range = mesh.face_range(face);
+            let first = range.start;
+            let count = range.len();
+            for i in 0..count {
+                let corner = first + if is_mirrored { (count - i) % count } else { i };
+                let old = mesh.corners()[corner];
+                let vertex = *vertices.entry(old).or_insert_with(|| {
+                    self.positions
+                        .push(way.transform_point3(mesh.position(old)));
+                    if let Some(colors) = &mut self.colors {
+                        colors.push(colors[old.index()]);
+                    }
+                    VertexId::new(self.positions.len() - 1)
+                });
+                self.corners.push(vertex);
+                if let Some(layer) = &mut self.uvs {
+                    layer.index.push(layer.index[corner]);
+                }
+                if let Some(layer) = &mut self.normals {
+                    let value = match layer.index[corner] {
+                        NO_VALUE => NO_VALUE,
+                        value => *normals.entry(value).or_insert_with(|| {
+                            let normal = turn * layer.values[value as usize];
+                            layer.values.push(normal.normalize_or_zero());
+                            layer.values.len() as u32 - 1
+                        }),
+                    };
+                    layer.index.push(value);
+                }
+            }
+            self.starts.push(self.corners.len() as u32);
+            let tag = *tags.entry(tag).or_insert_with(|| {
+                self.table.push(Tag {
+                    node: Some(id),
+                    object: object.clone(),
+                    ..attributes.tags.table[tag as usize].clone()
+                });
+                self.table.len() as u32 - 1
+            });
+            self.of_face.push(tag);
+        }
+    }
+
+    fn finish(self) -> Model {
+        let mut model = self.model.clone();
+        model.mesh = Mesh::from_parts(self.positions, self.corners, self.starts)
+            .expect("copies of faces that were sound");
+        model.attributes.colors = self.colors;
+        model.attributes.uvs = self.uvs;
+        model.attributes.normals = self.normals;
+        model.attributes.tags.table = self.table;
+        model.attributes.tags.of_face = self.of_face;
+        model
+    }
+}
