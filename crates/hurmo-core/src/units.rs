@@ -1,5 +1,6 @@
 //! Units of length, lengths as people state them, and axes.
 
+use glam::{DMat3, DVec3};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::fmt;
@@ -157,6 +158,20 @@ impl Axis {
         ["x", "y", "z"][self as usize]
     }
 
+    /// The turn that brings this axis to where another points; the third axis to the second and back
+    /// keep the first where it is.
+    pub fn turned_to(self, to: Axis) -> DMat3 {
+        match (self, to) {
+            (Axis::Y, Axis::Z) => DMat3::from_cols(DVec3::X, DVec3::Z, -DVec3::Y),
+            (Axis::Z, Axis::Y) => DMat3::from_cols(DVec3::X, -DVec3::Z, DVec3::Y),
+            (Axis::X, Axis::Z) => DMat3::from_cols(DVec3::Z, DVec3::Y, -DVec3::X),
+            (Axis::Z, Axis::X) => DMat3::from_cols(-DVec3::Z, DVec3::Y, DVec3::X),
+            (Axis::X, Axis::Y) => DMat3::from_cols(DVec3::Y, -DVec3::X, DVec3::Z),
+            (Axis::Y, Axis::X) => DMat3::from_cols(-DVec3::Y, DVec3::X, DVec3::Z),
+            _ => DMat3::IDENTITY,
+        }
+    }
+
     /// The axis of this name.
     pub fn from_name(name: &str) -> Option<Axis> {
         Axis::ALL.into_iter().find(|axis| axis.name() == name)
@@ -185,5 +200,18 @@ mod tests {
         assert!((inch.in_model(Some(Unit::Cm), 9.0).unwrap() - 2.54).abs() < 1e-12);
         assert!(inch.in_model(None, 9.0).is_err());
         assert_eq!(Length::Percent(50.0).in_model(None, 9.0).unwrap(), 4.5);
+    }
+
+    #[test]
+    fn axes_are_turned_and_nothing_is_mirrored() {
+        for from in Axis::ALL {
+            for to in Axis::ALL {
+                let turn = from.turned_to(to);
+                let axis = |axis: Axis| DVec3::AXES[axis as usize];
+                assert_eq!(turn * axis(from), axis(to), "{from:?} {to:?}");
+                assert_eq!(turn.determinant(), 1.0);
+                assert_eq!(turn * to.turned_to(from), DMat3::IDENTITY);
+            }
+        }
     }
 }

@@ -3,6 +3,7 @@
 
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
+use tempfile::NamedTempFile;
 
 /// Where they go, and which there are by now.
 #[derive(Debug)]
@@ -67,10 +68,7 @@ impl Companions {
             if is_ours || (path.exists() && !self.may_overwrite) || path.is_dir() {
                 continue;
             }
-            let mut part = tempfile::Builder::new()
-                .prefix(".hurmo-")
-                .suffix(".part")
-                .tempfile_in(&self.folder)?;
+            let mut part = part_in(&self.folder)?;
             part.write_all(bytes)?;
             if !path.exists() {
                 self.new.push(path.clone());
@@ -88,6 +86,18 @@ impl Companions {
             let _ = std::fs::remove_file(path);
         }
     }
+}
+
+/// A file that is to get its name when it is complete.
+pub fn part_in(folder: &Path) -> io::Result<NamedTempFile> {
+    let mut part = tempfile::Builder::new();
+    part.prefix(".hurmo-").suffix(".part");
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        part.permissions(std::fs::Permissions::from_mode(0o666));
+    }
+    part.tempfile_in(folder)
 }
 
 #[cfg(test)]

@@ -1,10 +1,10 @@
 //! Files on disk: recognised by content, read through a memory map, written beside the target.
 
-use crate::companions::Companions;
+use crate::companions::{Companions, part_in};
 use crate::{
     FORMATS, Format, ReadError, Remarks, Source, Target, WriteError, WriteOptions, losses,
 };
-use glam::{DMat3, DVec3};
+use glam::DMat3;
 use hurmo_core::Model;
 use std::borrow::Cow;
 use std::fs::File;
@@ -35,10 +35,14 @@ pub struct WriteReport {
     pub instances: usize,
     /// By what lengths were multiplied, since the format has a unit of its own.
     pub scaled: Option<f64>,
+    /// Whether it was turned, since in the format another axis points up.
+    pub turned: bool,
     /// The files that go with it, beside it.
     pub companions: Vec<PathBuf>,
     /// Whether it has, and the model has none, so that lengths were written as they are.
     pub unit_is_assumed: bool,
+    /// The same of the axis that points up.
+    pub up_is_assumed: bool,
 }
 
 /// Reads a model file.
@@ -146,21 +150,18 @@ pub fn write(
         0 => Cow::Borrowed(model),
         _ => Cow::Owned(model.expanded()),
     };
-    if let Some(factor) = scaled {
-        let by = DMat3::from_diagonal(DVec3::splat(factor));
+    let turned = match (model.up, entry.up) {
+        (Some(own), Some(up)) if own != up => Some(own.turned_to(up)),
+        _ => None,
+    };
+    if scaled.is_some() || turned.is_some() {
+        let by = turned.unwrap_or(DMat3::IDENTITY) * scaled.unwrap_or(1.0);
         model.to_mut().convert(by);
     }
     let model = &*model;
     let refused = |error| WriteError::Io(path.to_path_buf(), error);
-    let mut beside = tempfile::Builder::new();
-    beside.prefix(".hurmo-").suffix(".part");
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        beside.permissions(std::fs::Permissions::from_mode(0o666));
-    }
     let mut companions = Companions::of(path, options.may_overwrite);
-    let mut part = beside.tempfile_in(companions.folder()).map_err(refused)?;
+    let mut part = part_in(companions.folder()).map_err(refused)?;
     {
         let mut out = BufWriter::with_capacity(1 << 20, part.as_file_mut());
         let mut target = Target {
@@ -183,8 +184,10 @@ pub fn write(
         lost: losses(model, format),
         instances,
         scaled,
+        turned: turned.is_some(),
         companions: companions.written,
         unit_is_assumed: model.unit.is_none() && entry.unit.is_some(),
+        up_is_assumed: model.up.is_none() && entry.up.is_some(),
     })
 }
 

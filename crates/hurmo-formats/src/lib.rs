@@ -26,7 +26,7 @@ pub use looks::{Looks, looks, png, texture};
 pub use source::{Source, SourceLines};
 
 use hurmo_core::Model;
-use hurmo_core::units::Unit;
+use hurmo_core::units::{Axis, Unit};
 use std::io::Write;
 use std::path::Path;
 
@@ -84,6 +84,8 @@ pub struct Entry {
     pub bytes_a_triangle: [u64; 2],
     /// What one unit of length is in it, where the format says so.
     pub unit: Option<Unit>,
+    /// Which axis points up in it, where the format says so.
+    pub up: Option<Axis>,
     /// Whether these bytes look like it.
     looks_like: fn(&[u8]) -> bool,
     read: fn(&[u8], &mut Remarks) -> Result<Model, ReadError>,
@@ -156,6 +158,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [12, 80],
         unit: Some(Unit::M),
+        up: Some(Axis::Y),
         looks_like: gltf::looks_like,
         read: gltf::read,
         write: |model, to| gltf::write(model, to.options, to.out),
@@ -178,6 +181,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [19, 60],
         unit: None,
+        up: None,
         looks_like: ply::looks_like,
         read: |bytes, remarks| ply::read(bytes, &mut remarks.notes),
         write: |model, to| ply::write(model, to.options, to.out),
@@ -200,6 +204,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [50, 50],
         unit: None,
+        up: None,
         looks_like: stl::looks_like,
         read: |bytes, remarks| stl::read(bytes, &mut remarks.notes),
         write: |model, to| stl::write(model, to.options, to.out),
@@ -222,6 +227,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [15, 60],
         unit: None,
+        up: None,
         looks_like: off::looks_like,
         read: off::read,
         write: |model, to| off::write(model, to.options, to.out),
@@ -244,6 +250,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 1,
         bytes_a_triangle: [30, 120],
         unit: None,
+        up: None,
         looks_like: obj::looks_like,
         read: obj::read,
         write: |model, to| {

@@ -19,6 +19,7 @@ mod picture;
 mod raster;
 mod scene;
 mod sheet;
+mod skins;
 mod text;
 
 pub use beside::{Beside, side_by_side};

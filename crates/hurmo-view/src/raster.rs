@@ -9,6 +9,7 @@
 use crate::camera::Projection;
 use crate::color::{BACK, CLAY, Color, INK, PALE_CLAY, PAPER, mixed};
 use crate::scene::{Scene, Show};
+use crate::skins::Skin;
 use glam::{DVec2, DVec3};
 use rayon::prelude::*;
 use std::ops::Range;
@@ -76,7 +77,10 @@ pub(crate) fn drawn(
             for &i in &base[band] {
                 match through {
                     true => canvas.glass(&flats[i as usize]),
-                    false => canvas.face(&flats[i as usize], scene.show == Show::Wire),
+                    false => {
+                        let skin = scene.skins.as_ref().map(|skins| &skins[i as usize]);
+                        canvas.face(&flats[i as usize], skin, scene.show == Show::Wire);
+                    }
                 }
             }
             if through {
@@ -109,7 +113,7 @@ pub(crate) fn visible_marks(scene: &Scene<'_>, projection: &Projection, side: us
     for i in 0..scene.triangles.len() {
         let flat = flat(i);
         if flat.rows().end > frame.start && flat.rows().start < frame.end {
-            canvas.face(&flat, false);
+            canvas.face(&flat, None, false);
         }
     }
     for &(triangle, ..) in &scene.marks.faces {
@@ -262,16 +266,17 @@ impl Canvas {
         }
     }
 
-    fn face(&mut self, flat: &Flat, wire: bool) {
+    fn face(&mut self, flat: &Flat, skin: Option<&Skin>, wire: bool) {
         let mut colors = std::mem::take(&mut self.colors);
         let mut depths = std::mem::take(&mut self.depths);
         let heights = if wire { heights(flat) } else { [0.0; 3] };
         self.each(flat, |at, depth, shares| {
             if depth > depths[at] {
                 depths[at] = depth;
+                let base = skin.map_or(flat.color, |skin| lit(skin.at(shares), flat.light));
                 colors[at] = match wire {
-                    true => mixed(flat.color, INK, wire_ink(flat.sides, heights, shares)),
-                    false => flat.color,
+                    true => mixed(base, INK, wire_ink(flat.sides, heights, shares)),
+                    false => base,
                 };
             }
         });

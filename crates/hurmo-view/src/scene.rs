@@ -1,13 +1,15 @@
 //! What is drawn: triangles with their colours, and marks on faults.
 
 use crate::color::{self, Color};
+use crate::skins::Skin;
 use glam::DVec3;
-use hurmo_core::Mesh;
 use hurmo_core::audit::{Elements, Finding, Place};
 use hurmo_core::measure::Bounds;
 use hurmo_core::mesh::{FaceId, PartId, VertexId};
+use hurmo_core::paint::Look;
 use hurmo_core::topology::Parts;
 use hurmo_core::triangulate::all_triangles;
+use hurmo_core::{Mesh, Model};
 use rayon::prelude::*;
 use std::sync::Arc;
 
@@ -28,11 +30,13 @@ pub enum Show {
     Density,
     /// Fronts pale, backs violet.
     Sides,
+    /// As its materials look, and the colours of its vertices: see [`Scene::look`].
+    Look,
 }
 
 impl Show {
     /// All ways, by name.
-    pub const NAMED: [(&'static str, Show); 7] = [
+    pub const NAMED: [(&'static str, Show); 8] = [
         ("plain", Show::Plain),
         ("wire", Show::Wire),
         ("through", Show::Through),
@@ -40,6 +44,7 @@ impl Show {
         ("parts", Show::Parts),
         ("density", Show::Density),
         ("sides", Show::Sides),
+        ("look", Show::Look),
     ];
 }
 
@@ -53,6 +58,8 @@ pub struct Scene<'m> {
     pub(crate) sides: Vec<u8>,
     /// By triangle, where triangles differ.
     pub(crate) colors: Option<Vec<Color>>,
+    /// By triangle, where they look like their materials.
+    pub(crate) skins: Option<Vec<Skin>>,
     pub(crate) show: Show,
     pub(crate) marks: Arc<Marks>,
     /// The box round all faces; nothing without any.
@@ -87,10 +94,21 @@ impl<'m> Scene<'m> {
             triangles,
             from,
             colors,
+            skins: None,
             show,
             marks: Arc::default(),
             bounds: hurmo_core::measure::bounds(mesh),
         }
+    }
+
+    /// A model as it looks: with the textures or plain colours of its materials, by tag, and the
+    /// colours of its vertices.
+    pub fn look(model: &'m Model, looks: &[Option<Look>]) -> Self {
+        let mut scene = Self::of(&model.mesh, Show::Look);
+        let triangles = scene.triangles.iter().zip(&scene.from);
+        let skin = |(&triangle, &face)| Skin::of(model, looks, face, triangle);
+        scene.skins = Some(triangles.map(skin).collect());
+        scene
     }
 
     /// A mesh with a colour for each face.
@@ -155,6 +173,10 @@ impl<'m> Scene<'m> {
                 .colors
                 .as_ref()
                 .map(|colors| kept.iter().map(|&t| colors[t as usize]).collect()),
+            skins: self
+                .skins
+                .as_ref()
+                .map(|skins| kept.iter().map(|&t| skins[t as usize].clone()).collect()),
             show: self.show,
             marks: Arc::new(Marks {
                 faces: faces

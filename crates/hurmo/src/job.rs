@@ -157,7 +157,7 @@ impl<'a> Job<'a> {
     /// Writes a model, reads it back and audits what is in the file.
     pub fn write(&self, model: &Model, output: &Output) -> Result<Written> {
         self.session.save(output, model)?;
-        let loaded = self.session.read_back(&output.output, model.unit)?;
+        let loaded = self.session.read_back(&output.output, model)?;
         let found = self.audit(&loaded.model, (&self.model, &self.audit));
         Ok(Written {
             told: AuditDocument::of(&found, &loaded.model, &loaded.source, false),

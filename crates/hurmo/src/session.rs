@@ -3,7 +3,7 @@
 use crate::out;
 use crate::progress::Progress;
 use anyhow::{Context, Result, bail};
-use glam::{DMat3, DVec3};
+use glam::DMat3;
 use hurmo_core::units::Unit;
 use hurmo_formats::{Loaded, WriteOptions};
 use std::path::{Path, PathBuf};
@@ -139,24 +139,35 @@ impl Session {
                  were (--unit says what they are in)"
             ));
         }
+        let up = report.format.entry().up.map_or("", |up| up.name());
+        if report.turned {
+            self.note(&format!("in {format} {up} points up: turned"));
+        }
+        if report.up_is_assumed {
+            self.note(&format!(
+                "in {format} {up} points up, and it is not stated which axis does in the model: \
+                 axes are as they were (hurmo convert --up says which)"
+            ));
+        }
         Ok(())
     }
 
-    /// Reads back what was written, which is what the next program will see: in the model's unit,
-    /// where the format has another one.
-    pub fn read_back(&self, path: &Path, unit: Option<Unit>) -> Result<Loaded> {
+    /// Reads back what was written, which is what the next program will see: in the unit and with the
+    /// axes of the model that it was written of, where the format has others.
+    pub fn read_back(&self, path: &Path, of: &hurmo_core::Model) -> Result<Loaded> {
         let mut loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
-        if let (Some(own), Some(unit)) = (loaded.model.unit, unit)
-            && own != unit
-        {
-            let by = DMat3::from_diagonal(DVec3::splat(own.per(unit)));
-            loaded.model.convert(by);
-            loaded.model.unit = Some(unit);
+        let factor = match (loaded.model.unit, of.unit) {
+            (Some(own), Some(unit)) => own.per(unit),
+            _ => 1.0,
+        };
+        let turn = match (loaded.model.up, of.up) {
+            (Some(own), Some(up)) => own.turned_to(up),
+            _ => DMat3::IDENTITY,
+        };
+        if (factor, turn) != (1.0, DMat3::IDENTITY) {
+            loaded.model.convert(turn * factor);
         }
-        if loaded.source.format.entry().unit.is_none() || unit.is_none() {
-            // What the unit is was stated once, and holds for the file too; or it is not known.
-            loaded.model.unit = unit;
-        }
+        (loaded.model.unit, loaded.model.up) = (of.unit, of.up);
         Ok(loaded)
     }
 }

@@ -401,6 +401,7 @@ pub(crate) fn model_of(
     let mesh = Mesh::from_triangles(positions, &faces).expect("a net holds sound triangles");
     let mut model = Model::from(mesh);
     model.unit = like.unit;
+    model.up = like.up;
     model.attributes.colors = kept_colors;
     model.attributes.material_libraries = like.attributes.material_libraries.clone();
     model.attributes.scene = like.attributes.scene.clone();

@@ -1,7 +1,7 @@
 //! A model: a mesh with its attributes, line elements and unit.
 
 use super::{Attributes, Mesh, VertexId};
-use crate::units::Unit;
+use crate::units::{Axis, Unit};
 use glam::{DMat3, DVec3};
 use std::sync::Arc;
 
@@ -16,6 +16,8 @@ pub struct Model {
     pub lines: Vec<Vec<VertexId>>,
     /// What one unit of length is, where that is known.
     pub unit: Option<Unit>,
+    /// Which axis points up, where that is known.
+    pub up: Option<Axis>,
 }
 
 impl From<Mesh> for Model {

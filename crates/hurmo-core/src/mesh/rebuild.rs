@@ -176,6 +176,7 @@ impl<'a> Rebuild<'a> {
             attributes,
             lines: self.source.lines.clone(),
             unit: self.source.unit,
+            up: self.source.up,
         }
     }
 }

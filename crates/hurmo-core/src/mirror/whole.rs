@@ -32,6 +32,7 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
         attributes: half.attributes.clone(),
         lines: Vec::new(),
         unit: half.unit,
+        up: half.up,
     };
     if let Some(uvs) = &mut model.attributes.uvs {
         double(uvs, half, |uv| uv);

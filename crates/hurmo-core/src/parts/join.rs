@@ -27,6 +27,7 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
     let mut starts = vec![0u32];
     let mut all = Model {
         unit,
+        up: models.iter().find_map(|(_, model)| model.up),
         ..Model::default()
     };
     let any = |has: fn(&Model) -> bool| models.iter().any(|(_, model)| has(model));

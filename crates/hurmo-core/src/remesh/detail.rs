@@ -104,6 +104,7 @@ pub fn bring_back_detail(
     let held = mesh.vertex_count() - on_model;
     let mut detailed = Model::from(mesh);
     detailed.unit = skin.unit;
+    detailed.up = skin.up;
     if model.attributes.colors.is_some() || !model.attributes.tags.is_empty() {
         carried.give_to(&mut detailed);
     }

@@ -29,7 +29,7 @@ use accessor::Data;
 use buffers::Buffers;
 use hurmo_core::Model;
 use hurmo_core::scene::{Rest, Scene};
-use hurmo_core::units::Unit;
+use hurmo_core::units::{Axis, Unit};
 use std::sync::Arc;
 
 pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadError> {
@@ -55,5 +55,6 @@ pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadErr
     scene.rest = Some(Rest(Arc::new(kept)));
     model.attributes.scene = Some(Arc::new(scene));
     model.unit = Some(Unit::M);
+    model.up = Some(Axis::Y);
     Ok(model)
 }

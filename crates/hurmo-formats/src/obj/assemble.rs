@@ -68,6 +68,7 @@ pub(super) fn assemble(chunks: Vec<RawChunk>, remarks: &mut Remarks) -> Result<M
         attributes,
         lines,
         unit: None,
+        up: None,
     })
 }
 

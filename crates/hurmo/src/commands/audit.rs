@@ -330,10 +330,11 @@ fn show(
         let subject = Subject {
             name: picture::name_of(path),
             model: &loaded.model,
+            looks: Vec::new(),
             audit,
             told: &told,
             brief: &options.brief.name,
-            up: options.brief.handoff.up.unwrap_or(Axis::Z),
+            up: (options.brief.handoff.up.or(loaded.model.up)).unwrap_or(Axis::Z),
             whole: true,
         };
         session.progress.begin("drawing", 0);

@@ -229,7 +229,7 @@ fn tell(
     for lost in &report.lost {
         session.note(&format!("{}: can't hold {lost}", target.display()));
     }
-    let written = session.read_back(target, model.unit)?;
+    let written = session.read_back(target, model)?;
     let audit = audit::audit(&written.model, audit_options, &session.progress);
     let document = AuditDocument::of(&audit, &written.model, &written.source, false);
     let compare_options = compare::Options {

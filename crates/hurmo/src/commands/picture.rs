@@ -6,7 +6,9 @@ use crate::report::AuditDocument;
 use crate::session::{Session, check_target};
 use crate::{Ending, briefs, files, out};
 use anyhow::{Context, Result, bail};
+use hurmo_core::Model;
 use hurmo_core::audit::{self, Brief, Options};
+use hurmo_core::paint::Look;
 use hurmo_core::units::{Axis, Unit};
 use hurmo_view::{Frame, Picture, Scene, Show, View};
 use std::path::{Path, PathBuf};
@@ -32,16 +34,16 @@ pub struct Arguments {
     #[arg(long)]
     force: bool,
     /// plain, wire, through (buried parts show), faults, parts, density (small faces blue, large
-    /// ones orange) or sides (backs violet)
+    /// ones orange), sides (backs violet) or look (with its textures and colours)
     #[arg(long, default_value = "faults", value_parser = show)]
     show: Show,
     /// One view instead of a sheet: front, right, back, left, top, bottom, three-quarter, or
     /// degrees round and up, as 30,20
     #[arg(long, value_parser = view, allow_hyphen_values = true)]
     view: Option<View>,
-    /// Which axis of the model points up: x, y or z
-    #[arg(long, default_value = "z", value_parser = axis)]
-    up: Axis,
+    /// Which axis of the model points up: x, y or z [default: what the format says, or z]
+    #[arg(long, value_parser = axis)]
+    up: Option<Axis>,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
@@ -104,16 +106,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     };
     let loaded = session.load(&arguments.input, arguments.unit)?;
     let model = &loaded.model;
+    let up = arguments.up.or(model.up).unwrap_or(Axis::Z);
     let (width, height) = arguments.size;
     let needs_audit =
         arguments.view.is_none() || [Show::Faults, Show::Through].contains(&arguments.show);
     let written = match needs_audit {
         false => {
-            let scene = Scene::of(&model.mesh, arguments.show);
-            let view = arguments
-                .view
-                .unwrap_or(View::THREE_QUARTER)
-                .with_up(arguments.up);
+            let scene = scene(model, arguments.show, session);
+            let view = arguments.view.unwrap_or(View::THREE_QUARTER).with_up(up);
             let picture = hurmo_view::single(&scene, view, [width, height]);
             files::write(&arguments.output, &picture.png()?)?;
             vec![arguments.output.clone()]
@@ -133,17 +133,18 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             let subject = Subject {
                 name: name_of(&arguments.input),
                 model,
+                looks: looks(model, arguments.show, session),
                 audit: &audit,
                 told: &AuditDocument::of(&audit, model, &loaded.source, false),
                 brief: &options.brief.name,
-                up: arguments.up,
+                up,
                 whole,
             };
             hurmo_core::progress::Observer::begin(&session.progress, "drawing", 0);
             match arguments.view {
                 Some(view) => {
                     let scene = subject.scene(arguments.show);
-                    let view = view.with_up(arguments.up);
+                    let view = view.with_up(up);
                     let picture = hurmo_view::single(&scene, view, [width, height]);
                     files::write(&arguments.output, &picture.png()?)?;
                     vec![arguments.output.clone()]
@@ -157,6 +158,24 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         out::print(&format!("{}\n", path.display()));
     }
     Ok(Ending::Clear)
+}
+
+/// A model, shown in some way without its faults.
+fn scene<'m>(model: &'m Model, show: Show, session: &Session) -> Scene<'m> {
+    match show {
+        Show::Look => Scene::look(model, &looks(model, show, session)),
+        _ => Scene::of(&model.mesh, show),
+    }
+}
+
+/// The looks of a model's tags, if they are to be shown.
+fn looks(model: &Model, show: Show, session: &Session) -> Vec<Option<Look>> {
+    if show != Show::Look {
+        return Vec::new();
+    }
+    let found = hurmo_formats::looks(model);
+    found.notes.iter().for_each(|note| session.note(note));
+    found.of_tags
 }
 
 fn leave_out_dear_checks(brief: &mut Brief) {

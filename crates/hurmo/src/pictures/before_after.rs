@@ -93,11 +93,12 @@ pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> P
         places: usize::MAX,
         ..Options::default()
     };
-    let up = brief.handoff.up.unwrap_or(Axis::Z);
+    let up = brief.handoff.up.or(before.model.up).unwrap_or(Axis::Z);
     let audits = [before, after].map(|side| audit::audit(side.model, &options, &()));
     let subjects = [(before, &audits[0]), (after, &audits[1])].map(|(side, audit)| Subject {
         name: side.name.clone(),
         model: side.model,
+        looks: Vec::new(),
         audit,
         told: side.told,
         brief: &brief.name,

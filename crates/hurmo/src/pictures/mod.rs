@@ -11,6 +11,7 @@ use crate::report::parts::PartsDocument;
 use crate::report::{AuditDocument, FindingDocument, PlaceDocument, verdict_words};
 use hurmo_core::Model;
 use hurmo_core::audit::{Audit, Finding, Level};
+use hurmo_core::paint::Look;
 use hurmo_core::units::Axis;
 use hurmo_view::{Closeup, Legend, LegendLine, Marks, Picture, Scene, Show, color, worst_places};
 use std::collections::BTreeMap;
@@ -25,6 +26,8 @@ pub struct Subject<'a> {
     pub name: String,
     /// The model.
     pub model: &'a Model,
+    /// How its tags look, where that is to be shown.
+    pub looks: Vec<Option<Look>>,
     /// What was found.
     pub audit: &'a Audit,
     /// The same in the numbers of the file.
@@ -41,7 +44,10 @@ impl Subject<'_> {
     /// The scene, its faults marked where that is how it is shown.
     pub fn scene(&self, show: Show) -> Scene<'_> {
         let mesh = &self.model.mesh;
-        let mut scene = Scene::of(mesh, show);
+        let mut scene = match show {
+            Show::Look => Scene::look(self.model, &self.looks),
+            _ => Scene::of(mesh, show),
+        };
         scene.mark(mesh, self.marked(show).into_iter());
         scene
     }

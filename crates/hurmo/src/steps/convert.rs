@@ -6,9 +6,9 @@ use crate::out;
 use crate::story::Step;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
-use glam::{DMat3, DVec3};
+use glam::DMat3;
 use hurmo_core::Model;
-use hurmo_core::units::Unit;
+use hurmo_core::units::{Axis, Unit};
 
 /// What a model as a whole is turned and scaled to.
 #[derive(Clone, Debug, clap::Args)]
@@ -33,6 +33,15 @@ enum Up {
     Z,
 }
 
+impl Up {
+    fn axis(self) -> Axis {
+        match self {
+            Up::Y => Axis::Y,
+            Up::Z => Axis::Z,
+        }
+    }
+}
+
 /// A model that was converted, and how.
 pub struct Converted {
     /// The model.
@@ -51,9 +60,6 @@ impl Options {
         if !(self.scale > 0.0 && self.scale.is_finite()) {
             bail!("--scale needs a number above 0");
         }
-        if self.to_up.is_some() && self.up.is_none() {
-            bail!("--to-up needs --up, which says which axis points up now");
-        }
         Ok(())
     }
 
@@ -65,7 +71,15 @@ impl Options {
                 (None, Some(_)) => bail!("--to-unit needs --unit, which says what the unit is now"),
                 (_, None) => 1.0,
             };
-        let turn = turn(self.up, self.to_up);
+        if let Some(up) = self.up {
+            model.up = Some(up.axis());
+        }
+        let to_up = self.to_up.map(Up::axis);
+        let turn = match (model.up, to_up) {
+            (None, Some(_)) => bail!("--to-up needs --up, which says which axis points up now"),
+            (Some(up), Some(to)) if up != to => Some(up.turned_to(to)),
+            _ => None,
+        };
         let mut by = None;
         if factor != 1.0 || turn.is_some() {
             let turn = turn.unwrap_or(DMat3::IDENTITY);
@@ -76,6 +90,7 @@ impl Options {
             by = Some(turn * factor);
         }
         model.unit = self.to_unit.or(model.unit);
+        model.up = to_up.or(model.up);
         Ok(Converted {
             model,
             factor,
@@ -109,13 +124,5 @@ impl Options {
             turned: converted.by,
             ..Done::new(converted.model, vec![step])
         })
-    }
-}
-
-fn turn(up: Option<Up>, to_up: Option<Up>) -> Option<DMat3> {
-    match (up?, to_up?) {
-        (Up::Y, Up::Z) => Some(DMat3::from_cols(DVec3::X, DVec3::Z, -DVec3::Y)),
-        (Up::Z, Up::Y) => Some(DMat3::from_cols(DVec3::X, -DVec3::Z, DVec3::Y)),
-        _ => None,
     }
 }

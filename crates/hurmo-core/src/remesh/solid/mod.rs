@@ -243,6 +243,7 @@ pub fn solid(
     let (buried, lost) = unseen_parts(faces, mesh, &points);
     let mut outcome = clean.model;
     outcome.unit = model.unit;
+    outcome.up = model.up;
     let carries = model.attributes.colors.is_some() || !model.attributes.tags.is_empty();
     if carries && !observer.cancelled() {
         Carried::by(model).give_to(&mut outcome);
