@@ -78,3 +78,54 @@ impl Skin {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use glam::DVec3;
+    use hurmo_core::mesh::{CornerLayer, Mesh, NO_VALUE};
+
+    /// A triangle with UVs, and one whose last corner has none.
+    fn sail() -> Model {
+        let mut mesh = Mesh::default();
+        let corners =
+            [[0., 0.], [1., 0.], [0., 1.]].map(|[x, y]| mesh.push_vertex(DVec3::new(x, y, 0.)));
+        mesh.push_face(corners);
+        mesh.push_face(corners);
+        let mut model = Model::from(mesh);
+        model.attributes.uvs = Some(CornerLayer {
+            values: vec![DVec2::ZERO, DVec2::X, DVec2::Y],
+            index: vec![0, 1, 2, 0, 1, NO_VALUE],
+        });
+        model
+    }
+
+    #[test]
+    fn places_look_as_the_texture_does_there() {
+        let model = sail();
+        let [red, blue] = [[255, 0, 0, 255], [0, 0, 255, 255]];
+        let texture = Arc::new(Texture::new([2, 1], vec![red, blue]).unwrap());
+        let looks = [Some(Look::Texture(texture))];
+        let triangle = [0, 1, 2].map(VertexId);
+        let skin = |face: u32| Skin::of(&model, &looks, FaceId(face), triangle);
+        assert_eq!(skin(0).at([0.8, 0.2, 0.0]), [1.0, 0.0, 0.0]);
+        assert_eq!(skin(0).at([0.0, 0.8, 0.2]), [0.0, 0.0, 1.0]);
+        // Half way it is half of both.
+        assert_eq!(skin(0).at([0.5, 0.5, 0.0]), [0.5, 0.0, 0.5]);
+        // Without UVs there is no texture.
+        assert_eq!(skin(1).at([0.8, 0.2, 0.0]), CLAY);
+    }
+
+    #[test]
+    fn colours_of_vertices_come_before_those_of_materials() {
+        let mut model = sail();
+        let looks = [Some(Look::Plain([0.5, 0.25, 0.0, 1.0]))];
+        let triangle = [0, 1, 2].map(VertexId);
+        let plain = Skin::of(&model, &looks, FaceId(0), triangle).at([1.0, 0.0, 0.0]);
+        assert_eq!(plain, [0.5, 0.25, 0.0]);
+        let color = |i: usize| [0, 1, 2, 3].map(|j| if i == j { 1.0 } else { 0.0 });
+        model.attributes.colors = Some((0..3).map(color).collect());
+        let mixed = Skin::of(&model, &looks, FaceId(0), triangle).at([0.5, 0.25, 0.25]);
+        assert_eq!(mixed, [0.5, 0.25, 0.25]);
+    }
+}

@@ -28,7 +28,8 @@ pub(super) const CHECK: Check = Check {
 };
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let up = search.brief.handoff.up.unwrap_or(Axis::Z).unit_vector();
+    let up = search.brief.handoff.up.or(survey.model.up);
+    let up = up.unwrap_or(Axis::Z).unit_vector();
     let steepest = search.brief.thresholds.overhang_angle.to_radians().sin();
     let mesh = survey.mesh;
     let Some(bounds) = &survey.bounds else {

@@ -1,0 +1,217 @@
+//! What is handed over: scenes, materials and textures, units and axes.
+
+mod common;
+
+use common::{Bench, CUBE, told};
+use hurmo_core::Model;
+use hurmo_core::scene::{ImageData, Node, NodeId, Scene, Shows};
+use hurmo_core::{mesh::Tag, shapes};
+use hurmo_formats::{Format, WriteOptions, read};
+use std::sync::Arc;
+
+fn model(bench: &Bench, file: &str) -> Model {
+    read(&bench.path(file)).unwrap().model
+}
+
+fn said(bench: &Bench, line: &str) -> String {
+    let output = bench.hurmo(line).code(0).get_output().clone();
+    String::from_utf8(output.stderr).unwrap()
+}
+
+/// A scene of a buoy that is shown twice, the second turned, mirrored and twice as large.
+fn two_buoys() -> Model {
+    let mut model = Model::from(shapes::sphere(1.0, 4));
+    let node = |name: &str, local, shows| Node {
+        name: Some(name.into()),
+        local,
+        children: Vec::new(),
+        shows,
+    };
+    let own = Shows::Own {
+        mesh: Some("ball".into()),
+        stays: false,
+    };
+    let away = glam::DAffine3::from_scale_rotation_translation(
+        glam::DVec3::new(-2.0, 2.0, 2.0),
+        glam::DQuat::from_rotation_z(0.3),
+        glam::DVec3::X * 5.0,
+    );
+    model.attributes.tags.table = vec![Tag {
+        object: Some("near".into()),
+        node: Some(NodeId(0)),
+        ..Tag::default()
+    }];
+    model.attributes.tags.of_face = vec![0; model.mesh.face_count()];
+    model.attributes.scene = Some(Arc::new(Scene {
+        nodes: vec![
+            node("near", glam::DAffine3::IDENTITY, own),
+            node("far", away, Shows::Of(NodeId(0))),
+        ],
+        roots: vec![NodeId(0), NodeId(1)],
+        ..Scene::default()
+    }));
+    model
+}
+
+fn write(bench: &Bench, name: &str, model: &Model) {
+    hurmo_formats::write(&bench.path(name), model, WriteOptions::default()).unwrap();
+}
+
+#[test]
+fn what_is_done_to_a_mesh_is_done_to_all_its_instances() {
+    let bench = Bench::new();
+    write(&bench, "buoys.glb", &two_buoys());
+    for line in [
+        "decimate buoys.glb -o out.glb --to 200 --force",
+        "remesh buoys.glb -o out.glb --into triangles --to 400 --force",
+        "mend buoys.glb -o out.glb --force",
+    ] {
+        told(&bench, line);
+        let out = model(&bench, "out.glb");
+        assert_eq!(out.instances(), 1, "{line}");
+        let one = hurmo_core::measure::volume(&out.mesh);
+        let all = hurmo_core::measure::volume(&out.expanded().mesh);
+        assert!((all / one - 9.0).abs() < 1e-5, "{line}: {one} {all}");
+        let scene = out.attributes.scene.as_ref().unwrap();
+        let names: Vec<_> = scene
+            .nodes
+            .iter()
+            .map(|node| node.name.as_deref())
+            .collect();
+        assert_eq!(names, [Some("near"), Some("far")], "{line}");
+    }
+}
+
+#[test]
+fn formats_without_instances_have_them_written_out() {
+    let bench = Bench::new();
+    write(&bench, "buoys.glb", &two_buoys());
+    for out in ["out.stl", "out.ply", "out.obj"] {
+        let said = said(&bench, &format!("convert buoys.glb -o {out}"));
+        assert!(
+            said.contains("has no instances: 1 instance written out"),
+            "{said}"
+        );
+        let volume = |file: &str| bench.audit(file)["mesh"]["volume"].as_f64().unwrap();
+        assert!((volume(out) / volume("buoys.glb") - 9.0).abs() < 1e-5);
+        assert_eq!(bench.audit(out)["mesh"]["parts"], 2);
+    }
+    let refused = common::error_of(&bench, "remesh buoys.glb -o x.glb --into solid --cell 0.1");
+    assert!(
+        refused.contains("1 instance, which a skin would leave out"),
+        "{refused}"
+    );
+}
+
+#[test]
+fn units_and_axes_that_are_stated_are_those_of_the_format() {
+    let bench = Bench::new();
+    let tall = CUBE.replace("v 0 0 1", "v 0 0 3");
+    bench.file("cube.obj", tall);
+    let said_of = said(&bench, "convert cube.obj -o as-is.glb");
+    assert!(
+        said_of.contains("the model's unit is not stated"),
+        "{said_of}"
+    );
+    assert!(
+        said_of.contains("it is not stated which axis does"),
+        "{said_of}"
+    );
+    let said_of = said(&bench, "convert cube.obj -o cube.glb --unit mm --up z");
+    assert!(
+        said_of.contains("glTF is in m: lengths × 0.001"),
+        "{said_of}"
+    );
+    assert!(said_of.contains("in glTF y points up: turned"), "{said_of}");
+    let size = |file: &str| {
+        let bounds = hurmo_core::measure::bounds(&model(&bench, file).mesh).unwrap();
+        (bounds.size() * 1e6).round() / 1e6
+    };
+    assert_eq!(size("as-is.glb").to_array(), [1.0, 1.0, 3.0]);
+    assert_eq!(size("cube.glb").to_array(), [0.001, 0.003, 0.001]);
+    // A step in the model's own unit is measured in it, though the file has another.
+    let line = "mend cube.obj -o mended.glb --unit mm";
+    let run = bench.json(line);
+    let was = run["before"]["mesh"]["diagonal"].as_f64().unwrap();
+    let is = run["after"]["mesh"]["diagonal"].as_f64().unwrap();
+    assert!((was - is).abs() < 1e-5, "{was} {is}");
+    assert_eq!(size("mended.glb").to_array(), [0.001, 0.001, 0.003]);
+    // And back.
+    let said_of = said(
+        &bench,
+        "convert cube.glb -o back.obj --to-unit mm --to-up z",
+    );
+    assert!(!said_of.contains("not stated"), "{said_of}");
+    assert_eq!(size("back.obj").to_array(), [1.0, 1.0, 3.0]);
+}
+
+#[test]
+fn materials_and_textures_go_along_to_any_place_and_back() {
+    let bench = Bench::new();
+    told(&bench, "demo props");
+    std::fs::create_dir(bench.path("packed")).unwrap();
+    let said_of = said(&bench, "mend props/lantern.obj -o packed/lantern.obj");
+    assert!(
+        said_of.contains("goes with it, beside it: brass.png, lantern.mtl"),
+        "{said_of}"
+    );
+    let texture = std::fs::read(bench.path("props/brass.png")).unwrap();
+    assert_eq!(
+        std::fs::read(bench.path("packed/brass.png")).unwrap(),
+        texture
+    );
+    told(&bench, "convert packed/lantern.obj -o packed/lantern.glb");
+    std::fs::create_dir(bench.path("again")).unwrap();
+    let said_of = said(&bench, "convert packed/lantern.glb -o again/lantern.obj");
+    assert!(said_of.contains("lantern.mtl"), "{said_of}");
+    for file in [
+        "props/lantern-engine.glb",
+        "packed/lantern.glb",
+        "again/lantern.obj",
+    ] {
+        let model = model(&bench, file);
+        let scene = model.attributes.scene.as_ref().unwrap();
+        let brass = scene.material("brass").unwrap();
+        assert_eq!((brass.metallic, brass.roughness), (1.0, 0.45), "{file}");
+        let image = brass.color_texture.as_ref().unwrap().image;
+        let bytes = match &scene.images[image.0 as usize].data {
+            ImageData::Embedded { bytes, .. } => bytes.to_vec(),
+            ImageData::File { found, .. } => std::fs::read(found.as_ref().unwrap()).unwrap(),
+        };
+        assert_eq!(bytes, texture, "{file}");
+        let glass = scene.material("glass").unwrap();
+        assert!((glass.color[3] - 0.4).abs() < 1e-6, "{file}");
+    }
+    assert_eq!(
+        read(&bench.path("packed/lantern.glb"))
+            .unwrap()
+            .source
+            .format,
+        Format::Gltf
+    );
+}
+
+/// Pixels that are greener than red, as only the texture's verdigris is.
+fn green_pixels(bench: &Bench, line: &str) -> usize {
+    told(bench, line);
+    let picture = image::open(bench.path("look.png")).unwrap().into_rgb8();
+    let is_green = |p: &&image::Rgb<u8>| p[1] > p[0].saturating_add(20);
+    picture.pixels().filter(is_green).count()
+}
+
+#[test]
+fn a_picture_shows_textures_where_they_are_asked_for() {
+    let bench = Bench::new();
+    told(&bench, "demo props");
+    let picture = "-o look.png --force --view front --show";
+    let plain = green_pixels(
+        &bench,
+        &format!("picture props/lantern.obj {picture} plain"),
+    );
+    let look = green_pixels(&bench, &format!("picture props/lantern.obj {picture} look"));
+    assert!(plain == 0 && look > 2000, "{plain} {look}");
+    // As GLB it looks the same.
+    let other = format!("picture props/lantern-engine.glb {picture} look --up z");
+    let other = green_pixels(&bench, &other);
+    assert!(look.abs_diff(other) * 50 < look, "{look} {other}");
+}
