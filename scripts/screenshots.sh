@@ -34,7 +34,6 @@ shot() {
 }
 
 shot audit audit --for print bollard.obj
-shot many audit --for engine .
 shot checks checks pinched-vertices
 shot prep prep heron.ply -o heron.stl --for print --to 50k
 patience=14 shot steps prep heron.ply --for harbour.toml --dry-run
@@ -50,6 +49,7 @@ shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null
+"$hurmo" picture lantern.obj -o "$shots/look.png" --show look --force >/dev/null
 "$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
 "$hurmo" ladder heron.ply -o rungs --to 50%,10%,2k >/dev/null || true
 mv rungs/ladder.png "$shots/ladder.png"

@@ -186,7 +186,7 @@ pub fn write(
         scaled,
         turned: turned.is_some(),
         companions: companions.written,
-        unit_is_assumed: model.unit.is_none() && entry.unit.is_some(),
+        unit_is_assumed: model.unit.is_none() && entry.unit_else.is_some(),
         up_is_assumed: model.up.is_none() && entry.up.is_some(),
     })
 }

@@ -13,11 +13,13 @@ mod gltf;
 mod layers;
 mod looks;
 mod obj;
+mod objects;
 mod off;
 mod ply;
 mod source;
 mod stl;
 mod text;
+mod threemf;
 
 pub use error::{ReadError, Spot, WriteError};
 pub use file::{Loaded, WriteReport, read, read_bytes, write};
@@ -43,6 +45,8 @@ pub enum Format {
     Off,
     /// Scenes of triangles with materials, binary or text.
     Gltf,
+    /// Objects to be built, in a package.
+    ThreeMf,
 }
 
 /// What a format can keep.
@@ -84,6 +88,8 @@ pub struct Entry {
     pub bytes_a_triangle: [u64; 2],
     /// What one unit of length is in it, where the format says so.
     pub unit: Option<Unit>,
+    /// What it says where that is not known.
+    pub unit_else: Option<Unit>,
     /// Which axis points up in it, where the format says so.
     pub up: Option<Axis>,
     /// Whether these bytes look like it.
@@ -141,6 +147,30 @@ pub(crate) struct Target<'a> {
 /// All formats. The order is that of recognition by content: the surest first.
 pub const FORMATS: &[Entry] = &[
     Entry {
+        format: Format::ThreeMf,
+        name: "3MF",
+        extensions: &["3mf"],
+        text_extension: None,
+        holds: Holds {
+            polygons: false,
+            uvs: false,
+            normals: false,
+            colors: false,
+            tags: true,
+            lines: false,
+            shared_vertices: true,
+            scenes: true,
+        },
+        first_number: 0,
+        bytes_a_triangle: [8, 100],
+        unit: None,
+        unit_else: Some(Unit::Mm),
+        up: Some(Axis::Z),
+        looks_like: threemf::looks_like,
+        read: threemf::read,
+        write: |model, to| threemf::write(model, to.options, to.out),
+    },
+    Entry {
         format: Format::Gltf,
         name: "glTF",
         extensions: &["glb", "gltf"],
@@ -158,6 +188,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [12, 80],
         unit: Some(Unit::M),
+        unit_else: Some(Unit::M),
         up: Some(Axis::Y),
         looks_like: gltf::looks_like,
         read: gltf::read,
@@ -181,6 +212,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [19, 60],
         unit: None,
+        unit_else: None,
         up: None,
         looks_like: ply::looks_like,
         read: |bytes, remarks| ply::read(bytes, &mut remarks.notes),
@@ -204,6 +236,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [50, 50],
         unit: None,
+        unit_else: None,
         up: None,
         looks_like: stl::looks_like,
         read: |bytes, remarks| stl::read(bytes, &mut remarks.notes),
@@ -227,6 +260,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 0,
         bytes_a_triangle: [15, 60],
         unit: None,
+        unit_else: None,
         up: None,
         looks_like: off::looks_like,
         read: off::read,
@@ -250,6 +284,7 @@ pub const FORMATS: &[Entry] = &[
         first_number: 1,
         bytes_a_triangle: [30, 120],
         unit: None,
+        unit_else: None,
         up: None,
         looks_like: obj::looks_like,
         read: obj::read,
@@ -350,6 +385,8 @@ pub fn losses(model: &Model, format: Format) -> Vec<String> {
     say(holds.lines, model.lines.len(), "line elements");
     let scene = attributes.scene.as_deref();
     let kept = scene.and_then(|scene| scene.rest.as_ref()?.0.downcast_ref::<obj::Kept>());
+    let textures = scene.map_or(0, |scene| scene.images.len());
+    say(holds.uvs, textures, "textures");
     if let (Some(kept), true) = (kept, format != Format::Obj) {
         let words = kept.untranslated();
         let count = words.len();

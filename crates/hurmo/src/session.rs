@@ -133,7 +133,7 @@ impl Session {
             let factor = out::measure(factor);
             self.note(&format!("{format} is in {unit}: lengths × {factor}"));
         }
-        if let (true, Some(unit)) = (report.unit_is_assumed, report.format.entry().unit) {
+        if let (true, Some(unit)) = (report.unit_is_assumed, report.format.entry().unit_else) {
             self.note(&format!(
                 "{format} is in {unit}, and the model's unit is not stated: lengths are as they \
                  were (--unit says what they are in)"

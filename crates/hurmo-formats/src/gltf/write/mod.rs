@@ -3,18 +3,17 @@
 mod bytes;
 mod looks;
 mod mesh;
-mod objects;
 
 use super::container;
 use super::document::{Kept, list};
 use super::nodes::local;
 use crate::WriteOptions;
+use crate::objects::objects;
 use bytes::Buffer;
 use glam::{DAffine3, DMat4};
 use hurmo_core::Model;
 use hurmo_core::scene::{Node, NodeId, Scene, Shows};
 use mesh::Meshes;
-use objects::objects;
 use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
 use std::io::{self, Write};

@@ -1,0 +1,253 @@
+//! The model and the scene of a document.
+
+use super::document::{Component, Document, Object};
+use crate::{ReadError, Remarks};
+use glam::{DAffine3, DMat3, DVec3};
+use hurmo_core::mesh::{FaceTags, Mesh, Model, Tag, VertexId};
+use hurmo_core::paint::linear;
+use hurmo_core::scene::{Alpha, Material, Node, NodeId, Scene, Shows, free_name};
+use hurmo_core::units::Axis;
+use rustc_hash::{FxHashMap, FxHashSet};
+use std::sync::Arc;
+
+/// More nodes than this come of components that name components, and do harm.
+const MOST_NODES: usize = 200_000;
+
+/// The model of a document.
+pub fn model(document: Document, remarks: &mut Remarks) -> Result<Model, ReadError> {
+    let mut making = Making {
+        document: &document,
+        scene: Scene::default(),
+        homes: FxHashMap::default(),
+        names: FxHashSet::default(),
+        objects: Vec::new(),
+        under: Vec::new(),
+    };
+    let items = match document.items.is_empty() {
+        false => document.items.clone(),
+        true => {
+            remarks
+                .notes
+                .push("nothing in it is to be built: all objects are taken in".into());
+            making.all_of_no_other()
+        }
+    };
+    for item in items {
+        let root = making.node(item)?;
+        making.scene.roots.push(root);
+    }
+    let (materials, material_names) = materials(&document);
+    making.scene.materials = materials;
+    let mut model = making.gathered(&material_names)?;
+    let unbuilt = document.objects.len() - making.objects.iter().collect::<FxHashSet<_>>().len();
+    if unbuilt > 0 {
+        remarks.notes.push(format!(
+            "passed over: objects that are not to be built ({unbuilt})"
+        ));
+    }
+    let extra = document
+        .objects
+        .iter()
+        .filter(|object| object.is_extra)
+        .count();
+    if extra > 0 {
+        let note = format!("taken in as they are: supports and other helpers ({extra})");
+        remarks.notes.push(note);
+    }
+    let mut passed_over: Vec<(&String, &usize)> = document.passed_over.iter().collect();
+    passed_over.sort_unstable();
+    for (name, count) in passed_over {
+        remarks
+            .notes
+            .push(format!("passed over: '{name}' ({count})"));
+    }
+    model.attributes.scene = Some(Arc::new(making.scene));
+    if let Some((unit, factor)) = document.unit {
+        if factor != 1.0 {
+            model.convert(DMat3::from_diagonal(DVec3::splat(factor)));
+        }
+        model.unit = Some(unit);
+    }
+    model.up = Some(Axis::Z);
+    Ok(model)
+}
+
+/// A scene in the making.
+struct Making<'d> {
+    document: &'d Document,
+    scene: Scene,
+    /// By number of the object, the node that has its mesh.
+    homes: FxHashMap<u32, NodeId>,
+    names: FxHashSet<String>,
+    /// By node its object.
+    objects: Vec<u32>,
+    /// The objects that are being taken apart.
+    under: Vec<u32>,
+}
+
+impl Making<'_> {
+    fn object(&self, number: u32) -> Result<&Object, ReadError> {
+        let found = self.document.numbers.get(&number);
+        let found = found.map(|&place| &self.document.objects[place]);
+        found.ok_or_else(|| ReadError::whole(format!("object {number} does not exist")))
+    }
+
+    /// The node of an object in some place, with all that hangs on it.
+    fn node(&mut self, component: Component) -> Result<NodeId, ReadError> {
+        let number = component.object;
+        if self.under.contains(&number) {
+            return Err(ReadError::whole(format!(
+                "object {number} is part of itself"
+            )));
+        }
+        if self.scene.nodes.len() >= MOST_NODES {
+            return Err(ReadError::whole(
+                "objects consist of others so often that there is no end of them",
+            ));
+        }
+        if !component.way.is_finite() {
+            return Err(ReadError::whole(format!(
+                "the transform of object {number} is not finite"
+            )));
+        }
+        let (name, has_mesh, parts) = {
+            let object = self.object(number)?;
+            (
+                object.name.clone(),
+                !object.triangles.is_empty(),
+                object.components.clone(),
+            )
+        };
+        let id = NodeId(self.scene.nodes.len() as u32);
+        let is_flat = component.way.matrix3.determinant() == 0.0;
+        let shows = match self.homes.get(&number) {
+            _ if !has_mesh => Shows::Nothing,
+            Some(&home) => Shows::Of(home),
+            None => {
+                self.homes.insert(number, id);
+                Shows::Own {
+                    mesh: name.clone(),
+                    stays: is_flat,
+                }
+            }
+        };
+        self.objects.push(number);
+        self.scene.nodes.push(Node {
+            name,
+            local: component.way,
+            children: Vec::new(),
+            shows,
+        });
+        self.under.push(number);
+        for part in parts {
+            let child = self.node(part)?;
+            self.scene.nodes[id.index()].children.push(child);
+        }
+        self.under.pop();
+        Ok(id)
+    }
+
+    /// The objects that are part of no other, where they are.
+    fn all_of_no_other(&self) -> Vec<Component> {
+        let objects = &self.document.objects;
+        let parts = objects.iter().flat_map(|object| &object.components);
+        let parts: FxHashSet<u32> = parts.map(|part| part.object).collect();
+        let mut numbers: Vec<(usize, u32)> = self
+            .document
+            .numbers
+            .iter()
+            .map(|(&number, &place)| (place, number))
+            .collect();
+        numbers.sort_unstable();
+        let numbers = numbers.into_iter().map(|(_, number)| number);
+        let whole = numbers.filter(|number| !parts.contains(number));
+        let at_origin = |object| Component {
+            object,
+            way: DAffine3::IDENTITY,
+        };
+        whole.map(at_origin).collect()
+    }
+
+    /// All meshes in one.
+    fn gathered(&mut self, materials: &FxHashMap<(u32, u32), String>) -> Result<Model, ReadError> {
+        let placements = self.scene.mesh_placements();
+        let mut homes: Vec<(u32, NodeId)> = self.homes.iter().map(|(&o, &id)| (o, id)).collect();
+        homes.sort_unstable_by_key(|(_, id)| *id);
+        let is_alone = self.scene.objects().0 == 1;
+        let mut positions = Vec::new();
+        let mut triangles = Vec::new();
+        let mut tags = FaceTags::default();
+        for (number, id) in homes {
+            let place = self.document.numbers[&number];
+            let object = &self.document.objects[place];
+            let way = placements[id.index()];
+            let is_mirrored = way.matrix3.determinant() < 0.0;
+            let first = positions.len() as u32;
+            positions.extend(
+                object
+                    .vertices
+                    .iter()
+                    .map(|&at| match way == DAffine3::IDENTITY {
+                        true => at,
+                        false => way.transform_point3(at),
+                    }),
+            );
+            let name = match &object.name {
+                Some(name) if !name.trim().is_empty() => Some(name.trim().to_string()),
+                _ if is_alone => None,
+                _ => Some(format!("object {number}")),
+            };
+            let name = name.map(|name| free_name(&name, |name| self.names.contains(name)));
+            self.names.extend(name.clone());
+            let mut tag_of: FxHashMap<Option<(u32, u32)>, u32> = FxHashMap::default();
+            for triangle in &object.triangles {
+                let count = object.vertices.len() as u32;
+                if let Some(corner) = triangle.corners.iter().find(|&&corner| corner >= count) {
+                    return Err(ReadError::whole(format!(
+                        "object {number}: a triangle has vertex {corner}, of {count}"
+                    )));
+                }
+                let [a, b, c] = triangle.corners.map(|corner| VertexId(first + corner));
+                triangles.push(if is_mirrored { [a, c, b] } else { [a, b, c] });
+                let tag = *tag_of.entry(triangle.material).or_insert_with(|| {
+                    tags.table.push(Tag {
+                        object: name.clone(),
+                        material: triangle.material.and_then(|m| materials.get(&m).cloned()),
+                        node: Some(id),
+                        ..Tag::default()
+                    });
+                    tags.table.len() as u32 - 1
+                });
+                tags.of_face.push(tag);
+            }
+        }
+        let mesh = Mesh::from_triangles(positions, &triangles);
+        let mut model = Model::from(mesh.map_err(|error| ReadError::whole(error.to_string()))?);
+        model.attributes.tags = tags;
+        Ok(model)
+    }
+}
+
+/// The materials, and their names by group and place.
+fn materials(document: &Document) -> (Vec<Material>, FxHashMap<(u32, u32), String>) {
+    let mut materials: Vec<Material> = Vec::new();
+    let mut names = FxHashMap::default();
+    for key in &document.material_order {
+        let (name, color) = &document.materials[key];
+        let name = if name.trim().is_empty() {
+            "material"
+        } else {
+            name.trim()
+        };
+        let name = free_name(name, |name| materials.iter().any(|own| own.name == name));
+        let [r, g, b, a] = color.map(|channel| f32::from(channel) / 255.0);
+        let [r, g, b] = [r, g, b].map(linear);
+        materials.push(Material {
+            color: [r, g, b, a],
+            alpha: if a < 1.0 { Alpha::Blend } else { Alpha::Opaque },
+            ..Material::named(name.clone())
+        });
+        names.insert(*key, name);
+    }
+    (materials, names)
+}
