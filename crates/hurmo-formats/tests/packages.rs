@@ -155,6 +155,7 @@ fn moorings() -> Model {
         local,
         children: children.iter().map(|&child| NodeId(child)).collect(),
         shows,
+        serves: false,
     };
     let mut model = Model::from(mesh);
     model.attributes.tags.table = tags;

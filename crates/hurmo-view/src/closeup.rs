@@ -125,7 +125,9 @@ fn faces_at(mesh: &Mesh, place: &Place) -> Vec<FaceId> {
         Elements::Faces(faces) => return faces.iter().take(20_000).copied().collect(),
         Elements::Edges(edges) => edges.iter().flatten().copied().collect(),
         Elements::Vertices(vertices) => vertices.clone(),
-        Elements::Parts(_) | Elements::Model => return place.face.into_iter().collect(),
+        Elements::Parts(_) | Elements::Named(_) | Elements::Model => {
+            return place.face.into_iter().collect();
+        }
     };
     wanted.sort_unstable();
     let touches = |corners: &[VertexId]| corners.iter().any(|v| wanted.binary_search(v).is_ok());
@@ -148,7 +150,8 @@ pub fn worst_places<'f>(
         let place = finding.found.places.get(i)?;
         // Where there is no face, one place says as much as ten.
         let has_face = place.face.is_some() || place.part.is_some();
-        let worth_it = place.elements != Elements::Model && (i == 0 || has_face);
+        let is_somewhere = !matches!(place.elements, Elements::Model | Elements::Named(_));
+        let worth_it = is_somewhere && (i == 0 || has_face);
         worth_it.then_some((finding, i, place))
     };
     let rounds = (0..deepest).flat_map(|i| findings.iter().filter_map(move |f| shown(f, i)));

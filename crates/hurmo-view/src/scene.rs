@@ -263,7 +263,7 @@ impl Marks {
                 self.lines
                     .extend(Scene::box_lines(&place.bounds).map(|line| (line, color)));
             }
-            Elements::Parts(_) | Elements::Model => {}
+            Elements::Parts(_) | Elements::Named(_) | Elements::Model => {}
         }
     }
 }

@@ -76,7 +76,7 @@ fn add_lines_and_points(layer: &mut Layer, place: &Place, at: impl Fn(VertexId) 
             layer.points.extend(empty.map(|edge| at(edge[0])));
         }
         Elements::Vertices(vertices) => layer.points.extend(vertices.iter().map(|&v| at(v))),
-        Elements::Parts(_) | Elements::Model => {
+        Elements::Parts(_) | Elements::Named(_) | Elements::Model => {
             layer.lines.extend(Scene::box_lines(&place.bounds));
         }
         Elements::Faces(_) => {}

@@ -26,6 +26,7 @@ fn two_buoys() -> Model {
         local,
         children: Vec::new(),
         shows,
+        serves: false,
     };
     let own = Shows::Own {
         mesh: Some("ball".into()),

@@ -3,6 +3,7 @@
 use super::place::grouped;
 use super::{Elements, Place, Survey};
 use crate::mesh::{FaceId, PartId, VertexId};
+use crate::scene::NodeId;
 use rustc_hash::FxHashMap;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -115,6 +116,13 @@ impl Found {
         let groups: Vec<Vec<PartId>> = parts.map(|part| vec![part]).collect();
         Self::of_groups(groups.len(), groups, limit, |group| {
             Place::parts(survey, group)
+        })
+    }
+
+    /// Things with names, each a place of its own: of nodes where they are.
+    pub fn named(survey: &Survey<'_>, limit: usize, named: Vec<(String, Option<NodeId>)>) -> Self {
+        Self::of_groups(named.len(), named, limit, |(name, node)| {
+            Place::named(survey, name, node)
         })
     }
 

@@ -3,6 +3,7 @@
 use super::Survey;
 use crate::measure::Bounds;
 use crate::mesh::{FaceId, PartId, RimId, VertexId};
+use crate::scene::{NodeId, Shows};
 use crate::topology::UnionFind;
 use glam::DVec3;
 
@@ -17,6 +18,8 @@ pub enum Elements {
     Vertices(Vec<VertexId>),
     /// Whole parts.
     Parts(Vec<PartId>),
+    /// Objects, materials or textures, by name.
+    Named(Vec<String>),
     /// The model as a whole.
     Model,
 }
@@ -29,6 +32,7 @@ impl Elements {
             Elements::Edges(list) => list.len(),
             Elements::Vertices(list) => list.len(),
             Elements::Parts(list) => list.len(),
+            Elements::Named(list) => list.len(),
             Elements::Model => 1,
         }
     }
@@ -136,6 +140,39 @@ impl Place {
                 bounds.iter().map(|b| b.middle()),
                 bounds.iter().flat_map(|b| [b.min, b.max]),
             )
+        }
+    }
+
+    /// Something with a name: a node, where the mesh is that it shows, or what is nowhere.
+    pub fn named(survey: &Survey<'_>, name: String, node: Option<NodeId>) -> Self {
+        let elements = Elements::Named(vec![name]);
+        let attributes = &survey.model.attributes;
+        let scene = attributes.scene.as_ref();
+        let home = node
+            .zip(scene)
+            .map(|(node, scene)| match scene.node(node).shows {
+                Shows::Of(home) => home,
+                _ => node,
+            });
+        let is_of = |tag: &u32| attributes.tags.table[*tag as usize].node == home;
+        let of_face = attributes.tags.of_face.iter().enumerate();
+        let faces = of_face.filter(|(_, tag)| home.is_some() && is_of(tag));
+        let faces: Vec<FaceId> = faces.map(|(face, _)| FaceId::new(face)).collect();
+        let points = faces.iter().flat_map(|&face| survey.mesh.face_points(face));
+        match Bounds::of(points) {
+            None => Self {
+                elements,
+                ..Self::model(survey)
+            },
+            Some(bounds) => Self {
+                face: faces.first().copied(),
+                ..Self::new(
+                    None,
+                    elements,
+                    std::iter::once(bounds.middle()),
+                    [bounds.min, bounds.max].into_iter(),
+                )
+            },
         }
     }
 

@@ -61,6 +61,8 @@ pub struct Node {
     pub children: Vec<NodeId>,
     /// What it shows.
     pub shows: Shows,
+    /// Whether something besides a mesh makes use of it: a camera, a light, a joint, an animation.
+    pub serves: bool,
 }
 
 /// What a node shows.

@@ -14,6 +14,7 @@ pub fn nodes(
     notes: &mut Vec<String>,
 ) -> Result<(Vec<Node>, Vec<NodeId>), ReadError> {
     let root = &document.root;
+    let serves = serves(document);
     let mut nodes = Vec::with_capacity(root.nodes.len());
     for (number, node) in root.nodes.iter().enumerate() {
         let local = local(node);
@@ -27,6 +28,7 @@ pub fn nodes(
             local,
             children: children.map(|child| NodeId(child.value() as u32)).collect(),
             shows: Shows::Nothing,
+            serves: serves[number],
         });
     }
     let roots = roots(document, &nodes)?;
@@ -37,6 +39,27 @@ pub fn nodes(
     };
     show(document, &mut scene, notes)?;
     Ok((scene.nodes, scene.roots))
+}
+
+/// By node, whether a camera or a light is at it, an extension says something of it, a skin has it as a
+/// joint, or an animation moves it.
+fn serves(document: &Document) -> Vec<bool> {
+    let root = &document.root;
+    let words = document.json["nodes"].as_array();
+    let has = |number: usize, word: &str| words.is_some_and(|all| all[number].get(word).is_some());
+    let own = |number: usize| has(number, "camera") || has(number, "extensions");
+    let mut serves: Vec<bool> = (0..root.nodes.len()).map(own).collect();
+    let joints = root.skins.iter().flat_map(|skin| &skin.joints);
+    let moved = root
+        .animations
+        .iter()
+        .flat_map(|animation| &animation.channels);
+    for node in joints.chain(moved.map(|channel| &channel.target.node)) {
+        if let Some(serves) = serves.get_mut(node.value()) {
+            *serves = true;
+        }
+    }
+    serves
 }
 
 /// From a node's own space to that of the one it hangs on.

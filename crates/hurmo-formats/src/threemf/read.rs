@@ -137,6 +137,7 @@ impl Making<'_> {
             local: component.way,
             children: Vec::new(),
             shows,
+            serves: false,
         });
         self.under.push(number);
         for part in parts {

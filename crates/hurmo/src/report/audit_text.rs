@@ -137,6 +137,13 @@ pub fn place(place: &PlaceDocument) -> String {
             parts => format!("with {}", parts[1..].join(", ")),
         },
         "model" => return "the whole model".to_string(),
+        "named" => {
+            let names: Vec<String> = place.names.iter().map(|name| out::short(name)).collect();
+            return match place.object.is_some() {
+                true => format!("{} at {at}", names.join(", ")),
+                false => names.join(", "),
+            };
+        }
         _ => counted(place.count, place.noun()),
     };
     if !elements.is_empty() {

@@ -107,13 +107,16 @@ pub struct PlaceDocument {
     /// Material name in the file.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub material: Option<String>,
-    /// What is at fault: faces, edges, vertices, parts, or the model as a whole.
+    /// What is at fault: faces, edges, vertices, parts, what is named, or the model as a whole.
     pub kind: &'static str,
     /// How many of them.
     pub count: usize,
     /// The parts.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub parts: Vec<String>,
+    /// The names of objects, materials or textures.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
     /// The first hundred faces, or all.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub faces: Vec<u64>,
@@ -209,6 +212,7 @@ impl Teller<'_> {
             kind: "model",
             count: place.elements.len(),
             parts: Vec::new(),
+            names: Vec::new(),
             faces: Vec::new(),
             edges: Vec::new(),
             vertices: Vec::new(),
@@ -252,6 +256,10 @@ impl Teller<'_> {
             Elements::Parts(parts) => {
                 told.kind = "parts";
                 told.parts = parts.iter().map(|part| part.to_string()).collect();
+            }
+            Elements::Named(names) => {
+                told.kind = "named";
+                told.names.clone_from(names);
             }
             Elements::Model => {}
         }

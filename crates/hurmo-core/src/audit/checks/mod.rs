@@ -19,6 +19,7 @@ mod open_edges;
 mod overhangs;
 mod pinched_vertices;
 mod reversed_faces;
+mod scene;
 mod sliver_faces;
 mod stray_edges;
 mod stray_vertices;
@@ -70,6 +71,15 @@ pub static CHECKS: &[Check] = &[
     limits::MATERIALS,
     limits::SIZE,
     limits::UNIT,
+    scene::UNAPPLIED_TRANSFORMS,
+    scene::MIRRORING_TRANSFORMS,
+    scene::EMPTY_OBJECTS,
+    scene::DUPLICATE_NAMES,
+    scene::UNSAFE_NAMES,
+    scene::UNUSED_MATERIALS,
+    scene::MISSING_TEXTURES,
+    scene::UNSAFE_TEXTURE_NAMES,
+    scene::ABSOLUTE_TEXTURE_PATHS,
 ];
 
 /// The check of this name.

@@ -1,0 +1,75 @@
+//! Textures that are not there, or named so that they will not be.
+
+use super::{is_safe, scene_of};
+use crate::audit::Level::{Block, Note, Off, Warn};
+use crate::audit::{Check, Found, Levels, Needs, Survey};
+use crate::scene::ImageData;
+
+pub(in super::super) const MISSING_TEXTURES: Check = Check {
+    name: "missing-textures",
+    counts: "textures that materials name and that are not in the model's folder or below it",
+    harm: "the next program shows the model in one flat colour, or in none",
+    cure: "putting the file beside the model, or packing it in (GLB)",
+    drawing: r"
+    material --> brass.png
+                 (no such file)",
+    levels: Levels::new(Warn, Note, Block, Off),
+    needs: Needs::Connectivity,
+    find: |survey, search| Ok(textures(survey, search.limit, |_, is_there| !is_there)),
+};
+
+pub(in super::super) const UNSAFE_TEXTURE_NAMES: Check = Check {
+    name: "unsafe-texture-names",
+    counts: "textures in files with other signs in their names than letters, digits, _ - . of ASCII, folders aside",
+    harm: "a space or an accent is enough for a program not to find them",
+    cure: "renaming the file, and in the material",
+    drawing: r"
+    wet wood.png
+       ^",
+    levels: Levels::new(Off, Off, Warn, Off),
+    needs: Needs::Connectivity,
+    find: |survey, search| {
+        let is_unsafe = |name: &str, _| {
+            !name
+                .split(['/', '\\'])
+                .all(|part| part == ".." || is_safe(part))
+        };
+        Ok(textures(survey, search.limit, |name, is_there| {
+            !is_absolute(name) && is_unsafe(name, is_there)
+        }))
+    },
+};
+
+pub(in super::super) const ABSOLUTE_TEXTURE_PATHS: Check = Check {
+    name: "absolute-texture-paths",
+    counts: "textures that are named by a place on the disk of who made them",
+    harm: "on any other machine there is no such place",
+    cure: "putting the file beside the model, and naming it alone in the material",
+    drawing: r"
+    C:\work\props\brass.png
+    ^ whose disk?",
+    levels: Levels::new(Warn, Off, Warn, Off),
+    needs: Needs::Connectivity,
+    find: |survey, search| Ok(textures(survey, search.limit, |name, _| is_absolute(name))),
+};
+
+/// Whether a name begins at the root of some disk.
+fn is_absolute(name: &str) -> bool {
+    let letter = name.as_bytes().get(1) == Some(&b':');
+    letter || name.starts_with(['/', '\\', '~']) || name.contains("://")
+}
+
+/// The textures in files of which something holds: of their names, and whether they are there.
+fn textures(survey: &Survey<'_>, limit: usize, is_one: impl Fn(&str, bool) -> bool) -> Found {
+    let scene = scene_of(survey);
+    let files = scene.images.iter().filter_map(|image| match &image.data {
+        ImageData::File { name, found } => Some((name, found.is_some())),
+        ImageData::Embedded { .. } => None,
+    });
+    let named = files.filter(|(name, is_there)| is_one(name, *is_there));
+    Found::named(
+        survey,
+        limit,
+        named.map(|(name, _)| (name.clone(), None)).collect(),
+    )
+}
