@@ -13,6 +13,7 @@ mod yardstick;
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId, shapes};
 use hurmo_formats::WriteOptions;
+use std::collections::HashMap;
 use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
@@ -117,6 +118,22 @@ const ROWS: &[Row] = &[
         ],
         budget: (80.0, 600.0),
     },
+    // Read and written, three yardsticks each.
+    Row {
+        name: "GLB, in and out",
+        arguments: &["convert", "million.glb", "-o", "out.glb", "--force"],
+        budget: (6.0, f64::NAN),
+    },
+    Row {
+        name: "GLB, in and out as STL",
+        arguments: &["convert", "million.glb", "-o", "out.stl", "--force"],
+        budget: (f64::NAN, f64::NAN),
+    },
+    Row {
+        name: "3MF, in and out",
+        arguments: &["convert", "million.3mf", "-o", "out.3mf", "--force"],
+        budget: (f64::NAN, f64::NAN),
+    },
 ];
 
 fn main() {
@@ -125,6 +142,7 @@ fn main() {
         .filter(|argument| !argument.starts_with('-'))
         .collect();
     let folder = tempfile::tempdir().expect("a temporary folder");
+    let mut counts = HashMap::new();
     println!("median of {RUNS} runs");
     println!(
         "{:32} {:>10} {:>8} {:>8} {:>10} {:>8}",
@@ -134,7 +152,7 @@ fn main() {
         if !wanted.is_empty() && !wanted.iter().any(|w| row.name.contains(w.as_str())) {
             continue;
         }
-        let triangles = model(row.arguments[1], folder.path());
+        let triangles = model(row.arguments[1], folder.path(), &mut counts);
         let mut ratios = Vec::new();
         let mut seconds = Vec::new();
         let mut peak = 0;
@@ -158,21 +176,22 @@ fn main() {
 }
 
 /// Makes a bench model, unless it is there; returns how many triangles it has.
-fn model(name: &str, folder: &Path) -> usize {
+fn model(name: &str, folder: &Path, counts: &mut HashMap<String, usize>) -> usize {
     let path = folder.join(name);
-    let records = |bytes: u64| (bytes as usize - 84) / 50;
-    if let Ok(about) = path.metadata() {
-        return records(about.len());
+    if let Some(&known) = counts.get(name) {
+        return known;
     }
     let mesh = match name {
         "soup.stl" => soup(20_000),
         "open.stl" => first_faces(&shapes::bumpy_sphere(1_100_000), 1_000_000),
         "pictured.stl" => first_faces(&shapes::bumpy_sphere(880_000), 871_414),
+        "million.glb" | "million.3mf" => shapes::bumpy_sphere(1_000_000),
         "spoilt.stl" => spoilt(&shapes::bumpy_sphere(TRIANGLES)),
         _ => shapes::bumpy_sphere(TRIANGLES),
     };
     let model = Model::from(mesh);
     hurmo_formats::write(&path, &model, WriteOptions::default()).expect("the model is written");
+    counts.insert(name.to_string(), model.mesh.face_count());
     model.mesh.face_count()
 }
 

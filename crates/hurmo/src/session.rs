@@ -135,8 +135,8 @@ impl Session {
         }
         if let (true, Some(unit)) = (report.unit_is_assumed, report.format.entry().unit_else) {
             self.note(&format!(
-                "{format} is in {unit}, and the model's unit is not stated: lengths are as they \
-                 were (--unit says what they are in)"
+                "in {format} lengths are in {unit}, and the model's unit is not stated: they are as \
+                 they were (--unit says what they are in)"
             ));
         }
         let up = report.format.entry().up.map_or("", |up| up.name());

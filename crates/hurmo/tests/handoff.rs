@@ -118,12 +118,11 @@ fn units_and_axes_that_are_stated_are_those_of_the_format() {
         said_of.contains("it is not stated which axis does"),
         "{said_of}"
     );
-    let said_of = said(&bench, "convert cube.obj -o cube.glb --unit mm --up z");
-    assert!(
-        said_of.contains("glTF is in m: lengths × 0.001"),
-        "{said_of}"
-    );
-    assert!(said_of.contains("in glTF y points up: turned"), "{said_of}");
+    let words = told(&bench, "convert cube.obj -o cube.glb --unit mm --up z");
+    let expected = "lengths × 0.001, turned to the other up axis";
+    assert!(words.contains(expected), "{words}");
+    let line = "convert cube.obj -o cube.glb --unit mm --up z --force";
+    assert_eq!(said(&bench, line), "");
     let size = |file: &str| {
         let bounds = hurmo_core::measure::bounds(&model(&bench, file).mesh).unwrap();
         (bounds.size() * 1e6).round() / 1e6
@@ -131,7 +130,10 @@ fn units_and_axes_that_are_stated_are_those_of_the_format() {
     assert_eq!(size("as-is.glb").to_array(), [1.0, 1.0, 3.0]);
     assert_eq!(size("cube.glb").to_array(), [0.001, 0.003, 0.001]);
     // A step in the model's own unit is measured in it, though the file has another.
-    let line = "mend cube.obj -o mended.glb --unit mm";
+    let line = "mend cube.obj -o mended.glb --unit mm --force";
+    let said_of = said(&bench, line);
+    let expected = "glTF is in m: lengths × 0.001";
+    assert!(said_of.contains(expected), "{said_of}");
     let run = bench.json(line);
     let was = run["before"]["mesh"]["diagonal"].as_f64().unwrap();
     let is = run["after"]["mesh"]["diagonal"].as_f64().unwrap();

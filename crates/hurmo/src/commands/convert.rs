@@ -42,6 +42,8 @@ struct Conversion {
     output: String,
     factor: f64,
     turned: bool,
+    #[serde(skip)]
+    unit_before: Option<Unit>,
     size_before: Option<DVec3>,
     size_after: Option<DVec3>,
     lost: Vec<String>,
@@ -53,16 +55,17 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     arguments.options.check()?;
     let model = session.load(&arguments.input, arguments.unit)?.model;
     let size = |model: &Model| hurmo_core::measure::bounds(&model.mesh).map(|b| b.size());
-    let size_before = size(&model);
-    let converted = arguments.options.convert(model)?;
-    let model = converted.model;
+    let (size_before, unit_before) = (size(&model), model.unit);
     let format = hurmo_formats::Format::of_name(&arguments.output.output)
         .expect("checked before anything was read");
+    let converted = arguments.options.convert(model, Some(format))?;
+    let model = converted.model;
     let conversion = Conversion {
         input: arguments.input.display().to_string(),
         output: arguments.output.output.display().to_string(),
         factor: converted.factor,
         turned: converted.turned,
+        unit_before,
         size_before,
         size_after: size(&model),
         lost: hurmo_formats::losses(&model, format),
@@ -71,12 +74,12 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     session.clear_progress();
     out::print(&match arguments.json {
         true => report::json(&conversion),
-        false => text(&conversion, &model, arguments),
+        false => text(&conversion, &model),
     });
     Ok(Ending::Clear)
 }
 
-fn text(conversion: &Conversion, model: &Model, arguments: &Arguments) -> String {
+fn text(conversion: &Conversion, model: &Model) -> String {
     let mut text = format!(
         "{}\n",
         out::bold(&format!("{} → {}", conversion.input, conversion.output))
@@ -99,19 +102,20 @@ fn text(conversion: &Conversion, model: &Model, arguments: &Arguments) -> String
     text += &format!(
         "  was {}{}\n",
         size(conversion.size_before),
-        unit(arguments.unit)
+        unit(conversion.unit_before)
     );
     if conversion.factor != 1.0 || conversion.turned {
-        let turned = if conversion.turned {
-            ", turned to the other up axis"
-        } else {
-            ""
-        };
+        let scaled = format!("lengths × {}", out::measure(conversion.factor));
+        let did = [
+            (conversion.factor != 1.0).then_some(scaled),
+            (conversion.turned).then(|| "turned to the other up axis".into()),
+        ];
+        let did: Vec<String> = did.into_iter().flatten().collect();
         text += &format!(
-            "  is  {}{} (lengths × {}{turned})\n",
+            "  is  {}{} ({})\n",
             size(conversion.size_after),
             unit(model.unit),
-            out::measure(conversion.factor)
+            did.join(", ")
         );
     } else {
         text += "  lengths and axes as they were\n";

@@ -9,6 +9,7 @@ use clap::ValueEnum;
 use glam::DMat3;
 use hurmo_core::Model;
 use hurmo_core::units::{Axis, Unit};
+use hurmo_formats::Format;
 
 /// What a model as a whole is turned and scaled to.
 #[derive(Clone, Debug, clap::Args)]
@@ -63,10 +64,16 @@ impl Options {
         Ok(())
     }
 
-    /// Converts a model.
-    pub fn convert(&self, mut model: Model) -> Result<Converted> {
+    /// Converts a model; to the unit and the axes of a format, where none are asked for and the
+    /// model's are known.
+    pub fn convert(&self, mut model: Model, format: Option<Format>) -> Result<Converted> {
+        let entry = format.map(Format::entry);
+        let of_format = entry
+            .and_then(|entry| entry.unit)
+            .filter(|_| model.unit.is_some());
+        let to_unit = self.to_unit.or(of_format);
         let factor = self.scale
-            * match (model.unit, self.to_unit) {
+            * match (model.unit, to_unit) {
                 (Some(from), Some(to)) => from.per(to),
                 (None, Some(_)) => bail!("--to-unit needs --unit, which says what the unit is now"),
                 (_, None) => 1.0,
@@ -74,7 +81,10 @@ impl Options {
         if let Some(up) = self.up {
             model.up = Some(up.axis());
         }
-        let to_up = self.to_up.map(Up::axis);
+        let of_format = entry
+            .and_then(|entry| entry.up)
+            .filter(|_| model.up.is_some());
+        let to_up = self.to_up.map(Up::axis).or(of_format);
         let turn = match (model.up, to_up) {
             (None, Some(_)) => bail!("--to-up needs --up, which says which axis points up now"),
             (Some(up), Some(to)) if up != to => Some(up.turned_to(to)),
@@ -89,7 +99,7 @@ impl Options {
             }
             by = Some(turn * factor);
         }
-        model.unit = self.to_unit.or(model.unit);
+        model.unit = to_unit.or(model.unit);
         model.up = to_up.or(model.up);
         Ok(Converted {
             model,
@@ -101,7 +111,7 @@ impl Options {
 
     /// Converts, as a step.
     pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        let converted = self.convert(at.model.clone())?;
+        let converted = self.convert(at.model.clone(), None)?;
         let mut did = Vec::new();
         if converted.factor != 1.0 {
             did.push(format!("lengths × {}", out::measure(converted.factor)));
