@@ -147,6 +147,11 @@ fn what_would_take_far_more_memory_than_the_file_is_refused() {
     file.json["meshes"] = vec![mesh; 10_000].into();
     let error = read_bytes(&file.glb(), None).unwrap_err().to_string();
     assert!(error.contains("far more vertices and triangles"), "{error}");
+    // The same in one mesh of very many pieces.
+    let piece = json!({"attributes": {"POSITION": positions}, "indices": indices});
+    file.json["meshes"] = json!([{"primitives": vec![piece; 10_000]}]);
+    let error = read_bytes(&file.glb(), None).unwrap_err().to_string();
+    assert!(error.contains("far more vertices and triangles"), "{error}");
     // One mesh that very many nodes show is no more than one mesh.
     let shown = said(|json| json["nodes"] = vec![json!({"mesh": 0}); 10_000].into());
     assert_eq!(shown, "read: []");

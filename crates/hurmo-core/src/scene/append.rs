@@ -1,7 +1,7 @@
 //! Several scenes in one.
 
 use super::{ImageId, Material, NodeId, Scene, Shows, TextureUse};
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 /// What the nodes and materials of an appended scene are called now.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -62,6 +62,27 @@ pub fn free_name(name: &str, is_taken: impl Fn(&str) -> bool) -> String {
     let numbered = (2..).map(|number| format!("{name} {number}"));
     let mut free = numbered.filter(|name| !is_taken(name));
     free.next().expect("there is no end of numbers")
+}
+
+/// Names of which no two are the same, however many are asked for.
+#[derive(Clone, Debug, Default)]
+pub struct Names {
+    taken: FxHashSet<String>,
+    /// By name the number that the next of its like may have.
+    next: FxHashMap<String, usize>,
+}
+
+impl Names {
+    /// This name, or if it is taken this one with a number.
+    pub fn free(&mut self, name: &str) -> String {
+        let mut free = name.to_string();
+        let number = self.next.entry(free.clone()).or_insert(1);
+        while !self.taken.insert(free.clone()) {
+            *number += 1;
+            free = format!("{name} {number}");
+        }
+        free
+    }
 }
 
 fn moved_images(material: &Material, by: u32) -> Material {

@@ -16,7 +16,7 @@ mod expand;
 mod look;
 mod moved;
 
-pub use append::{Appended, free_name};
+pub use append::{Appended, Names, free_name};
 pub use look::{Alpha, Image, ImageData, ImageId, Material, TextureUse};
 
 use glam::DAffine3;

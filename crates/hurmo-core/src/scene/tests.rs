@@ -192,3 +192,13 @@ fn all_objects_become_one() {
             .all(|tag| tag.node == Some(owner))
     );
 }
+
+#[test]
+fn names_are_free_and_found_at_once() {
+    let mut names = Names::default();
+    let given = ["plank", "plank 2", "plank", "plank", "oar"].map(|name| names.free(name));
+    assert_eq!(given, ["plank", "plank 2", "plank 3", "plank 4", "oar"]);
+    // A hundred thousand of one name take no longer than as many of different ones.
+    let last = (0..100_000).map(|_| names.free("rope")).last();
+    assert_eq!(last.as_deref(), Some("rope 100000"));
+}

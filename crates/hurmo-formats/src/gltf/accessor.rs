@@ -10,7 +10,7 @@ use gltf_json::buffer::View;
 use gltf_json::validation::Checked;
 
 /// The most bytes that an element has: sixteen numbers of four.
-const LARGEST: usize = 64;
+pub const LARGEST: usize = 64;
 
 /// A document, and the bytes that it speaks of.
 pub struct Data<'a> {

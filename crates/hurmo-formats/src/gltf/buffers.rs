@@ -10,7 +10,9 @@ use gltf_json::Index;
 use gltf_json::buffer::View;
 use percent_encoding::percent_decode_str;
 use std::borrow::Cow;
+use std::collections::HashMap;
 use std::path::Path;
+use std::sync::Arc;
 
 /// Padding may be there or not.
 const BASE64: GeneralPurpose = GeneralPurpose::new(
@@ -20,7 +22,8 @@ const BASE64: GeneralPurpose = GeneralPurpose::new(
 
 /// All buffers of a document.
 pub struct Buffers<'a> {
-    all: Vec<Cow<'a, [u8]>>,
+    all: Vec<Arc<Cow<'a, [u8]>>>,
+    length: usize,
 }
 
 impl<'a> Buffers<'a> {
@@ -30,12 +33,26 @@ impl<'a> Buffers<'a> {
         binary: Option<&'a [u8]>,
         folder: Option<&Path>,
     ) -> Result<Self, ReadError> {
-        let mut all = Vec::new();
+        let mut all: Vec<Arc<Cow<'a, [u8]>>> = Vec::new();
+        let mut length = 0;
+        // A file that is named many times is read once.
+        let mut known: HashMap<&str, usize> = HashMap::new();
         for (number, buffer) in document.root.buffers.iter().enumerate() {
             let trouble = |why: String| {
                 let what = format!("buffers[{number}]");
                 document.error(&what, &why)
             };
+            let known = buffer
+                .uri
+                .as_deref()
+                .map(|uri| known.entry(uri).or_insert(number));
+            if let Some(&mut first) = known
+                && first != number
+            {
+                let first = all[first].clone();
+                all.push(first);
+                continue;
+            }
             let bytes: Cow<'a, [u8]> = match (&buffer.uri, binary) {
                 (Some(uri), _) => Cow::Owned(bytes_of(uri, folder).map_err(trouble)?),
                 (None, Some(binary)) if number == 0 => Cow::Borrowed(binary),
@@ -52,14 +69,15 @@ impl<'a> Buffers<'a> {
                     "it should have {stated} bytes, and has {has}"
                 )));
             }
-            all.push(bytes);
+            length += bytes.len();
+            all.push(Arc::new(bytes));
         }
-        Ok(Self { all })
+        Ok(Self { all, length })
     }
 
-    /// The length of all together.
+    /// The length of all together, each file counted once.
     pub fn len(&self) -> usize {
-        self.all.iter().map(|bytes| bytes.len()).sum()
+        self.length
     }
 
     /// The bytes of a view.

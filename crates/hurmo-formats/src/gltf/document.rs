@@ -1,10 +1,11 @@
 //! The JSON document: what it asks for, and what of it is kept to be written again.
 
-use super::accessor::Data;
+use super::accessor::{Data, LARGEST};
 use super::container::Container;
 use crate::ReadError;
 use gltf_json::Index;
 use gltf_json::Root;
+use rustc_hash::FxHashMap;
 use serde_json::{Map, Value};
 
 /// Extensions that a file may require: they change numbers that are read anyhow, or only what is kept.
@@ -17,6 +18,10 @@ const UNDERSTOOD: &[&str] = &[
 const UNDERSTOOD_KIND: &str = "KHR_materials_";
 /// Extensions that say how vertices are stored, which is told anew.
 const OF_STORAGE: &str = "KHR_mesh_quantization";
+
+/// So many bytes of animations and skins are kept, and as many as all buffers have, each element
+/// taken for the largest there is.
+const BESIDES: usize = 256 << 20;
 
 /// A document.
 pub struct Document {
@@ -106,8 +111,10 @@ impl Document {
             let channels = one.get("channels").and_then(Value::as_array);
             channels.is_some_and(|channels| !channels.is_empty())
         });
+        let mut known = FxHashMap::default();
+        let mut left = BESIDES + LARGEST * data.buffers.len();
         for number in numbers(&mut json) {
-            kept.take(number, data)?;
+            kept.take(number, data, &mut known, &mut left)?;
         }
         for node in list(&mut json, "nodes") {
             for word in ["skin", "weights"] {
@@ -129,11 +136,29 @@ impl Document {
 }
 
 impl Kept {
-    /// Takes the numbers of an accessor, and numbers it anew.
-    fn take(&mut self, number: &mut Value, data: &Data<'_>) -> Result<(), ReadError> {
+    /// Takes the numbers of an accessor, if it is not known yet and so many bytes are left, and numbers
+    /// it anew.
+    fn take(
+        &mut self,
+        number: &mut Value,
+        data: &Data<'_>,
+        known: &mut FxHashMap<u64, usize>,
+        left: &mut usize,
+    ) -> Result<(), ReadError> {
         let Some(accessor) = number.as_u64() else {
             return Ok(());
         };
+        if let Some(&known) = known.get(&accessor) {
+            *number = known.into();
+            return Ok(());
+        }
+        let count = data.count(Index::new(u32::try_from(accessor).unwrap_or(u32::MAX)))?;
+        *left = left.checked_sub(LARGEST * count).ok_or_else(|| {
+            ReadError::whole(
+                "animations and skins have far more numbers than the file has bytes for",
+            )
+        })?;
+        known.insert(accessor, self.numbers.len());
         let about = data.document.json["accessors"].get(accessor as usize);
         let mut about = about
             .and_then(Value::as_object)

@@ -1,28 +1,23 @@
 //! Meshes: their vertices welded by position, each mesh once, where its node stands.
 
 use super::accessor::Data;
-use super::pieces::{Piece, Streams, pieces};
+use super::pieces::{Budget, Piece, Streams, pieces};
 use crate::ReadError;
 use glam::{DAffine3, DVec2, DVec3};
 use gltf_json::Index;
 use hurmo_core::mesh::{CornerLayer, FaceTags, NO_VALUE, Tag};
-use hurmo_core::scene::{NodeId, Scene, Shows, free_name};
+use hurmo_core::scene::{Names, NodeId, Scene, Shows};
 use hurmo_core::spatial::{exact_weld, numbered_by_first};
 use hurmo_core::{Mesh, Model, VertexId};
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::sync::Arc;
-
-/// So many corners and vertices are read for each byte of all buffers, and so many besides: meshes
-/// may share what they are made of, but a file that describes more does so to do harm.
-const A_BYTE: usize = 4;
-const BESIDES: usize = 4_000_000;
 
 /// The model of all meshes in a scene.
 pub fn model(data: &Data<'_>, scene: &Scene, notes: &mut Vec<String>) -> Result<Model, ReadError> {
     let placements = scene.mesh_placements();
     let mut gathering = Gathering {
         data,
-        spent: 0,
+        budget: Budget::of(data),
         users: users(data),
         decoded: FxHashMap::default(),
         positions: Vec::new(),
@@ -38,7 +33,8 @@ pub fn model(data: &Data<'_>, scene: &Scene, notes: &mut Vec<String>) -> Result<
     let mut passed_over: FxHashMap<&'static str, usize> = FxHashMap::default();
     let names = object_names(scene);
     for (mesh, home) in homes(data, scene).into_iter().enumerate() {
-        let pieces = pieces(data, scene, mesh, &mut passed_over)?;
+        let budget = &mut gathering.budget;
+        let pieces = pieces(data, scene, mesh, budget, &mut passed_over)?;
         let object = names[home.index()].as_deref();
         gathering.add_mesh(&pieces, home, object, placements[home.index()])?;
     }
@@ -73,8 +69,7 @@ fn users(data: &Data<'_>) -> FxHashMap<u32, usize> {
 /// What is gathered of a model, mesh by mesh.
 struct Gathering<'a> {
     data: &'a Data<'a>,
-    /// How much was read by now.
-    spent: usize,
+    budget: Budget,
     users: FxHashMap<u32, usize>,
     /// Accessors of three floats that are used more than once.
     decoded: FxHashMap<u32, Arc<Vec<[f32; 3]>>>,
@@ -126,7 +121,6 @@ impl Gathering<'_> {
     ) -> Result<(), ReadError> {
         let mut used: FxHashMap<Streams, Option<Vec<u32>>> = FxHashMap::default();
         for piece in pieces {
-            self.spend(piece.indices.len())?;
             let is_shared = self
                 .users
                 .get(&piece.streams.positions)
@@ -152,21 +146,18 @@ impl Gathering<'_> {
         }
         let vertices = self.weld(&raw, placement);
         let is_mirrored = placement.matrix3.determinant() < 0.0;
+        let mut tag_of: FxHashMap<Option<String>, u32> = FxHashMap::default();
         for piece in pieces {
             let block = &blocks[&piece.streams];
-            let tag = Tag {
-                object: object.map(String::from),
-                material: piece.material.clone(),
-                node: Some(home),
-                ..Tag::default()
-            };
-            let tag = match self.tags.table.iter().rposition(|own| *own == tag) {
-                Some(known) => known as u32,
-                None => {
-                    self.tags.table.push(tag);
-                    self.tags.table.len() as u32 - 1
-                }
-            };
+            let tag = *tag_of.entry(piece.material.clone()).or_insert_with(|| {
+                self.tags.table.push(Tag {
+                    object: object.map(String::from),
+                    material: piece.material.clone(),
+                    node: Some(home),
+                    ..Tag::default()
+                });
+                self.tags.table.len() as u32 - 1
+            });
             piece.triangles(|[a, b, c]| {
                 let triangle = if is_mirrored { [a, c, b] } else { [a, b, c] };
                 for vertex in triangle {
@@ -233,7 +224,7 @@ impl Gathering<'_> {
         let mut first_uv = None;
         if let Some(uvs) = streams.uvs {
             first_uv = Some(self.uvs.values.len() as u32);
-            self.spend(count)?;
+            self.budget.spend(count)?;
             let uvs = data.vectors::<2>(Index::new(uvs))?;
             // The format counts from the top, the model from the bottom.
             let upward = |[u, v]: [f32; 2]| DVec2::new(u.into(), 1.0 - f64::from(v));
@@ -243,7 +234,7 @@ impl Gathering<'_> {
         }
         if let Some(colors) = streams.colors {
             self.has_colors = true;
-            self.spend(count)?;
+            self.budget.spend(count)?;
             raw.colors.resize(first as usize, [1.0; 4]);
             let colors = data.colors(Index::new(colors))?;
             raw.colors
@@ -289,23 +280,12 @@ impl Gathering<'_> {
         if let Some(decoded) = self.decoded.get(&accessor) {
             return Ok(decoded.clone());
         }
-        self.spend(self.data.count(Index::new(accessor))?)?;
+        self.budget.spend(self.data.count(Index::new(accessor))?)?;
         let decoded = Arc::new(self.data.vectors::<3>(Index::new(accessor))?);
         if self.users.get(&accessor).is_none_or(|&users| users > 1) {
             self.decoded.insert(accessor, decoded.clone());
         }
         Ok(decoded)
-    }
-
-    /// Counts what is read.
-    fn spend(&mut self, elements: usize) -> Result<(), ReadError> {
-        self.spent += elements;
-        match self.spent > BESIDES + A_BYTE * self.data.buffers.len() {
-            true => Err(ReadError::whole(
-                "the document describes far more vertices and triangles than the file has bytes for",
-            )),
-            false => Ok(()),
-        }
     }
 
     fn finish(self) -> Result<Model, ReadError> {
@@ -353,7 +333,7 @@ fn homes(data: &Data<'_>, scene: &Scene) -> Vec<NodeId> {
 
 /// For every node a name that no other has. One that is alone needs none.
 fn object_names(scene: &Scene) -> Vec<Option<String>> {
-    let mut taken = FxHashSet::default();
+    let mut names_given = Names::default();
     let is_alone = scene.objects().0 == 1;
     let nodes = scene.nodes.iter().enumerate();
     let name = nodes.map(|(number, node)| {
@@ -369,9 +349,7 @@ fn object_names(scene: &Scene) -> Vec<Option<String>> {
             None if is_alone => return None,
             None => format!("object {}", number + 1),
         };
-        let name = free_name(&name, |name| taken.contains(name));
-        taken.insert(name.clone());
-        Some(name)
+        Some(names_given.free(&name))
     });
     name.collect()
 }

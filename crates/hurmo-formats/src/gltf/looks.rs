@@ -3,13 +3,17 @@
 use super::accessor::Data;
 use super::buffers::{data_uri, name_of};
 use crate::{ReadError, Remarks};
+use gltf_json::buffer::View;
 use gltf_json::material::AlphaMode;
 use gltf_json::texture::Texture;
 use gltf_json::validation::Checked;
 use gltf_json::{Index, Root};
-use hurmo_core::scene::{Alpha, Image, ImageData, ImageId, Material, TextureUse, free_name};
-use std::collections::HashSet;
+use hurmo_core::scene::{Alpha, Image, ImageData, ImageId, Material, Names, TextureUse};
+use rustc_hash::FxHashMap;
+use std::sync::Arc;
 
+/// So many bytes of images are taken out of buffers, and as many as these have.
+const BESIDES: usize = 64 << 20;
 /// What alpha is cut at where the file does not say.
 const CUT: f32 = 0.5;
 
@@ -19,18 +23,20 @@ pub fn looks(
     remarks: &mut Remarks,
 ) -> Result<(Vec<Material>, Vec<Image>), ReadError> {
     let root = &data.document.root;
-    let mut taken = HashSet::new();
+    let mut names = Names::default();
     let materials = root.materials.iter().enumerate().map(|(number, own)| {
         let name = match own.name.as_deref().map(str::trim) {
             Some(name) if !name.is_empty() => name.to_string(),
             _ => format!("material {}", number + 1),
         };
-        let name = free_name(&name, |name| taken.contains(name));
-        taken.insert(name.clone());
-        material(root, own, name, number as u32)
+        material(root, own, names.free(&name), number as u32)
     });
     let materials = materials.collect();
-    let images = (0..root.images.len()).map(|number| image(data, number, remarks));
+    let mut embedded = Embedded {
+        known: FxHashMap::default(),
+        left: BESIDES + data.buffers.len(),
+    };
+    let images = (0..root.images.len()).map(|number| image(data, number, &mut embedded, remarks));
     Ok((materials, images.collect::<Result<_, _>>()?))
 }
 
@@ -84,24 +90,53 @@ fn used(
     })
 }
 
-fn image(data: &Data<'_>, number: usize, remarks: &mut Remarks) -> Result<Image, ReadError> {
+/// Pictures that have been taken out of buffers.
+struct Embedded {
+    /// By view.
+    known: FxHashMap<usize, Arc<[u8]>>,
+    /// How many bytes may still be.
+    left: usize,
+}
+
+impl Embedded {
+    fn view(&mut self, data: &Data<'_>, view: Index<View>) -> Result<Arc<[u8]>, ReadError> {
+        if let Some(known) = self.known.get(&view.value()) {
+            return Ok(known.clone());
+        }
+        let bytes = data.buffers.view(data.document, view)?;
+        self.left = self
+            .left
+            .checked_sub(bytes.len())
+            .ok_or_else(|| ReadError::whole("images have far more bytes than the file"))?;
+        let bytes: Arc<[u8]> = bytes.into();
+        self.known.insert(view.value(), bytes.clone());
+        Ok(bytes)
+    }
+}
+
+fn image(
+    data: &Data<'_>,
+    number: usize,
+    taken: &mut Embedded,
+    remarks: &mut Remarks,
+) -> Result<Image, ReadError> {
     let own = &data.document.root.images[number];
     let media_type = own
         .mime_type
         .as_ref()
         .map(|media_type| media_type.0.clone());
-    let embedded = |bytes: &[u8], stated: Option<String>| ImageData::Embedded {
-        media_type: stated.unwrap_or_else(|| guessed(bytes).to_string()),
-        bytes: bytes.into(),
+    let embedded = |bytes: Arc<[u8]>, stated: Option<String>| ImageData::Embedded {
+        media_type: stated.unwrap_or_else(|| guessed(&bytes).to_string()),
+        bytes,
     };
     let data = match (own.buffer_view, &own.uri) {
-        (Some(view), _) => embedded(data.buffers.view(data.document, view)?, media_type),
+        (Some(view), _) => embedded(taken.view(data, view)?, media_type),
         (None, Some(uri)) => match data_uri(uri) {
             Some((stated, bytes)) => {
                 let what = format!("images[{number}]");
                 let bytes = bytes.map_err(|why| data.document.error(&what, &why))?;
                 let stated = Some(stated.to_string()).filter(|stated| !stated.is_empty());
-                embedded(&bytes, media_type.or(stated))
+                embedded(bytes.into(), media_type.or(stated))
             }
             None => {
                 let name = name_of(uri);

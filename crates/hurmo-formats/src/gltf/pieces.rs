@@ -41,11 +41,38 @@ pub struct Piece {
     pub material: Option<String>,
 }
 
+/// So many corners and vertices are read for each byte of all buffers, and so many besides: meshes
+/// may share what they are made of, but a file that describes more does so to do harm.
+const A_BYTE: usize = 4;
+const BESIDES: usize = 4_000_000;
+
+/// How much may still be read.
+pub struct Budget(usize);
+
+impl Budget {
+    /// What buffers of this size allow.
+    pub fn of(data: &Data<'_>) -> Self {
+        Self(BESIDES + A_BYTE * data.buffers.len())
+    }
+
+    /// Counts what is about to be read.
+    pub fn spend(&mut self, elements: usize) -> Result<(), ReadError> {
+        let left = self.0.checked_sub(elements);
+        self.0 = left.ok_or_else(|| {
+            ReadError::whole(
+                "the document describes far more vertices and triangles than the file has bytes for",
+            )
+        })?;
+        Ok(())
+    }
+}
+
 /// The pieces of a mesh; what of it is not understood is counted.
 pub fn pieces(
     data: &Data<'_>,
     scene: &Scene,
     mesh: usize,
+    budget: &mut Budget,
     passed_over: &mut FxHashMap<&'static str, usize>,
 ) -> Result<Vec<Piece>, ReadError> {
     let mut pieces = Vec::new();
@@ -65,6 +92,10 @@ pub fn pieces(
             continue;
         };
         let count = data.count(Index::new(streams.positions))?;
+        budget.spend(match primitive.indices {
+            Some(indices) => data.count(indices)?,
+            None => count,
+        })?;
         let indices = match primitive.indices {
             Some(indices) => data.indices(indices)?,
             None => (0..count as u32).collect(),

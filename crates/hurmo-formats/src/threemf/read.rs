@@ -5,7 +5,7 @@ use crate::{ReadError, Remarks};
 use glam::{DAffine3, DMat3, DVec3};
 use hurmo_core::mesh::{FaceTags, Mesh, Model, Tag, VertexId};
 use hurmo_core::paint::linear;
-use hurmo_core::scene::{Alpha, Material, Node, NodeId, Scene, Shows, free_name};
+use hurmo_core::scene::{Alpha, Material, Names, Node, NodeId, Scene, Shows};
 use hurmo_core::units::Axis;
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::sync::Arc;
@@ -19,7 +19,7 @@ pub fn model(document: Document, remarks: &mut Remarks) -> Result<Model, ReadErr
         document: &document,
         scene: Scene::default(),
         homes: FxHashMap::default(),
-        names: FxHashSet::default(),
+        names: Names::default(),
         objects: Vec::new(),
         under: Vec::new(),
     };
@@ -78,7 +78,7 @@ struct Making<'d> {
     scene: Scene,
     /// By number of the object, the node that has its mesh.
     homes: FxHashMap<u32, NodeId>,
-    names: FxHashSet<String>,
+    names: Names,
     /// By node its object.
     objects: Vec<u32>,
     /// The objects that are being taken apart.
@@ -198,8 +198,7 @@ impl Making<'_> {
                 _ if is_alone => None,
                 _ => Some(format!("object {number}")),
             };
-            let name = name.map(|name| free_name(&name, |name| self.names.contains(name)));
-            self.names.extend(name.clone());
+            let name = name.map(|name| self.names.free(&name));
             let mut tag_of: FxHashMap<Option<(u32, u32)>, u32> = FxHashMap::default();
             for triangle in &object.triangles {
                 let count = object.vertices.len() as u32;
@@ -233,6 +232,7 @@ impl Making<'_> {
 fn materials(document: &Document) -> (Vec<Material>, FxHashMap<(u32, u32), String>) {
     let mut materials: Vec<Material> = Vec::new();
     let mut names = FxHashMap::default();
+    let mut given = Names::default();
     for key in &document.material_order {
         let (name, color) = &document.materials[key];
         let name = if name.trim().is_empty() {
@@ -240,7 +240,7 @@ fn materials(document: &Document) -> (Vec<Material>, FxHashMap<(u32, u32), Strin
         } else {
             name.trim()
         };
-        let name = free_name(name, |name| materials.iter().any(|own| own.name == name));
+        let name = given.free(name);
         let [r, g, b, a] = color.map(|channel| f32::from(channel) / 255.0);
         let [r, g, b] = [r, g, b].map(linear);
         materials.push(Material {
