@@ -39,7 +39,8 @@ pub struct WriteReport {
     pub turned: bool,
     /// The files that go with it, beside it.
     pub companions: Vec<PathBuf>,
-    /// Whether it has, and the model has none, so that lengths were written as they are.
+    /// Whether the format says a unit and the model has none, so that lengths were written as they
+    /// are.
     pub unit_is_assumed: bool,
     /// The same of the axis that points up.
     pub up_is_assumed: bool,
@@ -120,8 +121,8 @@ fn read_in(
     })
 }
 
-/// Writes a model in the format that the name asks for, in the unit that the format has if both are
-/// known. The file appears whole or not at all.
+/// Writes a model in the format that the name asks for, in the unit and with the axes that the format
+/// has, where the model's are known. The file appears whole or not at all.
 ///
 /// # Errors
 /// When the name says no format, or the system refuses.
