@@ -106,7 +106,8 @@ impl<'a> Carried<'a> {
         }))
     }
 
-    /// Gives a new surface the groups, materials and colours that the model has there.
+    /// Gives a new surface the groups, materials and colours that the model has there. It is one object:
+    /// it goes on from one of the model's to the next.
     pub fn give_to(&self, new: &mut Model) {
         let own = &self.model.attributes;
         let mesh = &new.mesh;
@@ -125,6 +126,7 @@ impl<'a> Carried<'a> {
             new.attributes.tags.table = own.tags.table.clone();
             new.attributes.material_libraries = own.material_libraries.clone();
             new.attributes.scene = own.scene.clone();
+            new.become_one_object();
         }
     }
 }

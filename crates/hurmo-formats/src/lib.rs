@@ -384,7 +384,7 @@ pub fn losses(model: &Model, format: Format) -> Vec<String> {
     );
     say(holds.lines, model.lines.len(), "line elements");
     let scene = attributes.scene.as_deref();
-    let kept = scene.and_then(|scene| scene.rest.as_ref()?.0.downcast_ref::<obj::Kept>());
+    let kept = scene.and_then(|scene| scene.rest_of::<obj::Kept>());
     let textures = scene.map_or(0, |scene| scene.images.len());
     say(holds.uvs, textures, "textures");
     if let (Some(kept), true) = (kept, format != Format::Obj) {

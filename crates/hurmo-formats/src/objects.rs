@@ -1,9 +1,9 @@
 //! Which faces are whose: those of a scene's nodes, and those of objects that have no node yet.
 
 use hurmo_core::mesh::Tag;
-use hurmo_core::scene::{NodeId, Scene, Shows};
+use hurmo_core::scene::{Material, NodeId, Scene, Shows};
 use hurmo_core::{FaceId, Model};
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 /// Faces that become one mesh.
 pub struct Object {
@@ -72,4 +72,18 @@ pub fn objects(model: &Model, scene: &Scene) -> Vec<Object> {
     // As in the model, so that what is read keeps its order.
     objects.sort_by_key(|object| object.faces.iter().map(|(_, faces)| faces[0]).min());
     objects
+}
+
+/// The materials of a scene, and behind them those that only faces know, by name.
+pub fn materials(model: &Model, scene: &Scene) -> Vec<Material> {
+    let mut materials = scene.materials.clone();
+    let known = materials.iter().map(|material| material.name.clone());
+    let mut known: FxHashSet<String> = known.collect();
+    let named = model.attributes.tags.table.iter();
+    for name in named.filter_map(|tag| tag.material.as_ref()) {
+        if known.insert(name.clone()) {
+            materials.push(Material::named(name));
+        }
+    }
+    materials
 }

@@ -455,3 +455,18 @@ fn numbers_come_in_many_forms() {
     );
     assert_valid(&written(model, "sail.glb"));
 }
+
+#[test]
+fn what_single_precision_cannot_hold_is_not_written() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("far.glb");
+    std::fs::write(&path, "as it was").unwrap();
+    let text = "v 0 0 0\nv 1e50 0 0\nv 0 1 0\nf 1 2 3\n";
+    let far = read_bytes(text.as_bytes(), Some(Format::Obj))
+        .unwrap()
+        .model;
+    let error = write(&path, &far, WriteOptions::default()).unwrap_err();
+    assert!(error.to_string().contains("too large for glTF"), "{error}");
+    assert_eq!(std::fs::read(&path).unwrap(), b"as it was");
+    assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 1);
+}

@@ -3,7 +3,9 @@
 mod common;
 
 use common::{Bench, CUBE, told};
+use glam::DVec3;
 use hurmo_core::Model;
+use hurmo_core::parts::joined;
 use hurmo_core::scene::{ImageData, Node, NodeId, Scene, Shows};
 use hurmo_core::{mesh::Tag, shapes};
 use hurmo_formats::{Format, WriteOptions, read};
@@ -102,6 +104,31 @@ fn formats_without_instances_have_them_written_out() {
         refused.contains("1 instance, which a skin would leave out"),
         "{refused}"
     );
+}
+
+#[test]
+fn a_skin_round_several_objects_is_one_and_stays_closed() {
+    let bench = Bench::new();
+    let low = Model::from(shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1));
+    let high = DVec3::splat(0.53);
+    let high = Model::from(shapes::cuboid(high, high + 1.0, 1));
+    let crates = joined(&[("low".into(), &low), ("high".into(), &high)]);
+    write(&bench, "crates.obj", &crates.model);
+    told(&bench, "convert crates.obj -o crates.glb");
+    for (input, options) in [
+        ("crates.obj", ""),
+        ("crates.glb", ""),
+        ("crates.glb", "--levels 1"),
+    ] {
+        let line = format!("remesh {input} -o skin.glb --into solid --cell 0.05 {options} --force");
+        bench.hurmo(&line).code(0);
+        let mesh = bench.audit("skin.glb")["mesh"].clone();
+        assert_eq!(
+            (&mesh["watertight"], &mesh["parts"]),
+            (&true.into(), &1.into()),
+            "{line}"
+        );
+    }
 }
 
 #[test]

@@ -80,17 +80,8 @@ impl MeshFacts {
 }
 
 pub(super) fn materials(model: &crate::mesh::Model) -> usize {
-    let tags = &model.attributes.tags;
-    let mut used = vec![false; tags.table.len()];
-    tags.of_face
-        .iter()
-        .for_each(|&tag| used[tag as usize] = true);
-    let names: std::collections::BTreeSet<&str> = tags
-        .table
-        .iter()
-        .zip(used)
-        .filter(|(_, used)| *used)
-        .filter_map(|(tag, _)| tag.material.as_deref())
-        .collect();
+    let tags = model.attributes.tags.used();
+    let names: std::collections::BTreeSet<&str> =
+        tags.filter_map(|tag| tag.material.as_deref()).collect();
     names.len()
 }

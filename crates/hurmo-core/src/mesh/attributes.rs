@@ -56,6 +56,16 @@ impl FaceTags {
             .map(|&tag| &self.table[tag as usize])
     }
 
+    /// The tags that faces have.
+    pub fn used(&self) -> impl Iterator<Item = &Tag> {
+        let mut used = vec![false; self.table.len()];
+        self.of_face
+            .iter()
+            .for_each(|&tag| used[tag as usize] = true);
+        let table = self.table.iter().zip(used);
+        table.filter_map(|(tag, used)| used.then_some(tag))
+    }
+
     /// Whether any face has a tag that says something.
     pub fn is_empty(&self) -> bool {
         self.of_face.is_empty()

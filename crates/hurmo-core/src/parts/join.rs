@@ -2,14 +2,16 @@
 
 use crate::mesh::{CornerLayer, FaceTags, Mesh, Model, NO_VALUE, Tag, VertexId};
 use crate::scene::{Appended, NodeId, Scene};
-use glam::{DMat3, DVec3};
+use glam::DMat3;
 use rustc_hash::FxHashMap;
+use std::borrow::Cow;
 use std::sync::Arc;
 
 /// Several models in one.
 #[derive(Clone, Debug)]
 pub struct Joined {
-    /// The model, in the unit of the first that has one.
+    /// The model, in the unit of the first that has one, and turned as the first of which it is known
+    /// which axis points up.
     pub model: Model,
     /// How many models were scaled to that unit.
     pub scaled: usize,
@@ -21,13 +23,14 @@ pub struct Joined {
 /// names no object, its own name becomes it, as long as there are several models.
 pub fn joined(models: &[(String, &Model)]) -> Joined {
     let unit = models.iter().find_map(|(_, model)| model.unit);
+    let up = models.iter().find_map(|(_, model)| model.up);
     let (mut scaled, mut without_unit) = (0, 0);
     let mut positions = Vec::new();
     let mut corners: Vec<VertexId> = Vec::new();
     let mut starts = vec![0u32];
     let mut all = Model {
         unit,
-        up: models.iter().find_map(|(_, model)| model.up),
+        up,
         ..Model::default()
     };
     let any = |has: fn(&Model) -> bool| models.iter().any(|(_, model)| has(model));
@@ -46,10 +49,18 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
             _ => 1.0,
         };
         scaled += usize::from(scale != 1.0);
+        let turn = match (model.up, up) {
+            (Some(own), Some(up)) => own.turned_to(up),
+            _ => DMat3::IDENTITY,
+        };
+        let mut model = Cow::Borrowed(*model);
+        if (scale, turn) != (1.0, DMat3::IDENTITY) {
+            model.to_mut().convert(turn * scale);
+        }
         let (mesh, attributes) = (&model.mesh, &model.attributes);
         let base = positions.len() as u32;
         let moved = |vertex: &VertexId| VertexId(vertex.0 + base);
-        positions.extend(mesh.positions().iter().map(|&p| p * scale));
+        positions.extend_from_slice(mesh.positions());
         let first = corners.len() as u32;
         corners.extend(mesh.corners().iter().map(moved));
         starts.extend(mesh.starts()[1..].iter().map(|start| start + first));
@@ -68,15 +79,11 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
                 None => all.resize(positions.len(), [1.0; 4]),
             }
         }
-        let appended = attributes.scene.as_ref().map(|own| {
-            let mut own = Scene::clone(own);
-            own.convert(DMat3::from_diagonal(DVec3::splat(scale)));
-            match &mut scene {
-                Some(scene) => scene.append(&own),
-                None => {
-                    scene = Some(own);
-                    Appended::default()
-                }
+        let appended = attributes.scene.as_ref().map(|own| match &mut scene {
+            Some(scene) => scene.append(own),
+            None => {
+                scene = Some(Scene::clone(own));
+                Appended::default()
             }
         });
         let object = (models.len() > 1).then_some(name.as_str());

@@ -142,3 +142,23 @@ fn joining_brings_units_and_layers_together() {
     assert_eq!(colors.len(), all.model.mesh.vertex_count());
     assert_eq!((colors[0], colors[4]), ([1.0; 4], [0.5; 4]));
 }
+
+#[test]
+fn what_points_up_in_one_points_up_in_all() {
+    let tall = |up: crate::units::Axis| {
+        let mut model = Model::from(shapes::cuboid(
+            DVec3::ZERO,
+            DVec3::ONE + up.unit_vector(),
+            1,
+        ));
+        model.up = Some(up);
+        model
+    };
+    let [y, z] = [crate::units::Axis::Y, crate::units::Axis::Z].map(tall);
+    let all = joined(&[("y".into(), &y), ("z".into(), &z)]).model;
+    assert_eq!(all.up, y.up);
+    let size = |mesh: &crate::Mesh| crate::measure::bounds(mesh).unwrap().size();
+    // The second is laid beside the first, turned about the edge along x.
+    assert_eq!(size(&all.mesh).to_array(), [1.0, 2.0, 2.0]);
+    assert!((crate::measure::volume(&all.mesh) - 4.0).abs() < 1e-12);
+}

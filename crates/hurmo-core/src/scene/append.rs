@@ -33,17 +33,18 @@ impl Scene {
         let first_image = self.images.len() as u32;
         self.images.extend(other.images.iter().cloned());
         let mut renamed = FxHashMap::default();
+        let mut names = Names::of(self.materials.iter().map(|material| &material.name[..]));
         for material in &other.materials {
             let mut material = moved_images(material, first_image);
             material.source = None;
-            match self.material(&material.name) {
-                Some(own) if is_alike(self, own, &material) => continue,
-                Some(_) => {
-                    let name = free_name(&material.name, |name| self.material(name).is_some());
-                    renamed.insert(material.name.clone(), name.clone());
-                    material.name = name;
-                }
-                None => {}
+            let own = self.material(&material.name);
+            if own.is_some_and(|own| is_alike(self, own, &material)) {
+                continue;
+            }
+            let name = names.free(&material.name);
+            if name != material.name {
+                renamed.insert(material.name, name.clone());
+                material.name = name;
             }
             self.materials.push(material);
         }
@@ -52,16 +53,6 @@ impl Scene {
             renamed,
         }
     }
-}
-
-/// A name that is not taken: this one, or this one with a number.
-pub fn free_name(name: &str, is_taken: impl Fn(&str) -> bool) -> String {
-    if !is_taken(name) {
-        return name.to_string();
-    }
-    let numbered = (2..).map(|number| format!("{name} {number}"));
-    let mut free = numbered.filter(|name| !is_taken(name));
-    free.next().expect("there is no end of numbers")
 }
 
 /// Names of which no two are the same, however many are asked for.
@@ -73,6 +64,14 @@ pub struct Names {
 }
 
 impl Names {
+    /// Those that are taken already.
+    pub fn of<'n>(taken: impl Iterator<Item = &'n str>) -> Self {
+        Self {
+            taken: taken.map(String::from).collect(),
+            ..Self::default()
+        }
+    }
+
     /// This name, or if it is taken this one with a number.
     pub fn free(&mut self, name: &str) -> String {
         let mut free = name.to_string();

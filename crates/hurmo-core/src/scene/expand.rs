@@ -1,7 +1,7 @@
 //! Instances made meshes of their own, and all objects made one.
 
-use super::{NodeId, Scene, Shows, free_name};
-use crate::mesh::{CornerLayer, Mesh, Model, NO_VALUE, Tag, VertexId};
+use super::{Names, NodeId, Scene, Shows};
+use crate::mesh::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, Tag, VertexId};
 use glam::{DAffine3, DMat3, DVec3};
 use rustc_hash::FxHashMap;
 use std::sync::Arc;
@@ -45,26 +45,23 @@ impl Model {
     /// Makes all faces those of one object: of the first node that has a mesh, if there is one.
     /// The other nodes stay where they are, and show nothing.
     pub fn become_one_object(&mut self) {
-        let Some(scene) = &mut self.attributes.scene else {
-            return;
-        };
-        let scene = Arc::make_mut(scene);
-        let own = |id: &NodeId| matches!(scene.node(*id).shows, Shows::Own { .. });
-        let first = scene.reached().into_iter().find(own);
-        for (number, node) in scene.nodes.iter_mut().enumerate() {
-            if Some(NodeId(number as u32)) != first {
-                node.shows = Shows::Nothing;
+        let attributes = &mut self.attributes;
+        let mut first = None;
+        if let Some(scene) = attributes.scene.as_mut().map(Arc::make_mut) {
+            let own = |id: &NodeId| matches!(scene.node(*id).shows, Shows::Own { .. });
+            first = scene.reached().into_iter().find(own);
+            for (node, number) in scene.nodes.iter_mut().zip(0..) {
+                if Some(NodeId(number)) != first {
+                    node.shows = Shows::Nothing;
+                }
             }
         }
-        let tags = &mut self.attributes.tags;
-        let named = tags
-            .table
-            .iter()
-            .find(|tag| tag.node == first && first.is_some());
+        let tags = &mut attributes.tags.table;
+        let named = tags.iter().find(|tag| first.is_some() && tag.node == first);
         let object = named.and_then(|tag| tag.object.clone());
-        for tag in &mut tags.table {
+        for tag in tags {
             tag.node = first;
-            tag.object = object.clone();
+            tag.object.clone_from(&object);
         }
     }
 }
@@ -80,13 +77,27 @@ struct Copies<'m> {
     normals: Option<CornerLayer<DVec3>>,
     table: Vec<Tag>,
     of_face: Vec<u32>,
+    names: Names,
+    /// By node its faces, with their tags.
+    of_home: FxHashMap<NodeId, Vec<(FaceId, u32)>>,
 }
 
 impl<'m> Copies<'m> {
     fn of(model: &'m Model) -> Self {
         let (mesh, attributes) = (&model.mesh, &model.attributes);
+        let tags = &attributes.tags;
+        let mut of_home: FxHashMap<NodeId, Vec<(FaceId, u32)>> = FxHashMap::default();
+        for (face, &tag) in tags.of_face.iter().enumerate() {
+            if let Some(node) = tags.table[tag as usize].node {
+                let faces = of_home.entry(node).or_default();
+                faces.push((FaceId::new(face), tag));
+            }
+        }
+        let objects = tags.table.iter().filter_map(|tag| tag.object.as_deref());
         Self {
             model,
+            names: Names::of(objects),
+            of_home,
             positions: mesh.positions().to_vec(),
             corners: mesh.corners().to_vec(),
             starts: mesh.starts().to_vec(),
@@ -110,24 +121,11 @@ impl<'m> Copies<'m> {
         };
         let name = scene.node(id).name.clone();
         let name = name.or_else(|| scene.node(home).name.clone());
-        let object = name.map(|name| {
-            let taken = |name: &str| {
-                self.table
-                    .iter()
-                    .any(|tag| tag.object.as_deref() == Some(name))
-            };
-            free_name(&name, taken)
-        });
+        let object = name.map(|name| self.names.free(&name));
         let mut vertices: FxHashMap<VertexId, VertexId> = FxHashMap::default();
         let mut normals: FxHashMap<u32, u32> = FxHashMap::default();
         let mut tags: FxHashMap<u32, u32> = FxHashMap::default();
-        for face in mesh.face_ids() {
-            let Some(&tag) = attributes.tags.of_face.get(face.index()) else {
-                continue;
-            };
-            if attributes.tags.table[tag as usize].node != Some(home) {
-                continue;
-            }
+        for &(face, tag) in self.of_home.get(&home).into_iter().flatten() {
             let range = mesh.face_range(face);
             let first = range.start;
             let count = range.len();

@@ -16,7 +16,7 @@ mod expand;
 mod look;
 mod moved;
 
-pub use append::{Appended, Names, free_name};
+pub use append::{Appended, Names};
 pub use look::{Alpha, Image, ImageData, ImageId, Material, TextureUse};
 
 use glam::DAffine3;
@@ -151,6 +151,11 @@ impl Scene {
             }
         }
         count
+    }
+
+    /// What a format kept for itself, if it is this one's.
+    pub fn rest_of<T: 'static>(&self) -> Option<&T> {
+        self.rest.as_ref()?.0.downcast_ref()
     }
 
     /// A material by its name.

@@ -3,11 +3,11 @@
 
 use super::package::pack;
 use crate::WriteOptions;
-use crate::objects::{Object, objects};
+use crate::objects::{self, Object, objects};
 use crate::text::{is_single, write_number};
 use glam::{DAffine3, DVec3};
 use hurmo_core::paint::on_screen;
-use hurmo_core::scene::{Material, NodeId, Scene, Shows};
+use hurmo_core::scene::{NodeId, Scene, Shows};
 use hurmo_core::triangulate::polygon;
 use hurmo_core::units::Unit;
 use hurmo_core::{Mesh, Model};
@@ -115,20 +115,8 @@ fn materials(
     scene: &Scene,
     out: &mut dyn Write,
 ) -> io::Result<FxHashMap<String, usize>> {
-    let named = model
-        .attributes
-        .tags
-        .table
-        .iter()
-        .filter_map(|tag| tag.material.as_ref());
-    let mut bare: Vec<Material> = Vec::new();
-    for name in named {
-        if scene.material(name).is_none() && bare.iter().all(|own| own.name != *name) {
-            bare.push(Material::named(name));
-        }
-    }
     let mut places = FxHashMap::default();
-    let all: Vec<&Material> = scene.materials.iter().chain(&bare).collect();
+    let all = objects::materials(model, scene);
     if all.is_empty() {
         return Ok(places);
     }
@@ -143,7 +131,7 @@ fn materials(
             .collect();
         let name = escape(&material.name);
         writeln!(out, "<base name=\"{name}\" displaycolor=\"#{color}\"/>")?;
-        places.insert(material.name.clone(), place);
+        places.insert(material.name, place);
     }
     out.write_all(b"</basematerials>\n")?;
     Ok(places)

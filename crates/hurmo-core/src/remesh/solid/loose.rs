@@ -218,20 +218,21 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
         let begin = place_anywhere(&crossings, pull);
         place_on_edge(ground, begin, is_near)
     });
-    let begin = place_anywhere(&crossings, PULLS[0]);
-    let do_meet = off_planes(&crossings, begin) <= NOISE * size;
-    let apex = threads.apexes[fan as usize];
+    if let Some(place) = found {
+        return Some(Wish::At(place));
+    }
     let closest = |place| {
         let closest = ground.closest(place, size);
         closest.filter(|&place| is_near(place)).map(Wish::Onto)
     };
-    match found {
-        Some(place) => Some(Wish::At(place)),
-        None if do_meet => {
-            let far = place_on_far_edge(ground, begin).filter(|&place| is_near(place));
-            far.map(Wish::At).or_else(|| closest(begin))
-        }
-        None if ground.planes_near(apex, FACETS * size).is_empty() => closest(apex),
-        None => Some(Wish::Noise),
+    let begin = place_anywhere(&crossings, PULLS[0]);
+    if off_planes(&crossings, begin) <= NOISE * size {
+        let far = place_on_far_edge(ground, begin).filter(|&place| is_near(place));
+        return far.map(Wish::At).or_else(|| closest(begin));
+    }
+    let apex = threads.apexes[fan as usize];
+    match ground.planes_near(apex, FACETS * size).is_empty() {
+        true => closest(apex),
+        false => Some(Wish::Noise),
     }
 }

@@ -247,8 +247,6 @@ pub fn solid(
     let carries = model.attributes.colors.is_some() || !model.attributes.tags.is_empty();
     if carries && !observer.cancelled() {
         Carried::by(model).give_to(&mut outcome);
-        // A skin goes on from one object to the next.
-        outcome.become_one_object();
     }
     Ok(Outcome {
         model: outcome,

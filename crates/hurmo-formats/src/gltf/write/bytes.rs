@@ -13,6 +13,8 @@ pub struct Buffer {
     pub bytes: Vec<u8>,
     pub views: Vec<Value>,
     pub accessors: Vec<Value>,
+    /// Whether there was a position that single precision can't hold.
+    pub is_beyond: bool,
 }
 
 impl Buffer {
@@ -25,6 +27,8 @@ impl Buffer {
                 high[axis] = high[axis].max(value[axis]);
             }
         }
+        let ends = [low, high];
+        self.is_beyond |= !ends.as_flattened().iter().all(|end| end.is_finite());
         let accessor = json!({
             "componentType": FLOAT, "type": "VEC3", "count": values.len(), "min": low, "max": high,
         });

@@ -2,6 +2,7 @@
 
 use super::bytes::Buffer;
 use crate::gltf::document::{Kept, list};
+use crate::objects::materials;
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD;
 use hurmo_core::Model;
@@ -35,30 +36,21 @@ pub fn looks(
         .get("materials")
         .and_then(Value::as_array)
         .map_or(0, Vec::len);
-    let named = model
-        .attributes
-        .tags
-        .table
-        .iter()
-        .filter_map(|tag| tag.material.as_ref());
-    let bare = named.filter(|name| scene.material(name).is_none());
-    let bare: Vec<Material> = bare.map(Material::named).collect();
-    for material in scene.materials.iter().chain(&bare) {
+    for material in materials(model, scene) {
         let number = match material.source {
             Some(number) if (number as usize) < own => {
                 let number = number as usize;
                 list(json, "materials")[number]["name"] = material.name.clone().into();
                 number
             }
-            _ if numbers.contains_key(&material.name) => continue,
             _ => {
-                let value = value(material, json);
+                let value = value(&material, json);
                 let materials = list(json, "materials");
                 materials.push(value);
                 materials.len() - 1
             }
         };
-        numbers.insert(material.name.clone(), number);
+        numbers.insert(material.name, number);
     }
     numbers
 }

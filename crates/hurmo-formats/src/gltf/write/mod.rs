@@ -20,6 +20,10 @@ use std::io::{self, Write};
 
 pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -> io::Result<()> {
     let (mut json, buffer) = document(model);
+    if buffer.is_beyond {
+        let why = "a coordinate is too large for glTF, which has single precision";
+        return Err(io::Error::other(why));
+    }
     if !buffer.bytes.is_empty() {
         let mut about = json!({"byteLength": buffer.bytes.len()});
         if options.ascii {
@@ -40,10 +44,7 @@ pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -
 fn document(model: &Model) -> (Map<String, Value>, Buffer) {
     let none = Scene::default();
     let scene = model.attributes.scene.as_deref().unwrap_or(&none);
-    let kept = scene
-        .rest
-        .as_ref()
-        .and_then(|rest| rest.0.downcast_ref::<Kept>());
+    let kept = scene.rest_of::<Kept>();
     let nothing = Kept::default();
     let kept = kept.unwrap_or(&nothing);
     let mut json = kept.json.clone();

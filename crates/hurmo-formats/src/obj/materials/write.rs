@@ -20,10 +20,7 @@ pub(crate) fn companions(model: &Model, companions: &mut Companions) -> io::Resu
     else {
         return Ok(attributes.material_libraries.clone());
     };
-    let kept = scene
-        .rest
-        .as_ref()
-        .and_then(|rest| rest.0.downcast_ref::<Kept>());
+    let kept = scene.rest_of::<Kept>();
     let same = |kept: &Kept| {
         let real = |path: &std::path::Path| match path.as_os_str().is_empty() {
             true => std::path::Path::new(".").canonicalize().ok(),

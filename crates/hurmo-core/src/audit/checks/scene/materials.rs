@@ -18,17 +18,8 @@ pub(in super::super) const UNUSED_MATERIALS: Check = Check {
     needs: Needs::Connectivity,
     find: |survey, search| {
         let scene = scene_of(survey);
-        let tags = &survey.model.attributes.tags;
-        let mut has_faces = vec![false; tags.table.len()];
-        tags.of_face
-            .iter()
-            .for_each(|&tag| has_faces[tag as usize] = true);
-        let used = tags
-            .table
-            .iter()
-            .zip(has_faces)
-            .filter(|(_, has_faces)| *has_faces);
-        let used: FxHashSet<&String> = used.filter_map(|(tag, _)| tag.material.as_ref()).collect();
+        let tags = survey.model.attributes.tags.used();
+        let used: FxHashSet<&String> = tags.filter_map(|tag| tag.material.as_ref()).collect();
         let unused = scene
             .materials
             .iter()

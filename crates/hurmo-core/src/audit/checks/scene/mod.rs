@@ -15,7 +15,6 @@ pub(super) use transforms::{MIRRORING_TRANSFORMS, UNAPPLIED_TRANSFORMS};
 
 use crate::audit::Survey;
 use crate::scene::{NodeId, Scene};
-use rustc_hash::FxHashSet;
 
 /// The scene, or an empty one.
 fn scene_of<'s>(survey: &Survey<'s>) -> std::borrow::Cow<'s, Scene> {
@@ -29,17 +28,6 @@ fn scene_of<'s>(survey: &Survey<'s>) -> std::borrow::Cow<'s, Scene> {
 fn name_of(scene: &Scene, node: NodeId) -> String {
     let name = scene.node(node).name.clone();
     name.unwrap_or_else(|| format!("node {}", node.0))
-}
-
-/// The nodes that faces name.
-fn with_faces(survey: &Survey<'_>) -> FxHashSet<NodeId> {
-    let tags = &survey.model.attributes.tags;
-    let mut used = vec![false; tags.table.len()];
-    tags.of_face
-        .iter()
-        .for_each(|&tag| used[tag as usize] = true);
-    let used = tags.table.iter().zip(used).filter(|(_, used)| *used);
-    used.filter_map(|(tag, _)| tag.node).collect()
 }
 
 /// The longest name that every program takes.

@@ -1,9 +1,10 @@
 //! Objects with nothing in them.
 
-use super::{name_of, scene_of, with_faces};
+use super::{name_of, scene_of};
 use crate::audit::Level::{Note, Warn};
 use crate::audit::{Check, Found, Levels, Needs};
 use crate::scene::{NodeId, Shows};
+use rustc_hash::FxHashSet;
 
 pub(in super::super) const EMPTY_OBJECTS: Check = Check {
     name: "empty-objects",
@@ -18,7 +19,8 @@ pub(in super::super) const EMPTY_OBJECTS: Check = Check {
     needs: Needs::Connectivity,
     find: |survey, search| {
         let scene = scene_of(survey);
-        let has_faces = with_faces(survey);
+        let tags = survey.model.attributes.tags.used();
+        let has_faces: FxHashSet<NodeId> = tags.filter_map(|tag| tag.node).collect();
         let mut is_needed: Vec<bool> = scene.nodes.iter().map(|node| node.serves).collect();
         // From below: what hangs on a node is looked at before it.
         for id in scene.reached().into_iter().rev() {

@@ -29,14 +29,11 @@ pub(in super::super) const UNSAFE_TEXTURE_NAMES: Check = Check {
     levels: Levels::new(Off, Off, Warn, Off),
     needs: Needs::Connectivity,
     find: |survey, search| {
-        let is_unsafe = |name: &str, _| {
-            !name
-                .split(['/', '\\'])
-                .all(|part| part == ".." || is_safe(part))
+        let is_unsafe = |name: &str| {
+            let mut parts = name.split(['/', '\\']);
+            !is_absolute(name) && !parts.all(|part| part == ".." || is_safe(part))
         };
-        Ok(textures(survey, search.limit, |name, is_there| {
-            !is_absolute(name) && is_unsafe(name, is_there)
-        }))
+        Ok(textures(survey, search.limit, |name, _| is_unsafe(name)))
     },
 };
 
