@@ -3,6 +3,7 @@ use crate::audit::{self, audit};
 use crate::measure::{deviation, volume};
 use crate::mesh::VertexId;
 use crate::shapes;
+use glam::DQuat;
 use proptest::prelude::*;
 
 pub(super) fn skin(mesh: &Mesh, cell: f64) -> Outcome {
@@ -360,10 +361,10 @@ fn too_many_cells_are_told_in_memory() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(128))]
 
-    /// Whatever goes in: crossing, open, turned.
+    /// Whatever goes in: crossing, open, turned, facing outward and inward.
     #[test]
     fn every_skin_is_sound(
-        seed in prop::collection::vec((0..3u8, prop::array::uniform3(-1.0..1.0f64), 0.2..1.0f64, 0.0..0.5f64, any::<bool>()), 1..9),
+        seed in prop::collection::vec((0..4u8, prop::array::uniform6(-1.0..1.0f64), 0.2..1.0f64, 0.0..0.5f64, any::<bool>()), 1..9),
         cell in 0.06..0.3f64,
         more in 0..6u8,
         length in 1.0..5.0f64,
@@ -371,15 +372,21 @@ proptest! {
     ) {
         let shapes: Vec<Mesh> = seed
             .into_iter()
-            .map(|(kind, at, size, gone, turned)| {
-                let mesh = match kind {
+            .map(|(kind, [x, y, z, a, b, c], size, gone, turned)| {
+                let mut mesh = match kind {
                     0 => shapes::sphere(size, 2),
                     1 => shapes::torus(size, 0.3 * size, 16, 8),
+                    // As sharp as a rope, and across the grid anyhow.
+                    2 => shapes::torus(size, 0.2 * size, 40, 5),
                     _ => shapes::cuboid(DVec3::splat(-size), DVec3::splat(size), 2),
                 };
+                if kind > 1 {
+                    let turn = DQuat::from_euler(glam::EulerRot::XYZ, 3.0 * a, 3.0 * b, 3.0 * c);
+                    mesh.positions_mut().iter_mut().for_each(|at| *at = turn * *at);
+                }
                 let count = mesh.face_count() as f64;
                 let (rest, _) = Model::from(mesh).without_faces(|f| (f.index() as f64) < gone * count);
-                let mut mesh = moved(rest.mesh, DVec3::from(at));
+                let mut mesh = moved(rest.mesh, DVec3::new(x, y, z));
                 if turned && gone > 0.2 {
                     let faces: Vec<Vec<VertexId>> = mesh.faces().map(|(_, f)| f.iter().rev().copied().collect()).collect();
                     let mut turned = Mesh::from_parts(mesh.positions().to_vec(), vec![], vec![0]).unwrap();
@@ -402,6 +409,9 @@ proptest! {
         let skin = solid(&model, &options, &()).unwrap().model.mesh;
         if skin.face_count() > 0 {
             assert_sound(&skin);
+            // So it is in single precision.
+            let apart = crate::spatial::near_weld(skin.positions(), 0.99 * near::CROWDED * cell);
+            assert!(apart.iter().enumerate().all(|(v, first)| first.index() == v));
         }
     }
 }

@@ -79,8 +79,8 @@ pub struct Side {
     pub cell: Key,
     /// Whether the loop is the only one in the cell.
     is_alone: bool,
-    /// And the segment the only one on the face.
-    may_turn: bool,
+    /// Whether another segment runs over the same face.
+    is_doubtful: bool,
 }
 
 /// How a segment is laid.
@@ -258,13 +258,15 @@ impl<'a> Threads<'a> {
         debug_assert_eq!(one.ends, [two.ends[1], two.ends[0]]);
         let [here, there] = segment.sides.map(|side| self.apexes[side.fan as usize]);
         let crossed = self.crossed;
-        let is_loose = segment
-            .sides
-            .iter()
-            .any(|side| self.loose.is_loose(side.fan));
+        // Both could lead from the same vertex to the same.
+        if one.is_doubtful {
+            return Lay::Straight;
+        }
+        let mut sides = segment.sides.iter();
+        let is_loose = sides.any(|side| self.loose.is_loose(side.fan));
+        let are_alone = one.is_alone && two.is_alone;
         // What is loose is looked at later.
-        let may_turn = one.may_turn && two.may_turn;
-        if !(is_loose || may_turn && crossed.stays_on_face(&one, [here, there])) {
+        if !(is_loose || are_alone && crossed.stays_on_face(&one, [here, there])) {
             return Lay::Straight;
         }
         let [p, q] = one.ends.map(|p| &crossed.points[p as usize]);
@@ -390,7 +392,7 @@ impl Crossed<'_> {
             face: step.face,
             cell,
             is_alone: alone,
-            may_turn: alone && !step.is_doubtful,
+            is_doubtful: step.is_doubtful,
         });
         (apex, sides.collect())
     }
