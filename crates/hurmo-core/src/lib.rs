@@ -11,6 +11,7 @@
 //! | [`measure`] | area, volume, bounds, deviation |
 //! | [`triangulate`] | polygons into triangles |
 //! | [`paint`] | colours and textures of one model brought onto another |
+//! | [`shading`] | normals of corners, flat or smooth |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`] | the check registry and the audit itself |
 //! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`smooth`], [`compare`] | a folder for each capability |
@@ -33,6 +34,7 @@ pub mod predicates;
 pub mod progress;
 pub mod remesh;
 pub mod scene;
+pub mod shading;
 pub mod shapes;
 pub mod smooth;
 pub mod spatial;

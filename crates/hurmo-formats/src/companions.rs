@@ -13,7 +13,11 @@ pub struct Companions {
     may_overwrite: bool,
     /// All that were written or were there already just so.
     pub written: Vec<PathBuf>,
+    /// The textures that were made smaller, by name.
+    pub shrunk: Vec<String>,
     new: Vec<PathBuf>,
+    /// Files that the model was read from: whatever is allowed, they stay.
+    sources: Vec<PathBuf>,
 }
 
 impl Companions {
@@ -29,7 +33,9 @@ impl Companions {
             stem: stem.to_string_lossy().into_owned(),
             may_overwrite,
             written: Vec::new(),
+            shrunk: Vec::new(),
             new: Vec::new(),
+            sources: Vec::new(),
         }
     }
 
@@ -41,6 +47,23 @@ impl Companions {
     /// The model's name without its ending.
     pub fn stem(&self) -> &str {
         &self.stem
+    }
+
+    /// Sees to it that a file stays as it is.
+    pub fn protect(&mut self, path: &Path) {
+        self.sources.extend(path.canonicalize());
+    }
+
+    fn is_source(&self, path: &Path) -> bool {
+        path.canonicalize()
+            .is_ok_and(|path| self.sources.contains(&path))
+    }
+
+    /// Takes note of a file that goes with the model and is where it should be.
+    pub fn is_there(&mut self, path: PathBuf) {
+        if !self.written.contains(&path) {
+            self.written.push(path);
+        }
     }
 
     /// Writes a file; the name that it has got, with a number where another file has the name.
@@ -60,12 +83,14 @@ impl Companions {
             let is_ours = self.written.contains(&path);
             let is_same = || std::fs::read(&path).is_ok_and(|own| own == bytes);
             if path.exists() && is_same() {
-                if !is_ours {
-                    self.written.push(path);
-                }
+                self.is_there(path);
                 return Ok(name);
             }
-            if is_ours || (path.exists() && !self.may_overwrite) || path.is_dir() {
+            if is_ours
+                || self.is_source(&path)
+                || (path.exists() && !self.may_overwrite)
+                || path.is_dir()
+            {
                 continue;
             }
             let mut part = part_in(&self.folder)?;

@@ -6,6 +6,7 @@ use crate::{
 };
 use glam::DMat3;
 use hurmo_core::Model;
+use hurmo_core::scene::ImageData;
 use std::borrow::Cow;
 use std::fs::File;
 use std::io::{BufWriter, Read, Write};
@@ -39,6 +40,8 @@ pub struct WriteReport {
     pub turned: bool,
     /// The files that go with it, beside it.
     pub companions: Vec<PathBuf>,
+    /// The textures that were made smaller, by name.
+    pub shrunk: Vec<String>,
     /// Whether the format says a unit and the model has none, so that lengths were written as they
     /// are.
     pub unit_is_assumed: bool,
@@ -162,6 +165,15 @@ pub fn write(
     let model = &*model;
     let refused = |error| WriteError::Io(path.to_path_buf(), error);
     let mut companions = Companions::of(path, options.may_overwrite);
+    let scene = model.attributes.scene.as_deref();
+    for image in scene.map_or(&[][..], |scene| &scene.images) {
+        if let ImageData::File {
+            found: Some(found), ..
+        } = &image.data
+        {
+            companions.protect(found);
+        }
+    }
     let mut part = part_in(companions.folder()).map_err(refused)?;
     {
         let mut out = BufWriter::with_capacity(1 << 20, part.as_file_mut());
@@ -187,6 +199,7 @@ pub fn write(
         scaled,
         turned: turned.is_some(),
         companions: companions.written,
+        shrunk: companions.shrunk,
         unit_is_assumed: model.unit.is_none() && entry.unit_else.is_some(),
         up_is_assumed: model.up.is_none() && entry.up.is_some(),
     })

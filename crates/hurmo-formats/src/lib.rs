@@ -19,6 +19,7 @@ mod ply;
 mod source;
 mod stl;
 mod text;
+mod textures;
 mod threemf;
 
 pub use error::{ReadError, Spot, WriteError};
@@ -26,6 +27,7 @@ pub use file::{Loaded, WriteReport, read, read_bytes, write};
 pub use layers::{Layer, LayerError, layers_to_glb};
 pub use looks::{Looks, looks, png, texture};
 pub use source::{Source, SourceLines};
+pub use textures::Textures;
 
 use hurmo_core::Model;
 use hurmo_core::units::{Axis, Unit};
@@ -68,6 +70,8 @@ pub struct Holds {
     pub shared_vertices: bool,
     /// Objects that hang on others, and instances.
     pub scenes: bool,
+    /// Textures inside its own file.
+    pub textures_within: bool,
 }
 
 /// One format's entry in the table.
@@ -128,12 +132,18 @@ impl Remarks {
 }
 
 /// How to write.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct WriteOptions {
     /// Text rather than binary, where the format has both.
     pub ascii: bool,
     /// Whether files that go with the model may take the place of others.
     pub may_overwrite: bool,
+    /// What becomes of textures.
+    pub textures: Textures,
+    /// Whether files of textures get names that every program takes.
+    pub safe_names: bool,
+    /// Textures of which a side has more pixels than this are made smaller, if they are not linked.
+    pub texture_limit: Option<u32>,
 }
 
 /// Where a model is written.
@@ -160,6 +170,7 @@ pub const FORMATS: &[Entry] = &[
             lines: false,
             shared_vertices: true,
             scenes: true,
+            textures_within: false,
         },
         first_number: 0,
         bytes_a_triangle: [8, 100],
@@ -184,6 +195,7 @@ pub const FORMATS: &[Entry] = &[
             lines: true,
             shared_vertices: false,
             scenes: true,
+            textures_within: true,
         },
         first_number: 0,
         bytes_a_triangle: [12, 80],
@@ -192,7 +204,7 @@ pub const FORMATS: &[Entry] = &[
         up: Some(Axis::Y),
         looks_like: gltf::looks_like,
         read: gltf::read,
-        write: |model, to| gltf::write(model, to.options, to.out),
+        write: gltf::write,
     },
     Entry {
         format: Format::Ply,
@@ -208,6 +220,7 @@ pub const FORMATS: &[Entry] = &[
             lines: true,
             shared_vertices: true,
             scenes: false,
+            textures_within: false,
         },
         first_number: 0,
         bytes_a_triangle: [19, 60],
@@ -232,6 +245,7 @@ pub const FORMATS: &[Entry] = &[
             lines: false,
             shared_vertices: false,
             scenes: false,
+            textures_within: false,
         },
         first_number: 0,
         bytes_a_triangle: [50, 50],
@@ -256,6 +270,7 @@ pub const FORMATS: &[Entry] = &[
             lines: false,
             shared_vertices: true,
             scenes: false,
+            textures_within: false,
         },
         first_number: 0,
         bytes_a_triangle: [15, 60],
@@ -280,6 +295,7 @@ pub const FORMATS: &[Entry] = &[
             lines: true,
             shared_vertices: true,
             scenes: false,
+            textures_within: false,
         },
         first_number: 1,
         bytes_a_triangle: [30, 120],
@@ -289,7 +305,7 @@ pub const FORMATS: &[Entry] = &[
         looks_like: obj::looks_like,
         read: obj::read,
         write: |model, to| {
-            let libraries = obj::companions(model, to.companions)?;
+            let libraries = obj::companions(model, to.options, to.companions)?;
             obj::write(model, &libraries, to.out)
         },
     },

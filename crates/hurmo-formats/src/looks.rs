@@ -98,15 +98,18 @@ pub fn texture(file: &Path) -> Result<Texture, String> {
     decoded(&bytes)
 }
 
-fn decoded(bytes: &[u8]) -> Result<Texture, String> {
+/// What decodes a picture, within bounds.
+pub(crate) fn decoder(bytes: &[u8]) -> std::io::Result<image::ImageReader<Cursor<&[u8]>>> {
     let mut reader = image::ImageReader::new(Cursor::new(bytes));
     let mut limits = image::Limits::default();
     limits.max_alloc = Some(MOST_MEMORY);
     reader.limits(limits);
-    let reader = reader
-        .with_guessed_format()
-        .map_err(|error| error.to_string())?;
-    let image = reader
+    reader.with_guessed_format()
+}
+
+fn decoded(bytes: &[u8]) -> Result<Texture, String> {
+    let image = decoder(bytes)
+        .map_err(|error| error.to_string())?
         .decode()
         .map_err(|error| format!("it can't be read as PNG or JPEG: {error}"))?;
     let image = image.into_rgba8();

@@ -70,7 +70,7 @@ fn what_is_built_stands_where_it_is_built() {
     assert_eq!(tag(0).object.as_deref(), Some("cleat & rope"));
     assert_eq!(
         (tag(0).material.as_deref(), tag(1).material.as_deref()),
-        (None, Some("oak 2"))
+        (None, Some("oak_2"))
     );
     let scene = model.attributes.scene.as_ref().unwrap();
     assert_eq!(scene.material("oak").unwrap().color[3], 128.0 / 255.0);
@@ -156,6 +156,8 @@ fn moorings() -> Model {
         children: children.iter().map(|&child| NodeId(child)).collect(),
         shows,
         serves: false,
+        moves: false,
+        source: None,
     };
     let mut model = Model::from(mesh);
     model.attributes.tags.table = tags;

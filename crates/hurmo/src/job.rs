@@ -3,7 +3,7 @@
 
 use crate::cli::unit;
 use crate::report::AuditDocument;
-use crate::session::{Output, Session};
+use crate::session::{Output, Session, TextureOptions};
 use crate::steps::{At, Done, Work};
 use crate::story::{Step, Story};
 use crate::{Ending, briefs, out, report};
@@ -63,6 +63,7 @@ impl TellOrJobArguments {
                 output: self.output.clone()?,
                 force: self.force,
                 ascii: self.ascii,
+                textures: TextureOptions::default(),
             },
             unit: self.unit,
             json: self.json,

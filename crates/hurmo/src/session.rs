@@ -3,9 +3,10 @@
 use crate::out;
 use crate::progress::Progress;
 use anyhow::{Context, Result, bail};
+use clap::ValueEnum;
 use glam::DMat3;
 use hurmo_core::units::Unit;
-use hurmo_formats::{Loaded, WriteOptions};
+use hurmo_formats::{Loaded, Textures, WriteOptions};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 
@@ -29,6 +30,72 @@ pub struct Output {
     /// Write text rather than binary (STL, PLY)
     #[arg(long)]
     pub ascii: bool,
+    /// What becomes of textures.
+    #[arg(skip)]
+    pub textures: TextureOptions,
+}
+
+/// What becomes of textures.
+#[derive(Clone, Debug, Default, PartialEq, clap::Args)]
+pub struct TextureOptions {
+    /// Textures: copy them beside OUT, embed them in it, or link to where they are; else as is usual
+    /// in the format
+    #[arg(long, value_enum, value_name = "WHERE")]
+    pub textures: Option<TextureWish>,
+    /// Make textures smaller that have more pixels along a side
+    #[arg(long, value_name = "PIXELS", value_parser = clap::value_parser!(u32).range(1..))]
+    pub texture_limit: Option<u32>,
+    /// Whether their files get names that every program takes.
+    #[arg(skip)]
+    pub safe_names: bool,
+}
+
+/// Where textures are to be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub enum TextureWish {
+    /// Beside the model.
+    Copy,
+    /// In its file.
+    Embed,
+    /// Where they are.
+    Link,
+}
+
+impl From<TextureWish> for Textures {
+    fn from(wish: TextureWish) -> Self {
+        match wish {
+            TextureWish::Copy => Self::Copy,
+            TextureWish::Embed => Self::Embed,
+            TextureWish::Link => Self::Link,
+        }
+    }
+}
+
+impl TextureOptions {
+    /// The options that were given, as on the command line.
+    pub fn words(&self) -> Vec<String> {
+        let wish = self.textures.and_then(|wish| wish.to_possible_value());
+        let given = [
+            wish.map(|wish| format!("--textures={}", wish.get_name())),
+            self.texture_limit
+                .map(|limit| format!("--texture-limit={limit}")),
+        ];
+        given.into_iter().flatten().collect()
+    }
+
+    /// Makes sure that they go together, and with a format.
+    fn check(&self, format: hurmo_formats::Format) -> Result<()> {
+        if self.textures == Some(TextureWish::Link) && self.texture_limit.is_some() {
+            bail!("--texture-limit makes new files; --textures link makes none");
+        }
+        if self.textures == Some(TextureWish::Embed) && !format.entry().holds.textures_within {
+            bail!(
+                "{} can't hold textures; --textures copy puts them beside it",
+                format.name()
+            );
+        }
+        Ok(())
+    }
 }
 
 impl Session {
@@ -92,9 +159,10 @@ impl Session {
     /// Refuses an output that can't or must not be written, before any work is done.
     pub fn check_output(&self, output: &Output, input: &Path) -> Result<()> {
         let path = &output.output;
-        if hurmo_formats::Format::of_name(path).is_none() {
+        let Some(format) = hurmo_formats::Format::of_name(path) else {
             return Err(hurmo_formats::WriteError::UnknownFormat(path.clone()).into());
-        }
+        };
+        output.textures.check(format)?;
         check_target(path, output.force)?;
         check_is_not(path, input)?;
         Ok(())
@@ -106,6 +174,9 @@ impl Session {
         let options = WriteOptions {
             ascii: output.ascii,
             may_overwrite: output.force,
+            textures: output.textures.textures.map_or(Textures::Usual, Into::into),
+            safe_names: output.textures.safe_names,
+            texture_limit: output.textures.texture_limit,
         };
         let report = hurmo_formats::write(&output.output, model, options)?;
         let format = report.format.name();
@@ -122,6 +193,9 @@ impl Session {
                 "goes with it, beside it: {}",
                 companions.join(", ")
             ));
+        }
+        if !report.shrunk.is_empty() {
+            self.note(&format!("made smaller: {}", report.shrunk.join(", ")));
         }
         if report.instances > 0 {
             let instances = out::counted(report.instances, "instance");

@@ -29,6 +29,8 @@ fn two_buoys() -> Model {
         children: Vec::new(),
         shows,
         serves: false,
+        moves: false,
+        source: None,
     };
     let own = Shows::Own {
         mesh: Some("ball".into()),

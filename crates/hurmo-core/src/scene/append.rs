@@ -21,6 +21,7 @@ impl Scene {
         let moved = |id: NodeId| NodeId(id.0 + first_node);
         for node in &other.nodes {
             let mut node = node.clone();
+            node.source = None;
             node.children
                 .iter_mut()
                 .for_each(|child| *child = moved(*child));
@@ -78,7 +79,7 @@ impl Names {
         let number = self.next.entry(free.clone()).or_insert(1);
         while !self.taken.insert(free.clone()) {
             *number += 1;
-            free = format!("{name} {number}");
+            free = format!("{name}_{number}");
         }
         free
     }

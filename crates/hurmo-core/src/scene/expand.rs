@@ -1,6 +1,7 @@
 //! Instances made meshes of their own, and all objects made one.
 
 use super::{Names, NodeId, Scene, Shows};
+use crate::measure::{Bounds, bounds};
 use crate::mesh::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, Tag, VertexId};
 use glam::{DAffine3, DMat3, DVec3};
 use rustc_hash::FxHashMap;
@@ -13,11 +14,48 @@ impl Model {
         scene.map_or(0, |scene| scene.objects().1)
     }
 
+    /// The bounds of all that is shown: of faces where they are, and of instances where they stand.
+    pub fn shown_bounds(&self) -> Option<Bounds> {
+        let own = bounds(&self.mesh);
+        let Some(scene) = self
+            .attributes
+            .scene
+            .as_ref()
+            .filter(|_| self.instances() > 0)
+        else {
+            return own;
+        };
+        let placements = scene.mesh_placements();
+        let of_home = faces_of_nodes(self);
+        let instances = scene.reached().into_iter().filter_map(|id| {
+            let Shows::Of(home) = scene.node(id).shows else {
+                return None;
+            };
+            let way = placements[id.index()] * placements[home.index()].inverse();
+            Some((of_home.get(&home)?, way)).filter(|(_, way)| way.is_finite())
+        });
+        let points = instances.flat_map(|(faces, way)| {
+            let points = faces
+                .iter()
+                .flat_map(|&(face, _)| self.mesh.face_points(face));
+            points.map(move |point| way.transform_point3(point))
+        });
+        let ends = own.into_iter().flat_map(|own| [own.min, own.max]);
+        Bounds::of(points.chain(ends))
+    }
+
     /// The model with every instance as a mesh of its own, where it stands.
     pub fn expanded(&self) -> Model {
+        self.written_out(|_, _| true).0
+    }
+
+    /// The same, of some instances, by their node and that whose mesh they show; and how many these
+    /// are.
+    pub(super) fn written_out(&self, goes: impl Fn(NodeId, NodeId) -> bool) -> (Model, usize) {
         let Some(scene) = &self.attributes.scene else {
-            return self.clone();
+            return (self.clone(), 0);
         };
+        let mut count = 0;
         let placements = scene.mesh_placements();
         let mut copies = Copies::of(self);
         let mut expanded = Scene::clone(scene);
@@ -25,6 +63,10 @@ impl Model {
             let Shows::Of(home) = scene.node(id).shows else {
                 continue;
             };
+            if !goes(id, home) {
+                continue;
+            }
+            count += 1;
             let way = placements[id.index()] * placements[home.index()].inverse();
             if way.is_finite() {
                 copies.add(home, id, scene, way);
@@ -39,7 +81,7 @@ impl Model {
         }
         let mut model = copies.finish();
         model.attributes.scene = Some(Arc::new(expanded));
-        model
+        (model, count)
     }
 
     /// Makes all faces those of one object: of the first node that has a mesh, if there is one.
@@ -66,6 +108,19 @@ impl Model {
     }
 }
 
+/// By node its faces, with their tags.
+fn faces_of_nodes(model: &Model) -> FxHashMap<NodeId, Vec<(FaceId, u32)>> {
+    let tags = &model.attributes.tags;
+    let mut of_node: FxHashMap<NodeId, Vec<(FaceId, u32)>> = FxHashMap::default();
+    for (face, &tag) in tags.of_face.iter().enumerate() {
+        if let Some(node) = tags.table[tag as usize].node {
+            let faces = of_node.entry(node).or_default();
+            faces.push((FaceId::new(face), tag));
+        }
+    }
+    of_node
+}
+
 /// A model that copies of some of its faces are added to.
 struct Copies<'m> {
     model: &'m Model,
@@ -86,18 +141,11 @@ impl<'m> Copies<'m> {
     fn of(model: &'m Model) -> Self {
         let (mesh, attributes) = (&model.mesh, &model.attributes);
         let tags = &attributes.tags;
-        let mut of_home: FxHashMap<NodeId, Vec<(FaceId, u32)>> = FxHashMap::default();
-        for (face, &tag) in tags.of_face.iter().enumerate() {
-            if let Some(node) = tags.table[tag as usize].node {
-                let faces = of_home.entry(node).or_default();
-                faces.push((FaceId::new(face), tag));
-            }
-        }
         let objects = tags.table.iter().filter_map(|tag| tag.object.as_deref());
         Self {
             model,
             names: Names::of(objects),
-            of_home,
+            of_home: faces_of_nodes(model),
             positions: mesh.positions().to_vec(),
             corners: mesh.corners().to_vec(),
             starts: mesh.starts().to_vec(),

@@ -12,12 +12,18 @@
 //! it then holds for all its instances.
 
 mod append;
+mod applied;
+mod emptied;
 mod expand;
 mod look;
 mod moved;
+mod named;
 
 pub use append::{Appended, Names};
+pub use applied::Applied;
 pub use look::{Alpha, Image, ImageData, ImageId, Material, TextureUse};
+pub use moved::Origin;
+pub use named::{Renamed, is_safe_name, safe_name};
 
 use glam::DAffine3;
 use std::any::Any;
@@ -63,6 +69,10 @@ pub struct Node {
     pub shows: Shows,
     /// Whether something besides a mesh makes use of it: a camera, a light, a joint, an animation.
     pub serves: bool,
+    /// Whether an animation or a skin speaks of its transform.
+    pub moves: bool,
+    /// Its number in the file, whose own words about it are in the scene's rest.
+    pub source: Option<u32>,
 }
 
 /// What a node shows.
@@ -164,5 +174,7 @@ impl Scene {
     }
 }
 
+#[cfg(test)]
+mod cure_tests;
 #[cfg(test)]
 mod tests;

@@ -1,7 +1,19 @@
-//! Scenes that are turned and scaled as wholes.
+//! Scenes that are turned, scaled and moved as wholes.
 
 use super::Scene;
-use glam::{DAffine3, DMat3};
+use crate::mesh::Model;
+use crate::units::Axis;
+use glam::{DAffine3, DMat3, DVec3};
+use std::sync::Arc;
+
+/// Where a model is to have its origin.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Origin {
+    /// In the middle of the ground that it stands on.
+    Base,
+    /// In the middle of its bounds.
+    Centre,
+}
 
 impl Scene {
     /// Turns and scales all spaces alike, the nodes' own as well as that of the scene: meshes, and
@@ -17,5 +29,30 @@ impl Scene {
             }
             node.local.translation = translation;
         }
+    }
+}
+
+impl Model {
+    /// Moves everything, so that the point given comes to lie at the origin.
+    pub fn move_to_origin(&mut self, point: DVec3) {
+        for position in self.mesh.positions_mut() {
+            *position -= point;
+        }
+        if let Some(scene) = &mut self.attributes.scene {
+            let scene = Arc::make_mut(scene);
+            for root in scene.roots.clone() {
+                scene.nodes[root.index()].local.translation -= point;
+            }
+        }
+    }
+
+    /// The point of the model that is to be its origin; none of one without size.
+    pub fn origin(&self, origin: Origin, up: Axis) -> Option<DVec3> {
+        let bounds = self.shown_bounds()?;
+        let mut point = bounds.middle();
+        if origin == Origin::Base {
+            point[up as usize] = bounds.min[up as usize];
+        }
+        Some(point)
     }
 }

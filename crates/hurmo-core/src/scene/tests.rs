@@ -1,7 +1,7 @@
 use super::*;
 use glam::{DMat3, DQuat, DVec3};
 
-fn node(local: DAffine3, children: &[u32]) -> Node {
+pub(super) fn node(local: DAffine3, children: &[u32]) -> Node {
     Node {
         local,
         children: children.iter().map(|&child| NodeId(child)).collect(),
@@ -103,11 +103,11 @@ fn scenes_put_together_keep_their_nodes_and_all_looks() {
     assert_eq!(whole.materials.len(), 1);
     let appended = whole.append(&other);
     assert_eq!(appended.first_node, 6);
-    assert_eq!(appended.renamed["tar"], "tar 2");
+    assert_eq!(appended.renamed["tar"], "tar_2");
     let names: Vec<&str> = whole.materials.iter().map(|m| &m.name[..]).collect();
-    assert_eq!(names, ["tar", "tar 2", "rope"]);
+    assert_eq!(names, ["tar", "tar_2", "rope"]);
     let moss = whole
-        .material("tar 2")
+        .material("tar_2")
         .unwrap()
         .color_texture
         .as_ref()
@@ -124,7 +124,7 @@ fn scenes_put_together_keep_their_nodes_and_all_looks() {
 }
 
 /// Two cubes: one that leans and is shown twice more, once mirrored and stretched, and one that is not.
-fn crates() -> crate::Model {
+pub(super) fn crates() -> crate::Model {
     let mut model = crate::Model::from(crate::shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1));
     let placement = |scene: &Scene, node: usize| scene.placements()[node];
     let mut scene = boat();
@@ -173,7 +173,7 @@ fn instances_become_meshes_where_they_stand() {
     }
     let table = expanded.attributes.tags.table.iter();
     let objects: Vec<&str> = table.filter_map(|tag| tag.object.as_deref()).collect();
-    assert_eq!(objects, ["crate", "crate 2", "crate 3"]);
+    assert_eq!(objects, ["crate", "crate_2", "crate_3"]);
 }
 
 #[test]
@@ -196,9 +196,9 @@ fn all_objects_become_one() {
 #[test]
 fn names_are_free_and_found_at_once() {
     let mut names = Names::default();
-    let given = ["plank", "plank 2", "plank", "plank", "oar"].map(|name| names.free(name));
-    assert_eq!(given, ["plank", "plank 2", "plank 3", "plank 4", "oar"]);
+    let given = ["plank", "plank_2", "plank", "plank", "oar"].map(|name| names.free(name));
+    assert_eq!(given, ["plank", "plank_2", "plank_3", "plank_4", "oar"]);
     // A hundred thousand of one name take no longer than as many of different ones.
     let last = (0..100_000).map(|_| names.free("rope")).last();
-    assert_eq!(last.as_deref(), Some("rope 100000"));
+    assert_eq!(last.as_deref(), Some("rope_100000"));
 }

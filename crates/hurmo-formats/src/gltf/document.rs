@@ -205,6 +205,45 @@ pub fn numbers(json: &mut Map<String, Value>) -> Vec<&mut Value> {
     found
 }
 
+/// Names nodes by other numbers wherever a document that is kept speaks of them: in scenes, in skins, in
+/// animations. What speaks of one that has no number goes.
+pub fn rename_nodes(json: &mut Map<String, Value>, numbers: &FxHashMap<u64, usize>) {
+    let renamed = |node: &mut Value| {
+        let number = node.as_u64().and_then(|node| numbers.get(&node));
+        number.is_some_and(|&number| {
+            *node = number.into();
+            true
+        })
+    };
+    for (lists, words) in [("scenes", ["nodes", ""]), ("skins", ["joints", "skeleton"])] {
+        for one in json
+            .get_mut(lists)
+            .and_then(Value::as_array_mut)
+            .into_iter()
+            .flatten()
+        {
+            let Some(about) = one.as_object_mut() else {
+                continue;
+            };
+            if let Some(nodes) = about.get_mut(words[0]).and_then(Value::as_array_mut) {
+                nodes.retain_mut(renamed);
+            }
+            about.retain(|word, value| word != words[1] || renamed(value));
+            // A list of none may not be.
+            about.retain(|_, value| value != &Value::Array(Vec::new()));
+        }
+    }
+    let animations = json.get_mut("animations").and_then(Value::as_array_mut);
+    for animation in animations.into_iter().flatten() {
+        if let Some(channels) = animation.get_mut("channels").and_then(Value::as_array_mut) {
+            channels.retain_mut(|channel| match channel.pointer_mut("/target/node") {
+                Some(node) => renamed(node),
+                None => true,
+            });
+        }
+    }
+}
+
 /// A list of the document; an empty one where it has none.
 pub fn list<'v>(json: &'v mut Map<String, Value>, name: &str) -> &'v mut Vec<Value> {
     let value = json.entry(name).or_insert_with(|| Value::Array(Vec::new()));

@@ -14,7 +14,7 @@ pub fn nodes(
     notes: &mut Vec<String>,
 ) -> Result<(Vec<Node>, Vec<NodeId>), ReadError> {
     let root = &document.root;
-    let serves = serves(document);
+    let (moves, carries) = (moves(document), carries(document));
     let mut nodes = Vec::with_capacity(root.nodes.len());
     for (number, node) in root.nodes.iter().enumerate() {
         let local = local(node);
@@ -28,7 +28,9 @@ pub fn nodes(
             local,
             children: children.map(|child| NodeId(child.value() as u32)).collect(),
             shows: Shows::Nothing,
-            serves: serves[number],
+            serves: moves[number] || carries[number],
+            moves: moves[number],
+            source: Some(number as u32),
         });
     }
     let roots = roots(document, &nodes)?;
@@ -41,25 +43,29 @@ pub fn nodes(
     Ok((scene.nodes, scene.roots))
 }
 
-/// By node, whether a camera or a light is at it, an extension says something of it, a skin has it as a
-/// joint, or an animation moves it.
-fn serves(document: &Document) -> Vec<bool> {
-    let root = &document.root;
+/// By node, whether a camera or a light is at it, or an extension says something of it.
+fn carries(document: &Document) -> Vec<bool> {
     let words = document.json["nodes"].as_array();
     let has = |number: usize, word: &str| words.is_some_and(|all| all[number].get(word).is_some());
-    let own = |number: usize| has(number, "camera") || has(number, "extensions");
-    let mut serves: Vec<bool> = (0..root.nodes.len()).map(own).collect();
+    let carries = |number: usize| has(number, "camera") || has(number, "extensions");
+    (0..document.root.nodes.len()).map(carries).collect()
+}
+
+/// By node, whether a skin has it as a joint, or an animation moves it.
+fn moves(document: &Document) -> Vec<bool> {
+    let root = &document.root;
+    let mut moves = vec![false; root.nodes.len()];
     let joints = root.skins.iter().flat_map(|skin| &skin.joints);
     let moved = root
         .animations
         .iter()
         .flat_map(|animation| &animation.channels);
     for node in joints.chain(moved.map(|channel| &channel.target.node)) {
-        if let Some(serves) = serves.get_mut(node.value()) {
-            *serves = true;
+        if let Some(moves) = moves.get_mut(node.value()) {
+            *moves = true;
         }
     }
-    serves
+    moves
 }
 
 /// From a node's own space to that of the one it hangs on.

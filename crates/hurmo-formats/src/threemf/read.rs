@@ -138,6 +138,8 @@ impl Making<'_> {
             children: Vec::new(),
             shows,
             serves: false,
+            moves: false,
+            source: None,
         });
         self.under.push(number);
         for part in parts {

@@ -1,9 +1,9 @@
-//! `hurmo convert`: format, unit, up axis, scale.
+//! `hurmo convert`: format, unit, up axis, size, origin; transforms, names, normals, textures.
 
 use crate::cli::unit;
 use crate::report;
-use crate::session::{Output, Session};
-use crate::steps::convert::Options;
+use crate::session::{Output, Session, TextureOptions};
+use crate::steps::convert::{Options, Rename};
 use crate::{Ending, out};
 use anyhow::Result;
 use glam::DVec3;
@@ -18,7 +18,10 @@ use std::path::PathBuf;
     after_help = "Nothing is guessed: to change the unit, say what it is; to change the up \
     axis, say which it is.\n\nExamples:\n  \
     hurmo convert buoy.obj -o buoy.ply\n  \
-    hurmo convert buoy.obj -o buoy.stl --unit m --to-unit mm --up y --to-up z"
+    hurmo convert buoy.obj -o buoy.stl --unit m --to-unit mm --up y --to-up z\n  \
+    hurmo convert buoy.obj -o buoy.3mf --up z --real-size height=12cm --origin base\n  \
+    hurmo convert quay.glb -o quay-tidy.glb --apply-transforms --drop-empty --unique-names\n  \
+    hurmo convert lantern.obj -o lantern.gltf --textures copy --texture-limit 1024 --safe-names"
 )]
 pub struct Arguments {
     /// Model file to read
@@ -31,6 +34,8 @@ pub struct Arguments {
     unit: Option<Unit>,
     #[command(flatten)]
     options: Options,
+    #[command(flatten)]
+    textures: TextureOptions,
     /// Print one JSON document instead of text
     #[arg(long)]
     json: bool,
@@ -42,6 +47,10 @@ struct Conversion {
     output: String,
     factor: f64,
     turned: bool,
+    did: Vec<String>,
+    renamed: Vec<Rename>,
+    #[serde(skip)]
+    told: Vec<String>,
     #[serde(skip)]
     unit_before: Option<Unit>,
     size_before: Option<DVec3>,
@@ -51,26 +60,40 @@ struct Conversion {
 
 /// Runs `hurmo convert`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    session.check_output(&arguments.output, &arguments.input)?;
+    let output = Output {
+        textures: TextureOptions {
+            safe_names: arguments.options.tidy.safe_names,
+            ..arguments.textures.clone()
+        },
+        ..arguments.output.clone()
+    };
+    session.check_output(&output, &arguments.input)?;
     arguments.options.check()?;
     let model = session.load(&arguments.input, arguments.unit)?.model;
-    let size = |model: &Model| hurmo_core::measure::bounds(&model.mesh).map(|b| b.size());
+    let size = |model: &Model| model.shown_bounds().map(|bounds| bounds.size());
     let (size_before, unit_before) = (size(&model), model.unit);
     let format = hurmo_formats::Format::of_name(&arguments.output.output)
         .expect("checked before anything was read");
-    let converted = arguments.options.convert(model, Some(format))?;
-    let model = converted.model;
+    let placed = arguments.options.place.apply(model, Some(format))?;
+    let tidied = arguments.options.tidy.apply(placed.model);
+    let model = tidied.model;
+    let mut did = placed.did;
+    did.extend(tidied.did);
+    let left = tidied.left.into_iter().map(|left| format!("left: {left}"));
     let conversion = Conversion {
         input: arguments.input.display().to_string(),
         output: arguments.output.output.display().to_string(),
-        factor: converted.factor,
-        turned: converted.turned,
+        factor: placed.factor,
+        turned: placed.turned,
+        did,
+        renamed: tidied.renamed,
+        told: tidied.single.into_iter().chain(left).collect(),
         unit_before,
         size_before,
         size_after: size(&model),
         lost: hurmo_formats::losses(&model, format),
     };
-    session.save(&arguments.output, &model)?;
+    session.save(&output, &model)?;
     session.clear_progress();
     out::print(&match arguments.json {
         true => report::json(&conversion),
@@ -104,21 +127,19 @@ fn text(conversion: &Conversion, model: &Model) -> String {
         size(conversion.size_before),
         unit(conversion.unit_before)
     );
-    if conversion.factor != 1.0 || conversion.turned {
-        let scaled = format!("lengths × {}", out::measure(conversion.factor));
-        let did = [
-            (conversion.factor != 1.0).then_some(scaled),
-            (conversion.turned).then(|| "turned to the other up axis".into()),
-        ];
-        let did: Vec<String> = did.into_iter().flatten().collect();
-        text += &format!(
-            "  is  {}{} ({})\n",
-            size(conversion.size_after),
-            unit(model.unit),
-            did.join(", ")
-        );
-    } else {
-        text += "  lengths and axes as they were\n";
+    match conversion.did[..] {
+        [] => text += "  lengths and axes as they were\n",
+        _ => {
+            text += &format!(
+                "  is  {}{} ({})\n",
+                size(conversion.size_after),
+                unit(model.unit),
+                conversion.did.join(", ")
+            );
+        }
+    }
+    for line in &conversion.told {
+        text += &format!("      {line}\n");
     }
     text
 }

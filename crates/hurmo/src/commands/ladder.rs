@@ -224,6 +224,7 @@ fn tell(
     let options = WriteOptions {
         ascii: arguments.ascii,
         may_overwrite: arguments.force,
+        ..WriteOptions::default()
     };
     let report = hurmo_formats::write(target, &rung.outcome.model, options)?;
     for lost in &report.lost {

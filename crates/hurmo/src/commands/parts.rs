@@ -177,6 +177,7 @@ fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Endi
     let options = hurmo_formats::WriteOptions {
         ascii: arguments.job.ascii,
         may_overwrite: arguments.job.force,
+        ..hurmo_formats::WriteOptions::default()
     };
     let mut written = Vec::new();
     for (piece, target) in pieces.iter().zip(&targets) {

@@ -8,7 +8,8 @@ use crate::prep::{
     prepare_many,
 };
 use crate::quantity::Budget;
-use crate::session::{Output, Session, check_target};
+use crate::session::{Output, Session, TextureOptions, check_target};
+use crate::steps::convert;
 use crate::{Ending, briefs, out, report};
 use anyhow::{Context, Result, bail};
 use hurmo_core::units::{Length, Unit};
@@ -81,6 +82,10 @@ pub struct Arguments {
     /// What one unit of the models' coordinates is: mm, cm, m or in
     #[arg(long, value_parser = unit)]
     unit: Option<Unit>,
+    #[command(flatten)]
+    goes_on: convert::Options,
+    #[command(flatten)]
+    textures: TextureOptions,
     /// Print one JSON document instead of text
     #[arg(long)]
     json: bool,
@@ -110,7 +115,13 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             to: arguments.to,
             remesh: arguments.remesh,
         },
+        goes_on: arguments.goes_on.clone(),
+        textures: TextureOptions {
+            safe_names: arguments.goes_on.tidy.safe_names,
+            ..arguments.textures.clone()
+        },
     };
+    plan.goes_on.check()?;
     let of_usual = arguments.to.is_some() || arguments.remesh.is_some() || arguments.cut_one_sided;
     if !plan.steps.is_empty() && of_usual {
         bail!(
@@ -148,7 +159,14 @@ fn options_given(arguments: &Arguments) -> Vec<String> {
     ];
     let flags = flags.into_iter().filter(|(given, _)| *given);
     let flags = flags.map(|(_, name)| name.to_string());
-    given.into_iter().flatten().chain(flags).collect()
+    let goes_on = &arguments.goes_on;
+    let handoff = [
+        goes_on.place.words(),
+        goes_on.tidy.words(),
+        arguments.textures.words(),
+    ];
+    let given = given.into_iter().flatten().chain(flags);
+    given.chain(handoff.into_iter().flatten()).collect()
 }
 
 fn one(
@@ -162,6 +180,7 @@ fn one(
         output: path.clone(),
         force: arguments.force,
         ascii: arguments.ascii,
+        textures: plan.textures.clone(),
     });
     if let Some(output) = &output {
         session.check_output(output, model)?;

@@ -154,7 +154,16 @@ pub(super) fn make() -> DemoModel {
         along: &["sliver-faces", "uneven-density"],
         rims: HOLES.len(),
         brief: "print",
-        prepared: "heron-print.stl",
-        arguments: &["--to", "50k"],
+        prepared: "heron-print.3mf",
+        arguments: &[
+            "--to",
+            "50k",
+            "--up",
+            "z",
+            "--real-size",
+            "height=12cm",
+            "--origin",
+            "base",
+        ],
     }
 }

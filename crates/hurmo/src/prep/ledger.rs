@@ -108,6 +108,8 @@ pub struct StepRecord {
     pub mesh: MeshFacts,
     /// What blocked before or after it.
     pub blocks: Vec<Blocks>,
+    /// By what all lengths have been multiplied by then.
+    pub scaled: f64,
     /// How far what it made and the model that was read lie apart, sampled, in model units.
     pub from_original: Option<EachWay>,
     /// How long it took, with its audit.
@@ -142,7 +144,9 @@ pub struct ModelRecord {
     pub stopped: Option<Stopped>,
     /// What the steps or the format could not keep.
     pub lost: Vec<String>,
-    /// How far the result and the model that was read lie apart, sampled, in model units.
+    /// By what all lengths were multiplied.
+    pub scaled: f64,
+    /// How far the result and the model that was read lie apart, sampled, in units of the result.
     pub from_original: Option<EachWay>,
     /// The audit of the input.
     pub before: AuditDocument,

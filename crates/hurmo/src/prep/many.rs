@@ -139,6 +139,7 @@ impl Many<'_> {
             output: path.clone(),
             force: self.force || self.recorded.begun.contains(path),
             ascii: self.ascii,
+            textures: plan.textures.clone(),
         });
         for path in planned.output.iter().chain(&planned.picture) {
             let folder = path.parent().unwrap_or(Path::new(""));

@@ -2,7 +2,7 @@
 
 use super::gate;
 use super::ledger::{FileRecord, ModelRecord};
-use super::plan::Plan;
+use super::plan::{MayBreak, Plan};
 use super::runner::Runner;
 use super::usual;
 use super::watch::Watch;
@@ -11,12 +11,19 @@ use crate::job::Job;
 use crate::pictures::Side;
 use crate::report::AuditDocument;
 use crate::session::{Output, Session};
+use crate::steps::Words;
+use crate::steps::convert::Place;
 use crate::{files, pictures};
-use anyhow::Result;
+use anyhow::{Result, anyhow};
+use glam::DAffine3;
+use hurmo_core::Model;
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Unit;
 use hurmo_formats::Source;
 use std::path::Path;
+
+/// Sizes that differ by less are the same.
+const SAME: f64 = 1e-9;
 
 /// A model that is to be prepared.
 pub struct One<'a> {
@@ -40,6 +47,7 @@ pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRec
     let job = Job::read(session, one.input, one.unit, plan.brief.clone())?;
     let input = FileRecord::of(one.input)?;
     let mut runner = Runner::new(&job, &session.progress);
+    convert(&mut runner, plan.place(&job.model).words())?;
     match plan.steps.is_empty() {
         true => usual::run(&mut runner, plan)?,
         false => {
@@ -50,6 +58,10 @@ pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRec
                 }
             }
         }
+    }
+    if runner.stopped.is_none() {
+        let words = last_words(plan, runner.model());
+        convert(&mut runner, words)?;
     }
     let (output, after) = match one.output {
         Some(output) => {
@@ -92,12 +104,41 @@ pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRec
         steps: runner.records,
         stopped: runner.stopped,
         lost: runner.lost,
+        scaled: runner.scaled,
         from_original,
         before: job.before.clone(),
         after,
         seconds: watched.seconds,
         peak_bytes: watched.peak_bytes,
     })
+}
+
+/// What is converted at last: how the model is stored; and its size and origin once more, where the
+/// steps changed what they are measured by.
+fn last_words(plan: &Plan, model: &Model) -> Vec<String> {
+    let given = &plan.goes_on.place;
+    let place = Place {
+        real_size: given.real_size,
+        origin: given.origin,
+        ..Place::default()
+    };
+    let moves = place != Place::default()
+        && place.apply(model.clone(), None).is_ok_and(|placed| {
+            let way = placed.carried.unwrap_or(DAffine3::IDENTITY);
+            !way.abs_diff_eq(DAffine3::IDENTITY, SAME)
+        });
+    let place = if moves { place.words() } else { Vec::new() };
+    place.into_iter().chain(plan.goes_on.tidy.words()).collect()
+}
+
+/// Converts, where anything is asked for.
+fn convert(runner: &mut Runner<'_>, options: Vec<String>) -> Result<()> {
+    if options.is_empty() {
+        return Ok(());
+    }
+    let words = std::iter::once("convert".to_string()).chain(options);
+    let words = Words::parse(words.collect()).map_err(|error| anyhow!("{}", error.0))?;
+    runner.step(&words, &MayBreak::All)
 }
 
 /// Writes what the steps made, and goes on with what is in the file.

@@ -1,7 +1,10 @@
 //! What is to be done.
 
 use crate::quantity::Budget;
+use crate::session::TextureOptions;
 use crate::steps::Words;
+use crate::steps::convert::{self, Place, Up};
+use hurmo_core::Model;
 use hurmo_core::audit::Brief;
 use hurmo_core::units::Length;
 
@@ -56,4 +59,33 @@ pub struct Plan {
     pub steps: Vec<Listed>,
     /// What to do in the usual order.
     pub usual: Usual,
+    /// How the model goes on: its size and place come before all steps, how it is stored after
+    /// them.
+    pub goes_on: convert::Options,
+    /// What becomes of textures.
+    pub textures: TextureOptions,
+}
+
+impl Plan {
+    /// What is asked of a model's size and place: on the command line, or else by the brief, as far
+    /// as it is known what they are.
+    pub fn place(&self, model: &Model) -> Place {
+        let mut place = self.goes_on.place.clone();
+        let handoff = &self.brief.handoff;
+        if model.unit.is_some() || place.real_size.is_some() {
+            place.to_unit = place.to_unit.or(handoff.unit);
+        }
+        if model.up.is_some() || place.up.is_some() {
+            place.to_up = place.to_up.or(handoff.up.and_then(Up::of));
+        }
+        // Nothing is asked that is so already.
+        if place.real_size.is_none() && place.to_unit == model.unit {
+            place.to_unit = None;
+        }
+        let up = place.up.map(Up::axis).or(model.up);
+        if place.to_up.map(Up::axis) == up {
+            place.to_up = None;
+        }
+        place
+    }
 }

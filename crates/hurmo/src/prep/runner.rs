@@ -20,9 +20,11 @@ const SAMPLES: usize = 20_000;
 pub struct Runner<'a> {
     job: &'a Job<'a>,
     observer: &'a dyn Observer,
-    /// What was read, where the steps turned or scaled it.
-    turned: Option<Mesh>,
+    /// What was read, where the steps turned, scaled or moved it.
+    carried: Option<Mesh>,
     reference: Option<Reference>,
+    /// By what the steps multiplied all lengths.
+    pub scaled: f64,
     /// What the steps made of it; nothing before the first.
     made: Option<(Model, Audit)>,
     /// How far that and what was read lie apart, once it was measured.
@@ -41,7 +43,8 @@ impl<'a> Runner<'a> {
         Self {
             job,
             observer,
-            turned: None,
+            carried: None,
+            scaled: 1.0,
             reference: Reference::new(&job.model.mesh, SAMPLES),
             made: None,
             apart: None,
@@ -65,17 +68,22 @@ impl<'a> Runner<'a> {
         let done = words.work.apply(&at)?;
         let audit = self.job.audit(&done.model, (at.model, at.audit));
         let blocks = blocks(at.audit, &audit);
-        let turned = done.turned.map(|turn| {
+        let carried = done.carried.map(|way| {
             let mut original = self.original_mesh().clone();
             let positions = original.positions_mut();
-            positions.iter_mut().for_each(|p| *p = turn * *p);
+            positions
+                .iter_mut()
+                .for_each(|p| *p = way.transform_point3(*p));
             (Reference::new(&original, SAMPLES), original)
         });
-        let reference = turned.as_ref().map_or(&self.reference, |(there, _)| there);
+        let reference = carried.as_ref().map_or(&self.reference, |(there, _)| there);
         let from_original = match self.apart {
             Some(apart) if done.model.mesh == at.model.mesh => Some(apart),
             _ => apart(reference, &done.model.mesh),
         };
+        let scale = done
+            .carried
+            .map_or(1.0, |way| way.matrix3.determinant().abs().cbrt());
         let stopped = why_stop(&blocks, &audit, may_break);
         let watched = watch.end();
         self.records.push(StepRecord {
@@ -86,6 +94,7 @@ impl<'a> Runner<'a> {
             kept: stopped.is_none(),
             mesh: audit.mesh.clone(),
             blocks,
+            scaled: self.scaled * scale,
             from_original,
             seconds: watched.seconds,
             peak_bytes: watched.peak_bytes,
@@ -98,9 +107,10 @@ impl<'a> Runner<'a> {
                 });
             }
             None => {
-                if let Some((reference, original)) = turned {
+                self.scaled *= scale;
+                if let Some((reference, original)) = carried {
                     self.reference = reference;
-                    self.turned = Some(original);
+                    self.carried = Some(original);
                 }
                 self.made = Some((done.model, audit));
                 self.apart = from_original;
@@ -143,14 +153,14 @@ impl<'a> Runner<'a> {
         self.apart.or_else(measured)
     }
 
-    /// What was read, turned and scaled as the steps did.
+    /// What was read, turned, scaled and moved as the steps did.
     fn original_mesh(&self) -> &Mesh {
-        self.turned.as_ref().unwrap_or(&self.job.model.mesh)
+        self.carried.as_ref().unwrap_or(&self.job.model.mesh)
     }
 
-    /// The model that was read, turned and scaled as the steps did.
+    /// The model that was read, turned, scaled and moved as the steps did.
     pub fn original(&self) -> Cow<'_, Model> {
-        match &self.turned {
+        match &self.carried {
             Some(mesh) => Cow::Owned(Model {
                 mesh: mesh.clone(),
                 ..self.job.model.clone()

@@ -17,7 +17,7 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
         Some(output) => format!("{input} → {}", output.path.display()),
         None => format!("{input}, a dry run: nothing is written"),
     };
-    let diagonal = record.before.mesh.diagonal;
+    let read = record.before.mesh.diagonal;
     let mut text = heading(&files, &record.brief);
     let mut told: Vec<&Step> = Vec::new();
     for (i, step) in record.steps.iter().enumerate() {
@@ -26,7 +26,7 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
         }
         for one in &step.told {
             if in_steps || says_something_new(one, &told) {
-                text += &one.text(diagonal);
+                text += &one.text(read * step.scaled);
             }
             told.push(one);
         }
@@ -51,7 +51,7 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
     for lost in &record.lost {
         text += &format!("  {} {lost}\n", out::bold("lost     "));
     }
-    text += &cost_text(record, diagonal);
+    text += &cost_text(record, read * record.scaled);
     let after_is = match record.output.is_some() {
         true => "read back from the file",
         false => "as it would be",
@@ -141,10 +141,17 @@ enum Outcome {
 struct Gist {
     passes: bool,
     stopped: Option<Ended>,
+    /// Ledgers of before there was a scale have none.
+    #[serde(default = "unscaled")]
+    scaled: f64,
     from_original: Option<Apart>,
     before: Audited,
     after: Audited,
     seconds: f64,
+}
+
+fn unscaled() -> f64 {
+    1.0
 }
 
 #[derive(Clone, Debug, Deserialize)]
@@ -247,7 +254,8 @@ pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
         any = true;
         let share = |way: fn(&Apart) -> &Most| match &told.from_original {
             Some(apart) if told.before.mesh.diagonal > 0.0 => {
-                format!("{:.3}%", 100.0 * way(apart).max / told.before.mesh.diagonal)
+                let diagonal = told.before.mesh.diagonal * told.scaled;
+                format!("{:.3}%", 100.0 * way(apart).max / diagonal)
             }
             _ => String::new(),
         };

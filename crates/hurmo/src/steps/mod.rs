@@ -26,7 +26,7 @@ pub use words::{KnownOption, Words, WordsError};
 use crate::report::Rebuilt;
 use crate::story::Step;
 use anyhow::Result;
-use glam::DMat3;
+use glam::DAffine3;
 use hurmo_core::audit::{Audit, Brief};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Length;
@@ -69,8 +69,8 @@ pub struct Done {
     pub told: Vec<Step>,
     /// What could not be kept.
     pub lost: Vec<String>,
-    /// By what all positions were multiplied, where the step moved the model as a whole.
-    pub turned: Option<DMat3>,
+    /// Where all points have gone, where the step moved the model as a whole.
+    pub carried: Option<DAffine3>,
 }
 
 impl Done {
@@ -80,7 +80,7 @@ impl Done {
             model,
             told,
             lost: Vec::new(),
-            turned: None,
+            carried: None,
         }
     }
 }
@@ -98,8 +98,8 @@ pub enum Work {
     Remesh(Box<remesh::Options>),
     /// Keep or drop parts
     Parts(parts::Options),
-    /// Change unit, up axis or scale
-    Convert(convert::Options),
+    /// Change unit, up axis, size, origin, transforms, names or normals
+    Convert(Box<convert::Options>),
 }
 
 impl Work {

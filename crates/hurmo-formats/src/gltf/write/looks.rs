@@ -1,15 +1,16 @@
 //! Materials, textures and images: the file's own as they were, others behind them.
 
 use super::bytes::Buffer;
+use crate::Target;
 use crate::gltf::document::{Kept, list};
 use crate::objects::materials;
-use base64::Engine;
-use base64::prelude::BASE64_STANDARD;
+use crate::textures::{Placed, Textures, placed};
 use hurmo_core::Model;
-use hurmo_core::scene::{Alpha, Image, ImageData, Material, Scene, TextureUse};
+use hurmo_core::scene::{Alpha, Material, Scene, TextureUse};
 use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
+use std::io;
 
 /// What a file name may not have in a URI.
 const NOT_IN_NAMES: &AsciiSet = &CONTROLS
@@ -26,11 +27,11 @@ pub fn looks(
     model: &Model,
     scene: &Scene,
     kept: &Kept,
-    json: &mut Map<String, Value>,
-    buffer: &mut Buffer,
-) -> FxHashMap<String, usize> {
+    (json, buffer): (&mut Map<String, Value>, &mut Buffer),
+    to: &mut Target<'_>,
+) -> io::Result<FxHashMap<String, usize>> {
     let mut numbers = FxHashMap::default();
-    images(scene, json, buffer);
+    images(scene, json, buffer, to)?;
     let own = kept
         .json
         .get("materials")
@@ -52,7 +53,7 @@ pub fn looks(
         };
         numbers.insert(material.name, number);
     }
-    numbers
+    Ok(numbers)
 }
 
 /// A material in the format's words; what is as it is without saying so is not said.
@@ -125,8 +126,17 @@ fn texture_of(used: &TextureUse, json: &mut Map<String, Value>) -> usize {
     })
 }
 
-/// Puts images into the buffer; those that are in no file stay names.
-fn images(scene: &Scene, json: &mut Map<String, Value>, buffer: &mut Buffer) {
+/// Puts images into the buffer, or beside the model; those that are in no file stay names.
+fn images(
+    scene: &Scene,
+    json: &mut Map<String, Value>,
+    buffer: &mut Buffer,
+    to: &mut Target<'_>,
+) -> io::Result<()> {
+    let usual = match to.options.ascii {
+        true => Textures::Copy,
+        false => Textures::Embed,
+    };
     for (number, image) in scene.images.iter().enumerate() {
         let images = list(json, "images");
         if images.len() <= number {
@@ -136,39 +146,22 @@ fn images(scene: &Scene, json: &mut Map<String, Value>, buffer: &mut Buffer) {
         if let Some(name) = &image.name {
             value["name"] = name.clone().into();
         }
-        let embedded = embedded(image);
         if let Some(about) = value.as_object_mut() {
             about.remove("uri");
+            about.remove("mimeType");
         }
-        match (embedded, &image.data) {
-            (Some((media_type, bytes)), _) => {
+        match placed(image, number, usual, to.options, to.companions)? {
+            Placed::Within { media_type, bytes } => {
                 value["bufferView"] = buffer.file(&bytes).into();
                 value["mimeType"] = media_type.into();
             }
-            (None, ImageData::File { name, .. }) => {
-                value["uri"] = utf8_percent_encode(name, NOT_IN_NAMES).to_string().into();
-            }
-            (None, ImageData::Embedded { .. }) => {}
+            Placed::Named(name) => value["uri"] = uri(&name).into(),
         }
     }
+    Ok(())
 }
 
-/// An image's media type and file, if it can be had.
-fn embedded(image: &Image) -> Option<(String, std::borrow::Cow<'_, [u8]>)> {
-    match &image.data {
-        ImageData::Embedded { media_type, bytes } => {
-            Some((media_type.clone(), (&bytes[..]).into()))
-        }
-        ImageData::File { found, .. } => {
-            let bytes = std::fs::read(found.as_ref()?).ok()?;
-            let format = image::guess_format(&bytes).ok()?;
-            Some((format.to_mime_type().into(), bytes.into()))
-        }
-    }
-}
-
-/// The bytes of a buffer as a URI that holds them.
-pub fn data_uri(bytes: &[u8]) -> String {
-    let text = BASE64_STANDARD.encode(bytes);
-    format!("data:application/octet-stream;base64,{text}")
+/// A file's name as a URI.
+pub fn uri(name: &str) -> String {
+    utf8_percent_encode(name, NOT_IN_NAMES).to_string()
 }

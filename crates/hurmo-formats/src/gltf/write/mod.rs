@@ -5,9 +5,9 @@ mod looks;
 mod mesh;
 
 use super::container;
-use super::document::{Kept, list};
+use super::document::{Kept, list, rename_nodes};
 use super::nodes::local;
-use crate::WriteOptions;
+use crate::Target;
 use crate::objects::objects;
 use bytes::Buffer;
 use glam::{DAffine3, DMat4};
@@ -16,32 +16,34 @@ use hurmo_core::scene::{Node, NodeId, Scene, Shows};
 use mesh::Meshes;
 use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
-use std::io::{self, Write};
+use std::io;
 
-pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -> io::Result<()> {
-    let (mut json, buffer) = document(model);
+pub(crate) fn write(model: &Model, to: &mut Target<'_>) -> io::Result<()> {
+    let (mut json, buffer) = document(model, to)?;
     if buffer.is_beyond {
         let why = "a coordinate is too large for glTF, which has single precision";
         return Err(io::Error::other(why));
     }
     if !buffer.bytes.is_empty() {
         let mut about = json!({"byteLength": buffer.bytes.len()});
-        if options.ascii {
-            about["uri"] = looks::data_uri(&buffer.bytes).into();
+        if to.options.ascii {
+            let name = format!("{}.bin", to.companions.stem());
+            let name = to.companions.add(&name, &buffer.bytes)?;
+            about["uri"] = looks::uri(&name).into();
         }
         json.insert("buffers".into(), json!([about]));
     }
-    match options.ascii {
+    match to.options.ascii {
         true => {
-            serde_json::to_writer_pretty(&mut *out, &json)?;
-            out.write_all(b"\n")
+            serde_json::to_writer_pretty(&mut *to.out, &json)?;
+            to.out.write_all(b"\n")
         }
-        false => container::glb(&serde_json::to_vec(&json)?, &buffer.bytes, out),
+        false => container::glb(&serde_json::to_vec(&json)?, &buffer.bytes, to.out),
     }
 }
 
 /// The document of a model, without its buffer.
-fn document(model: &Model) -> (Map<String, Value>, Buffer) {
+fn document(model: &Model, to: &mut Target<'_>) -> io::Result<(Map<String, Value>, Buffer)> {
     let none = Scene::default();
     let scene = model.attributes.scene.as_deref().unwrap_or(&none);
     let kept = scene.rest_of::<Kept>();
@@ -52,7 +54,7 @@ fn document(model: &Model) -> (Map<String, Value>, Buffer) {
     let asset = json.entry("asset").or_insert_with(|| json!({}));
     asset["version"] = "2.0".into();
     asset["generator"] = concat!("hurmo ", env!("CARGO_PKG_VERSION")).into();
-    let materials = looks::looks(model, scene, kept, &mut json, &mut buffer);
+    let materials = looks::looks(model, scene, kept, (&mut json, &mut buffer), to)?;
     let mut nodes = nodes(scene, &mut json);
     let placements = scene.mesh_placements();
     let mut meshes = Meshes::of(model);
@@ -122,13 +124,23 @@ fn document(model: &Model) -> (Map<String, Value>, Buffer) {
     *list(&mut json, "accessors") = std::mem::take(&mut buffer.accessors);
     *list(&mut json, "bufferViews") = std::mem::take(&mut buffer.views);
     json.retain(|_, value| value != &Value::Array(Vec::new()));
-    (json, buffer)
+    Ok((json, buffer))
 }
 
-/// The scene's nodes: as they were but for names, transforms and what hangs on what.
+/// The scene's nodes: as they were but for names, transforms and what hangs on what. Those that are
+/// gone are spoken of nowhere.
 fn nodes(scene: &Scene, json: &mut Map<String, Value>) -> Vec<Value> {
-    let mut nodes = std::mem::take(list(json, "nodes"));
-    nodes.resize(scene.nodes.len(), json!({}));
+    let mut old = std::mem::take(list(json, "nodes"));
+    let mut numbers: FxHashMap<u64, usize> = FxHashMap::default();
+    let mut nodes = Vec::with_capacity(scene.nodes.len());
+    for node in &scene.nodes {
+        let own = node.source.and_then(|source| {
+            numbers.insert(u64::from(source), nodes.len());
+            old.get_mut(source as usize)
+        });
+        nodes.push(own.map_or_else(|| json!({}), Value::take));
+    }
+    rename_nodes(json, &numbers);
     for (node, value) in scene.nodes.iter().zip(&mut nodes) {
         let was = serde_json::from_value::<gltf_json::Node>(value.clone());
         if !was.is_ok_and(|was| local(&was) == node.local) {

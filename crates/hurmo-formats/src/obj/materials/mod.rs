@@ -27,6 +27,8 @@ const TEXTURES: [&str; 6] = ["map_kd", "map_pr", "map_pm", "map_ke", "norm", "ma
 pub(crate) struct Kept {
     /// Where they are.
     folder: PathBuf,
+    /// By number of the material its name.
+    names: Vec<String>,
     /// By number of the material what is said of it, in order.
     of_materials: Vec<Vec<Statement>>,
 }
@@ -73,6 +75,7 @@ pub(crate) fn scene(libraries: &[String], remarks: &mut Remarks) -> Option<Scene
                         source: Some(number),
                         ..material
                     });
+                    kept.names.push(name);
                     kept.of_materials.push(statements);
                 }
             }

@@ -1,4 +1,5 @@
 use super::*;
+use crate::WriteOptions;
 use crate::companions::Companions;
 use hurmo_core::Model;
 use std::fs;
@@ -68,12 +69,18 @@ fn materials_and_textures_go_where_the_model_goes() {
     let model = with(read(here.path(), &mut Remarks::default()));
     // Beside the file that it has already there is nothing to do.
     let mut all = Companions::of(&here.path().join("boat.obj"), false);
-    assert_eq!(companions(&model, &mut all).unwrap(), ["quay.mtl"]);
+    assert_eq!(
+        companions(&model, WriteOptions::default(), &mut all).unwrap(),
+        ["quay.mtl"]
+    );
     assert!(all.written.is_empty());
     // Elsewhere another texture has the name already.
     fs::write(there.path().join("wet planks.png"), "another").unwrap();
     let mut all = Companions::of(&there.path().join("boat.obj"), false);
-    assert_eq!(companions(&model, &mut all).unwrap(), ["boat.mtl"]);
+    assert_eq!(
+        companions(&model, WriteOptions::default(), &mut all).unwrap(),
+        ["boat.mtl"]
+    );
     let names = ["wet planks-2.png", "boat.mtl"].map(|name| there.path().join(name));
     assert_eq!(all.written, names);
     let text = fs::read_to_string(there.path().join("boat.mtl")).unwrap();
@@ -111,8 +118,8 @@ fn materials_of_other_formats_are_told_in_words_of_material_files() {
     });
     let was = scene.materials[0].clone();
     let mut all = Companions::of(&there.path().join("boat.obj"), false);
-    let libraries = companions(&with(scene), &mut all).unwrap();
-    assert_eq!(fs::read(there.path().join("wet-wood.png")).unwrap(), b"png");
+    let libraries = companions(&with(scene), WriteOptions::default(), &mut all).unwrap();
+    assert_eq!(fs::read(there.path().join("wet_wood.png")).unwrap(), b"png");
     let mut remarks = Remarks {
         folder: Some(there.path().to_path_buf()),
         ..Remarks::default()
@@ -129,6 +136,6 @@ fn materials_of_other_formats_are_told_in_words_of_material_files() {
         (is.roughness, is.metallic, is.alpha),
         (0.5, 0.0, Alpha::Blend)
     );
-    assert_eq!(texture(&again, &is.color_texture), "wet-wood.png");
+    assert_eq!(texture(&again, &is.color_texture), "wet_wood.png");
     assert_eq!(is.roughness_texture, is.color_texture);
 }

@@ -1,7 +1,9 @@
 //! Material files and textures beside an OBJ that is written.
 
 use super::{Kept, statements::Statement, statements::name_and_options};
+use crate::WriteOptions;
 use crate::companions::Companions;
+use crate::textures::{Placed, Textures, placed};
 use hurmo_core::Model;
 use hurmo_core::paint;
 use hurmo_core::scene::{Image, ImageData, ImageId, Material, Scene, TextureUse};
@@ -11,7 +13,11 @@ use std::io;
 
 /// The names of the material files that the model is to refer to. They are written where it knows its
 /// materials, but for those that are in its folder already.
-pub(crate) fn companions(model: &Model, companions: &mut Companions) -> io::Result<Vec<String>> {
+pub(crate) fn companions(
+    model: &Model,
+    options: WriteOptions,
+    companions: &mut Companions,
+) -> io::Result<Vec<String>> {
     let attributes = &model.attributes;
     let Some(scene) = attributes
         .scene
@@ -28,15 +34,27 @@ pub(crate) fn companions(model: &Model, companions: &mut Companions) -> io::Resu
         };
         real(&kept.folder).is_some_and(|own| Some(own) == real(companions.folder()))
     };
-    let all_from_there = scene
-        .materials
-        .iter()
-        .all(|material| material.source.is_some());
-    if kept.is_some_and(same) && all_from_there {
+    let from_there = |material: &Material| {
+        let own = kept.zip(material.source);
+        own.and_then(|(kept, number)| kept.names.get(number as usize)) == Some(&material.name)
+    };
+    let as_it_is = WriteOptions {
+        ascii: options.ascii,
+        may_overwrite: options.may_overwrite,
+        ..WriteOptions::default()
+    };
+    let is_all_there = kept.is_some_and(same) && scene.materials.iter().all(from_there);
+    if is_all_there && options == as_it_is {
         return Ok(attributes.material_libraries.clone());
     }
-    let mut textures = Textures {
+    if let Some(kept) = kept {
+        for library in &attributes.material_libraries {
+            companions.protect(&kept.folder.join(library));
+        }
+    }
+    let mut textures = Looks {
         scene,
+        options,
         companions,
         names: HashMap::new(),
     };
@@ -53,14 +71,15 @@ pub(crate) fn companions(model: &Model, companions: &mut Companions) -> io::Resu
     Ok(vec![companions.add(&name, text.as_bytes())?])
 }
 
-struct Textures<'a> {
+struct Looks<'a> {
     scene: &'a Scene,
+    options: WriteOptions,
     companions: &'a mut Companions,
     /// What images are called now.
     names: HashMap<ImageId, String>,
 }
 
-impl Textures<'_> {
+impl Looks<'_> {
     /// A material as its own file says it, with the new names of textures.
     fn copied(
         &mut self,
@@ -124,37 +143,15 @@ impl Textures<'_> {
             return Ok(name.clone());
         }
         let about = &self.scene.images[image.0 as usize];
-        let name = match &about.data {
-            ImageData::Embedded { media_type, bytes } => {
-                let plain = about.name.clone();
-                let plain =
-                    plain.unwrap_or_else(|| format!("{}-{}", self.companions.stem(), image.0 + 1));
-                let ending = match media_type.as_str() {
-                    "image/jpeg" => "jpg",
-                    other => other.strip_prefix("image/").unwrap_or("bin"),
-                };
-                self.companions
-                    .add(&format!("{}.{ending}", safe(&plain)), bytes)?
+        let number = image.0 as usize;
+        let name = match placed(about, number, Textures::Copy, self.options, self.companions)? {
+            Placed::Named(name) => name,
+            Placed::Within { .. } => {
+                let why = "textures can't be put into OBJ; --textures copy puts them beside it";
+                return Err(io::Error::other(why));
             }
-            ImageData::File {
-                name,
-                found: Some(path),
-            } => {
-                let bytes = std::fs::read(path)?;
-                self.companions.add(&name.replace('\\', "/"), &bytes)?
-            }
-            ImageData::File { name, found: None } => name.clone(),
         };
         self.names.insert(image, name.clone());
         Ok(name)
     }
-}
-
-/// A file name that every program reads.
-fn safe(name: &str) -> String {
-    let safe = |c: char| match c {
-        c if c.is_ascii_alphanumeric() || c == '-' || c == '_' => c,
-        _ => '-',
-    };
-    name.chars().map(safe).collect()
 }

@@ -1,16 +1,16 @@
 //! Names that collide, or that not every program takes.
 
-use super::{is_safe, name_of, scene_of};
+use super::scene_of;
 use crate::audit::Level::{Note, Off, Warn};
 use crate::audit::{Check, Found, Levels, Needs};
-use crate::scene::NodeId;
+use crate::scene::{NodeId, is_safe_name};
 use rustc_hash::FxHashSet;
 
 pub(in super::super) const DUPLICATE_NAMES: Check = Check {
     name: "duplicate-names",
     counts: "objects beyond the first of the same name",
     harm: "scripts, animations and exports find the wrong one, or rename it without a word",
-    cure: "naming them apart in the program that made it",
+    cure: "`hurmo convert --unique-names`",
     drawing: r"
     plank   plank   oar
             ^ which one?",
@@ -31,7 +31,7 @@ pub(in super::super) const UNSAFE_NAMES: Check = Check {
     name: "unsafe-names",
     counts: "names of objects and materials with other signs than letters, digits, _ - . of ASCII, or over 63 of them",
     harm: "programs cut, change or refuse them, and what refers to them finds nothing",
-    cure: "naming them anew in the program that made it",
+    cure: "`hurmo convert --safe-names`",
     drawing: r"
     wet wood / 2   ->  wet_wood ? wet ?",
     levels: Levels::new(Off, Off, Note, Off),
@@ -41,7 +41,7 @@ pub(in super::super) const UNSAFE_NAMES: Check = Check {
         let nodes = (0..scene.nodes.len() as u32).map(NodeId);
         let nodes = nodes.filter(|node| scene.node(*node).name.is_some());
         let mut named: Vec<(String, Option<NodeId>)> = nodes
-            .map(|node| (name_of(&scene, node), Some(node)))
+            .map(|node| (scene.name_of(node), Some(node)))
             .collect();
         let tags = &survey.model.attributes.tags.table;
         let of_tags = tags
@@ -51,7 +51,7 @@ pub(in super::super) const UNSAFE_NAMES: Check = Check {
         let of_scene = scene.materials.iter().map(|material| &material.name);
         named.extend(of_tags.chain(of_scene).map(|name| (name.clone(), None)));
         let mut told = FxHashSet::default();
-        named.retain(|(name, _)| !is_safe(name) && told.insert(name.clone()));
+        named.retain(|(name, _)| !is_safe_name(name) && told.insert(name.clone()));
         Ok(Found::named(survey, search.limit, named))
     },
 };

@@ -1,4 +1,3 @@
-use super::is_safe;
 use crate::audit::{Elements, Options, audit};
 use crate::mesh::{Model, Tag};
 use crate::scene::{Image, ImageData, Material, Node, NodeId, Scene, Shows};
@@ -13,6 +12,8 @@ fn node(name: &str, local: DAffine3, children: &[u32], shows: Shows) -> Node {
         children: children.iter().map(|&child| NodeId(child)).collect(),
         shows,
         serves: false,
+        moves: false,
+        source: None,
     }
 }
 
@@ -127,22 +128,4 @@ fn an_object_is_where_its_faces_are() {
     };
     // The mesh of the one that is shown there, though another node has it.
     assert_eq!(at("mirroring-transforms"), DVec3::splat(0.5));
-}
-
-#[test]
-fn safe_names_are_plain_and_short() {
-    for name in ["plank", "plank.001", "A-b_3", &"x".repeat(63)] {
-        assert!(is_safe(name), "{name}");
-    }
-    for name in [
-        "",
-        "wet plank",
-        "planche_brûlée",
-        "a/b",
-        "..",
-        "a:b",
-        &"x".repeat(64),
-    ] {
-        assert!(!is_safe(name), "{name}");
-    }
 }

@@ -1,9 +1,9 @@
 //! Textures that are not there, or named so that they will not be.
 
-use super::{is_safe, scene_of};
+use super::scene_of;
 use crate::audit::Level::{Block, Note, Off, Warn};
 use crate::audit::{Check, Found, Levels, Needs, Survey};
-use crate::scene::ImageData;
+use crate::scene::{ImageData, is_safe_name};
 
 pub(in super::super) const MISSING_TEXTURES: Check = Check {
     name: "missing-textures",
@@ -22,7 +22,7 @@ pub(in super::super) const UNSAFE_TEXTURE_NAMES: Check = Check {
     name: "unsafe-texture-names",
     counts: "textures in files with other signs in their names than letters, digits, _ - . of ASCII, folders aside",
     harm: "a space or an accent is enough for a program not to find them",
-    cure: "renaming the file, and in the material",
+    cure: "`hurmo convert --safe-names`",
     drawing: r"
     wet wood.png
        ^",
@@ -31,7 +31,7 @@ pub(in super::super) const UNSAFE_TEXTURE_NAMES: Check = Check {
     find: |survey, search| {
         let is_unsafe = |name: &str| {
             let mut parts = name.split(['/', '\\']);
-            !is_absolute(name) && !parts.all(|part| part == ".." || is_safe(part))
+            !is_absolute(name) && !parts.all(|part| part == ".." || is_safe_name(part))
         };
         Ok(textures(survey, search.limit, |name, _| is_unsafe(name)))
     },
@@ -41,7 +41,7 @@ pub(in super::super) const ABSOLUTE_TEXTURE_PATHS: Check = Check {
     name: "absolute-texture-paths",
     counts: "textures that are named by a place on the disk of who made them",
     harm: "on any other machine there is no such place",
-    cure: "putting the file beside the model, and naming it alone in the material",
+    cure: "`hurmo convert --textures copy`, which puts the file beside the model, if it is there",
     drawing: r"
     C:\work\props\brass.png
     ^ whose disk?",

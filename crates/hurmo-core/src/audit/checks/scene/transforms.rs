@@ -1,6 +1,6 @@
 //! Objects that a transform turns, scales or mirrors.
 
-use super::{name_of, scene_of};
+use super::scene_of;
 use crate::audit::Level::{Note, Off, Warn};
 use crate::audit::{Check, Found, Levels, Needs, Survey};
 use crate::scene::{NodeId, Shows};
@@ -13,7 +13,7 @@ pub(in super::super) const UNAPPLIED_TRANSFORMS: Check = Check {
     name: "unapplied-transforms",
     counts: "objects whose own transform turns or scales their mesh",
     harm: "sizes and angles read wrong where the transform is not looked at; bevels, physics and exports come out skewed",
-    cure: "applying transforms in the program that made it",
+    cure: "`hurmo convert --apply-transforms`",
     drawing: r"
     +--+     x 2, 30°    /\
     |  |   ----------->  \ /  stored small and straight,
@@ -31,7 +31,7 @@ pub(in super::super) const MIRRORING_TRANSFORMS: Check = Check {
     name: "mirroring-transforms",
     counts: "objects that a negative scale mirrors, their own or that of what they hang on",
     harm: "faces turn inside out and normal maps upside down wherever the sign is lost",
-    cure: "applying transforms in the program that made it",
+    cure: "`hurmo convert --apply-transforms`",
     drawing: r"
      stored |  shown
        |\   |   /|
@@ -58,6 +58,6 @@ fn objects(
         node.shows != Shows::Nothing && !stays && is_one(&placements[*number as usize], &node.local)
     });
     let nodes = nodes.map(|(_, number)| NodeId(number));
-    let named = nodes.map(|node| (name_of(&scene, node), Some(node)));
+    let named = nodes.map(|node| (scene.name_of(node), Some(node)));
     Found::named(survey, limit, named.collect())
 }

@@ -1,0 +1,192 @@
+//! Normals of corners: how a surface is shaded, flat, or smooth up to an angle.
+//!
+//! ```text
+//! corners ─▶ joined across edges that bend by no more than the angle ─▶ for each group the mean of
+//!     its faces' normals, by area and by the angle at the corner
+//! ```
+//!
+//! Weights by angle make a normal independent of how faces are cut up (Thürmer & Wüthrich 1998); by
+//! area, large faces keep theirs flat beside bevels (Max 1999).
+
+use crate::measure::vector_area;
+use crate::mesh::{CornerLayer, EdgeId, FaceId, Mesh, NO_VALUE};
+use crate::topology::{Edges, UnionFind, join_across};
+use glam::DVec3;
+
+/// How a surface is to be shaded.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Shading {
+    /// Every face by itself.
+    Flat,
+    /// Across edges that bend by at most so much, in degrees.
+    Smooth(f64),
+}
+
+/// Normals for all corners of a mesh; those of faces without area have none of their own.
+pub fn normals(mesh: &Mesh, shading: Shading) -> CornerLayer<DVec3> {
+    let faces = mesh.face_ids().map(|face| vector_area(mesh, face));
+    let areas: Vec<DVec3> = faces.collect();
+    let mut groups = UnionFind::new(mesh.corners().len());
+    match shading {
+        Shading::Flat => join_faces(mesh, &mut groups),
+        Shading::Smooth(angle) => join_smooth(mesh, &areas, angle, &mut groups),
+    }
+    let mut sums = vec![DVec3::ZERO; mesh.corners().len()];
+    for face in mesh.face_ids() {
+        for corner in mesh.face_range(face) {
+            let group = groups.find(corner as u32) as usize;
+            sums[group] += areas[face.index()] * angle_at(mesh, face, corner);
+        }
+    }
+    let mut layer = CornerLayer {
+        values: Vec::new(),
+        index: vec![NO_VALUE; mesh.corners().len()],
+    };
+    let mut number = vec![NO_VALUE; mesh.corners().len()];
+    for corner in 0..mesh.corners().len() {
+        let group = groups.find(corner as u32) as usize;
+        let normal = sums[group].normalize_or_zero();
+        if number[group] == NO_VALUE && normal != DVec3::ZERO {
+            number[group] = layer.values.len() as u32;
+            layer.values.push(normal);
+        }
+        layer.index[corner] = number[group];
+    }
+    layer
+}
+
+/// How many edges are shaded hard: where two faces meet and the normals given at either end differ
+/// between them; without normals, where they bend by more than an angle in degrees.
+pub fn hard_edges(
+    mesh: &Mesh,
+    edges: &Edges,
+    given: Option<&CornerLayer<DVec3>>,
+    angle: f64,
+) -> usize {
+    let is_hard = |&edge: &EdgeId| {
+        let &[a, b] = edges.sides(edge) else {
+            return false;
+        };
+        let Some(normals) = given else {
+            let [a, b] = [a, b].map(|side| vector_area(mesh, side.face).normalize_or_zero());
+            return a.dot(b) < angle.to_radians().cos();
+        };
+        let ends = |side: crate::topology::Side| {
+            let (from, to) = (side.corner(), mesh.next_corner(side.face, side.corner()));
+            if side.runs_up() {
+                [from, to]
+            } else {
+                [to, from]
+            }
+        };
+        let [a, b] = [a, b].map(ends);
+        let differ = |(a, b): (usize, usize)| match (normals.at(a), normals.at(b)) {
+            (Some(a), Some(b)) => a.normalize_or_zero().dot(b.normalize_or_zero()) < SAME,
+            (a, b) => a != b,
+        };
+        a.into_iter().zip(b).any(differ)
+    };
+    edges.ids().filter(is_hard).count()
+}
+
+/// Cosine of what is taken for the same direction: a degree, as files of few digits differ by less.
+const SAME: f64 = 0.99985;
+
+fn join_faces(mesh: &Mesh, groups: &mut UnionFind) {
+    for face in mesh.face_ids() {
+        let range = mesh.face_range(face);
+        for corner in range.clone().skip(1) {
+            groups.join(range.start as u32, corner as u32);
+        }
+    }
+}
+
+fn join_smooth(mesh: &Mesh, areas: &[DVec3], angle: f64, groups: &mut UnionFind) {
+    let edges = Edges::of(mesh);
+    let least = angle.to_radians().cos() - 1e-9;
+    for edge in edges.ids() {
+        let &[a, b] = edges.sides(edge) else { continue };
+        if edges.is_misoriented(edge) {
+            continue;
+        }
+        let [n, m] = [a, b].map(|side| areas[side.face.index()].normalize_or_zero());
+        if n.dot(m) >= least {
+            join_across(mesh, groups, a, b);
+        }
+    }
+}
+
+/// The angle of a face at one of its corners.
+fn angle_at(mesh: &Mesh, face: FaceId, corner: usize) -> f64 {
+    let range = mesh.face_range(face);
+    let before = if corner == range.start {
+        range.end - 1
+    } else {
+        corner - 1
+    };
+    let at = |corner: usize| mesh.position(mesh.corners()[corner]);
+    let here = at(corner);
+    let [one, other] = [before, mesh.next_corner(face, corner)].map(|end| at(end) - here);
+    if one == DVec3::ZERO || other == DVec3::ZERO {
+        return 0.0;
+    }
+    one.angle_between(other)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes;
+
+    fn worst(
+        mesh: &Mesh,
+        layer: &CornerLayer<DVec3>,
+        wanted: impl Fn(DVec3, FaceId) -> DVec3,
+    ) -> f64 {
+        let mut worst: f64 = 1.0;
+        for (face, _) in mesh.faces() {
+            for corner in mesh.face_range(face) {
+                let normal = layer.at(corner).unwrap();
+                assert!((normal.length() - 1.0).abs() < 1e-12);
+                let at = mesh.position(mesh.corners()[corner]);
+                worst = worst.min(normal.dot(wanted(at, face)));
+            }
+        }
+        worst
+    }
+
+    #[test]
+    fn a_ball_is_smooth_and_points_from_its_middle() {
+        let ball = shapes::sphere(1.0, 4);
+        let layer = normals(&ball, Shading::Smooth(40.0));
+        assert_eq!(layer.values.len(), ball.vertex_count());
+        assert!(worst(&ball, &layer, |at, _| at.normalize()) > 0.9999);
+    }
+
+    #[test]
+    fn a_box_keeps_its_edges_and_a_flat_one_all_faces() {
+        let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 3);
+        let own = |_: DVec3, face| vector_area(&cube, face).normalize();
+        let smooth = normals(&cube, Shading::Smooth(40.0));
+        assert!(worst(&cube, &smooth, own) > 1.0 - 1e-12);
+        // 16 for each side, each with its own: 6 · 16.
+        assert_eq!(smooth.values.len(), 96);
+        let flat = normals(&cube, Shading::Flat);
+        assert!(worst(&cube, &flat, own) > 1.0 - 1e-12);
+        assert_eq!(flat.values.len(), cube.face_count());
+        // All the way round, the corner is where the diagonal points.
+        let round = normals(&cube, Shading::Smooth(180.0));
+        let corner = cube
+            .corners()
+            .iter()
+            .position(|&v| cube.position(v) == DVec3::ONE);
+        let normal = round.at(corner.unwrap()).unwrap();
+        assert!(normal.dot(DVec3::ONE.normalize()) > 1.0 - 1e-12);
+        let edges = Edges::of(&cube);
+        assert_eq!(hard_edges(&cube, &edges, Some(&smooth), 30.0), 12 * 3);
+        assert_eq!(hard_edges(&cube, &edges, None, 30.0), 12 * 3);
+        assert_eq!(hard_edges(&cube, &edges, Some(&round), 30.0), 0);
+        // A corner all but in the plane of a side, cut up or not, counts for its angle.
+        assert_eq!(hard_edges(&cube, &edges, Some(&flat), 30.0), 12 * 3);
+    }
+}
