@@ -11,6 +11,7 @@
 //! | [`measure`] | area, volume, bounds, deviation |
 //! | [`triangulate`] | polygons into triangles |
 //! | [`paint`] | colours and textures of one model brought onto another |
+//! | [`uv`] | the layout of UVs: islands, overlaps, the share of the tile |
 //! | [`shading`] | normals of corners, flat or smooth |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`] | the check registry and the audit itself |
@@ -42,6 +43,7 @@ pub mod thicken;
 pub mod topology;
 pub mod triangulate;
 pub mod units;
+pub mod uv;
 
 pub use mesh::{EdgeId, FaceId, Mesh, Model, PartId, RimId, VertexId};
 

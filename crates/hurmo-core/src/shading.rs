@@ -10,7 +10,7 @@
 
 use crate::measure::vector_area;
 use crate::mesh::{CornerLayer, EdgeId, FaceId, Mesh, NO_VALUE};
-use crate::topology::{Edges, UnionFind, join_across};
+use crate::topology::{Edges, Side, UnionFind, join_across};
 use glam::DVec3;
 
 /// How a surface is to be shaded.
@@ -56,35 +56,23 @@ pub fn normals(mesh: &Mesh, shading: Shading) -> CornerLayer<DVec3> {
 }
 
 /// How many edges are shaded hard: where two faces meet and the normals given at either end differ
-/// between them; without normals, where they bend by more than an angle in degrees.
-pub fn hard_edges(
-    mesh: &Mesh,
-    edges: &Edges,
-    given: Option<&CornerLayer<DVec3>>,
-    angle: f64,
-) -> usize {
-    let is_hard = |&edge: &EdgeId| {
-        let &[a, b] = edges.sides(edge) else {
-            return false;
-        };
-        let Some(normals) = given else {
-            let [a, b] = [a, b].map(|side| vector_area(mesh, side.face).normalize_or_zero());
-            return a.dot(b) < angle.to_radians().cos();
-        };
-        let ends = |side: crate::topology::Side| {
-            let (from, to) = (side.corner(), mesh.next_corner(side.face, side.corner()));
-            if side.runs_up() {
-                [from, to]
-            } else {
-                [to, from]
-            }
-        };
-        let [a, b] = [a, b].map(ends);
-        let differ = |(a, b): (usize, usize)| match (normals.at(a), normals.at(b)) {
-            (Some(a), Some(b)) => a.normalize_or_zero().dot(b.normalize_or_zero()) < SAME,
-            (a, b) => a != b,
-        };
-        a.into_iter().zip(b).any(differ)
+/// between them.
+pub fn hard_edges(mesh: &Mesh, edges: &Edges, normals: &CornerLayer<DVec3>) -> usize {
+    let ends = |side: Side| {
+        let (from, to) = (side.corner(), mesh.next_corner(side.face, side.corner()));
+        if side.runs_up() {
+            [from, to]
+        } else {
+            [to, from]
+        }
+    };
+    let differ = |(a, b): (usize, usize)| match (normals.at(a), normals.at(b)) {
+        (Some(a), Some(b)) => a.normalize_or_zero().dot(b.normalize_or_zero()) < SAME,
+        (a, b) => a != b,
+    };
+    let is_hard = |&edge: &EdgeId| match edges.sides(edge) {
+        &[a, b] => ends(a).into_iter().zip(ends(b)).any(differ),
+        _ => false,
     };
     edges.ids().filter(is_hard).count()
 }
@@ -183,10 +171,9 @@ mod tests {
         let normal = round.at(corner.unwrap()).unwrap();
         assert!(normal.dot(DVec3::ONE.normalize()) > 1.0 - 1e-12);
         let edges = Edges::of(&cube);
-        assert_eq!(hard_edges(&cube, &edges, Some(&smooth), 30.0), 12 * 3);
-        assert_eq!(hard_edges(&cube, &edges, None, 30.0), 12 * 3);
-        assert_eq!(hard_edges(&cube, &edges, Some(&round), 30.0), 0);
-        // A corner all but in the plane of a side, cut up or not, counts for its angle.
-        assert_eq!(hard_edges(&cube, &edges, Some(&flat), 30.0), 12 * 3);
+        assert_eq!(hard_edges(&cube, &edges, &smooth), 12 * 3);
+        assert_eq!(hard_edges(&cube, &edges, &round), 0);
+        // Between faces of one side, their own normals are the same.
+        assert_eq!(hard_edges(&cube, &edges, &flat), 12 * 3);
     }
 }

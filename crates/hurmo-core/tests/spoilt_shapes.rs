@@ -99,11 +99,16 @@ fn spoilt(clean: &Mesh, faults: &Faults) -> Model {
         faces: clean.faces().map(|(_, c)| c.to_vec()).collect(),
     };
     let count = draft.faces.len();
-    let holes: Vec<(DVec3, f64)> = faults
-        .deleted
-        .iter()
-        .map(|&f| (draft.middle(f % count), 2.5 * draft.size(f % count)))
-        .collect();
+    // Apart from each other, too: between two that all but meet, a scrap would be left that is no
+    // part of the shape any more.
+    let mut holes: Vec<(DVec3, f64)> = Vec::new();
+    for &f in &faults.deleted {
+        let (at, size) = (draft.middle(f % count), draft.size(f % count));
+        let is_apart = |(other, reach): &(DVec3, f64)| other.distance(at) > reach + 4.0 * size;
+        if holes.iter().all(is_apart) {
+            holes.push((at, 2.5 * size));
+        }
+    }
     let far = |draft: &Draft, face: usize| {
         let here = draft.middle(face);
         let clear = 4.0 * draft.size(face);

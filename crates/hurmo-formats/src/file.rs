@@ -1,6 +1,7 @@
 //! Files on disk: recognised by content, read through a memory map, written beside the target.
 
 use crate::companions::{Companions, part_in};
+use crate::looks::size_of;
 use crate::{
     FORMATS, Format, ReadError, Remarks, Source, Target, WriteError, WriteOptions, losses,
 };
@@ -11,6 +12,7 @@ use std::borrow::Cow;
 use std::fs::File;
 use std::io::{BufWriter, Read, Write};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// A model that was read.
 #[derive(Debug)]
@@ -112,7 +114,12 @@ fn read_in(
             )));
         }
     };
-    let model = (format.entry().read)(bytes, &mut remarks)?;
+    let mut model = (format.entry().read)(bytes, &mut remarks)?;
+    if let Some(scene) = &mut model.attributes.scene {
+        for image in &mut Arc::make_mut(scene).images {
+            image.size = size_of(image);
+        }
+    }
     Ok(Loaded {
         model,
         source: Source {

@@ -50,7 +50,7 @@ pub fn looks(model: &Model) -> Looks {
         .filter_map(|material| material.color_texture.as_ref());
     let mut placed: Vec<String> = uses
         .filter(|used| used.is_placed)
-        .map(|used| name_of(&scene.images[used.image.0 as usize]))
+        .map(|used| scene.images[used.image.0 as usize].told())
         .collect();
     placed.sort_unstable();
     placed.dedup();
@@ -69,11 +69,16 @@ fn plain(material: &Material) -> Look {
     Look::Plain([r, g, b, a])
 }
 
-fn name_of(image: &Image) -> String {
-    match &image.data {
-        ImageData::File { name, .. } => name.clone(),
-        ImageData::Embedded { .. } => image.name.clone().unwrap_or_else(|| "a texture".into()),
-    }
+/// An image's width and height, by the head of its file.
+pub(crate) fn size_of(image: &Image) -> Option<[u32; 2]> {
+    let size = match &image.data {
+        ImageData::Embedded { bytes, .. } => decoder(bytes).ok()?.into_dimensions(),
+        ImageData::File { found, .. } => {
+            let reader = image::ImageReader::open(found.as_ref()?).ok()?;
+            reader.with_guessed_format().ok()?.into_dimensions()
+        }
+    };
+    size.ok().map(|(width, height)| [width, height])
 }
 
 /// An image's pixels; why there are none is noted, unless it was when the model was read.
@@ -85,7 +90,7 @@ fn texture_of(image: &Image, notes: &mut Vec<String>) -> Option<Arc<Texture>> {
         } => texture(path),
         ImageData::File { found: None, .. } => return None,
     };
-    let noted = |why: &String| notes.push(format!("{}: {why}", name_of(image)));
+    let noted = |why: &String| notes.push(format!("{}: {why}", image.told()));
     read.inspect_err(noted).ok().map(Arc::new)
 }
 
@@ -148,6 +153,7 @@ mod tests {
                 media_type: "image/png".into(),
                 bytes: bytes.into(),
             },
+            size: None,
         };
         let material = |name: &str, image: Option<u32>| Material {
             color: [0.0, 0.0, 0.0, 0.5],

@@ -40,6 +40,7 @@ fn crate_of(folder: &Path, name: &str, bytes: &[u8]) -> Model {
                 name: name.into(),
                 found: Some(file),
             },
+            size: None,
         }],
         ..Scene::default()
     }));

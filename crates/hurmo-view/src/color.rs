@@ -37,13 +37,13 @@ const BROWN: Color = rgb(112, 74, 44);
 /// The colour of a check's marks. Checks of a kind share one.
 pub fn of_check(check: &str) -> Color {
     match check {
-        "open-edges" | "no-thickness" => ORANGE,
-        "nonmanifold-edges" | "pinched-vertices" => NAVY,
-        "reversed-faces" | "misoriented-edges" => VIOLET,
-        "intersecting-faces" | "crossing-parts" => CRIMSON,
+        "open-edges" | "no-thickness" | "uvs-outside-tile" => ORANGE,
+        "nonmanifold-edges" | "pinched-vertices" | "nonmanifold-uvs" => NAVY,
+        "reversed-faces" | "misoriented-edges" | "mirrored-uvs" => VIOLET,
+        "intersecting-faces" | "crossing-parts" | "overlapping-uvs" => CRIMSON,
         "interior-faces" | "nested-parts" | "mirror-plane-faces" => TEAL,
-        "lamina-faces" | "zero-area-faces" | "zero-length-edges" => GOLD,
-        "stray-vertices" | "stray-edges" | "floating-parts" => SKY,
+        "lamina-faces" | "zero-area-faces" | "zero-length-edges" | "zero-area-uvs" => GOLD,
+        "stray-vertices" | "stray-edges" | "floating-parts" | "uneven-texel-density" => SKY,
         "duplicate-vertices" | "thin-walls" | "overhangs" => ROSE,
         _ => BROWN,
     }

@@ -21,6 +21,7 @@ mod scene;
 mod sheet;
 mod skins;
 mod text;
+mod uv;
 
 pub use beside::{Beside, side_by_side};
 pub use camera::{Projection, View};
@@ -31,3 +32,4 @@ pub use picture::{Frame, Picture, PictureError};
 pub use scene::{Marks, Scene, Show};
 pub use sheet::{Legend, LegendLine, closeups, draw_fitting, overview, single};
 pub use text::Type;
+pub use uv::uv_sheet;

@@ -94,6 +94,13 @@ impl Picture {
         (x < self.width && y < self.height).then(|| &mut self.pixels[row + x as usize])
     }
 
+    /// The colour at a place.
+    #[cfg(test)]
+    pub(crate) fn pixel(&self, x: u32, y: u32) -> Color {
+        let pixel = self.pixels[(y * self.width + x) as usize];
+        pixel.map(|channel| f32::from(channel) / 255.0)
+    }
+
     /// The picture as a PNG file.
     ///
     /// # Errors

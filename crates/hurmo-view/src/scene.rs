@@ -32,11 +32,13 @@ pub enum Show {
     Sides,
     /// As its materials look, and the colours of its vertices: see [`Scene::look`].
     Look,
+    /// In the plane of its textures: see [`crate::uv_sheet`].
+    Uv,
 }
 
 impl Show {
     /// All ways, by name.
-    pub const NAMED: [(&'static str, Show); 8] = [
+    pub const NAMED: [(&'static str, Show); 9] = [
         ("plain", Show::Plain),
         ("wire", Show::Wire),
         ("through", Show::Through),
@@ -45,6 +47,7 @@ impl Show {
         ("density", Show::Density),
         ("sides", Show::Sides),
         ("look", Show::Look),
+        ("uv", Show::Uv),
     ];
 }
 

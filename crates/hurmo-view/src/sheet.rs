@@ -101,7 +101,7 @@ fn named(name: &str) -> View {
     found.map_or(View::THREE_QUARTER, |(_, view)| *view)
 }
 
-fn draw_legend(picture: &mut Picture, legend: &Legend, frame: Frame) {
+pub(crate) fn draw_legend(picture: &mut Picture, legend: &Legend, frame: Frame) {
     let letters = |kind: Type, indent: u32| kind.fits(frame.width.saturating_sub(indent));
     let title = cut(&legend.title, letters(Type::Title, 0));
     picture.words(&title, Type::Title, INK, [frame.left, frame.top]);

@@ -68,6 +68,8 @@ pub struct Thresholds {
     pub overhang_angle: f64,
     /// Vertices nearer than this are duplicates; equal ones only where it isn't stated.
     pub near: Option<Length>,
+    /// How many times more pixels of texture along a length a face may have than most.
+    pub texel_step: f64,
 }
 
 impl Default for Thresholds {
@@ -78,6 +80,7 @@ impl Default for Thresholds {
             wall: None,
             overhang_angle: 45.0,
             near: None,
+            texel_step: 2.0,
         }
     }
 }
@@ -93,6 +96,10 @@ pub struct Limits {
     pub materials: Option<usize>,
     /// Longest side of the bounds.
     pub size: Option<Length>,
+    /// Within what the longest side usually is: from, to.
+    pub usual_size: Option<[Length; 2]>,
+    /// Pixels along a side of a texture.
+    pub texture: Option<usize>,
 }
 
 /// How the model goes on.
@@ -169,6 +176,9 @@ impl Brief {
     pub fn engine() -> Self {
         let mut brief = Self::with_levels("engine", |levels| levels.engine);
         brief.handoff.triangles = true;
+        let usual = [Length::Real(1.0, Unit::Cm), Length::Real(100.0, Unit::M)];
+        brief.limits.usual_size = Some(usual);
+        brief.limits.texture = Some(4096);
         brief
     }
 
@@ -176,6 +186,8 @@ impl Brief {
     pub fn print() -> Self {
         let mut brief = Self::with_levels("print", |levels| levels.print);
         brief.thresholds.wall = Some(Length::Real(0.8, Unit::Mm));
+        let usual = [Length::Real(1.0, Unit::Mm), Length::Real(1.0, Unit::M)];
+        brief.limits.usual_size = Some(usual);
         brief.handoff = Handoff {
             unit: Some(Unit::Mm),
             up: Some(Axis::Z),

@@ -2,8 +2,11 @@
 
 use super::Survey;
 use crate::measure::{self, Bounds};
+use crate::shading::hard_edges;
+use crate::uv::{Islands, tile_used};
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::collections::BTreeSet;
 
 /// How many of what, and how big.
 #[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
@@ -37,6 +40,43 @@ pub struct MeshFacts {
     pub bounds: Option<Bounds>,
     /// No open, non-manifold or misoriented edge, and at least one face.
     pub watertight: bool,
+    /// How it lies in its textures; null without UVs.
+    pub uvs: Option<UvFacts>,
+    /// Edges at which the normals of the two faces differ; null without normals.
+    pub hard_edges: Option<usize>,
+}
+
+/// How a model lies in its textures.
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+pub struct UvFacts {
+    /// Faces with UVs at all corners.
+    pub faces: usize,
+    /// Pieces that hang together in the texture.
+    pub islands: usize,
+    /// The share of the tile that they lie on, sampled; of several materials the mean.
+    pub tile_used: f64,
+}
+
+impl UvFacts {
+    fn of(survey: &Survey<'_>) -> Option<Self> {
+        let layout = survey.layout.as_ref().filter(|layout| !layout.is_empty())?;
+        let texture = super::checks::textures(survey.model);
+        let faces = survey.mesh.face_ids();
+        let faces: Vec<usize> = faces
+            .filter(|&face| layout.area(face).is_some())
+            .map(|face| face.index())
+            .collect();
+        let materials: BTreeSet<u32> = faces.iter().map(|&face| texture(face)).collect();
+        let used = materials
+            .iter()
+            .map(|&material| tile_used(layout, |face| texture(face) == material));
+        let used: f64 = used.sum();
+        Some(Self {
+            islands: Islands::of(layout, &survey.edges).count,
+            tile_used: used / materials.len() as f64,
+            faces: faces.len(),
+        })
+    }
 }
 
 impl MeshFacts {
@@ -75,13 +115,19 @@ impl MeshFacts {
             diagonal: survey.diagonal,
             bounds: survey.bounds,
             watertight: sound && mesh.face_count() > 0,
+            uvs: UvFacts::of(survey),
+            hard_edges: survey
+                .model
+                .attributes
+                .normals
+                .as_ref()
+                .map(|normals| hard_edges(mesh, edges, normals)),
         }
     }
 }
 
 pub(super) fn materials(model: &crate::mesh::Model) -> usize {
     let tags = model.attributes.tags.used();
-    let names: std::collections::BTreeSet<&str> =
-        tags.filter_map(|tag| tag.material.as_deref()).collect();
+    let names: BTreeSet<&str> = tags.filter_map(|tag| tag.material.as_deref()).collect();
     names.len()
 }

@@ -7,6 +7,7 @@ use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId, faces_not_in};
 use crate::progress::Observer;
 use crate::spatial::{Contacts, Soup, height_fields};
 use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
+use crate::uv::Layout;
 use rayon::prelude::*;
 use std::sync::OnceLock;
 
@@ -41,6 +42,8 @@ pub struct Survey<'m> {
     soup: Option<Soup<'m>>,
     contacts: Option<Contacts>,
     caps: OnceLock<Option<Mesh>>,
+    /// How it lies in its textures, if it has UVs.
+    pub layout: Option<Layout<'m>>,
     /// A mesh, and those of its faces that meet others.
     before: Option<(&'m Mesh, &'m [FaceId])>,
 }
@@ -92,6 +95,7 @@ impl<'m> Survey<'m> {
             soup: None,
             contacts: None,
             caps: OnceLock::new(),
+            layout: Layout::of(model),
             before: None,
         }
     }

@@ -127,6 +127,18 @@ pub struct Image {
     pub name: Option<String>,
     /// Where its pixels are.
     pub data: ImageData,
+    /// Its width and height in pixels, where they could be read.
+    pub size: Option<[u32; 2]>,
+}
+
+impl Image {
+    /// What it is called where something is told of it.
+    pub fn told(&self) -> String {
+        match &self.data {
+            ImageData::File { name, .. } => name.clone(),
+            ImageData::Embedded { .. } => self.name.clone().unwrap_or_else(|| "a texture".into()),
+        }
+    }
 }
 
 /// Where a picture's pixels are.

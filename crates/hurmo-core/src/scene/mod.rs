@@ -52,6 +52,8 @@ pub struct Scene {
     pub materials: Vec<Material>,
     /// The pictures that materials use.
     pub images: Vec<Image>,
+    /// What moves it, by name.
+    pub animations: Vec<String>,
     /// What else the file said.
     pub rest: Option<Rest>,
 }

@@ -78,6 +78,7 @@ fn scenes_put_together_keep_their_nodes_and_all_looks() {
             name: name.into(),
             found: None,
         },
+        size: None,
     };
     let tar = |texture: Option<u32>| Material {
         color_texture: texture.map(|image| TextureUse::of(ImageId(image))),

@@ -154,6 +154,7 @@ fn image(
     Ok(Image {
         name: own.name.clone(),
         data,
+        size: None,
     })
 }
 

@@ -43,11 +43,17 @@ pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadErr
     };
     let (nodes, roots) = nodes::nodes(&document, &mut remarks.notes)?;
     let (materials, images) = looks::looks(&data, remarks)?;
+    let animations = document.root.animations.iter().enumerate();
+    let animations = animations.map(|(number, animation)| {
+        let name = animation.name.clone();
+        name.unwrap_or_else(|| format!("animation {number}"))
+    });
     let mut scene = Scene {
         nodes,
         roots,
         materials,
         images,
+        animations: animations.collect(),
         rest: None,
     };
     let mut model = geometry::model(&data, &scene, &mut remarks.notes)?;

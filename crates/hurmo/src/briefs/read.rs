@@ -134,6 +134,7 @@ impl Reader<'_> {
             "overhang-angle" => to.overhang_angle = self.number(value, 0.0..=90.0)?,
             "wall" => to.wall = Some(self.length(value)?),
             "near" => to.near = Some(self.length(value)?),
+            "texel-step" => to.texel_step = self.number(value, 1.0..=f64::MAX)?,
             _ => {
                 let known = [
                     "sliver-ratio",
@@ -141,6 +142,7 @@ impl Reader<'_> {
                     "overhang-angle",
                     "wall",
                     "near",
+                    "texel-step",
                 ];
                 return self.unknown(key, "threshold", known);
             }
@@ -155,7 +157,19 @@ impl Reader<'_> {
             "parts" => to.parts = Some(self.count(value)?),
             "materials" => to.materials = Some(self.count(value)?),
             "size" => to.size = Some(self.length(value)?),
-            _ => return self.unknown(key, "limit", ["triangles", "parts", "materials", "size"]),
+            "usual-size" => to.usual_size = Some(self.two_lengths(value)?),
+            "texture" => to.texture = Some(self.count(value)?),
+            _ => {
+                let known = [
+                    "triangles",
+                    "parts",
+                    "materials",
+                    "size",
+                    "usual-size",
+                    "texture",
+                ];
+                return self.unknown(key, "limit", known);
+            }
         }
         Ok(())
     }
@@ -250,6 +264,19 @@ impl Reader<'_> {
                     most => format!("to {most}"),
                 };
                 let message = format!("a number from {} {most} is expected", range.start());
+                self.error(value.span(), message)
+            }
+        }
+    }
+
+    /// Two lengths, in a list.
+    fn two_lengths(&self, value: &Value<'_>) -> Result<[Length; 2], String> {
+        match value.get_ref() {
+            DeValue::Array(ends) if ends.len() == 2 => {
+                Ok([self.length(&ends[0])?, self.length(&ends[1])?])
+            }
+            _ => {
+                let message = "two lengths are expected, as [\"1cm\", \"2m\"]".into();
                 self.error(value.span(), message)
             }
         }

@@ -42,6 +42,8 @@ pub fn to_toml(brief: &Brief) -> String {
     line(&optional("wall", at.wall, "0.8mm"));
     line("# vertices nearer than this are duplicates; equal ones only where it isn't stated");
     line(&optional("near", at.near, "0.01mm"));
+    line("# how many times more pixels of texture along a length a face may have than most");
+    line(&format!("texel-step = {}", at.texel_step));
     line("");
     line("[limits]");
     let limits = &brief.limits;
@@ -50,6 +52,13 @@ pub fn to_toml(brief: &Brief) -> String {
     line(&optional("materials", limits.materials, "4"));
     line("# longest side of the bounds");
     line(&optional("size", limits.size, "200mm"));
+    line("# within what it usually is: beyond, the unit is most likely wrong");
+    line(&match limits.usual_size {
+        Some([from, to]) => format!("usual-size = [\"{from}\", \"{to}\"]"),
+        None => "# usual-size = [\"1cm\", \"2m\"]".into(),
+    });
+    line("# pixels along a side of a texture");
+    line(&optional("texture", limits.texture, "4096"));
     line("");
     line("[handoff]");
     let handoff = &brief.handoff;

@@ -1,7 +1,7 @@
 //! `hurmo picture`: draws a model, and its faults.
 
 use crate::cli::{axis, unit};
-use crate::pictures::Subject;
+use crate::pictures::{Subject, is_of_uvs};
 use crate::report::AuditDocument;
 use crate::session::{Session, check_target};
 use crate::{Ending, briefs, files, out};
@@ -21,6 +21,7 @@ use std::path::{Path, PathBuf};
     close by.\n\nExamples:\n  \
     hurmo picture heron.ply -o heron.png\n  \
     hurmo picture buoy.obj -o buoy.png --show through\n  \
+    hurmo picture lantern.obj -o lantern-uv.png --show uv\n  \
     hurmo picture lantern.obj -o lantern.png --view 200,30 --show sides --up z"
 )]
 pub struct Arguments {
@@ -34,7 +35,8 @@ pub struct Arguments {
     #[arg(long)]
     force: bool,
     /// plain, wire, through (buried parts show), faults, parts, density (small faces blue, large
-    /// ones orange), sides (backs violet) or look (with its textures and colours)
+    /// ones orange), sides (backs violet), look (with its textures and colours) or uv (the layout
+    /// in its textures)
     #[arg(long, default_value = "faults", value_parser = show)]
     show: Show,
     /// One view instead of a sheet: front, right, back, left, top, bottom, three-quarter, or
@@ -108,6 +110,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let model = &loaded.model;
     let up = arguments.up.or(model.up).unwrap_or(Axis::Z);
     let (width, height) = arguments.size;
+    if arguments.show == Show::Uv {
+        if arguments.view.is_some() {
+            bail!("--show uv shows the plane of the textures: there is no --view of it");
+        }
+        if model.attributes.uvs.is_none() {
+            bail!("{}: the model has no UVs", arguments.input.display());
+        }
+    }
     let needs_audit =
         arguments.view.is_none() || [Show::Faults, Show::Through].contains(&arguments.show);
     let written = match needs_audit {
@@ -128,6 +138,13 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             if !whole {
                 // For the counts beside the model, what is found at once will do.
                 leave_out_dear_checks(&mut options.brief);
+            }
+            if arguments.show == Show::Uv {
+                let of_uvs = audit::CHECKS.iter().filter(|check| is_of_uvs(check.name));
+                for check in of_uvs {
+                    let level = options.brief.level(check.name).max(audit::Level::Note);
+                    options.brief.set_level(check.name, level);
+                }
             }
             let audit = audit::audit(model, &options, &session.progress);
             let subject = Subject {
@@ -192,7 +209,11 @@ pub fn sheets(
     output: &Path,
     size: [u32; 2],
 ) -> Result<Vec<PathBuf>> {
-    files::write(output, &subject.overview(show, size).png()?)?;
+    let sheet = match show {
+        Show::Uv => subject.layout(size).context("no face has UVs")?,
+        _ => subject.overview(show, size),
+    };
+    files::write(output, &sheet.png()?)?;
     let mut written = vec![output.to_path_buf()];
     if show == Show::Faults
         && let Some(picture) = subject.closeups(size)

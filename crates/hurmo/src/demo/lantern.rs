@@ -64,6 +64,7 @@ pub(super) fn make() -> DemoModel {
             planted("open-edges", 2 * AROUND + 2 * (RINGS - 1) + 4 * INSIDE),
             planted("zero-area-faces", COLLAPSED),
             planted("duplicate-vertices", RINGS),
+            planted("missing-uvs", INSIDE * INSIDE),
             planted("stray-vertices", STRAY),
             planted("interior-faces", INSIDE * INSIDE),
             planted("nested-parts", 1),

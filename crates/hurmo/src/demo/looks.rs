@@ -70,6 +70,7 @@ fn brass() -> Image {
             media_type: "image/png".into(),
             bytes: hurmo_formats::png(&texture).into(),
         },
+        size: None,
     }
 }
 

@@ -17,6 +17,11 @@ use hurmo_view::{Closeup, Legend, LegendLine, Marks, Picture, Scene, Show, color
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
+/// Whether a check is about where faces lie in their textures.
+pub fn is_of_uvs(check: &str) -> bool {
+    check != "missing-uvs" && (check.contains("uvs") || check.contains("texel"))
+}
+
 /// How many places are shown from close by.
 const TILES: usize = 12;
 
@@ -60,6 +65,7 @@ impl Subject<'_> {
         let is_marked = |finding: &&Finding| match show {
             Show::Faults => finding.level > Level::Note || !of_shape(finding.check),
             Show::Through => inside.contains(&finding.check),
+            Show::Uv => is_of_uvs(finding.check),
             _ => false,
         };
         let found = self
@@ -124,6 +130,9 @@ impl Subject<'_> {
             .findings
             .iter()
             .filter(|finding| finding.count > 0)
+            .filter(|finding| {
+                show != Show::Uv || finding.check.contains("uvs") || is_of_uvs(finding.check)
+            })
             .collect();
         found.sort_by_key(|finding| std::cmp::Reverse(finding.level));
         for finding in &found {
@@ -144,7 +153,9 @@ impl Subject<'_> {
             lines.push(line("nothing found".into()));
         }
         lines.push(line(String::new()));
-        if self.whole {
+        if show == Show::Uv {
+            lines.push(line("all other checks: hurmo audit".into()));
+        } else if self.whole {
             let (verdict, why) = verdict_words(self.told, self.brief);
             lines.push(LegendLine {
                 bold: true,
@@ -163,6 +174,27 @@ impl Subject<'_> {
     /// The sheet of several views.
     pub fn overview(&self, show: Show, size: [u32; 2]) -> Picture {
         hurmo_view::overview(&self.scene(show), self.up, &self.legend(show), size)
+    }
+
+    /// The layout of its UVs; none without any.
+    pub fn layout(&self, size: [u32; 2]) -> Option<Picture> {
+        let mut legend = self.legend(Show::Uv);
+        if let Some(uvs) = &self.told.mesh.uvs {
+            let words = format!(
+                "{} with UVs, {}, {:.1}% of the tile used",
+                counted(uvs.faces, "face"),
+                counted(uvs.islands, "island"),
+                100.0 * uvs.tile_used
+            );
+            let line = LegendLine {
+                color: None,
+                set_in: false,
+                words,
+                bold: false,
+            };
+            legend.lines.insert(1, line);
+        }
+        hurmo_view::uv_sheet(self.model, &self.marked(Show::Uv), &legend, size)
     }
 
     /// The worst places from close by; nothing when there are none.

@@ -44,6 +44,21 @@ pub fn headline(facts: &MeshFacts, unit: Option<Unit>) -> String {
             false => ", not watertight\n".to_string(),
         };
     }
+    let uvs = facts.uvs.as_ref().map(|uvs| {
+        let used = 100.0 * uvs.tile_used;
+        let islands = counted(uvs.islands, "island");
+        let bare = match facts.faces - uvs.faces {
+            0 => String::new(),
+            bare => format!(", {} without", counted(bare, "face")),
+        };
+        format!("UVs in {islands} on {used:.1}% of the tile{bare}")
+    });
+    let edges = facts.hard_edges;
+    let normals = edges.map(|edges| format!("normals with {}", counted(edges, "hard edge")));
+    let attributes: Vec<String> = uvs.into_iter().chain(normals).collect();
+    if !attributes.is_empty() {
+        text += &format!("  {}\n", attributes.join(", "));
+    }
     text
 }
 

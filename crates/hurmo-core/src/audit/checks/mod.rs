@@ -4,6 +4,7 @@ mod concave_faces;
 mod crossing_parts;
 mod duplicate_vertices;
 mod floating_parts;
+mod handoff;
 mod interior_faces;
 mod intersecting_faces;
 mod lamina_faces;
@@ -15,6 +16,7 @@ mod ngons;
 mod no_thickness;
 mod non_planar_faces;
 mod nonmanifold_edges;
+mod normals;
 mod open_edges;
 mod overhangs;
 mod pinched_vertices;
@@ -25,6 +27,7 @@ mod stray_edges;
 mod stray_vertices;
 mod thin_walls;
 mod uneven_density;
+mod uvs;
 mod zero_area_faces;
 mod zero_length_edges;
 
@@ -35,6 +38,7 @@ pub(crate) use non_planar_faces::is_bent;
 
 pub(crate) use lamina_faces::doubles;
 pub(crate) use sliver_faces::is_sliver;
+pub(super) use uvs::textures;
 pub(crate) use zero_area_faces::{is_zero_area, least_area};
 
 use super::Check;
@@ -71,6 +75,9 @@ pub static CHECKS: &[Check] = &[
     limits::MATERIALS,
     limits::SIZE,
     limits::UNIT,
+    handoff::UP_AXIS,
+    handoff::SUSPICIOUS_SIZE,
+    handoff::OFF_ORIGIN,
     scene::UNAPPLIED_TRANSFORMS,
     scene::MIRRORING_TRANSFORMS,
     scene::EMPTY_OBJECTS,
@@ -80,6 +87,17 @@ pub static CHECKS: &[Check] = &[
     scene::MISSING_TEXTURES,
     scene::UNSAFE_TEXTURE_NAMES,
     scene::ABSOLUTE_TEXTURE_PATHS,
+    scene::OVERSIZED_TEXTURES,
+    scene::UNWANTED_ANIMATION,
+    uvs::MISSING_UVS,
+    uvs::ZERO_AREA_UVS,
+    uvs::OVERLAPPING_UVS,
+    uvs::MIRRORED_UVS,
+    uvs::UVS_OUTSIDE_TILE,
+    uvs::NONMANIFOLD_UVS,
+    uvs::UNEVEN_TEXEL_DENSITY,
+    normals::MISSING,
+    normals::BAD,
 ];
 
 /// The check of this name.

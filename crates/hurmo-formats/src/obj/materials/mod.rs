@@ -169,6 +169,7 @@ fn used(rest: &str, images: &mut Vec<Image>, remarks: &mut Remarks) -> Option<Te
                 found: remarks.found(name),
                 name: name.to_string(),
             },
+            size: None,
         });
         images.len() - 1
     });

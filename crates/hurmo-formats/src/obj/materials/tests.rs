@@ -106,6 +106,7 @@ fn materials_of_other_formats_are_told_in_words_of_material_files() {
             media_type: "image/png".into(),
             bytes: b"png"[..].into(),
         },
+        size: None,
     });
     scene.materials.push(Material {
         color: [1.0, 0.0, 0.5, 0.25],

@@ -48,6 +48,7 @@ fn stage() -> Model {
             name: name.into(),
             found: is_there.then(|| name.into()),
         },
+        size: None,
     };
     let mut model = Model::from(shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1));
     model.attributes.tags.table = vec![Tag {
@@ -71,8 +72,10 @@ fn stage() -> Model {
                     media_type: "image/png".into(),
                     bytes: b"png"[..].into(),
                 },
+                size: Some([2048, 4097]),
             },
         ],
+        animations: vec!["drift".into()],
         rest: None,
     }));
     model
@@ -82,6 +85,7 @@ fn stage() -> Model {
 fn found(model: &Model, check: &str) -> Vec<String> {
     let mut options = Options::default();
     options.brief.set_level(check, crate::audit::Level::Note);
+    options.brief.limits.texture = Some(4096);
     let audit = audit(model, &options, &());
     let finding = audit.findings.iter().find(|found| found.check == check);
     let finding = finding.expect("it is on");
@@ -108,6 +112,8 @@ fn each_fault_of_a_scene_is_found_and_nothing_beside_it() {
         ("missing-textures", &["gone.png", "C:\\props\\old.png"]),
         ("unsafe-texture-names", &["../maps\\wet wood.png"]),
         ("absolute-texture-paths", &["C:\\props\\old.png"]),
+        ("unwanted-animation", &["drift"]),
+        ("oversized-textures", &["within"]),
     ] {
         assert_eq!(found(&model, check), names, "{check}");
         let mut plain = model.clone();

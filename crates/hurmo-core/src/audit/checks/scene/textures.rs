@@ -2,8 +2,8 @@
 
 use super::scene_of;
 use crate::audit::Level::{Block, Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, Survey};
-use crate::scene::{ImageData, is_safe_name};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Survey};
+use crate::scene::{Image, ImageData, is_safe_name};
 
 pub(in super::super) const MISSING_TEXTURES: Check = Check {
     name: "missing-textures",
@@ -48,6 +48,31 @@ pub(in super::super) const ABSOLUTE_TEXTURE_PATHS: Check = Check {
     levels: Levels::new(Warn, Off, Warn, Off),
     needs: Needs::Connectivity,
     find: |survey, search| Ok(textures(survey, search.limit, |name, _| is_absolute(name))),
+};
+
+pub(in super::super) const OVERSIZED_TEXTURES: Check = Check {
+    name: "oversized-textures",
+    counts: "textures with more pixels along a side than the brief's limit",
+    harm: "they take memory that the scene needs elsewhere; some machines refuse them",
+    cure: "`hurmo convert --texture-limit 2048`",
+    drawing: r"
+    |########|####|
+    0      limit  pixels",
+    levels: Levels::new(Warn, Warn, Warn, Warn),
+    needs: Needs::Connectivity,
+    find: |survey, search| {
+        let limit = search.brief.limits.texture.ok_or(NotRun::NotAsked)?;
+        let scene = scene_of(survey);
+        let longest = |image: &Image| image.size.map_or(0, |[width, height]| width.max(height));
+        let large = scene
+            .images
+            .iter()
+            .filter(|image| longest(image) as usize > limit);
+        let named = large.map(|image| (image.told(), None)).collect();
+        let most = scene.images.iter().map(longest).max().unwrap_or(0);
+        let found = Found::named(survey, search.limit, named);
+        Ok(found.measured("pixels at the longest", f64::from(most)))
+    },
 };
 
 /// Whether a name begins at the root of some disk.

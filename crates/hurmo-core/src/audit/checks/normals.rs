@@ -1,0 +1,61 @@
+//! Normals that the file gives: missing, or wrong.
+
+use crate::audit::Level::{Note, Off, Warn};
+use crate::audit::{Check, Found, Levels, Needs};
+use crate::measure::vector_area;
+use crate::mesh::FaceId;
+use glam::DVec3;
+
+/// Cosine between a face and a normal that still belongs to it: that of a right angle, and a little.
+const AGAINST: f64 = -1e-3;
+
+pub(super) const MISSING: Check = Check {
+    name: "missing-normals",
+    counts: "faces with a corner without normal, in a model of which other corners have one",
+    harm: "one program makes them up, another leaves the faces black",
+    cure: "`hurmo convert --normals smooth=40`",
+    drawing: r"
+     ^   ^   ?   ^
+     +---+---+---+",
+    levels: Levels::new(Note, Off, Warn, Off),
+    needs: Needs::Connectivity,
+    find: |survey, search| {
+        let Some(normals) = &survey.model.attributes.normals else {
+            return Ok(Found::default());
+        };
+        let mesh = survey.mesh;
+        let is_missing = |&face: &FaceId| mesh.face_range(face).any(|c| normals.at(c).is_none());
+        let found = mesh.face_ids().filter(is_missing);
+        Ok(Found::faces(survey, search.limit, found))
+    },
+};
+
+pub(super) const BAD: Check = Check {
+    name: "bad-normals",
+    counts: "faces with a normal at a corner that has no length, is no number, or points to their other side",
+    harm: "black patches, and light from the wrong side",
+    cure: "`hurmo convert --normals smooth=40`; `hurmo mend --clear reversed-faces` where it is the faces that are wrong",
+    drawing: r"
+     ^       ^
+     +---+---+
+         v",
+    levels: Levels::new(Warn, Note, Warn, Off),
+    needs: Needs::Connectivity,
+    find: |survey, search| {
+        let Some(normals) = &survey.model.attributes.normals else {
+            return Ok(Found::default());
+        };
+        let mesh = survey.mesh;
+        let is_bad = |&face: &FaceId| {
+            let own = vector_area(mesh, face).normalize_or_zero();
+            let is_bad = |normal: DVec3| {
+                let along = normal.normalize_or_zero();
+                along == DVec3::ZERO || (!survey.has_no_area(face) && along.dot(own) < AGAINST)
+            };
+            mesh.face_range(face)
+                .any(|corner| normals.at(corner).is_some_and(is_bad))
+        };
+        let found = mesh.face_ids().filter(is_bad);
+        Ok(Found::faces(survey, search.limit, found))
+    },
+};

@@ -1,0 +1,59 @@
+//! Faces without UVs.
+
+use crate::audit::Level::{Off, Warn};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::mesh::{FaceId, Tag};
+use rustc_hash::FxHashSet;
+
+pub(in super::super) const MISSING_UVS: Check = Check {
+    name: "missing-uvs",
+    counts: "faces without UVs whose material has a texture, or that are part of an object of which other faces have them",
+    harm: "the texture can't be put on: one colour, or smears",
+    cure: "UVs from the program that made it; a rebuilt model gets new ones with `hurmo bake`",
+    drawing: r"
+    +---+---+      +---+
+    | # | ? |  --> | # |   texture
+    +---+---+      +---+",
+    levels: Levels::new(Warn, Off, Warn, Off),
+    needs: Needs::Connectivity,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let attributes = &survey.model.attributes;
+    let tags = &attributes.tags;
+    let has = |face: FaceId| {
+        survey
+            .layout
+            .as_ref()
+            .is_some_and(|layout| layout.area(face).is_some())
+    };
+    let scene = attributes.scene.as_deref();
+    let has_texture = |tag: &Tag| {
+        let material = scene.zip(tag.material.as_deref());
+        let material = material.and_then(|(scene, name)| scene.material(name));
+        material.is_some_and(|material| material.textures().next().is_some())
+    };
+    let wants: Vec<bool> = tags.table.iter().map(has_texture).collect();
+    // By node where there are any, else by name.
+    let object = |face: FaceId| {
+        let tag = tags.of(face);
+        tag.map(|tag| (tag.node, tag.node.map_or(tag.object.as_deref(), |_| None)))
+    };
+    let objects: FxHashSet<_> = match &survey.layout {
+        Some(_) => survey
+            .mesh
+            .face_ids()
+            .filter(|&f| has(f))
+            .map(object)
+            .collect(),
+        None => FxHashSet::default(),
+    };
+    let is_missing = |&face: &FaceId| {
+        let tag = tags.of_face.get(face.index());
+        let wanted = tag.is_some_and(|&tag| wants[tag as usize]);
+        !has(face) && (wanted || objects.contains(&object(face)))
+    };
+    let missing = survey.mesh.face_ids().filter(is_missing);
+    Ok(Found::faces(survey, search.limit, missing))
+}
