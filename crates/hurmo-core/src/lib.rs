@@ -11,6 +11,7 @@
 //! | [`measure`] | area, volume, bounds, deviation |
 //! | [`triangulate`] | polygons into triangles |
 //! | [`paint`] | colours and textures of one model brought onto another |
+//! | [`bake`] | a texture for one model, filled from another |
 //! | [`uv`] | the layout of UVs: islands, overlaps, the share of the tile |
 //! | [`shading`] | normals of corners, flat or smooth |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
@@ -21,6 +22,7 @@
 //! outcome struct. The result never depends on the number of threads.
 
 pub mod audit;
+pub mod bake;
 mod carried;
 pub mod compare;
 pub mod decimate;
@@ -38,6 +40,7 @@ pub mod scene;
 pub mod shading;
 pub mod shapes;
 pub mod smooth;
+mod sparse;
 pub mod spatial;
 pub mod thicken;
 pub mod topology;

@@ -2,6 +2,7 @@
 //!
 //! What can't be read is told in a note, and its material has no texture.
 
+use crate::gltf;
 use hurmo_core::Model;
 use hurmo_core::paint;
 use hurmo_core::paint::{Look, Texture};
@@ -60,6 +61,21 @@ pub fn looks(model: &Model) -> Looks {
         ));
     }
     found
+}
+
+/// Takes materials and textures off a model's scene, with all that its file said of them. Tags keep their
+/// names of materials.
+pub fn forget_looks(model: &mut Model) {
+    let Some(scene) = &mut model.attributes.scene else {
+        return;
+    };
+    let scene = Arc::make_mut(scene);
+    scene.materials.clear();
+    scene.images.clear();
+    scene.rest = scene
+        .rest
+        .take()
+        .and_then(|rest| gltf::without_looks(&rest));
 }
 
 /// The same everywhere, as on a screen.

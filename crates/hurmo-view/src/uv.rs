@@ -256,7 +256,7 @@ mod tests {
             .iter()
             .find(|f| f.check == "overlapping-uvs")
             .unwrap();
-        assert_eq!(finding.count(), 3);
+        assert_eq!(finding.count(), 2);
         let draw = |findings: &[&Finding]| {
             uv_sheet(&model, findings, &Legend::default(), [600, 396]).unwrap()
         };

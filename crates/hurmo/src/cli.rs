@@ -1,8 +1,8 @@
 //! The command line.
 
 use crate::commands::{
-    audit, brief, checks, compare, convert, decimate, demo, fill, ladder, mend, parts, picture,
-    prep, remesh, schema,
+    audit, bake, brief, checks, compare, convert, decimate, demo, fill, ladder, mend, parts,
+    picture, prep, remesh, schema,
 };
 use clap::{Parser, Subcommand};
 use hurmo_core::units::{Axis, Unit};
@@ -47,7 +47,9 @@ pub enum Command {
     Compare(compare::Arguments),
     /// Rebuild with even triangles, or as a new watertight skin
     Remesh(Box<remesh::Arguments>),
-    /// Change format, unit or up axis
+    /// Fill a texture for a model from the look and the detail of another
+    Bake(Box<bake::Arguments>),
+    /// Change format, unit, up axis, size, origin; put transforms, names, normals, textures in order
     Convert(convert::Arguments),
     /// The whole job in one go: audit, mend, rebuild, reduce, fill, audit again
     Prep(prep::Arguments),

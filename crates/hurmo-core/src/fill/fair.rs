@@ -14,8 +14,8 @@
 //! a sparse Cholesky factor a round.
 
 use super::patch::Patch;
-use super::solve::{Rows, solved};
 use crate::measure::vector_area_of;
+use crate::sparse::{Rows, solved};
 use glam::DVec3;
 
 /// The triangles round a border, over the patch's border vertices and further ones.

@@ -34,7 +34,6 @@ mod net;
 mod options;
 mod patch;
 mod refine;
-mod solve;
 mod trim;
 mod values;
 mod weave;

@@ -11,9 +11,11 @@
 //! where there are textures.
 
 mod light;
+mod near;
 mod texture;
 
 pub use light::{linear, on_screen};
+pub use near::Near;
 pub use texture::Texture;
 
 use crate::carried::Carried;
@@ -159,16 +161,13 @@ impl<'a> Original<'a> {
     /// The UV of a place on a triangle; `None` where one of its corners has none.
     fn uv(&self, triangle: u32, place: DVec3) -> Option<DVec2> {
         let model = self.carried.model();
-        let (uvs, mesh) = (model.attributes.uvs.as_ref()?, &model.mesh);
-        let face = self.carried.faces()[triangle as usize];
+        let uvs = model.attributes.uvs.as_ref()?;
         let shares = self.carried.shares(triangle, place);
-        let corners = self.carried.triangles()[triangle as usize];
         let (mut uv, mut middle) = (DVec2::ZERO, DVec2::ZERO);
-        for (vertex, share) in corners.into_iter().zip(shares) {
-            let mut of_face = mesh.face_range(face);
-            let corner = of_face.find(|&corner| mesh.corners()[corner] == vertex)?;
-            uv += uvs.at(corner)? * share;
-            middle += uvs.at(corner)? / 3.0;
+        for (corner, share) in self.corners(triangle).into_iter().zip(shares) {
+            let own = uvs.at(corner?)?;
+            uv += own * share;
+            middle += own / 3.0;
         }
         // So that what lies on the border of a tile counts to the side that the face is on.
         Some(uv.lerp(middle, INWARD))

@@ -5,8 +5,10 @@
 //!     ├─▶ islands (faces joined across edges at which their UVs agree)
 //!     ├─▶ overlaps (pairs of triangles whose insides meet, by exact predicates)
 //!     └─▶ the share of the tile that is used (sampled)
+//! surface ─▶ charts, flattened and packed: a new layout (`atlas`)
 //! ```
 
+pub mod atlas;
 mod coverage;
 mod islands;
 mod overlap;

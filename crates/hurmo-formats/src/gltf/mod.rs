@@ -32,6 +32,15 @@ use hurmo_core::scene::{Rest, Scene};
 use hurmo_core::units::{Axis, Unit};
 use std::sync::Arc;
 
+/// What a document said, but for materials, textures and images; none where it was none of this format.
+pub(crate) fn without_looks(rest: &Rest) -> Option<Rest> {
+    let mut kept = rest.0.downcast_ref::<document::Kept>()?.clone();
+    for list in ["materials", "textures", "images", "samplers"] {
+        kept.json.remove(list);
+    }
+    Some(Rest(Arc::new(kept)))
+}
+
 pub(crate) fn read(bytes: &[u8], remarks: &mut Remarks) -> Result<Model, ReadError> {
     let container = container::split(bytes)?;
     let document = Document::parse(&container)?;

@@ -85,7 +85,11 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let mut passed = 0;
     let mut sheet = Vec::new();
     for model in &models {
-        let (input, output) = (folder.join(model.file), folder.join(model.prepared));
+        let input = folder.join(model.file);
+        let into = model
+            .packed
+            .map_or(folder.clone(), |pack| folder.join(pack));
+        let output = into.join(model.prepared);
         out::print(&format!(
             "{}\n",
             out::faint(&format!("{}: {}", model.file, model.what))
@@ -93,11 +97,17 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         let mut line = vec![
             input.display().to_string(),
             "-o".into(),
-            output.display().to_string(),
+            match model.packed {
+                Some(_) => model.prepared.into(),
+                None => output.display().to_string(),
+            },
             "--force".into(),
             "--for".into(),
             model.brief.into(),
         ];
+        if model.packed.is_some() {
+            line.extend(["--pack".into(), into.display().to_string()]);
+        }
         line.extend(model.arguments.iter().map(|argument| argument.to_string()));
         let parsed = PrepLine::try_parse_from(&line)?;
         if prep::run(&parsed.arguments, session)? == Ending::Clear {

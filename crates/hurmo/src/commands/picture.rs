@@ -2,7 +2,7 @@
 
 use crate::cli::{axis, unit};
 use crate::pictures::{Subject, is_of_uvs};
-use crate::report::AuditDocument;
+use crate::report::{AuditDocument, AuditReport, ModelReport};
 use crate::session::{Session, check_target};
 use crate::{Ending, briefs, files, out};
 use anyhow::{Context, Result, bail};
@@ -175,6 +175,57 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         out::print(&format!("{}\n", path.display()));
     }
     Ok(Ending::Clear)
+}
+
+/// A model that was written, with its audit.
+pub struct AuditedFile {
+    /// What is in the file.
+    pub model: Model,
+    /// What `hurmo audit --json` says of it.
+    pub report: AuditReport,
+}
+
+/// Audits a file, and draws it with its faults.
+pub fn audited_sheet(
+    file: &Path,
+    picture: &Path,
+    brief: &Brief,
+    session: &Session,
+) -> Result<AuditedFile> {
+    let loaded = hurmo_formats::read(file).with_context(|| file.display().to_string())?;
+    let options = Options {
+        brief: brief.clone(),
+        places: usize::MAX,
+        mirror: None,
+    };
+    let audit = audit::audit(&loaded.model, &options, &session.progress);
+    let subject = Subject {
+        name: name_of(file),
+        model: &loaded.model,
+        looks: Vec::new(),
+        audit: &audit,
+        told: &AuditDocument::of(&audit, &loaded.model, &loaded.source, false),
+        brief: &brief.name,
+        up: brief.handoff.up.or(loaded.model.up).unwrap_or(Axis::Z),
+        whole: true,
+    };
+    let sheet = subject.overview(Show::Faults, [1280, 800]);
+    files::write(picture, &sheet.png()?)?;
+    let report = AuditReport {
+        brief: brief.name.clone(),
+        models: vec![ModelReport {
+            path: name_of(file),
+            format: loaded.source.format.name(),
+            notes: loaded.notes,
+            audit: AuditDocument::of(&audit, &loaded.model, &loaded.source, false),
+            passes: audit.passes(),
+        }],
+        unreadable: Vec::new(),
+    };
+    Ok(AuditedFile {
+        model: loaded.model,
+        report,
+    })
 }
 
 /// A model, shown in some way without its faults.

@@ -1,14 +1,14 @@
 //! `hurmo prep`: the whole job in one go, on one model or on many.
 
-use super::picture::check_png;
+use super::picture::{self, check_png};
 use crate::cli::unit;
 use crate::files::{self, Shard};
 use crate::prep::{
-    self, Ledger, Many, ModelRecord, One, Plan, Planned, Recorded, RunRecord, Told, Usual,
+    self, Ledger, Many, ModelRecord, One, Pack, Plan, Planned, Recorded, RunRecord, Told, Usual,
     prepare_many,
 };
 use crate::quantity::Budget;
-use crate::session::{Output, Session, TextureOptions, check_target};
+use crate::session::{Output, Session, TextureOptions, check_target, claim_folder};
 use crate::steps::convert;
 use crate::{Ending, briefs, out, report};
 use anyhow::{Context, Result, bail};
@@ -27,6 +27,7 @@ use std::path::{Path, PathBuf};
     hurmo prep heron.ply -o heron.stl --for print --to 50k\n  \
     hurmo prep lantern.obj -o lantern-game.obj --for engine --to 2k --picture lantern.png\n  \
     hurmo prep buoy.obj -o buoy-sculpt.obj --for sculpt --remesh 1% --ledger buoy.json\n  \
+    hurmo prep lantern.obj --for engine --pack lantern-handoff\n  \
     hurmo prep heron.ply --for harbour.toml --dry-run\n  \
     hurmo prep props/ -o ready --for engine --format ply\n  \
     hurmo prep props/ -o ready --for engine --format ply --resume"
@@ -36,8 +37,12 @@ pub struct Arguments {
     #[arg(value_name = "MODEL", required_unless_present = "files_from")]
     models: Vec<PathBuf>,
     /// File to write; its ending says the format. Of many models, the folder to write into
-    #[arg(short, long, value_name = "OUT", required_unless_present = "dry_run")]
+    #[arg(short, long, value_name = "OUT", required_unless_present_any = ["dry_run", "pack"])]
     output: Option<PathBuf>,
+    /// Put all that goes with the model into this folder: its textures, its audit, pictures, the
+    /// ledger, and a page of text for who receives it; OUT is its name there
+    #[arg(long, value_name = "DIR", conflicts_with_all = ["dry_run", "ledger", "picture", "resume", "shard", "files_from"])]
+    pack: Option<PathBuf>,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: String,
@@ -129,6 +134,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             plan.brief.name
         );
     }
+    if let Some(folder) = &arguments.pack {
+        return match &arguments.models[..] {
+            [model] if !files::may_mean_many(model) => {
+                packed(arguments, (model, folder), &plan, run, session)
+            }
+            _ => bail!("--pack packs one model at a time"),
+        };
+    }
     match &arguments.models[..] {
         [model] if is_one(arguments, model) => one(arguments, model, &plan, run, session),
         _ => many(arguments, &plan, &run, session),
@@ -211,6 +224,72 @@ fn one(
     out::print(&match arguments.json {
         true => report::json(&record),
         false => report::prep::model_text(&record, in_steps),
+    });
+    Ok(record.passes.into())
+}
+
+/// Prepares a model, and packs it with all that goes with it.
+fn packed(
+    arguments: &Arguments,
+    (model, folder): (&Path, &Path),
+    plan: &Plan,
+    run: RunRecord,
+    session: &Session,
+) -> Result<Ending> {
+    let name = match &arguments.output {
+        Some(name) if name.components().count() == 1 => picture::name_of(name),
+        Some(name) => bail!(
+            "{}: with --pack this is a name, without folders",
+            name.display()
+        ),
+        None => Pack::name_for(model, plan),
+    };
+    let pack = Pack::of(folder, &name);
+    let output = Output {
+        output: pack.model.clone(),
+        force: arguments.force,
+        ascii: arguments.ascii,
+        textures: plan.textures.clone(),
+    };
+    if Format::of_name(&output.output).is_none() {
+        return Err(hurmo_formats::WriteError::UnknownFormat(output.output).into());
+    }
+    check_format(&output.output, plan)?;
+    if !model.is_file() {
+        bail!("{}: there is no such file", model.display());
+    }
+    let is_new = !folder.is_dir();
+    claim_folder(folder, &pack.files(), model, arguments.force)?;
+    let made = session.check_output(&output, model).and_then(|()| {
+        let one = One {
+            input: model,
+            output: Some(&output),
+            unit: arguments.unit,
+            picture: Some(&pack.before_and_after),
+        };
+        prep::prepare(&one, plan, session)
+    });
+    let record = made.inspect_err(|_| {
+        if is_new {
+            // Nothing is in it, or else it stays.
+            let _ = std::fs::remove_dir(folder);
+        }
+    })?;
+    let document = OneLedger {
+        run: &run,
+        model: &record,
+    };
+    files::write(&pack.ledger, report::json(&document).as_bytes())?;
+    let written = picture::audited_sheet(&pack.model, &pack.picture, &plan.brief, session)?;
+    files::write(&pack.audit, report::json(&written.report).as_bytes())?;
+    files::write(&pack.readme, pack.page(&record, &written.model).as_bytes())?;
+    session.clear_progress();
+    out::print(&match arguments.json {
+        true => report::json(&record),
+        false => {
+            let text = report::prep::model_text(&record, !plan.steps.is_empty());
+            format!("{text}\n  packed in {}\n", folder.display())
+        }
     });
     Ok(record.passes.into())
 }

@@ -57,6 +57,7 @@ pub(super) fn make() -> DemoModel {
         rims: 0,
         brief: "sculpt",
         prepared: "bollard-sculpt.obj",
+        packed: None,
         arguments: &["--remesh", "2%"],
     }
 }

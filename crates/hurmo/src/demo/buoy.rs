@@ -83,6 +83,7 @@ pub(super) fn make() -> DemoModel {
         rims: 0,
         brief: "engine",
         prepared: "buoy-engine.obj",
+        packed: None,
         arguments: &["--to", "1600"],
     }
 }

@@ -56,6 +56,7 @@ pub(super) fn make() -> DemoModel {
         rims: 0,
         brief: "engine",
         prepared: "hawser-engine.ply",
+        packed: None,
         arguments: &["--to", "6k"],
     }
 }

@@ -155,6 +155,7 @@ pub(super) fn make() -> DemoModel {
         rims: HOLES.len(),
         brief: "print",
         prepared: "heron-print.3mf",
+        packed: None,
         arguments: &[
             "--to",
             "50k",

@@ -78,6 +78,7 @@ pub(super) fn make() -> DemoModel {
         rims: 2,
         brief: "engine",
         prepared: "lantern-engine.glb",
+        packed: Some("lantern-handoff"),
         arguments: &[],
     }
 }

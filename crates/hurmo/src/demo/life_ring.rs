@@ -58,6 +58,7 @@ pub(super) fn make() -> DemoModel {
         rims: 5,
         brief: "engine",
         prepared: "life-ring-engine.obj",
+        packed: None,
         arguments: &["--cut-one-sided"],
     }
 }

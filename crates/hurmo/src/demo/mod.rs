@@ -36,6 +36,8 @@ pub struct DemoModel {
     pub brief: &'static str,
     /// The file that it is prepared into.
     pub prepared: &'static str,
+    /// The folder that it is packed in with all that goes with it, if it is.
+    pub packed: Option<&'static str>,
     /// Further arguments of that preparation.
     pub arguments: &'static [&'static str],
 }

@@ -204,8 +204,14 @@ impl<'a> Threads<'a> {
             .with_min_len(256)
             .map(best)
             .collect();
+        // Of two that run over one face, both may lead from the same vertex to the same.
+        let mut joined: FxHashSet<[u32; 2]> = FxHashSet::default();
         for (segment, lay) in self.segments.iter_mut().zip(laid) {
-            segment.lay = lay;
+            let [one, two] = segment.sides.map(|side| side.fan);
+            let again = segment.sides[0].is_doubtful
+                && lay != Lay::Straight
+                && !joined.insert([one.min(two), one.max(two)]);
+            segment.lay = if again { Lay::Straight } else { lay };
         }
     }
 
@@ -258,13 +264,9 @@ impl<'a> Threads<'a> {
         debug_assert_eq!(one.ends, [two.ends[1], two.ends[0]]);
         let [here, there] = segment.sides.map(|side| self.apexes[side.fan as usize]);
         let crossed = self.crossed;
-        // Both could lead from the same vertex to the same.
-        if one.is_doubtful {
-            return Lay::Straight;
-        }
         let mut sides = segment.sides.iter();
         let is_loose = sides.any(|side| self.loose.is_loose(side.fan));
-        let are_alone = one.is_alone && two.is_alone;
+        let are_alone = one.is_alone && two.is_alone && !one.is_doubtful;
         // What is loose is looked at later.
         if !(is_loose || are_alone && crossed.stays_on_face(&one, [here, there])) {
             return Lay::Straight;

@@ -52,6 +52,23 @@ impl Edge {
     }
 }
 
+/// The pairs of vertices across an edge that are to lie in one place, though not both are there; with
+/// the ends of the edge.
+pub fn doubles(honed: &Honed<'_>, there: f64) -> Vec<([VertexId; 2], [VertexId; 2])> {
+    let is_double = |edge: &Edge| {
+        let [Some(a), Some(b)] = edge.beside.map(|v| honed.wished[v.index()]) else {
+            return false;
+        };
+        let mut places = [a, b].into_iter().zip(edge.beside);
+        let is_away = |(place, v): (DVec3, VertexId)| place.distance(honed.at(v)) > there;
+        a.distance(b) <= there && places.any(is_away)
+    };
+    let edges = edges_at(honed).into_iter();
+    let new = edges.filter(|edge| honed.is_new(edge.ends.into_iter().chain(edge.beside)));
+    let doubles = new.filter(is_double);
+    doubles.map(|edge| (edge.beside, edge.ends)).collect()
+}
+
 /// What is best done to each edge, where anything is.
 pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
     let edges = edges_at(honed);

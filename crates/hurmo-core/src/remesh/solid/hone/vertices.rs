@@ -2,6 +2,7 @@
 //! beside them, or made one with another that is on it.
 
 use super::change::{Change, Kind, Name, best_of};
+use super::edges::doubles;
 use super::off::Off;
 use super::{GAIN, Honed, slivers};
 use crate::mesh::VertexId;
@@ -25,7 +26,8 @@ pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
     let away = (0..honed.wished.len()).map(VertexId::new).filter(is_away);
     let away = cutting_off(honed, away.collect());
     let slivers = slivers(honed);
-    if away.is_empty() && slivers.is_empty() {
+    let doubles = doubles(honed, there);
+    if away.is_empty() && slivers.is_empty() && doubles.is_empty() {
         return Vec::new();
     }
     let thin = slivers
@@ -34,13 +36,45 @@ pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
     let beside: FxHashSet<VertexId> = (away.iter().flat_map(|(_, star)| star))
         .flat_map(|&t| honed.woven.triangles[t as usize])
         .chain(thin)
+        .chain(
+            doubles
+                .iter()
+                .flat_map(|(pair, ends)| [*pair, *ends])
+                .flatten(),
+        )
         .collect();
     let stars = Stars::of(honed, &beside);
     let put = away.par_iter().with_min_len(16);
     let put = put.filter_map(|&(vertex, _)| best(honed, &stars, vertex, failed));
     let gone = slivers.par_iter().with_min_len(16);
     let gone = gone.filter_map(|&t| without(honed, &stars, t, failed));
-    put.chain(gone).collect()
+    let joined = doubles.par_iter().with_min_len(16);
+    let joined = joined.filter_map(|&(pair, ends)| across(honed, &stars, pair, ends, failed));
+    put.chain(gone).chain(joined).collect()
+}
+
+/// Two vertices across an edge made one, and the edge with it: as if it were turned, and what comes of
+/// it contracted.
+fn across(
+    honed: &Honed<'_>,
+    stars: &Stars,
+    pair: [VertexId; 2],
+    ends: [VertexId; 2],
+    failed: &FxHashSet<Name>,
+) -> Option<Change> {
+    let near = pair.map(|v| stars.vertices(honed, v));
+    // Nothing but the edge may be beside both, and its ends keep three edges at least.
+    let common = near[0].iter().filter(|v| near[1].binary_search(v).is_ok());
+    let keeps_enough = |end: &VertexId| stars.vertices(honed, *end).len() > 5;
+    if common.count() != 2 || !ends.iter().all(keeps_enough) {
+        return None;
+    }
+    let goes = |t: &[VertexId; 3]| ends.iter().all(|end| t.contains(end));
+    let changes = [pair, [pair[1], pair[0]]].into_iter().filter_map(|pair| {
+        let place = honed.wished[pair[0].index()]?;
+        merged(honed, stars, pair, place, failed, goes)
+    });
+    best_of(changes)
 }
 
 /// Those of some vertices at which enough lies between the skin and the model, in order, with the
@@ -140,13 +174,34 @@ fn best(
     best_of(changes)
 }
 
-/// A vertex and another made one at a place; only moved where both are the same.
+/// A vertex and another beside it made one at a place; only moved where both are the same.
 fn contracted(
+    honed: &Honed<'_>,
+    stars: &Stars,
+    pair: [VertexId; 2],
+    place: DVec3,
+    failed: &FxHashSet<Name>,
+) -> Option<Change> {
+    if pair[0] != pair[1] {
+        // Only the two vertices across their edge may be beside both.
+        let [own, others] = pair.map(|v| stars.vertices(honed, v));
+        let common = own.iter().filter(|v| others.binary_search(v).is_ok());
+        if common.count() != 4 {
+            return None;
+        }
+    }
+    let goes = |t: &[VertexId; 3]| pair[0] != pair[1] && pair.iter().all(|v| t.contains(v));
+    merged(honed, stars, pair, place, failed, goes)
+}
+
+/// Two vertices made one at a place, without the triangles that go.
+fn merged(
     honed: &Honed<'_>,
     stars: &Stars,
     [vertex, other]: [VertexId; 2],
     place: DVec3,
     failed: &FxHashSet<Name>,
+    goes: impl Fn(&[VertexId; 3]) -> bool,
 ) -> Option<Change> {
     let kind = match vertex == other {
         true => Kind::Moved,
@@ -157,21 +212,14 @@ fn contracted(
     }
     let mut gone = stars.round[&vertex].clone();
     if other != vertex {
-        // Only the two vertices across their edge may be beside both.
-        let [own, others] = [vertex, other].map(|v| stars.vertices(honed, v));
-        let common = own.iter().filter(|v| others.binary_search(v).is_ok());
-        if common.count() != 4 {
-            return None;
-        }
         gone.extend(&stars.round[&other]);
         gone.sort_unstable();
         gone.dedup();
     }
-    let both = |t: &[VertexId; 3]| t.contains(&vertex) && t.contains(&other);
     let instead: Vec<[VertexId; 3]> = gone
         .iter()
         .map(|&t| honed.woven.triangles[t as usize])
-        .filter(|t| vertex == other || !both(t))
+        .filter(|t| !goes(t))
         .map(|t| t.map(|v| if v == other { vertex } else { v }))
         .collect();
     let after = |t: &[VertexId; 3]| t.map(|v| if v == vertex { place } else { honed.at(v) });

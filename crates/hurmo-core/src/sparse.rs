@@ -11,7 +11,7 @@ const LEAST_DEGREE: i8 = 0;
 
 /// Sparse rows of numbers, in rising order of column.
 #[derive(Default)]
-pub(super) struct Rows {
+pub(crate) struct Rows {
     starts: Vec<u32>,
     list: Vec<(u32, f64)>,
 }
@@ -62,7 +62,7 @@ impl Rows {
 
 /// Solves a symmetric positive definite system, of which the lower half is given, for points;
 /// `None` when it isn't that.
-pub(super) fn solved(lower: &Rows, right: &[DVec3]) -> Option<Vec<DVec3>> {
+pub(crate) fn solved(lower: &Rows, right: &[DVec3]) -> Option<Vec<DVec3>> {
     let count = lower.count();
     if count == 0 {
         return Some(Vec::new());

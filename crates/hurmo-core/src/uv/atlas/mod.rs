@@ -1,0 +1,178 @@
+//! An atlas: a surface cut into charts, each flattened with little stretch, all packed into one tile.
+//!
+//! ```text
+//! faces ─▶ charts, grown by their normals (`charts`) ─▶ each flattened (`flatten`)
+//!     ─▶ those that fold, lie on themselves or are stretched too much cut in two, and again
+//!     ─▶ packed into the tile with a margin between them (`pack`) ─▶ UVs of corners
+//! ```
+//!
+//! No two faces lie on each other in the end, whatever the surface: a chart that can't be flattened so
+//! is cut until it can, and a single face always can. All charts have the same scale.
+
+mod charts;
+mod flatten;
+mod pack;
+mod stretch;
+
+pub use pack::PackError;
+pub use stretch::Stretch;
+
+use super::{Layout, Overlaps};
+use crate::mesh::{CornerLayer, FaceId, Mesh, Model, NO_VALUE};
+use crate::progress::Observer;
+use charts::charts;
+use flatten::{Chart, flat};
+use glam::DVec2;
+use pack::packed;
+use rayon::prelude::*;
+
+/// A chart whose area is made so many times larger in one place than in another is cut in two,
+const MOST_SPREAD: f64 = 3.0;
+/// and one that is stretched in one direction so much more than across.
+const MOST_SKEW: f64 = 2.0;
+/// But not one of so few faces.
+const FEW: usize = 4;
+
+/// How to make an atlas.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Options {
+    /// Pixels along a side of the texture that it is for.
+    pub size: u32,
+    /// Pixels between two charts, at least.
+    pub margin: u32,
+}
+
+/// An atlas.
+#[derive(Clone, Debug)]
+pub struct Atlas {
+    /// UVs for the corners of all faces; faces without area have them, but no area there either.
+    pub uvs: CornerLayer<DVec2>,
+    /// How many charts there are.
+    pub charts: usize,
+    /// How far they are from true.
+    pub stretch: Stretch,
+    /// Pixels of the texture along a unit of length.
+    pub density: f64,
+}
+
+/// Makes an atlas for a mesh.
+///
+/// # Errors
+/// When the charts are too many for the texture.
+pub fn atlas(mesh: &Mesh, options: Options, observer: &dyn Observer) -> Result<Atlas, PackError> {
+    observer.begin("cutting into charts", 0);
+    let mut todo = charts(mesh);
+    let mut done: Vec<Chart> = Vec::new();
+    observer.begin("flattening", 0);
+    while !todo.is_empty() {
+        let tried: Vec<Result<Chart, [Vec<FaceId>; 2]>> = todo
+            .into_par_iter()
+            .map(|faces| {
+                let chart = flat(mesh, &faces);
+                match faces.len() == 1 || is_good(mesh, &chart) {
+                    true => Ok(chart),
+                    false => Err(halves(mesh, faces)),
+                }
+            })
+            .collect();
+        todo = Vec::new();
+        for tried in tried {
+            match tried {
+                Ok(chart) => done.push(chart),
+                Err(halves) => {
+                    todo.extend(
+                        halves
+                            .into_iter()
+                            .flat_map(|half| charts::connected(mesh, half)),
+                    );
+                }
+            }
+        }
+    }
+    done.sort_by_key(|chart| chart.faces.iter().min().copied());
+    let stretch = Stretch::of(mesh, &done);
+    observer.begin("packing", 0);
+    let density = packed(&mut done, options)?;
+    let mut uvs = CornerLayer {
+        values: Vec::new(),
+        index: vec![NO_VALUE; mesh.corners().len()],
+    };
+    for chart in &done {
+        let first = uvs.values.len() as u32;
+        uvs.values.extend(&chart.places);
+        let mut corners = chart.corners.iter();
+        for &face in &chart.faces {
+            for corner in mesh.face_range(face) {
+                let place = corners.next().expect("one for each corner");
+                uvs.index[corner] = first + place;
+            }
+        }
+    }
+    Ok(Atlas {
+        uvs,
+        charts: done.len(),
+        stretch,
+        density: density * f64::from(options.size),
+    })
+}
+
+/// Whether no face of a chart folds over or lies on others, and none is stretched much.
+fn is_good(mesh: &Mesh, chart: &Chart) -> bool {
+    let stretch = Stretch::of_chart(mesh, chart);
+    if stretch.folded > 0 {
+        return false;
+    }
+    let large = chart.faces.len() > FEW;
+    if large && (stretch.spread() > MOST_SPREAD || stretch.worst_skew > MOST_SKEW) {
+        return false;
+    }
+    let model = laid_out(mesh, chart);
+    let layout = Layout::of(&model);
+    layout.is_none_or(|layout| !Overlaps::of(&layout, |_| 0).faces.contains(&true))
+}
+
+/// A chart as a model of its own, as large as a tile.
+fn laid_out(mesh: &Mesh, chart: &Chart) -> Model {
+    let mut own = Mesh::default();
+    let mut names = rustc_hash::FxHashMap::default();
+    for &face in &chart.faces {
+        let corners: Vec<_> = (mesh.face(face).iter())
+            .map(|&v| {
+                *names
+                    .entry(v)
+                    .or_insert_with(|| own.push_vertex(mesh.position(v)))
+            })
+            .collect();
+        own.push_face(corners);
+    }
+    let [low, high] = chart.places.iter().fold(
+        [DVec2::INFINITY, DVec2::NEG_INFINITY],
+        |[low, high], &place| [low.min(place), high.max(place)],
+    );
+    let size = (high - low).max_element().max(f64::MIN_POSITIVE);
+    let mut model = Model::from(own);
+    model.attributes.uvs = Some(CornerLayer {
+        values: chart.places.iter().map(|&place| place / size).collect(),
+        index: chart.corners.clone(),
+    });
+    model
+}
+
+/// The faces on either side of the middle, across the longest way through them.
+fn halves(mesh: &Mesh, mut faces: Vec<FaceId>) -> [Vec<FaceId>; 2] {
+    let middles = faces.iter().map(|&face| mesh.face_middle(face));
+    let bounds = crate::measure::Bounds::of(middles).expect("there are faces");
+    let size = bounds.size().to_array();
+    let longest = (0..3)
+        .max_by(|&a, &b| size[a].total_cmp(&size[b]))
+        .unwrap_or(0);
+    faces.sort_by(|&a, &b| {
+        let [p, q] = [a, b].map(|face| mesh.face_middle(face)[longest]);
+        p.total_cmp(&q).then(a.cmp(&b))
+    });
+    let other = faces.split_off(faces.len() / 2);
+    [faces, other]
+}
+
+#[cfg(test)]
+mod tests;
