@@ -46,7 +46,7 @@ fn pixels(bench: &Bench, line: &str) -> Vec<[u8; 3]> {
 fn a_rebuilt_lantern_looks_as_it_did() {
     let bench = Bench::new();
     lantern(&bench);
-    bench.hurmo("remesh lantern.obj -o skin.ply --into solid --cell 1% --around 0.3%");
+    bench.hurmo("remesh lantern.obj -o skin.ply --into solid --cell 0.7% --at-least-wall 2%");
     let text = told(&bench, "bake lantern.obj skin.ply -o skin.glb --size 1024");
     assert!(
         text.contains("colours of lantern.obj in 1024 × 1024 pixels"),

@@ -185,6 +185,13 @@ pub struct AuditedFile {
     pub report: AuditReport,
 }
 
+impl AuditedFile {
+    /// Its audit.
+    pub fn told(&self) -> &AuditDocument {
+        &self.report.models[0].audit
+    }
+}
+
 /// Audits a file, and draws it with its faults.
 pub fn audited_sheet(
     file: &Path,

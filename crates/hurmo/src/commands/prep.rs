@@ -282,7 +282,7 @@ fn packed(
     files::write(&pack.ledger, report::json(&document).as_bytes())?;
     let written = picture::audited_sheet(&pack.model, &pack.picture, &plan.brief, session)?;
     files::write(&pack.audit, report::json(&written.report).as_bytes())?;
-    files::write(&pack.readme, pack.page(&record, &written.model).as_bytes())?;
+    files::write(&pack.readme, pack.page(&record, &written).as_bytes())?;
     session.clear_progress();
     out::print(&match arguments.json {
         true => report::json(&record),

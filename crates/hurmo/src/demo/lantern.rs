@@ -79,6 +79,6 @@ pub(super) fn make() -> DemoModel {
         brief: "engine",
         prepared: "lantern-engine.glb",
         packed: Some("lantern-handoff"),
-        arguments: &[],
+        arguments: &["--unit", "m", "--up", "z"],
     }
 }

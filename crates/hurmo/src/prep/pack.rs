@@ -3,13 +3,15 @@
 
 use super::ledger::ModelRecord;
 use super::plan::Plan;
-use crate::out::{counted, measure};
+use crate::commands::picture::AuditedFile;
+use crate::out::{count, counted, measure};
 use crate::report::{AuditDocument, verdict_words};
-use hurmo_core::Model;
 use hurmo_core::audit::Level;
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
+/// What differs by less, as a share of the diagonal, differs as single precision does.
+const SINGLE: f64 = 1e-6;
 /// Width of the page, in letters.
 const WIDTH: usize = 80;
 
@@ -80,75 +82,17 @@ impl Pack {
     }
 
     /// The page: what the model is, whether it may go on, what was changed, what lies beside it.
-    /// `model` is what is in the file.
-    pub fn page(&self, record: &ModelRecord, model: &Model) -> String {
+    /// `written` is what is in the file, in the unit and with the axes that it says.
+    pub fn page(&self, record: &ModelRecord, written: &AuditedFile) -> String {
         let name = name_of(&self.model);
         let mut page = format!("{name}\n{}\n\n", "=".repeat(name.chars().count()));
-        let (verdict, why) = verdict_words(&record.after, &record.brief);
+        let (verdict, why) = verdict_words(written.told(), &record.brief);
         let _ = writeln!(page, "{verdict}: {why}.\n");
-        self.about(&mut page, &record.after, model);
-        found(&mut page, &record.after);
+        about(&mut page, written);
+        found(&mut page, written.told());
         changed(&mut page, record);
         self.contents(&mut page);
         page
-    }
-
-    fn about(&self, page: &mut String, told: &AuditDocument, model: &Model) {
-        heading(page, "The model");
-        let facts = &told.mesh;
-        line(
-            page,
-            "faces",
-            &format!(
-                "{} over {}",
-                counted(facts.faces, "face"),
-                counted(facts.vertices, "vertex")
-            ),
-        );
-        line(page, "parts", &counted(facts.parts, "part"));
-        if let Some(bounds) = &facts.bounds {
-            let unit = told
-                .unit
-                .map_or("units; which is not stated", |unit| unit.name());
-            let size = bounds.size().to_array().map(measure);
-            line(page, "size", &format!("{} {unit}", size.join(" × ")));
-        }
-        let up = model.up.map_or("not stated", |up| up.name());
-        line(page, "up", up);
-        let closed = match facts.watertight {
-            true => format!("watertight, volume {}", measure(facts.volume)),
-            false => "not watertight".into(),
-        };
-        line(page, "closed", &closed);
-        if let Some(uvs) = &facts.uvs {
-            let islands = counted(uvs.islands, "island");
-            line(
-                page,
-                "UVs",
-                &format!("{islands} on {:.1}% of the tile", 100.0 * uvs.tile_used),
-            );
-        }
-        let scene = model.attributes.scene.as_deref();
-        let materials = scene.map_or(&[][..], |scene| &scene.materials);
-        let names: Vec<&str> = materials
-            .iter()
-            .map(|material| &material.name[..])
-            .collect();
-        if !names.is_empty() {
-            line(page, "materials", &names.join(", "));
-        }
-        let images = scene.map_or(&[][..], |scene| &scene.images);
-        for image in images {
-            let size = image
-                .size
-                .map_or(String::new(), |[w, h]| format!(", {w} × {h} pixels"));
-            let within = match image.data {
-                hurmo_core::scene::ImageData::Embedded { .. } => " in the model's file",
-                hurmo_core::scene::ImageData::File { .. } => "",
-            };
-            line(page, "texture", &format!("{}{within}{size}", image.told()));
-        }
-        page.push('\n');
     }
 
     fn contents(&self, page: &mut String) {
@@ -192,6 +136,65 @@ impl Pack {
     }
 }
 
+fn about(page: &mut String, written: &AuditedFile) {
+    let (told, model) = (written.told(), &written.model);
+    heading(page, "The model");
+    let facts = &told.mesh;
+    line(
+        page,
+        "faces",
+        &format!(
+            "{} over {}",
+            count(facts.faces),
+            counted(facts.vertices, "vertex")
+        ),
+    );
+    line(page, "parts", &count(facts.parts));
+    if let Some(bounds) = &facts.bounds {
+        let unit = told
+            .unit
+            .map_or("units; which is not stated", |unit| unit.name());
+        let size = bounds.size().to_array().map(measure);
+        line(page, "size", &format!("{} {unit}", size.join(" × ")));
+    }
+    let up = model.up.map_or("not stated", |up| up.name());
+    line(page, "up", up);
+    let closed = match facts.watertight {
+        true => format!("watertight, volume {}", measure(facts.volume)),
+        false => "not watertight".into(),
+    };
+    line(page, "closed", &closed);
+    if let Some(uvs) = &facts.uvs {
+        let islands = counted(uvs.islands, "island");
+        line(
+            page,
+            "UVs",
+            &format!("{islands} on {:.1}% of the tile", 100.0 * uvs.tile_used),
+        );
+    }
+    let scene = model.attributes.scene.as_deref();
+    let materials = scene.map_or(&[][..], |scene| &scene.materials);
+    let names: Vec<&str> = materials
+        .iter()
+        .map(|material| &material.name[..])
+        .collect();
+    if !names.is_empty() {
+        line(page, "materials", &names.join(", "));
+    }
+    let images = scene.map_or(&[][..], |scene| &scene.images);
+    for image in images {
+        let size = image
+            .size
+            .map_or(String::new(), |[w, h]| format!(", {w} × {h} pixels"));
+        let within = match image.data {
+            hurmo_core::scene::ImageData::Embedded { .. } => " in the model's file",
+            hurmo_core::scene::ImageData::File { .. } => "",
+        };
+        line(page, "texture", &format!("{}{within}{size}", image.told()));
+    }
+    page.push('\n');
+}
+
 fn found(page: &mut String, told: &AuditDocument) {
     heading(page, "What its audit still finds");
     let findings = told.findings.iter().filter(|finding| finding.count > 0);
@@ -203,11 +206,7 @@ fn found(page: &mut String, told: &AuditDocument) {
         let level = finding.level.name();
         let check = hurmo_core::audit::named(finding.check);
         let counts = check.map_or("", |check| check.counts);
-        let head = format!(
-            "{level}: {} {}",
-            crate::out::count(finding.count),
-            finding.check
-        );
+        let head = format!("{level}: {} {}", count(finding.count), finding.check);
         paragraph(page, &format!("{head}: {counts}"));
     }
     if findings.is_empty() {
@@ -237,13 +236,14 @@ fn changed(page: &mut String, record: &ModelRecord) {
     lost.chain(notes).for_each(|words| paragraph(page, &words));
     if let Some(off) = &record.from_original {
         let most = off.new_from_old.max;
-        paragraph(
-            page,
-            &format!(
+        let words = match most <= SINGLE * record.after.mesh.diagonal {
+            true => "its surface lies where it was read, but for rounding".to_string(),
+            false => format!(
                 "its surface lies up to {} from what was read, sampled",
                 measure(most)
             ),
-        );
+        };
+        paragraph(page, &words);
     }
     page.push('\n');
 }

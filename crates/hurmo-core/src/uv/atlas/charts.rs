@@ -17,8 +17,12 @@ const ALONG: f64 = 0.64;
 const ALONG_AT_LAST: f64 = 0.26;
 /// Cosine of the bend of an edge that no chart leads across: 60°.
 const SHARP: f64 = 0.5;
-/// How often normals are evened, and charts grown anew.
-const EVENED: usize = 2;
+/// How often normals are evened: more often, where there are far too many charts otherwise.
+const EVENED: [usize; 3] = [2, 8, 32];
+/// So many charts, or one for so many faces, are not too many.
+const MANY: usize = 100;
+const FACES: usize = 400;
+/// How often charts are grown anew.
 const ROUNDS: usize = 4;
 /// A chart with less than this share of the area that all have on average joins another, if it may.
 const SMALL: f64 = 0.1;
@@ -50,7 +54,23 @@ impl PartialOrd for Candidate {
 
 /// Cuts a mesh into charts: lists of faces that hang together.
 pub fn charts(mesh: &Mesh) -> Vec<Vec<FaceId>> {
-    let mut growth = Growth::of(mesh);
+    let most = MANY.max(mesh.face_count() / FACES);
+    let mut best: Option<Vec<Vec<FaceId>>> = None;
+    for evened in EVENED {
+        let found = grown(mesh, evened);
+        if best.as_ref().is_none_or(|best| found.len() < best.len()) {
+            best = Some(found);
+        }
+        if best.as_ref().is_some_and(|best| best.len() <= most) {
+            break;
+        }
+    }
+    best.unwrap_or_default()
+}
+
+/// The charts of normals that are evened so often.
+fn grown(mesh: &Mesh, evened: usize) -> Vec<Vec<FaceId>> {
+    let mut growth = Growth::of(mesh, evened);
     growth.grow_one_by_one();
     for _ in 0..ROUNDS {
         growth.grow_anew();
@@ -100,37 +120,47 @@ struct Growth {
 }
 
 impl Growth {
-    fn of(mesh: &Mesh) -> Self {
+    fn of(mesh: &Mesh, evened: usize) -> Self {
         let faces = mesh.face_ids().map(|face| vector_area(mesh, face));
         let vectors: Vec<DVec3> = faces.collect();
-        let flat: Vec<DVec3> = vectors.iter().map(|v| v.normalize_or_zero()).collect();
         let edges = Edges::of(mesh);
+        let pairs = edges.ids().filter_map(|edge| match edges.sides(edge) {
+            &[a, b] if !edges.is_misoriented(edge) => Some((edge, [a, b].map(|side| side.face))),
+            _ => None,
+        });
+        let pairs: Vec<_> = pairs.collect();
+        let mut even = vectors.clone();
+        for _ in 0..evened {
+            let mut sums = even.clone();
+            for (_, [a, b]) in &pairs {
+                sums[a.index()] += even[b.index()];
+                sums[b.index()] += even[a.index()];
+            }
+            even = sums;
+        }
+        let even: Vec<DVec3> = even.into_iter().map(DVec3::normalize_or_zero).collect();
+        // As they are, or where that is noise, evened.
+        let is_rough = evened > EVENED[0];
+        let facing = |face: FaceId| match is_rough {
+            true => even[face.index()],
+            false => vectors[face.index()].normalize_or_zero(),
+        };
         let mut beside: Vec<Vec<(u32, f64)>> = vec![Vec::new(); vectors.len()];
-        for edge in edges.ids() {
-            let &[a, b] = edges.sides(edge) else { continue };
-            let [n, m] = [a, b].map(|side| flat[side.face.index()]);
+        for (edge, [a, b]) in pairs {
+            let [n, m] = [a, b].map(facing);
             // Faces without area look anywhere.
-            let is_sharp = n.dot(m) < SHARP && n != DVec3::ZERO && m != DVec3::ZERO;
-            if edges.is_misoriented(edge) || is_sharp {
+            if n.dot(m) < SHARP && n != DVec3::ZERO && m != DVec3::ZERO {
                 continue;
             }
             let [p, q] = edges.ends(edge).map(|v| mesh.position(v));
             let length = p.distance(q);
-            beside[a.face.index()].push((b.face.0, length));
-            beside[b.face.index()].push((a.face.0, length));
-        }
-        let mut even = vectors.clone();
-        for _ in 0..EVENED {
-            let round = |face: usize| {
-                let others = beside[face].iter().map(|&(other, _)| even[other as usize]);
-                even[face] + others.sum::<DVec3>()
-            };
-            even = (0..vectors.len()).map(round).collect();
+            beside[a.index()].push((b.0, length));
+            beside[b.index()].push((a.0, length));
         }
         Self {
             chart: vec![NONE; vectors.len()],
             areas: vectors.iter().map(|v| v.length()).collect(),
-            normals: even.into_iter().map(DVec3::normalize_or_zero).collect(),
+            normals: even,
             beside,
             means: Vec::new(),
         }

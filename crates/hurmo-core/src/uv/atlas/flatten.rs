@@ -25,6 +25,8 @@ pub struct Chart {
     pub vertices: Vec<VertexId>,
     /// The faces as triangles over the places, without those that have no area.
     pub triangles: Vec<[u32; 3]>,
+    /// By triangle, which of the faces it is of.
+    pub of: Vec<u32>,
 }
 
 /// Flattens faces; at the scale that they have in space, if no face folds.
@@ -49,8 +51,9 @@ impl Chart {
             places: Vec::new(),
             vertices: Vec::new(),
             triangles: Vec::new(),
+            of: Vec::new(),
         };
-        for &face in faces {
+        for (number, &face) in faces.iter().enumerate() {
             let first = chart.corners.len();
             for &vertex in mesh.face(face) {
                 let next = chart.vertices.len() as u32;
@@ -68,6 +71,7 @@ impl Chart {
             for triangle in polygon(&points) {
                 let corners = triangle.map(|corner| own[corner as usize]);
                 chart.triangles.push(corners);
+                chart.of.push(number as u32);
             }
         }
         let scale = chart.longest(mesh);
@@ -76,8 +80,8 @@ impl Chart {
             (b - a).cross(c - a).length()
         };
         let least = 1e-12 * scale * scale;
-        let triangles = chart.triangles.iter().copied();
-        chart.triangles = triangles.filter(|t| area(t) > least).collect();
+        let both = chart.triangles.iter().zip(&chart.of);
+        (chart.triangles, chart.of) = both.filter(|(t, _)| area(t) > least).unzip();
         chart
     }
 

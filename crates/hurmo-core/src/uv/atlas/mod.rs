@@ -26,12 +26,14 @@ use glam::DVec2;
 use pack::packed;
 use rayon::prelude::*;
 
-/// A chart whose area is made so many times larger in one place than in another is cut in two,
-const MOST_SPREAD: f64 = 3.0;
-/// and one that is stretched in one direction so much more than across.
+/// A triangle whose area is made so many times larger or smaller than it should be is stretched,
+const MOST_SPREAD: f64 = 2.0;
+/// and so is one that becomes so much longer in one direction than across.
 const MOST_SKEW: f64 = 2.0;
-/// But not one of so few faces.
-const FEW: usize = 4;
+/// A chart is cut in two if more of its area is than this share.
+const STRETCHED: f64 = 0.05;
+/// Faces that fold or lie on others leave their chart, if they are no more than this share of it.
+const LEAVE: f64 = 0.2;
 
 /// How to make an atlas.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -65,13 +67,13 @@ pub fn atlas(mesh: &Mesh, options: Options, observer: &dyn Observer) -> Result<A
     let mut done: Vec<Chart> = Vec::new();
     observer.begin("flattening", 0);
     while !todo.is_empty() {
-        let tried: Vec<Result<Chart, [Vec<FaceId>; 2]>> = todo
+        let tried: Vec<Result<Chart, Vec<Vec<FaceId>>>> = todo
             .into_par_iter()
             .map(|faces| {
                 let chart = flat(mesh, &faces);
-                match faces.len() == 1 || is_good(mesh, &chart) {
-                    true => Ok(chart),
-                    false => Err(halves(mesh, faces)),
+                match faces.len() {
+                    1 => Ok(chart),
+                    _ => good(mesh, chart),
                 }
             })
             .collect();
@@ -79,13 +81,7 @@ pub fn atlas(mesh: &Mesh, options: Options, observer: &dyn Observer) -> Result<A
         for tried in tried {
             match tried {
                 Ok(chart) => done.push(chart),
-                Err(halves) => {
-                    todo.extend(
-                        halves
-                            .into_iter()
-                            .flat_map(|half| charts::connected(mesh, half)),
-                    );
-                }
+                Err(pieces) => todo.extend(pieces),
             }
         }
     }
@@ -116,19 +112,51 @@ pub fn atlas(mesh: &Mesh, options: Options, observer: &dyn Observer) -> Result<A
     })
 }
 
-/// Whether no face of a chart folds over or lies on others, and none is stretched much.
-fn is_good(mesh: &Mesh, chart: &Chart) -> bool {
-    let stretch = Stretch::of_chart(mesh, chart);
-    if stretch.folded > 0 {
-        return false;
+/// A chart, if no face of it folds over or lies on others, and little of it is stretched much; else the
+/// pieces that are to be charts instead, each with fewer faces.
+fn good(mesh: &Mesh, chart: Chart) -> Result<Chart, Vec<Vec<FaceId>>> {
+    let count = chart.faces.len();
+    let mut is_bad = vec![false; count];
+    let (mut stretched, mut all) = (0.0, 0.0);
+    for (&triangle, &of) in chart.triangles.iter().zip(&chart.of) {
+        let places = triangle.map(|place| chart.places[place as usize]);
+        let stretch = Stretch::of_triangle(chart.points(mesh, triangle), places);
+        is_bad[of as usize] |= stretch.folded > 0;
+        let size = stretch.areas[0].max(1.0 / stretch.areas[0]);
+        all += stretch.area();
+        if stretch.worst_skew > MOST_SKEW || size > MOST_SPREAD {
+            stretched += stretch.area();
+        }
     }
-    let large = chart.faces.len() > FEW;
-    if large && (stretch.spread() > MOST_SPREAD || stretch.worst_skew > MOST_SKEW) {
-        return false;
+    let is_stretched = stretched > STRETCHED * all;
+    if !is_stretched {
+        let model = laid_out(mesh, &chart);
+        if let Some(layout) = Layout::of(&model) {
+            let overlaps = Overlaps::of(&layout, |_| 0);
+            is_bad
+                .iter_mut()
+                .zip(overlaps.faces)
+                .for_each(|(bad, lies)| *bad |= lies);
+        }
     }
-    let model = laid_out(mesh, chart);
-    let layout = Layout::of(&model);
-    layout.is_none_or(|layout| !Overlaps::of(&layout, |_| 0).faces.contains(&true))
+    let bad = is_bad.iter().filter(|&&bad| bad).count();
+    if bad == 0 && !is_stretched {
+        return Ok(chart);
+    }
+    let parted = if bad == 0 || is_stretched || bad as f64 > LEAVE * count as f64 {
+        halves(mesh, chart.faces)
+    } else {
+        let (bad, rest): (Vec<_>, Vec<_>) = chart
+            .faces
+            .into_iter()
+            .zip(is_bad)
+            .partition(|(_, bad)| *bad);
+        [bad, rest].map(|some| some.into_iter().map(|(face, _)| face).collect())
+    };
+    let pieces = parted
+        .into_iter()
+        .flat_map(|part| charts::connected(mesh, part));
+    Err(pieces.collect())
 }
 
 /// A chart as a model of its own, as large as a tile.

@@ -70,6 +70,11 @@ impl Stretch {
         }
     }
 
+    /// The area in space that it is of.
+    pub fn area(&self) -> f64 {
+        self.area
+    }
+
     fn with(self, other: Self) -> Self {
         let area = self.area + other.area;
         let mean = (self.mean_skew * self.area + other.mean_skew * other.area) / area;

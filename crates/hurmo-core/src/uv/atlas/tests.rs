@@ -118,11 +118,7 @@ fn round_shapes_are_stretched_little() {
         assert_sound(&atlas, &model);
         assert!(charts.contains(&atlas.charts), "{} charts", atlas.charts);
         assert!(atlas.stretch.mean_skew < skew, "{:?}", atlas.stretch);
-        assert!(
-            atlas.stretch.spread() < MOST_SPREAD * 2.0,
-            "{:?}",
-            atlas.stretch
-        );
+        assert!(atlas.stretch.spread() < 6.0, "{:?}", atlas.stretch);
         assert!(gap(&model, 8.0) >= 4.0);
         let used = tile_used(&Layout::of(&model).unwrap(), |_| true);
         assert!(used > 0.4, "{used}");

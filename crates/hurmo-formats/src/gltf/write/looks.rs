@@ -6,7 +6,7 @@ use crate::gltf::document::{Kept, list};
 use crate::objects::materials;
 use crate::textures::{Placed, Textures, placed};
 use hurmo_core::Model;
-use hurmo_core::scene::{Alpha, Material, Scene, TextureUse};
+use hurmo_core::scene::{Alpha, Image, ImageData, Material, Scene, TextureUse};
 use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
@@ -143,8 +143,8 @@ fn images(
             images.resize(number + 1, json!({}));
         }
         let value = &mut images[number];
-        if let Some(name) = &image.name {
-            value["name"] = name.clone().into();
+        if let Some(name) = image.name.clone().or_else(|| stem(image)) {
+            value["name"] = name.into();
         }
         if let Some(about) = value.as_object_mut() {
             about.remove("uri");
@@ -159,6 +159,17 @@ fn images(
         }
     }
     Ok(())
+}
+
+/// What an image is called by its file.
+fn stem(image: &Image) -> Option<String> {
+    match &image.data {
+        ImageData::File { name, .. } => {
+            let name = name.rsplit(['/', '\\']).next()?;
+            Some(name.rsplit_once('.').map_or(name, |(stem, _)| stem).into())
+        }
+        ImageData::Embedded { .. } => None,
+    }
 }
 
 /// A file's name as a URI.
