@@ -42,14 +42,16 @@ shot fill fill heron.ply -o closed.ply --up-to 60
 shot parts parts buoy.obj
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
 shot remesh remesh bollard-sculpt.obj -o even.obj --into triangles --edge 2%
-shot convert convert buoy.obj -o buoy.stl --unit m --to-unit mm --up z --to-up y
+shot convert convert buoy.obj -o buoy.3mf --up z --real-size height=12cm --origin base --safe-names
 
 "$hurmo" prep heron.ply -o sheet.stl --for print --to 50k --picture "$shots/sheet.png" --force >/dev/null
 
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null
-"$hurmo" picture lantern.obj -o "$shots/look.png" --show look --force >/dev/null
+"$hurmo" remesh lantern.obj -o lantern-skin.ply --into solid --cell 0.7% --at-least-wall 2% >/dev/null
+"$hurmo" bake lantern.obj lantern-skin.ply -o lantern-skin.glb >/dev/null
+"$hurmo" picture lantern-skin.glb -o "$shots/bake.png" --show look --up z --force >/dev/null
 "$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
 "$hurmo" ladder heron.ply -o rungs --to 50%,10%,2k >/dev/null || true
 mv rungs/ladder.png "$shots/ladder.png"

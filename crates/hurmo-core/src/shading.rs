@@ -43,14 +43,24 @@ pub fn normals(mesh: &Mesh, shading: Shading) -> CornerLayer<DVec3> {
         index: vec![NO_VALUE; mesh.corners().len()],
     };
     let mut number = vec![NO_VALUE; mesh.corners().len()];
-    for corner in 0..mesh.corners().len() {
-        let group = groups.find(corner as u32) as usize;
-        let normal = sums[group].normalize_or_zero();
-        if number[group] == NO_VALUE && normal != DVec3::ZERO {
-            number[group] = layer.values.len() as u32;
-            layer.values.push(normal);
+    for face in mesh.face_ids() {
+        let own = areas[face.index()].normalize_or_zero();
+        for corner in mesh.face_range(face) {
+            let group = groups.find(corner as u32) as usize;
+            let normal = sums[group].normalize_or_zero();
+            let value = layer.values.len() as u32;
+            if own != DVec3::ZERO && normal.dot(own) <= 0.0 {
+                // Round a spike, the mean may look to a face's other side: that face has its own.
+                layer.values.push(own);
+                layer.index[corner] = value;
+                continue;
+            }
+            if number[group] == NO_VALUE && normal != DVec3::ZERO {
+                number[group] = value;
+                layer.values.push(normal);
+            }
+            layer.index[corner] = number[group];
         }
-        layer.index[corner] = number[group];
     }
     layer
 }
@@ -149,6 +159,29 @@ mod tests {
         let layer = normals(&ball, Shading::Smooth(40.0));
         assert_eq!(layer.values.len(), ball.vertex_count());
         assert!(worst(&ball, &layer, |at, _| at.normalize()) > 0.9999);
+    }
+
+    #[test]
+    fn no_face_has_a_normal_to_its_other_side() {
+        // A spike whose tip's mean looks away from the steep face behind it.
+        let mut mesh = Mesh::default();
+        let places = [
+            [0.0, 0.0, 0.0],
+            [1.0, 0.0, 0.0],
+            [0.0, 1.0, 0.0],
+            [-9.0, -9.0, 0.5],
+        ];
+        let [a, b, c, tip] = places.map(|at| mesh.push_vertex(DVec3::from_array(at)));
+        for face in [[a, c, b], [a, b, tip], [b, c, tip], [c, a, tip]] {
+            mesh.push_face(face);
+        }
+        let layer = normals(&mesh, Shading::Smooth(180.0));
+        for (face, _) in mesh.faces() {
+            let own = vector_area(&mesh, face).normalize();
+            for corner in mesh.face_range(face) {
+                assert!(layer.at(corner).unwrap().dot(own) > 0.0);
+            }
+        }
     }
 
     #[test]

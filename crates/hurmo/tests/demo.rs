@@ -21,9 +21,12 @@ fn planted_faults_are_found_in_exactly_their_numbers_and_cleared() {
             assert_eq!(count(&found, check), expected, "{}: {check}", model.file);
         }
         assert_eq!(found["mesh"]["rims"], model.rims, "{}", model.file);
+        let folder = model
+            .packed
+            .map_or(String::new(), |pack| format!("{pack}/"));
         bench
             .hurmo(&format!(
-                "audit --for {} saltmarsh/{}",
+                "audit --for {} saltmarsh/{folder}{}",
                 model.brief, model.prepared
             ))
             .code(0);

@@ -335,7 +335,8 @@ pub fn contact_sheet(models: &[PathBuf], rows: usize, output: &Path) -> Result<(
         }
         let audit = audit::audit(&model, &options, &());
         scene.mark(&model.mesh, audit.findings.iter());
-        hurmo_view::draw_fitting(&mut picture, &scene, View::THREE_QUARTER, frame);
+        let view = View::THREE_QUARTER.with_up(model.up.unwrap_or(Axis::Z));
+        hurmo_view::draw_fitting(&mut picture, &scene, view, frame);
     }
     files::write(output, &picture.png()?)
 }

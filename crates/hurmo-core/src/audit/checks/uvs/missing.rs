@@ -35,6 +35,9 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         material.is_some_and(|material| material.textures().next().is_some())
     };
     let wants: Vec<bool> = tags.table.iter().map(has_texture).collect();
+    if survey.layout.is_none() && !wants.contains(&true) {
+        return Ok(Found::default());
+    }
     // By node where there are any, else by name.
     let object = |face: FaceId| {
         let tag = tags.of(face);
