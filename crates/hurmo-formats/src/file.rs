@@ -14,6 +14,9 @@ use std::io::{BufWriter, Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
+/// The most faces that instances are written out to.
+const MOST_SHOWN: u64 = 50_000_000;
+
 /// A model that was read.
 #[derive(Debug)]
 pub struct Loaded {
@@ -157,6 +160,9 @@ pub fn write(
     } else {
         model.instances()
     };
+    if instances > 0 {
+        check_instances(model).map_err(|error| WriteError::Io(path.to_path_buf(), error))?;
+    }
     let mut model = match instances {
         0 => Cow::Borrowed(model),
         _ => Cow::Owned(model.expanded()),
@@ -210,6 +216,23 @@ pub fn write(
         unit_is_assumed: model.unit.is_none() && entry.unit_else.is_some(),
         up_is_assumed: model.up.is_none() && entry.up.is_some(),
     })
+}
+
+/// Refuses to write out instances that come to more faces than any model has: a small file can have very
+/// many.
+///
+/// # Errors
+/// When there are.
+pub fn check_instances(model: &Model) -> std::io::Result<()> {
+    let faces = model.shown_faces();
+    match faces <= MOST_SHOWN.max(model.mesh.face_count() as u64) {
+        true => Ok(()),
+        false => Err(std::io::Error::other(format!(
+            "its {} instances come to {faces} faces, written out; formats of scenes keep them \
+             as they are",
+            model.instances()
+        ))),
+    }
 }
 
 pub(crate) fn error_words(error: &std::io::Error) -> String {

@@ -23,7 +23,7 @@ mod textures;
 mod threemf;
 
 pub use error::{ReadError, Spot, WriteError};
-pub use file::{Loaded, WriteReport, read, read_bytes, write};
+pub use file::{Loaded, WriteReport, check_instances, read, read_bytes, write};
 pub use layers::{Layer, LayerError, layers_to_glb};
 pub use looks::{Looks, forget_looks, looks, png, texture};
 pub use source::{Source, SourceLines};

@@ -117,10 +117,19 @@ fn a_skin_round_several_objects_is_one_and_stays_closed() {
     let crates = joined(&[("low".into(), &low), ("high".into(), &high)]);
     write(&bench, "crates.obj", &crates.model);
     told(&bench, "convert crates.obj -o crates.glb");
+    // The second is the first, shown again.
+    let mut again = low;
+    again.attributes.tags = two_buoys().attributes.tags;
+    again.attributes.tags.of_face = vec![0; again.mesh.face_count()];
+    let mut scene = two_buoys().attributes.scene.unwrap();
+    Arc::make_mut(&mut scene).nodes[1].local = glam::DAffine3::from_translation(DVec3::splat(0.53));
+    again.attributes.scene = Some(scene);
+    write(&bench, "instances.glb", &again);
     for (input, options) in [
         ("crates.obj", ""),
         ("crates.glb", ""),
         ("crates.glb", "--levels 1"),
+        ("instances.glb", ""),
     ] {
         let line = format!("remesh {input} -o skin.glb --into solid --cell 0.05 {options} --force");
         bench.hurmo(&line).code(0);
@@ -129,6 +138,11 @@ fn a_skin_round_several_objects_is_one_and_stays_closed() {
             (&mesh["watertight"], &mesh["parts"]),
             (&true.into(), &1.into()),
             "{line}"
+        );
+        let volume = mesh["volume"].as_f64().unwrap();
+        assert!(
+            (volume - (2.0 - 0.47f64.powi(3))).abs() < 5e-3,
+            "{line}: {volume}"
         );
     }
 }

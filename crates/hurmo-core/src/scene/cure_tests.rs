@@ -190,3 +190,13 @@ fn a_model_is_moved_to_its_origin_with_its_scene() {
     }
     assert_eq!(Model::default().origin(Origin::Base, Axis::Z), None);
 }
+
+#[test]
+fn faces_that_are_shown_are_counted_without_being_made() {
+    let model = crates();
+    assert_eq!(
+        model.shown_faces(),
+        model.expanded().mesh.face_count() as u64
+    );
+    assert_eq!(Model::from(model.mesh).shown_faces(), 6);
+}

@@ -14,6 +14,26 @@ impl Model {
         scene.map_or(0, |scene| scene.objects().1)
     }
 
+    /// How many faces there are once instances are written out.
+    pub fn shown_faces(&self) -> u64 {
+        let own = self.mesh.face_count() as u64;
+        let Some(scene) = self
+            .attributes
+            .scene
+            .as_ref()
+            .filter(|_| self.instances() > 0)
+        else {
+            return own;
+        };
+        let of_node = faces_of_nodes(self);
+        let of = |id: NodeId| match scene.node(id).shows {
+            Shows::Of(home) => of_node.get(&home).map_or(0, |faces| faces.len() as u64),
+            _ => 0,
+        };
+        let others: u64 = scene.reached().into_iter().map(of).sum();
+        own.saturating_add(others)
+    }
+
     /// The bounds of all that is shown: of faces where they are, and of instances where they stand.
     pub fn shown_bounds(&self) -> Option<Bounds> {
         let own = bounds(&self.mesh);

@@ -152,7 +152,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
 
 /// The model that gives its look, in the unit and with the axes of the one that gets it.
 fn original(arguments: &Arguments, session: &Session, onto: &Model) -> Result<Model> {
-    let mut from = session.load(&arguments.from, None)?.model.expanded();
+    let loaded = session.load(&arguments.from, None)?.model;
+    hurmo_formats::check_instances(&loaded)
+        .with_context(|| arguments.from.display().to_string())?;
+    let mut from = loaded.expanded();
     if from.mesh.face_count() == 0 {
         bail!(
             "{}: there are no faces to bake from",

@@ -74,6 +74,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let (size_before, unit_before) = (size(&model), model.unit);
     let format = hurmo_formats::Format::of_name(&arguments.output.output)
         .expect("checked before anything was read");
+    arguments.options.tidy.check(&model)?;
     let placed = arguments.options.place.apply(model, Some(format))?;
     let tidied = arguments.options.tidy.apply(placed.model);
     let model = tidied.model;

@@ -3,6 +3,7 @@
 use super::region::Region;
 use super::solid::{self, Cells, Fineness, Then};
 use super::{At, Done, colours, triangles};
+use crate::out;
 use crate::quantity::{Budget, angle};
 use anyhow::{Result, bail};
 use clap::ValueEnum;
@@ -212,7 +213,7 @@ impl Options {
     /// Rebuilds, and brings colours over.
     pub fn apply(&self, at: &At<'_>) -> Result<Done> {
         let mut done = match self.doing() {
-            Doing::Into(Into::Solid) => solid::apply(at, &self.fineness(at)?)?,
+            Doing::Into(Into::Solid) => self.solid(at)?,
             Doing::Into(Into::Triangles) => triangles::even(self, at)?,
             Doing::Relax(rounds) => triangles::relax(self, at, rounds)?,
             Doing::Smooth(rounds) => triangles::smooth(self, at, rounds, self.hard)?,
@@ -220,6 +221,33 @@ impl Options {
         };
         if let Some(original) = &self.colour_from {
             colours::bring(at, &mut done, original, self.texture.as_deref())?;
+        }
+        Ok(done)
+    }
+
+    /// A new skin, round instances as well: it is one mesh.
+    fn solid(&self, at: &At<'_>) -> Result<Done> {
+        let instances = at.model.instances();
+        if instances == 0 {
+            return solid::apply(at, &self.fineness(at)?);
+        }
+        hurmo_formats::check_instances(at.model)?;
+        let model = at.model.expanded();
+        let options = hurmo_core::audit::Options {
+            brief: at.brief.clone(),
+            ..Default::default()
+        };
+        let audit = hurmo_core::audit::audit(&model, &options, at.observer);
+        let all = At {
+            model: &model,
+            audit: &audit,
+            ..*at
+        };
+        let mut done = solid::apply(&all, &self.fineness(&all)?)?;
+        if let Some(step) = done.told.first_mut() {
+            let instances = out::counted(instances, "instance");
+            step.single
+                .insert(0, format!("{instances} written out, to be part of it"));
         }
         Ok(done)
     }

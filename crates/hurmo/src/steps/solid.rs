@@ -65,14 +65,6 @@ impl FromStr for Then {
 
 /// Makes a new skin.
 pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
-    let instances = at.model.instances();
-    if instances > 0 {
-        bail!(
-            "the scene has {}, which a skin would leave out: hurmo convert to OBJ or PLY writes \
-             them out as meshes of their own, and a skin can be put round those",
-            out::counted(instances, "instance")
-        );
-    }
     let area = measure::area(&at.model.mesh);
     let with = |cell| solid::Options {
         cell,

@@ -31,6 +31,7 @@ impl Options {
 
     /// Converts, as a step.
     pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        self.tidy.check(at.model)?;
         let placed = self.place.apply(at.model.clone(), None)?;
         let tidied = self.tidy.apply(placed.model);
         let mut did = placed.did;

@@ -1,6 +1,7 @@
 //! How a model is stored: transforms, empty objects, names, normals.
 
 use crate::out;
+use anyhow::Result;
 use hurmo_core::Model;
 use hurmo_core::scene::Renamed;
 use hurmo_core::shading::{Shading, normals};
@@ -101,6 +102,14 @@ impl Tidy {
             .map(|(_, word)| word.to_string())
             .chain(normals)
             .collect()
+    }
+
+    /// Makes sure that it can be done.
+    pub fn check(&self, model: &Model) -> Result<()> {
+        if self.apply_transforms {
+            hurmo_formats::check_instances(model)?;
+        }
+        Ok(())
     }
 
     /// Puts a model in order.
