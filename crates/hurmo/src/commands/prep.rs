@@ -4,17 +4,16 @@ use super::picture::{self, check_png};
 use crate::cli::unit;
 use crate::files::{self, Shard};
 use crate::prep::{
-    self, Ledger, Many, ModelRecord, One, Pack, Plan, Planned, Recorded, RunRecord, Told, Usual,
-    prepare_many,
+    self, Ledger, Many, One, OneLedger, Pack, Packing, Plan, Planned, Recorded, RunRecord, Told,
+    Usual, prepare_many,
 };
 use crate::quantity::Budget;
-use crate::session::{Output, Session, TextureOptions, check_target, claim_folder};
+use crate::session::{Output, Session, TextureOptions, check_target};
 use crate::steps::convert;
 use crate::{Ending, briefs, out, report};
 use anyhow::{Context, Result, bail};
 use hurmo_core::units::{Length, Unit};
 use hurmo_formats::Format;
-use serde::Serialize;
 use serde_json::json;
 use std::path::{Path, PathBuf};
 
@@ -94,13 +93,6 @@ pub struct Arguments {
     /// Print one JSON document instead of text
     #[arg(long)]
     json: bool,
-}
-
-/// What is written down of a single model.
-#[derive(Serialize)]
-struct OneLedger<'a> {
-    run: &'a RunRecord,
-    model: &'a ModelRecord,
 }
 
 /// Runs `hurmo prep`.
@@ -258,31 +250,14 @@ fn packed(
     if !model.is_file() {
         bail!("{}: there is no such file", model.display());
     }
-    let is_new = !folder.is_dir();
-    claim_folder(folder, &pack.files(), model, arguments.force)?;
-    let made = session.check_output(&output, model).and_then(|()| {
-        let one = One {
-            input: model,
-            output: Some(&output),
-            unit: arguments.unit,
-            picture: Some(&pack.before_and_after),
-        };
-        prep::prepare(&one, plan, session)
-    });
-    let record = made.inspect_err(|_| {
-        if is_new {
-            // Nothing is in it, or else it stays.
-            let _ = std::fs::remove_dir(folder);
-        }
-    })?;
-    let document = OneLedger {
+    let packing = Packing {
+        pack: &pack,
+        input: model,
+        output: &output,
+        unit: arguments.unit,
         run: &run,
-        model: &record,
     };
-    files::write(&pack.ledger, report::json(&document).as_bytes())?;
-    let written = picture::audited_sheet(&pack.model, &pack.picture, &plan.brief, session)?;
-    files::write(&pack.audit, report::json(&written.report).as_bytes())?;
-    files::write(&pack.readme, pack.page(&record, &written).as_bytes())?;
+    let record = packing.make(plan, session)?;
     session.clear_progress();
     out::print(&match arguments.json {
         true => report::json(&record),

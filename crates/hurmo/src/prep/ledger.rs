@@ -160,6 +160,15 @@ pub struct ModelRecord {
     pub peak_bytes: Option<u64>,
 }
 
+/// What is written down of a single model.
+#[derive(Serialize)]
+pub struct OneLedger<'a> {
+    /// The run.
+    pub run: &'a RunRecord,
+    /// The model.
+    pub model: &'a ModelRecord,
+}
+
 /// A line of a ledger that grows.
 #[derive(Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]

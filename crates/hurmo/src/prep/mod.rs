@@ -21,9 +21,11 @@ mod targets;
 mod usual;
 mod watch;
 
-pub use ledger::{FileRecord, Ledger, ModelRecord, Recorded, RunRecord, StepRecord, Stopped};
+pub use ledger::{
+    FileRecord, Ledger, ModelRecord, OneLedger, Recorded, RunRecord, StepRecord, Stopped,
+};
 pub use many::{Many, Planned, Told, prepare_many};
 pub use one::{One, prepare};
-pub use pack::Pack;
+pub use pack::{Pack, Packing};
 pub use plan::{Listed, MayBreak, Plan, Usual};
 pub use targets::targets;

@@ -1,12 +1,17 @@
 //! The package that a model is handed over in: a folder with the model and its textures, its audit, the
 //! ledger, pictures, and a page of plain text for whoever receives it.
 
-use super::ledger::ModelRecord;
+use super::ledger::{ModelRecord, OneLedger, RunRecord};
+use super::one::{One, prepare};
 use super::plan::Plan;
-use crate::commands::picture::AuditedFile;
+use crate::commands::picture::{AuditedFile, audited_sheet};
+use crate::files;
 use crate::out::{count, counted, measure};
-use crate::report::{AuditDocument, verdict_words};
+use crate::report::{self, AuditDocument, verdict_words};
+use crate::session::{Output, Session, claim_folder};
+use anyhow::Result;
 use hurmo_core::audit::Level;
+use hurmo_core::units::Unit;
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
@@ -32,6 +37,59 @@ pub struct Pack {
     pub ledger: PathBuf,
     /// The page.
     pub readme: PathBuf,
+}
+
+/// A package in the making.
+pub struct Packing<'a> {
+    /// What goes into it.
+    pub pack: &'a Pack,
+    /// The file to read.
+    pub input: &'a Path,
+    /// The model's file in it.
+    pub output: &'a Output,
+    /// What one unit of its coordinates is.
+    pub unit: Option<Unit>,
+    /// What holds for the whole run.
+    pub run: &'a RunRecord,
+}
+
+impl Packing<'_> {
+    /// Prepares the model, and writes all that goes with it.
+    ///
+    /// # Errors
+    /// When it can't be prepared, or a file would take the place of another. A folder that was made for
+    /// nothing goes again.
+    pub fn make(&self, plan: &Plan, session: &Session) -> Result<ModelRecord> {
+        let pack = self.pack;
+        let is_new = !pack.folder.is_dir();
+        let force = self.output.force;
+        claim_folder(&pack.folder, &pack.files(), self.input, force)?;
+        let checked = session.check_output(self.output, self.input);
+        let made = checked.and_then(|()| {
+            let one = One {
+                input: self.input,
+                output: Some(self.output),
+                unit: self.unit,
+                picture: Some(&pack.before_and_after),
+            };
+            prepare(&one, plan, session)
+        });
+        let record = made.inspect_err(|_| {
+            if is_new {
+                // Nothing is in it, or else it stays.
+                let _ = std::fs::remove_dir(&pack.folder);
+            }
+        })?;
+        let document = OneLedger {
+            run: self.run,
+            model: &record,
+        };
+        files::write(&pack.ledger, report::json(&document).as_bytes())?;
+        let written = audited_sheet(&pack.model, &pack.picture, &plan.brief, session)?;
+        files::write(&pack.audit, report::json(&written.report).as_bytes())?;
+        files::write(&pack.readme, pack.page(&record, &written).as_bytes())?;
+        Ok(record)
+    }
 }
 
 impl Pack {
