@@ -101,11 +101,16 @@ fn formats_without_instances_have_them_written_out() {
         assert!((volume(out) / volume("buoys.glb") - 9.0).abs() < 1e-5);
         assert_eq!(bench.audit(out)["mesh"]["parts"], 2);
     }
-    let refused = common::error_of(&bench, "remesh buoys.glb -o x.glb --into solid --cell 0.1");
-    assert!(
-        refused.contains("1 instance, which a skin would leave out"),
-        "{refused}"
+    // A skin goes round both.
+    let skin = told(
+        &bench,
+        "remesh buoys.glb -o skin.glb --into solid --cell 0.1",
     );
+    assert!(
+        skin.contains("1 instance written out, to be part of it"),
+        "{skin}"
+    );
+    assert_eq!(bench.audit("skin.glb")["mesh"]["parts"], 2);
 }
 
 #[test]
