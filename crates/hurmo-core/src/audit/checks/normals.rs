@@ -11,7 +11,7 @@ const AGAINST: f64 = -1e-3;
 
 pub(super) const MISSING: Check = Check {
     name: "missing-normals",
-    counts: "faces with a corner without normal, in a model of which other corners have one",
+    counts: "faces with an area and a corner without normal, in a model of which other corners have one",
     harm: "one program makes them up, another leaves the faces black",
     cure: "`hurmo convert --normals smooth=40`",
     drawing: r"
@@ -24,7 +24,12 @@ pub(super) const MISSING: Check = Check {
             return Ok(Found::default());
         };
         let mesh = survey.mesh;
-        let is_missing = |&face: &FaceId| mesh.face_range(face).any(|c| normals.at(c).is_none());
+        let is_missing = |&face: &FaceId| {
+            let bare = mesh
+                .face_range(face)
+                .any(|corner| normals.at(corner).is_none());
+            bare && !survey.has_no_area(face)
+        };
         let found = mesh.face_ids().filter(is_missing);
         Ok(Found::faces(survey, search.limit, found))
     },

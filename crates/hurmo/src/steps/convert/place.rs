@@ -163,7 +163,7 @@ impl Place {
         }
         let moved = self.move_to_origin(&mut model)?;
         if !(model.mesh.positions().iter()).all(|&at| mesh::is_usable(at)) {
-            bail!("scaled by {factor}, the model is too large for any number");
+            bail!("scaled by {factor:e}, the model is too large for any number");
         }
         let carried = DAffine3::from_translation(-moved) * DAffine3::from_mat3(by);
         let mut did = Vec::new();
