@@ -4,7 +4,6 @@ use crate::out;
 use crate::progress::Progress;
 use anyhow::{Context, Result, bail};
 use clap::ValueEnum;
-use glam::DMat3;
 use hurmo_core::units::Unit;
 use hurmo_formats::{Loaded, Textures, WriteOptions};
 use std::path::{Path, PathBuf};
@@ -230,17 +229,7 @@ impl Session {
     /// axes of the model that it was written of, where the format has others.
     pub fn read_back(&self, path: &Path, of: &hurmo_core::Model) -> Result<Loaded> {
         let mut loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
-        let factor = match (loaded.model.unit, of.unit) {
-            (Some(own), Some(unit)) => own.per(unit),
-            _ => 1.0,
-        };
-        let turn = match (loaded.model.up, of.up) {
-            (Some(own), Some(up)) => own.turned_to(up),
-            _ => DMat3::IDENTITY,
-        };
-        if (factor, turn) != (1.0, DMat3::IDENTITY) {
-            loaded.model.convert(turn * factor);
-        }
+        loaded.model.convert_like(of);
         (loaded.model.unit, loaded.model.up) = (of.unit, of.up);
         Ok(loaded)
     }

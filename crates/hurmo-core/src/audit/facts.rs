@@ -6,7 +6,7 @@ use crate::shading::hard_edges;
 use crate::uv::{Islands, tile_used};
 use schemars::JsonSchema;
 use serde::Serialize;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// How many of what, and how big.
 #[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
@@ -62,19 +62,18 @@ impl UvFacts {
         let layout = survey.layout.as_ref().filter(|layout| !layout.is_empty())?;
         let texture = super::checks::textures(survey.model);
         let faces = survey.mesh.face_ids();
-        let faces: Vec<usize> = faces
-            .filter(|&face| layout.area(face).is_some())
-            .map(|face| face.index())
-            .collect();
-        let materials: BTreeSet<u32> = faces.iter().map(|&face| texture(face)).collect();
-        let used = materials
-            .iter()
-            .map(|&material| tile_used(layout, |face| texture(face) == material));
-        let used: f64 = used.sum();
+        let mut of_material: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
+        for t in 0..layout.len() {
+            let material = texture(layout.face(t).index());
+            of_material.entry(material).or_default().push(t);
+        }
+        let used = of_material
+            .values()
+            .map(|triangles| tile_used(layout, triangles.iter().copied()));
         Some(Self {
             islands: Islands::of(layout, &survey.edges).count,
-            tile_used: used / materials.len() as f64,
-            faces: faces.len(),
+            tile_used: used.sum::<f64>() / of_material.len() as f64,
+            faces: faces.filter(|&face| layout.area(face).is_some()).count(),
         })
     }
 }

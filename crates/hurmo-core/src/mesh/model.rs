@@ -77,6 +77,24 @@ impl Model {
         }
     }
 
+    /// Turns and scales it to the unit and the axes of another, as far as both are known; whether it was
+    /// other than so.
+    pub fn convert_like(&mut self, other: &Model) -> bool {
+        let factor = match (self.unit, other.unit) {
+            (Some(own), Some(unit)) => own.per(unit),
+            _ => 1.0,
+        };
+        let turn = match (self.up, other.up) {
+            (Some(own), Some(up)) => own.turned_to(up),
+            _ => DMat3::IDENTITY,
+        };
+        let differs = (factor, turn) != (1.0, DMat3::IDENTITY);
+        if differs {
+            self.convert(turn * factor);
+        }
+        differs
+    }
+
     /// Drops the vertices that neither a face nor a line element uses; returns how many went.
     pub fn drop_unused_vertices(&mut self) -> usize {
         let mut unused = self.mesh.used_vertices();

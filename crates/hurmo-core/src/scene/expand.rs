@@ -5,6 +5,7 @@ use crate::measure::{Bounds, bounds};
 use crate::mesh::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, Tag, VertexId};
 use glam::{DAffine3, DMat3, DVec3};
 use rustc_hash::FxHashMap;
+use std::rc::Rc;
 use std::sync::Arc;
 
 impl Model {
@@ -16,52 +17,43 @@ impl Model {
 
     /// How many faces there are once instances are written out.
     pub fn shown_faces(&self) -> u64 {
-        let own = self.mesh.face_count() as u64;
-        let Some(scene) = self
-            .attributes
-            .scene
-            .as_ref()
-            .filter(|_| self.instances() > 0)
-        else {
-            return own;
-        };
-        let of_node = faces_of_nodes(self);
-        let of = |id: NodeId| match scene.node(id).shows {
-            Shows::Of(home) => of_node.get(&home).map_or(0, |faces| faces.len() as u64),
-            _ => 0,
-        };
-        let others: u64 = scene.reached().into_iter().map(of).sum();
-        own.saturating_add(others)
+        let instances = self.shown_again();
+        let others = instances.iter().map(|(faces, _)| faces.len() as u64);
+        others.fold(self.mesh.face_count() as u64, u64::saturating_add)
     }
 
     /// The bounds of all that is shown: of faces where they are, and of instances where they stand.
     pub fn shown_bounds(&self) -> Option<Bounds> {
         let own = bounds(&self.mesh);
-        let Some(scene) = self
-            .attributes
-            .scene
-            .as_ref()
-            .filter(|_| self.instances() > 0)
-        else {
-            return own;
+        let instances = self.shown_again();
+        let points = instances.iter().flat_map(|(faces, way)| {
+            let points = faces.iter().flat_map(|&face| self.mesh.face_points(face));
+            points.map(|point| way.transform_point3(point))
+        });
+        let ends = own.into_iter().flat_map(|own| [own.min, own.max]);
+        Bounds::of(points.chain(ends))
+    }
+
+    /// For every instance the faces that it shows, and the way from where they are to where it stands.
+    fn shown_again(&self) -> Vec<(Rc<[FaceId]>, DAffine3)> {
+        let scene = self.attributes.scene.as_ref();
+        let Some(scene) = scene.filter(|_| self.instances() > 0) else {
+            return Vec::new();
         };
         let placements = scene.mesh_placements();
-        let of_home = faces_of_nodes(self);
+        let of_node = faces_of_nodes(self).into_iter().map(|(node, faces)| {
+            let faces: Rc<[FaceId]> = faces.into_iter().map(|(face, _)| face).collect();
+            (node, faces)
+        });
+        let of_node: FxHashMap<NodeId, Rc<[FaceId]>> = of_node.collect();
         let instances = scene.reached().into_iter().filter_map(|id| {
             let Shows::Of(home) = scene.node(id).shows else {
                 return None;
             };
             let way = placements[id.index()] * placements[home.index()].inverse();
-            Some((of_home.get(&home)?, way)).filter(|(_, way)| way.is_finite())
+            Some((Rc::clone(of_node.get(&home)?), way)).filter(|(_, way)| way.is_finite())
         });
-        let points = instances.flat_map(|(faces, way)| {
-            let points = faces
-                .iter()
-                .flat_map(|&(face, _)| self.mesh.face_points(face));
-            points.map(move |point| way.transform_point3(point))
-        });
-        let ends = own.into_iter().flat_map(|own| [own.min, own.max]);
-        Bounds::of(points.chain(ends))
+        instances.collect()
     }
 
     /// The model with every instance as a mesh of its own, where it stands.

@@ -3,13 +3,14 @@
 use super::{Names, NodeId, Scene};
 use crate::mesh::Model;
 use rustc_hash::FxHashMap;
+use serde::Serialize;
 use std::sync::Arc;
 
 /// The longest name that every program takes.
 const LONGEST: usize = 63;
 
 /// A name that changed.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct Renamed {
     /// What it was.
     pub from: String,

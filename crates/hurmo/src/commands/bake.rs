@@ -162,16 +162,7 @@ fn original(arguments: &Arguments, session: &Session, onto: &Model) -> Result<Mo
             arguments.from.display()
         );
     }
-    let factor = match (from.unit, onto.unit) {
-        (Some(own), Some(unit)) => own.per(unit),
-        _ => 1.0,
-    };
-    let turn = match (from.up, onto.up) {
-        (Some(own), Some(up)) => own.turned_to(up),
-        _ => glam::DMat3::IDENTITY,
-    };
-    if (factor, turn) != (1.0, glam::DMat3::IDENTITY) {
-        from.convert(turn * factor);
+    if from.convert_like(onto) {
         session.note(&format!(
             "{}: taken in the unit and with the axes of the other",
             arguments.from.display()
@@ -280,7 +271,7 @@ fn wear(onto: &mut Model, baked: &Baked) -> Vec<String> {
 }
 
 fn atlas_in_words(atlas: &Atlas, onto: &Model) -> String {
-    let used = Layout::of(onto).map_or(0.0, |layout| tile_used(&layout, |_| true));
+    let used = Layout::of(onto).map_or(0.0, |layout| tile_used(&layout, 0..layout.len()));
     format!(
         "UVs in {} on {:.1}% of the tile, {} pixels a unit; stretched by {:.3} on average, {:.2} at most",
         out::counted(atlas.charts, "chart"),

@@ -3,11 +3,12 @@
 use crate::cli::unit;
 use crate::report;
 use crate::session::{Output, Session, TextureOptions};
-use crate::steps::convert::{Options, Rename};
+use crate::steps::convert::Options;
 use crate::{Ending, out};
 use anyhow::Result;
 use glam::DVec3;
 use hurmo_core::Model;
+use hurmo_core::scene::Renamed;
 use hurmo_core::units::Unit;
 use serde::Serialize;
 use std::path::PathBuf;
@@ -48,7 +49,7 @@ struct Conversion {
     factor: f64,
     turned: bool,
     did: Vec<String>,
-    renamed: Vec<Rename>,
+    renamed: Vec<Renamed>,
     #[serde(skip)]
     told: Vec<String>,
     #[serde(skip)]

@@ -206,12 +206,13 @@ pub fn audited_sheet(
         mirror: None,
     };
     let audit = audit::audit(&loaded.model, &options, &session.progress);
+    let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
     let subject = Subject {
         name: name_of(file),
         model: &loaded.model,
         looks: Vec::new(),
         audit: &audit,
-        told: &AuditDocument::of(&audit, &loaded.model, &loaded.source, false),
+        told: &told,
         brief: &brief.name,
         up: brief.handoff.up.or(loaded.model.up).unwrap_or(Axis::Z),
         whole: true,
@@ -224,7 +225,7 @@ pub fn audited_sheet(
             path: name_of(file),
             format: loaded.source.format.name(),
             notes: loaded.notes,
-            audit: AuditDocument::of(&audit, &loaded.model, &loaded.source, false),
+            audit: told,
             passes: audit.passes(),
         }],
         unreadable: Vec::new(),

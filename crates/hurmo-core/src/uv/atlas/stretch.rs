@@ -89,12 +89,4 @@ impl Stretch {
             area,
         }
     }
-
-    /// How many times larger areas become in one place than in another.
-    pub fn spread(&self) -> f64 {
-        match self.areas[0] > 0.0 && self.areas[1] > 0.0 {
-            true => self.areas[1] / self.areas[0],
-            false => 1.0,
-        }
-    }
 }

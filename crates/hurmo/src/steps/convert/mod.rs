@@ -6,7 +6,7 @@ mod tidy;
 
 pub use place::{Place, Placed, Up};
 pub use real_size::RealSize;
-pub use tidy::{Rename, Tidied, Tidy};
+pub use tidy::{Tidied, Tidy};
 
 use super::{At, Done};
 use crate::story::Step;

@@ -5,7 +5,6 @@ use anyhow::Result;
 use hurmo_core::Model;
 use hurmo_core::scene::Renamed;
 use hurmo_core::shading::{Shading, normals};
-use serde::Serialize;
 use std::str::FromStr;
 
 /// What is put in order.
@@ -71,16 +70,7 @@ pub struct Tidied {
     /// What was left, and why.
     pub left: Vec<String>,
     /// Names that changed.
-    pub renamed: Vec<Rename>,
-}
-
-/// A name that changed.
-#[derive(Clone, Debug, Serialize)]
-pub struct Rename {
-    /// What it was.
-    pub from: String,
-    /// What it is.
-    pub to: String,
+    pub renamed: Vec<Renamed>,
 }
 
 impl Tidy {
@@ -172,16 +162,12 @@ impl Tidy {
                 Shading::Smooth(angle) => format!("normals smooth up to {angle}°"),
             });
         }
-        let renamed = renamed.into_iter().map(|name| Rename {
-            from: name.from,
-            to: name.to,
-        });
         Tidied {
             model,
             did,
             single,
             left,
-            renamed: renamed.collect(),
+            renamed,
         }
     }
 }
