@@ -74,7 +74,7 @@ fn stage() -> Model {
     attributes.tags.of_face = faces.map(|face| u32::from(face >= first_of_lid)).collect();
     attributes.colors = Some(
         (0..model.mesh.vertex_count())
-            .map(|v| [(v % 5) as f32 / 4.0, 0.25, 0.5, 1.0])
+            .map(|v| [(v % 6) as f32 / 5.0, 0.2, 0.4, 1.0])
             .collect(),
     );
     let corners = model.mesh.corners().iter();
@@ -212,6 +212,10 @@ fn a_scene_goes_from_every_format_to_every_other() {
             if own.scenes && to.scenes {
                 let scene = second.attributes.scene.as_ref().unwrap();
                 assert_eq!(scene.objects(), (3, 1), "{pair}");
+                let nodes = scene.nodes.iter().filter_map(|node| node.name.as_deref());
+                let mut nodes: Vec<&str> = nodes.collect();
+                nodes.sort_unstable();
+                assert_eq!(nodes, ["again", "body", "lid", "stage"], "{pair}");
             }
         }
     }

@@ -331,17 +331,16 @@ fn homes(data: &Data<'_>, scene: &Scene) -> Vec<NodeId> {
     homes.into_iter().filter_map(home).collect()
 }
 
-/// For every node a name that no other has. One that is alone needs none.
+/// For every node that has a mesh a name that no other such has. One that is alone needs none.
 fn object_names(scene: &Scene) -> Vec<Option<String>> {
     let mut names_given = Names::default();
     let is_alone = scene.objects().0 == 1;
     let nodes = scene.nodes.iter().enumerate();
     let name = nodes.map(|(number, node)| {
-        let mesh = match &node.shows {
-            Shows::Own { mesh, .. } => mesh.as_ref(),
-            _ => None,
+        let Shows::Own { mesh, .. } = &node.shows else {
+            return None;
         };
-        let names = [node.name.as_ref(), mesh];
+        let names = [node.name.as_ref(), mesh.as_ref()];
         let mut names = names.into_iter().flatten().map(|name| name.trim());
         let name = match names.find(|name| !name.is_empty()) {
             // In texts a name is a line.

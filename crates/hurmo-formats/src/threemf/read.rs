@@ -110,27 +110,29 @@ impl Making<'_> {
                 "the transform of object {number} is not finite"
             )));
         }
-        let (name, has_mesh, parts) = {
-            let object = self.object(number)?;
-            (
-                object.name.clone(),
-                !object.triangles.is_empty(),
-                object.components.clone(),
-            )
+        let object = self.object(number)?;
+        let name = object.name.clone();
+        // What it shows itself, and what hangs on it.
+        let (shown, parts) = match self.shown_itself(object) {
+            Some(own) => (Some(own.object), object.components[1..].to_vec()),
+            None if object.triangles.is_empty() => (None, object.components.clone()),
+            None => (Some(number), object.components.clone()),
         };
         let id = NodeId(self.scene.nodes.len() as u32);
         let is_flat = component.way.matrix3.determinant() == 0.0;
-        let shows = match self.homes.get(&number) {
-            _ if !has_mesh => Shows::Nothing,
-            Some(&home) => Shows::Of(home),
-            None => {
-                self.homes.insert(number, id);
+        let home = shown.map(|shown| (shown, self.homes.get(&shown)));
+        let shows = match home {
+            None => Shows::Nothing,
+            Some((_, Some(&home))) => Shows::Of(home),
+            Some((shown, None)) => {
+                self.homes.insert(shown, id);
                 Shows::Own {
-                    mesh: name.clone(),
+                    mesh: self.object(shown)?.name.clone(),
                     stays: is_flat,
                 }
             }
         };
+        self.objects.extend(shown.filter(|&shown| shown != number));
         self.objects.push(number);
         self.scene.nodes.push(Node {
             name,
@@ -148,6 +150,19 @@ impl Making<'_> {
         }
         self.under.pop();
         Ok(id)
+    }
+
+    /// The first part of an object of parts, where it is not a thing of its own: a mesh that lies in it
+    /// as it is, and has its name or is shown elsewhere already. So an object is written that has both
+    /// a mesh and parts, and one that shows the mesh of another under a name of its own.
+    fn shown_itself(&self, object: &Object) -> Option<Component> {
+        let first = object.components.first()?;
+        let part = self.object(first.object).ok()?;
+        let is_mesh = !part.triangles.is_empty() && part.components.is_empty();
+        let is_same = part.name == object.name
+            || (object.components.len() == 1 && self.homes.contains_key(&first.object));
+        let is_whole = object.triangles.is_empty() && first.way == DAffine3::IDENTITY;
+        (is_whole && is_mesh && is_same).then(|| *first)
     }
 
     /// The objects that are part of no other, where they are.

@@ -80,9 +80,14 @@ fn document(model: &Model, out: &mut dyn Write) -> io::Result<()> {
             Some((*object, scene.node(*child).local))
         });
         let parts: Vec<(usize, DAffine3)> = own.into_iter().chain(parts).collect();
+        // What shows the mesh of another has a name of its own.
+        let named = match node.shows {
+            Shows::Of(home) => &scene.node(home).name,
+            _ => &node.name,
+        };
         match parts[..] {
             [] => {}
-            [(object, way)] if way == DAffine3::IDENTITY => {
+            [(object, way)] if way == DAffine3::IDENTITY && *named == node.name => {
                 whole.insert(id, object);
             }
             _ => {
