@@ -60,6 +60,8 @@ pub struct Holds {
     pub polygons: bool,
     /// Texture coordinates by corner.
     pub uvs: bool,
+    /// Several sets of them.
+    pub uv_sets: bool,
     /// Normals by corner.
     pub normals: bool,
     /// Vertex colours.
@@ -166,6 +168,7 @@ pub const FORMATS: &[Entry] = &[
         holds: Holds {
             polygons: false,
             uvs: false,
+            uv_sets: false,
             normals: false,
             colors: false,
             tags: true,
@@ -191,6 +194,7 @@ pub const FORMATS: &[Entry] = &[
         holds: Holds {
             polygons: false,
             uvs: true,
+            uv_sets: true,
             normals: true,
             colors: true,
             tags: true,
@@ -216,6 +220,7 @@ pub const FORMATS: &[Entry] = &[
         holds: Holds {
             polygons: true,
             uvs: false,
+            uv_sets: false,
             normals: false,
             colors: true,
             tags: false,
@@ -241,6 +246,7 @@ pub const FORMATS: &[Entry] = &[
         holds: Holds {
             polygons: false,
             uvs: false,
+            uv_sets: false,
             normals: false,
             colors: false,
             tags: false,
@@ -266,6 +272,7 @@ pub const FORMATS: &[Entry] = &[
         holds: Holds {
             polygons: true,
             uvs: false,
+            uv_sets: false,
             normals: false,
             colors: true,
             tags: false,
@@ -291,6 +298,7 @@ pub const FORMATS: &[Entry] = &[
         holds: Holds {
             polygons: true,
             uvs: true,
+            uv_sets: false,
             normals: true,
             colors: true,
             tags: true,

@@ -33,15 +33,19 @@ pub fn looks(model: &Model) -> Looks {
     for tag in &model.attributes.tags.table {
         let material = tag.material.as_ref().and_then(|name| scene.material(name));
         let look = material.and_then(|material| {
-            let used = material.color_texture.as_ref().map(|used| used.image);
-            let texture = used.and_then(|image| {
-                let read = || texture_of(&scene.images[image.0 as usize], &mut found.notes);
-                textures.entry(image).or_insert_with(read).clone()
+            let used = material.color_texture.as_ref();
+            let texture = used.and_then(|used| {
+                let read = || texture_of(&scene.images[used.image.0 as usize], &mut found.notes);
+                let texture = textures.entry(used.image).or_insert_with(read).clone()?;
+                Some(Look::Texture {
+                    texture,
+                    uv_set: used.uv_set as usize,
+                })
             });
             // White that a texture was to be multiplied with is no colour.
             let is_plain = used.is_none() || material.color != [1.0; 4];
             let plain = is_plain.then(|| plain(material));
-            texture.map(Look::Texture).or(plain)
+            texture.or(plain)
         });
         found.of_tags.push(look);
     }
@@ -192,7 +196,7 @@ mod tests {
         };
         model.attributes.tags.table = ["weed", "tar", "rope", "unknown", "weed"].map(tag).into();
         let found = looks(&model);
-        let Some(Look::Texture(texture)) = &found.of_tags[0] else {
+        let Some(Look::Texture { texture, .. }) = &found.of_tags[0] else {
             panic!("{:?}", found.of_tags)
         };
         assert_eq!(texture.at(glam::DVec2::splat(0.3)), [0.0, 1.0, 0.0, 1.0]);

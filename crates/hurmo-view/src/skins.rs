@@ -36,11 +36,11 @@ impl Skin {
             .unwrap_or(0);
         let look = looks.get(tag as usize).and_then(Option::as_ref);
         let plain = match look {
-            Some(Look::Texture(texture)) => {
+            Some(Look::Texture { texture, uv_set }) => {
                 let range = model.mesh.face_range(face);
                 let uv = |vertex: VertexId| {
                     let corner = range.clone().find(|&c| model.mesh.corners()[c] == vertex)?;
-                    attributes.uvs.as_ref()?.at(corner)
+                    attributes.uv_set(*uv_set)?.at(corner)
                 };
                 if let [Some(a), Some(b), Some(c)] = triangle.map(uv) {
                     return Self::Texture(texture.clone(), [a, b, c]);
@@ -105,7 +105,7 @@ mod tests {
         let model = sail();
         let [red, blue] = [[255, 0, 0, 255], [0, 0, 255, 255]];
         let texture = Arc::new(Texture::new([2, 1], vec![red, blue]).unwrap());
-        let looks = [Some(Look::Texture(texture))];
+        let looks = [Some(Look::texture(texture))];
         let triangle = [0, 1, 2].map(VertexId);
         let skin = |face: u32| Skin::of(&model, &looks, FaceId(face), triangle);
         assert_eq!(skin(0).at([0.8, 0.2, 0.0]), [1.0, 0.0, 0.0]);

@@ -31,7 +31,7 @@ fn ramp(size: u32) -> Look {
     let rows = (0..size).flat_map(|y| (0..size).map(move |x| (x, y)));
     let share = |i: u32| ((f64::from(i) + 0.5) / f64::from(size) * 255.0).round() as u8;
     let pixels = rows.map(|(x, y)| [share(x), share(size - 1 - y), 0, 255]);
-    Look::Texture(Arc::new(Texture::new([size; 2], pixels.collect()).unwrap()))
+    Look::texture(Arc::new(Texture::new([size; 2], pixels.collect()).unwrap()))
 }
 
 fn pixel(texture: &Texture, x: u32, y: u32) -> [u8; 4] {

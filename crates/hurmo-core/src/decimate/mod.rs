@@ -31,6 +31,7 @@ mod surroundings;
 mod sweep;
 mod symmetric;
 mod turn;
+mod uv_set;
 mod volume;
 mod wedges;
 mod within;
@@ -347,7 +348,7 @@ impl<'m> Work<'m> {
         }
         let mut reduced = model_of(&net, colors, face_tag, self.model);
         if let Some(wedges) = &wedges {
-            reduced.attributes.uvs = wedges.uvs(&net);
+            reduced.attributes.set_uv_sets(wedges.uvs(&net));
             reduced.attributes.normals = wedges.normals(&net);
         }
         Outcome {

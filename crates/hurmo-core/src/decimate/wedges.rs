@@ -1,6 +1,6 @@
 //! Wedges: what the corners at a vertex have in common, and where they part.
 //!
-//! The triangles at a vertex that belong to one group and material, agree on its UV and are not
+//! The triangles at a vertex that belong to one group and material, agree on its UVs and are not
 //! parted by a hard edge form a wedge (Hoppe 1998). Edges on which wedges part are *lines*: UV
 //! seams, borders of groups and materials, hard edges. A vertex on a line may move along it only;
 //! where lines meet or end it stays. When an edge becomes a vertex, the wedges on each of its
@@ -8,14 +8,15 @@
 //! taken in would have there, each going on as it does (the attribute part of Hoppe's 1999
 //! quadric, with the place given), so that a texture doesn't slide however many collapses follow
 //! each other.
-//! Cost: some steps for each triangle round a vertex; 12 bytes a triangle, and 88 a wedge that
-//! has UVs.
+//! Cost: some steps for each triangle round a vertex; 12 bytes a triangle, and 88 a wedge for each
+//! set of UVs.
 
-use super::fit::Fit;
+use super::uv_set::UvSet;
 use crate::mesh::{CornerLayer, FaceId, Model, NO_VALUE, VertexId};
 use crate::topology::TriangleNet;
 use glam::{DVec2, DVec3};
 use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 /// Faces whose normals at a corner differ are parted by a hard edge where the surface itself
 /// turns by more than this cosine's angle, 20°; else it is smooth and only shaded otherwise.
@@ -28,20 +29,26 @@ const SAME_NORMAL: f64 = 0.999_8;
 pub(super) struct Wedges {
     /// By corner of the net.
     of_corner: Vec<u32>,
-    /// By wedge; not finite where it has none. Empty if the model has no UVs.
-    uvs: Vec<DVec2>,
-    /// What UVs all triangles of a wedge would have elsewhere.
-    fits: Vec<Fit>,
+    /// Its UVs, by set.
+    uv_sets: Vec<UvSet>,
     count: usize,
     has_normals: bool,
     /// What places are measured from, for precision.
     centre: DVec3,
 }
 
-/// What becomes of wedges when an edge becomes a vertex: which takes in which, and its UV.
+/// What becomes of wedges when an edge becomes a vertex: which takes in which.
 pub(super) struct Merge {
-    pairs: [(u32, u32, DVec2); 2],
+    pairs: [(u32, u32); 2],
     count: usize,
+    /// By set of UVs, what each pair then has.
+    uvs: SmallVec<[[DVec2; 2]; 1]>,
+}
+
+impl Merge {
+    fn pairs(&self) -> &[(u32, u32)] {
+        &self.pairs[..self.count]
+    }
 }
 
 impl Wedges {
@@ -57,7 +64,7 @@ impl Wedges {
         let attributes = &model.attributes;
         let tags = &attributes.tags.of_face;
         let one_tag = tags.windows(2).all(|pair| pair[0] == pair[1]);
-        if one_tag && attributes.uvs.is_none() && attributes.normals.is_none() {
+        if one_tag && !attributes.has_corner_layers() {
             return None;
         }
         let source = |corner: u32| {
@@ -66,16 +73,22 @@ impl Wedges {
             let vertex = triangles[t][i];
             corners.find(|&c| model.mesh.corners()[c] == vertex)
         };
-        let uv = |corner: u32| attributes.uvs.as_ref()?.at(source(corner)?);
+        let uvs_differ = |corners: [u32; 2]| {
+            let corners = corners.map(source);
+            let mut sets = attributes.uv_sets();
+            sets.any(|layer| {
+                let [one, two] = corners.map(|corner| layer.at(corner?));
+                one != two
+            })
+        };
         let parts = |one: u32, two: u32| {
             let faces = [one, two].map(|corner| from[corner as usize / 3].index());
             let tags_differ = !one_tag && tags[faces[0]] != tags[faces[1]];
-            tags_differ || uv(one) != uv(two) || is_hard(model, net, [one, two], source)
+            tags_differ || uvs_differ([one, two]) || is_hard(model, net, [one, two], source)
         };
         let mut wedges = Self {
             of_corner: vec![u32::MAX; triangles.len() * 3],
-            uvs: Vec::new(),
-            fits: Vec::new(),
+            uv_sets: vec![UvSet::default(); attributes.uv_sets().count()],
             count: 0,
             has_normals: attributes.normals.is_some(),
             centre,
@@ -96,8 +109,9 @@ impl Wedges {
                 let wedge = wedges.count as u32;
                 wedges.count += 1;
                 wedges.of_corner[first as usize] = wedge;
-                if attributes.uvs.is_some() {
-                    wedges.uvs.push(uv(first).unwrap_or(DVec2::NAN));
+                let corner = source(first);
+                for (set, layer) in wedges.uv_sets.iter_mut().zip(attributes.uv_sets()) {
+                    set.push(corner.and_then(|corner| layer.at(corner)));
                 }
                 let mut waiting = vec![i];
                 while let Some(here) = waiting.pop() {
@@ -121,19 +135,16 @@ impl Wedges {
 
     /// Sums up how UVs go on over the triangles of each wedge.
     fn take_fits(&mut self, net: &TriangleNet) {
-        if self.uvs.is_empty() {
+        if self.uv_sets.is_empty() {
             return;
         }
-        self.fits = vec![Fit::default(); self.uvs.len()];
         for t in 0..net.places() as u32 {
             if let Some(triangle) = net.triangle(t) {
                 let own = self.of_triangle(3 * t);
                 let points = net.points(triangle).map(|point| point - self.centre);
-                let fit = Fit::of(points, own.map(|wedge| self.uvs[wedge as usize]));
-                for wedge in own {
-                    let sum = &mut self.fits[wedge as usize];
-                    *sum = sum.plus(fit);
-                }
+                self.uv_sets
+                    .iter_mut()
+                    .for_each(|set| set.take_in(points, own));
             }
         }
     }
@@ -151,14 +162,9 @@ impl Wedges {
                 })
             })
             .collect();
-        let with_uvs = match self.uvs.is_empty() {
-            true => &[][..],
-            false => &names[..],
-        };
         let part = Self {
             of_corner,
-            uvs: with_uvs.iter().map(|&w| self.uvs[w as usize]).collect(),
-            fits: with_uvs.iter().map(|&w| self.fits[w as usize]).collect(),
+            uv_sets: self.uv_sets.iter().map(|set| set.part(&names)).collect(),
             count: names.len(),
             ..*self
         };
@@ -167,10 +173,8 @@ impl Wedges {
 
     /// Takes in what became of a part, but for its corners.
     pub fn take_back(&mut self, part: &Self, names: &[u32]) {
-        let own = part.uvs.iter().zip(&part.fits);
-        for (&name, (&uv, &fit)) in names.iter().zip(own) {
-            self.uvs[name as usize] = uv;
-            self.fits[name as usize] = fit;
+        for (set, part) in self.uv_sets.iter_mut().zip(&part.uv_sets) {
+            set.take_back(part, names);
         }
     }
 
@@ -226,93 +230,55 @@ impl Wedges {
         }
         let count = if is_line { 2 } else { count.min(1) };
         let mut merge = Merge {
-            pairs: [(0, 0, DVec2::ZERO); 2],
+            pairs: sides.map(|[kept, lost]| (kept, lost)),
             count,
+            uvs: SmallVec::new(),
         };
-        for (pair, [kept, lost]) in merge.pairs.iter_mut().zip(sides).take(count) {
-            let uv = match self.uvs.is_empty() {
-                true => DVec2::ZERO,
-                false => self.uv_at(net, [keep, gone], [kept, lost], at),
-            };
-            *pair = (kept, lost, uv);
-        }
-        (self.uvs.is_empty() || self.keeps_uvs(net, keep, gone, &merge)).then_some(merge)
-    }
-
-    /// The UV of two wedges together, at a place.
-    fn uv_at(&self, net: &TriangleNet, ends: [u32; 2], wedges: [u32; 2], at: DVec3) -> DVec2 {
-        for (end, wedge) in ends.into_iter().zip(wedges) {
-            if net.positions[end as usize] == at {
-                return self.uvs[wedge as usize];
+        for set in &self.uv_sets {
+            let mut uvs = [DVec2::ZERO; 2];
+            for (uv, side) in uvs.iter_mut().zip(sides).take(count) {
+                // A vertex that stays where it is keeps its UV.
+                let mut ends = [keep, gone].into_iter().zip(side);
+                let end = ends.find(|(end, _)| net.positions[*end as usize] == at);
+                *uv = match end {
+                    Some((_, wedge)) => set.at(wedge),
+                    None => set.joined(side, at - self.centre),
+                };
             }
+            merge.uvs.push(uvs);
         }
-        let [one, two] = wedges.map(|wedge| self.fits[wedge as usize]);
-        one.plus(two).at(at - self.centre)
+        (self.uv_sets.is_empty() || self.keeps_uvs(net, keep, gone, &merge)).then_some(merge)
     }
 
     /// Whether no triangle's UVs turn over.
     fn keeps_uvs(&self, net: &TriangleNet, keep: u32, gone: u32, merge: &Merge) -> bool {
-        let new = |wedge: u32| {
-            let pairs = merge.pairs[..merge.count].iter();
-            let found = pairs
-                .clone()
-                .find(|pair| pair.0 == wedge || pair.1 == wedge);
-            found.map_or(self.uvs[wedge as usize], |pair| pair.2)
-        };
-        [(keep, gone), (gone, keep)]
-            .into_iter()
-            .all(|(here, other)| {
-                net.corners_at(here).all(|(corner, [_, x, y])| {
-                    if x == other || y == other {
-                        return true;
-                    }
-                    let wedges = [0, 1, 2].map(|i| self.at(step(corner, i)));
-                    let area = |[a, b, c]: [DVec2; 3]| (b - a).perp_dot(c - a);
-                    let before = area(wedges.map(|wedge| self.uvs[wedge as usize]));
-                    let after = area([
-                        new(wedges[0]),
-                        self.uvs[wedges[1] as usize],
-                        self.uvs[wedges[2] as usize],
-                    ]);
-                    // Where there are none, or they had no area, nothing can turn over.
-                    before * after >= 0.0 || (before * after).is_nan()
-                })
-            })
-    }
-
-    /// The UV of a wedge when its vertex moves by so much.
-    fn moved_uv(&self, wedge: u32, by: DVec3) -> DVec2 {
-        let own = self.uvs[wedge as usize];
-        if by == DVec3::ZERO {
-            return own;
-        }
-        let to = own + self.fits[wedge as usize].change(by);
-        if to.is_finite() { to } else { own }
+        let ends = [(keep, gone), (gone, keep)].into_iter();
+        let mut corners = ends.flat_map(|(here, other)| {
+            let all = net.corners_at(here);
+            let stay = all.filter(move |(_, [_, x, y])| *x != other && *y != other);
+            stay.map(|(corner, _)| corner)
+        });
+        corners.all(|corner| {
+            let wedges = self.of_triangle(corner);
+            let own = |pair: &(u32, u32)| pair.0 == wedges[0] || pair.1 == wedges[0];
+            let Some(pair) = merge.pairs().iter().position(own) else {
+                return true;
+            };
+            let mut sets = self.uv_sets.iter().zip(&merge.uvs);
+            sets.all(|(set, uvs)| !set.turns_with(wedges, uvs[pair]))
+        })
     }
 
     /// Whether a triangle's UVs would turn over when its corners move by so much.
     pub fn would_turn(&self, triangle: u32, by: [DVec3; 3]) -> bool {
-        if self.uvs.is_empty() {
-            return false;
-        }
         let own = self.of_triangle(3 * triangle);
-        let new = [0, 1, 2].map(|i| self.moved_uv(own[i], by[i]));
-        let area = |[a, b, c]: [DVec2; 3]| (b - a).perp_dot(c - a);
-        area(own.map(|wedge| self.uvs[wedge as usize])) * area(new) < 0.0
+        self.uv_sets.iter().any(|set| set.would_turn(own, by))
     }
 
     /// Whether UVs turn over where an edge between the first two of four wedges is turned to lie
     /// between the others.
     pub fn turns_over(&self, wedges: [u32; 4]) -> bool {
-        if self.uvs.is_empty() {
-            return false;
-        }
-        let [a, b, c, d] = wedges.map(|wedge| self.uvs[wedge as usize]);
-        let area = |a: DVec2, b: DVec2, c: DVec2| (b - a).perp_dot(c - a);
-        let was = area(a, b, c);
-        [area(b, a, d), area(a, d, c), area(d, b, c)]
-            .iter()
-            .any(|is| is * was < 0.0)
+        self.uv_sets.iter().any(|set| set.turns_over(wedges))
     }
 
     /// Sets the wedges of a triangle.
@@ -323,17 +289,18 @@ impl Wedges {
 
     /// Lets UVs go on over the surface as vertices move, before they do.
     pub fn shift(&mut self, net: &TriangleNet, moves: &[DVec3]) {
-        if self.uvs.is_empty() {
+        if self.uv_sets.is_empty() {
             return;
         }
-        let mut done = vec![false; self.uvs.len()];
+        let mut done = vec![false; self.count];
         for t in 0..net.places() as u32 {
             let Some(triangle) = net.triangle(t) else {
                 continue;
             };
             for (wedge, vertex) in self.of_triangle(3 * t).into_iter().zip(triangle) {
                 if !std::mem::replace(&mut done[wedge as usize], true) {
-                    self.uvs[wedge as usize] = self.moved_uv(wedge, moves[vertex as usize]);
+                    let by = moves[vertex as usize];
+                    self.uv_sets.iter_mut().for_each(|set| set.shift(wedge, by));
                 }
             }
         }
@@ -341,16 +308,14 @@ impl Wedges {
 
     /// Carries out what was planned; the net has not been changed yet.
     pub fn apply(&mut self, net: &TriangleNet, gone: u32, merge: &Merge) {
-        for &(kept, lost, uv) in &merge.pairs[..merge.count] {
-            if let Some(own) = self.uvs.get_mut(kept as usize) {
-                *own = uv;
-                self.fits[kept as usize] = self.fits[kept as usize].plus(self.fits[lost as usize]);
+        for (set, uvs) in self.uv_sets.iter_mut().zip(&merge.uvs) {
+            for (&(kept, lost), &uv) in merge.pairs().iter().zip(uvs) {
+                set.join(kept, lost, uv);
             }
         }
         for (corner, _) in net.corners_at(gone) {
-            let pairs = merge.pairs[..merge.count].iter();
             let own = self.of_corner[corner as usize];
-            if let Some(pair) = pairs.clone().find(|pair| pair.1 == own) {
+            if let Some(pair) = merge.pairs().iter().find(|pair| pair.1 == own) {
                 self.of_corner[corner as usize] = pair.0;
             }
         }
@@ -362,9 +327,14 @@ impl Wedges {
         living.flat_map(|t| self.of_triangle(3 * t)).collect()
     }
 
-    /// The UVs of the net's living triangles, in their order.
-    pub fn uvs(&self, net: &TriangleNet) -> Option<CornerLayer<DVec2>> {
-        (!self.uvs.is_empty()).then(|| compact(&self.uvs, &self.living(net)))
+    /// The UVs of the net's living triangles, in their order, by set.
+    pub fn uvs(&self, net: &TriangleNet) -> Vec<CornerLayer<DVec2>> {
+        let living = match self.uv_sets.is_empty() {
+            true => Vec::new(),
+            false => self.living(net),
+        };
+        let sets = self.uv_sets.iter();
+        sets.map(|set| compact(set.values(), &living)).collect()
     }
 
     /// Normals for the net's living triangles, if the model had any: made anew from the shape,

@@ -6,15 +6,25 @@
 use super::border::Border;
 use super::fair::spread;
 use super::patch::Patch;
-use crate::mesh::{FaceId, Model, VertexId};
+use crate::mesh::{CornerLayer, FaceId, Model, VertexId};
 use glam::{DVec2, DVec3};
 
 /// How far apart two UVs are that are one.
 const SAME: f64 = 1e-6;
 
-/// For every vertex of a patch, its UV.
-pub(super) fn uvs(model: &Model, border: &Border, patch: &Patch) -> Option<Vec<DVec2>> {
-    let layer = model.attributes.uvs.as_ref()?;
+/// By set of UVs, for every vertex of a patch its own.
+pub(super) fn uvs(model: &Model, border: &Border, patch: &Patch) -> Vec<Option<Vec<DVec2>>> {
+    let sets = model.attributes.uv_sets();
+    sets.map(|layer| uvs_of(layer, model, border, patch))
+        .collect()
+}
+
+fn uvs_of(
+    layer: &CornerLayer<DVec2>,
+    model: &Model,
+    border: &Border,
+    patch: &Patch,
+) -> Option<Vec<DVec2>> {
     let count = border.vertices.len();
     let at = |face: FaceId, vertex: VertexId| {
         let corner = model.mesh.face_range(face).zip(model.mesh.face(face));

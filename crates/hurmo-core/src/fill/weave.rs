@@ -44,8 +44,12 @@ fn weave(model: &Model, rebuild: &mut Rebuild<'_>, border: &Border, patch: &Patc
         let color = colors.as_ref().map(|colors| colors[i]);
         vertices.push(rebuild.colored_vertex(*point, like, color));
     }
-    let sources: Option<Vec<usize>> =
-        uvs.map(|uvs| uvs.iter().map(|&uv| rebuild.with_uv(uv)).collect());
+    let has_uvs = uvs.iter().any(Option::is_some);
+    let sources: Option<Vec<usize>> = has_uvs.then(|| {
+        let of_place = |i: usize| uvs.iter().map(move |set| set.as_ref().map(|set| set[i]));
+        let places = 0..patch.points.len();
+        places.map(|i| rebuild.with_uvs(of_place(i))).collect()
+    });
     for face in patch.faces() {
         let like = like_beside(border, patch, face);
         let corners = face.iter().map(|&i| vertices[i as usize]);

@@ -75,8 +75,10 @@ impl FaceTags {
 /// Everything beside positions and faces.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Attributes {
-    /// Texture coordinates by corner.
+    /// Texture coordinates by corner: the first set of UVs.
     pub uvs: Option<CornerLayer<DVec2>>,
+    /// The sets beyond the first, in order; none without a first.
+    pub more_uvs: Vec<CornerLayer<DVec2>>,
     /// Normals by corner, as the file gave them.
     pub normals: Option<CornerLayer<DVec3>>,
     /// Red, green, blue, alpha by vertex, 0 to 1.
@@ -90,9 +92,40 @@ pub struct Attributes {
 }
 
 impl Attributes {
+    /// All sets of UVs, in order.
+    pub fn uv_sets(&self) -> impl Iterator<Item = &CornerLayer<DVec2>> {
+        self.uvs.iter().chain(&self.more_uvs)
+    }
+
+    /// One of the sets of UVs, from 0.
+    pub fn uv_set(&self, set: usize) -> Option<&CornerLayer<DVec2>> {
+        match set {
+            0 => self.uvs.as_ref(),
+            beyond => self.more_uvs.get(beyond - 1),
+        }
+    }
+
+    /// All sets of UVs, to be changed.
+    pub fn uv_sets_mut(&mut self) -> impl Iterator<Item = &mut CornerLayer<DVec2>> {
+        self.uvs.iter_mut().chain(&mut self.more_uvs)
+    }
+
+    /// Makes these all sets of UVs.
+    pub fn set_uv_sets(&mut self, sets: impl IntoIterator<Item = CornerLayer<DVec2>>) {
+        let mut sets = sets.into_iter();
+        self.uvs = sets.next();
+        self.more_uvs = sets.collect();
+    }
+
+    /// Whether corners have values of any kind.
+    pub fn has_corner_layers(&self) -> bool {
+        self.uvs.is_some() || self.normals.is_some()
+    }
+
     /// Takes off what belongs to corners, and says in words what was there.
     pub fn drop_corner_layers(&mut self) -> Vec<&'static str> {
         let mut lost = Vec::new();
+        self.more_uvs.clear();
         if self.uvs.take().is_some() {
             lost.push("UVs");
         }

@@ -28,8 +28,8 @@ pub struct Rebuild<'a> {
 enum MadeUp {
     /// Means of source corners.
     Mean(Vec<(u32, f64)>),
-    /// With this UV and no normal.
-    Uv(DVec2),
+    /// With these UVs, by set, and no normal.
+    Uvs(Vec<Option<DVec2>>),
 }
 
 impl<'a> Rebuild<'a> {
@@ -54,9 +54,9 @@ impl<'a> Rebuild<'a> {
         self.make_up(MadeUp::Mean(of.collect()))
     }
 
-    /// Makes up a corner with a UV.
-    pub fn with_uv(&mut self, uv: DVec2) -> usize {
-        self.make_up(MadeUp::Uv(uv))
+    /// Makes up a corner with UVs: for every set of them one, or none.
+    pub fn with_uvs(&mut self, uvs: impl Iterator<Item = Option<DVec2>>) -> usize {
+        self.make_up(MadeUp::Uvs(uvs.collect()))
     }
 
     fn make_up(&mut self, corner: MadeUp) -> usize {
@@ -138,17 +138,19 @@ impl<'a> Rebuild<'a> {
     /// The new model. Vertices that lost their faces stay; see [`Model::drop_unused_vertices`].
     pub fn finish(self) -> Model {
         let old = &self.source.attributes;
+        let uv_sets = old.uv_sets().enumerate().map(|(set, layer)| {
+            let own = |corner: &MadeUp| match corner {
+                MadeUp::Uvs(uvs) => uvs[set],
+                MadeUp::Mean(of) => mean(layer, of),
+            };
+            copied(layer, &self.corner_from, &self.made, own)
+        });
         let mut attributes = super::Attributes {
-            uvs: old.uvs.as_ref().map(|layer| {
-                let own = |corner: &MadeUp| match corner {
-                    MadeUp::Uv(uv) => Some(*uv),
-                    MadeUp::Mean(of) => mean(layer, of),
-                };
-                copied(layer, &self.corner_from, &self.made, own)
-            }),
+            uvs: None,
+            more_uvs: Vec::new(),
             normals: old.normals.as_ref().map(|layer| {
                 let own = |corner: &MadeUp| match corner {
-                    MadeUp::Uv(_) => None,
+                    MadeUp::Uvs(_) => None,
                     MadeUp::Mean(of) => mean(layer, of).map(DVec3::normalize_or_zero),
                 };
                 copied(layer, &self.corner_from, &self.made, own)
@@ -161,6 +163,7 @@ impl<'a> Rebuild<'a> {
             material_libraries: old.material_libraries.clone(),
             scene: old.scene.clone(),
         };
+        attributes.set_uv_sets(uv_sets);
         if let Some(colors) = &mut attributes.colors {
             colors.extend(self.new_colors);
         }
@@ -289,6 +292,29 @@ mod tests {
         let uvs = rebuild.finish().attributes.uvs.unwrap();
         assert_eq!(uvs.at(1), Some(DVec2::new(0.75, 0.0)));
         assert_eq!(uvs.at(2), Some(DVec2::new(2.0, 0.0)));
+    }
+
+    #[test]
+    fn every_set_of_uvs_comes_along() {
+        let mut model = tagged_quad();
+        model.attributes.more_uvs = vec![CornerLayer {
+            values: vec![DVec2::X, DVec2::Y],
+            index: vec![0, 1, 0, 1],
+        }];
+        let mut rebuild = Rebuild::new(&model);
+        let half = rebuild.blended([(0, 0.5), (1, 0.5)].into_iter());
+        let own = rebuild.with_uvs([Some(DVec2::ZERO), None].into_iter());
+        let corners = [(half, VertexId(0)), (own, VertexId(1)), (3, VertexId(3))];
+        rebuild.moved_piece(FaceId(0), corners.into_iter());
+        let attributes = rebuild.finish().attributes;
+        let first = attributes.uvs.as_ref().unwrap();
+        assert_eq!(first.at(1), Some(DVec2::ZERO));
+        let [second] = &attributes.more_uvs[..] else {
+            panic!("one more set")
+        };
+        assert_eq!(second.at(0), Some(DVec2::splat(0.5)));
+        assert_eq!(second.at(1), None);
+        assert_eq!(second.at(2), Some(DVec2::Y));
     }
 
     #[test]

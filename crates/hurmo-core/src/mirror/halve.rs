@@ -6,7 +6,7 @@
 use super::{Found, Mirror};
 use crate::carried::shares;
 use crate::measure::bounds;
-use crate::mesh::{FaceId, Model, Rebuild, VertexId};
+use crate::mesh::{CornerLayer, FaceId, Model, Rebuild, VertexId};
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
 use glam::{DVec2, DVec3};
@@ -207,13 +207,13 @@ fn share_uvs(
     (triangles, faces): (&[[VertexId; 3]], &[FaceId]),
     sides: &[i8],
 ) -> bool {
-    let Some(uvs) = &model.attributes.uvs else {
+    if model.attributes.uvs.is_none() {
         return true;
-    };
+    }
     let mesh = &model.mesh;
     let points = |t: usize| triangles[t].map(|v| mesh.position(v));
     let tree = TriangleTree::new((0..triangles.len()).into_par_iter().map(points));
-    let uv_at = |t: usize, place: DVec3| -> Option<DVec2> {
+    let uv_at = |uvs: &CornerLayer<DVec2>, t: usize, place: DVec3| -> Option<DVec2> {
         let mut range = mesh.face_range(faces[t]);
         let mut uv = DVec2::ZERO;
         for (v, share) in triangles[t].iter().zip(shares(points(t), place)) {
@@ -233,12 +233,13 @@ fn share_uvs(
             let Some(found) = tree.closest(mirror.image(middle)) else {
                 return true;
             };
-            match (
-                uv_at(t, middle),
-                uv_at(found.triangle as usize, found.point),
-            ) {
-                (Some(own), Some(image)) => own.distance(image) <= SAME_UV,
-                (own, image) => own.is_none() == image.is_none(),
-            }
+            let (image, place) = (found.triangle as usize, found.point);
+            let mut sets = model.attributes.uv_sets();
+            sets.all(
+                |uvs| match (uv_at(uvs, t, middle), uv_at(uvs, image, place)) {
+                    (Some(own), Some(image)) => own.distance(image) <= SAME_UV,
+                    (own, image) => own.is_none() == image.is_none(),
+                },
+            )
         })
 }

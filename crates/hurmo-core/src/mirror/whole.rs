@@ -34,7 +34,7 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
         unit: half.unit,
         up: half.up,
     };
-    if let Some(uvs) = &mut model.attributes.uvs {
+    for uvs in model.attributes.uv_sets_mut() {
         double(uvs, half, |uv| uv);
     }
     if let Some(normals) = &mut model.attributes.normals {

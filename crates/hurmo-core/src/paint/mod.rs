@@ -35,7 +35,12 @@ const INWARD: f64 = 1e-6;
 #[derive(Clone, Debug, PartialEq)]
 pub enum Look {
     /// As a texture, through the UVs of corners.
-    Texture(Arc<Texture>),
+    Texture {
+        /// The texture.
+        texture: Arc<Texture>,
+        /// By which set of UVs, from 0.
+        uv_set: usize,
+    },
     /// The same everywhere.
     Plain([f32; 4]),
 }
@@ -144,8 +149,8 @@ impl<'a> Original<'a> {
     fn color(&self, triangle: u32, place: DVec3) -> ([f32; 4], Source) {
         let tag = self.carried.tag_of(triangle).unwrap_or(0);
         let look = self.looks.get(tag as usize).and_then(Option::as_ref);
-        if let Some(Look::Texture(texture)) = look
-            && let Some(uv) = self.uv(triangle, place)
+        if let Some(Look::Texture { texture, uv_set }) = look
+            && let Some(uv) = self.uv(*uv_set, triangle, place)
         {
             return (texture.at(uv), Source::Texture);
         }
@@ -159,9 +164,8 @@ impl<'a> Original<'a> {
     }
 
     /// The UV of a place on a triangle; `None` where one of its corners has none.
-    fn uv(&self, triangle: u32, place: DVec3) -> Option<DVec2> {
-        let model = self.carried.model();
-        let uvs = model.attributes.uvs.as_ref()?;
+    fn uv(&self, set: usize, triangle: u32, place: DVec3) -> Option<DVec2> {
+        let uvs = self.carried.model().attributes.uv_set(set)?;
         let shares = self.carried.shares(triangle, place);
         let (mut uv, mut middle) = (DVec2::ZERO, DVec2::ZERO);
         for (corner, share) in self.corners(triangle).into_iter().zip(shares) {
@@ -175,8 +179,13 @@ impl<'a> Original<'a> {
 }
 
 impl Look {
+    /// A texture by the first set of UVs.
+    pub fn texture(texture: Arc<Texture>) -> Self {
+        Self::Texture { texture, uv_set: 0 }
+    }
+
     fn is_texture(&self) -> bool {
-        matches!(self, Self::Texture(_))
+        matches!(self, Self::Texture { .. })
     }
 }
 

@@ -27,7 +27,7 @@ fn painted(original: &Model, looks: &[Option<Look>], onto: &Mesh) -> Painted {
 #[test]
 fn a_texture_is_found_through_uvs_wherever_vertices_are() {
     let original = sheet(3);
-    let looks = [Some(Look::Texture(Arc::new(slope(256))))];
+    let looks = [Some(Look::texture(Arc::new(slope(256))))];
     let mut onto = shapes::grid(17, 23, 1.0, 1.0);
     onto.positions_mut().iter_mut().for_each(|at| at.z += 0.25);
     let painted = painted(&original, &looks, &onto);
@@ -54,7 +54,7 @@ fn a_fine_pattern_becomes_its_mean() {
     for (i, at) in onto.positions_mut().iter_mut().enumerate() {
         *at += DVec3::new(0.013, 0.017, 0.0) * (i % 7) as f64 / 7.0;
     }
-    let painted = painted(&sheet(2), &[Some(Look::Texture(Arc::new(texture)))], &onto);
+    let painted = painted(&sheet(2), &[Some(Look::texture(Arc::new(texture)))], &onto);
     let spread = |colors: &[[f32; 4]]| {
         let squares = colors.iter().map(|color| (color[0] - 0.5).powi(2));
         (squares.sum::<f32>() / colors.len() as f32).sqrt()
@@ -75,7 +75,7 @@ fn each_face_gives_what_it_has() {
     let column = |f: FaceId| (mesh.face_middle(f).x * 3.0) as u32;
     tags.of_face = mesh.face_ids().map(column).collect();
     let looks = [
-        Some(Look::Texture(Arc::new(slope(8)))),
+        Some(Look::texture(Arc::new(slope(8)))),
         Some(Look::Plain([0.0, 0.0, 1.0, 1.0])),
         None,
     ];

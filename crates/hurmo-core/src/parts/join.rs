@@ -34,7 +34,8 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
         ..Model::default()
     };
     let any = |has: fn(&Model) -> bool| models.iter().any(|(_, model)| has(model));
-    let mut uvs = any(|m| m.attributes.uvs.is_some()).then(CornerLayer::default);
+    let sets = models.iter().map(|(_, m)| m.attributes.uv_sets().count());
+    let mut uv_sets = vec![CornerLayer::default(); sets.max().unwrap_or(0)];
     let mut normals = any(|m| m.attributes.normals.is_some()).then(CornerLayer::default);
     let mut colors = any(|m| m.attributes.colors.is_some()).then(Vec::new);
     let mut tags = Tags::default();
@@ -67,12 +68,12 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
         let lines = model.lines.iter();
         all.lines
             .extend(lines.map(|line| line.iter().map(moved).collect::<Vec<_>>()));
-        append(&mut uvs, attributes.uvs.as_ref(), mesh.corners().len());
-        append(
-            &mut normals,
-            attributes.normals.as_ref(),
-            mesh.corners().len(),
-        );
+        for (set, all) in uv_sets.iter_mut().enumerate() {
+            append(all, attributes.uv_sets().nth(set), mesh.corners().len());
+        }
+        if let Some(all) = &mut normals {
+            append(all, attributes.normals.as_ref(), mesh.corners().len());
+        }
         if let Some(all) = &mut colors {
             match &attributes.colors {
                 Some(own) => all.extend_from_slice(own),
@@ -97,7 +98,7 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
     }
     all.mesh =
         Mesh::from_parts(positions, corners, starts).expect("whole meshes one after another");
-    all.attributes.uvs = uvs;
+    all.attributes.set_uv_sets(uv_sets);
     all.attributes.normals = normals;
     all.attributes.colors = colors;
     all.attributes.tags = tags.tags;
@@ -109,8 +110,7 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
     }
 }
 
-fn append<T: Copy>(all: &mut Option<CornerLayer<T>>, own: Option<&CornerLayer<T>>, corners: usize) {
-    let Some(all) = all else { return };
+fn append<T: Copy>(all: &mut CornerLayer<T>, own: Option<&CornerLayer<T>>, corners: usize) {
     let base = all.values.len() as u32;
     match own {
         Some(own) => {

@@ -140,7 +140,7 @@ struct Copies<'m> {
     corners: Vec<VertexId>,
     starts: Vec<u32>,
     colors: Option<Vec<[f32; 4]>>,
-    uvs: Option<CornerLayer<glam::DVec2>>,
+    uv_sets: Vec<CornerLayer<glam::DVec2>>,
     normals: Option<CornerLayer<DVec3>>,
     table: Vec<Tag>,
     of_face: Vec<u32>,
@@ -162,7 +162,7 @@ impl<'m> Copies<'m> {
             corners: mesh.corners().to_vec(),
             starts: mesh.starts().to_vec(),
             colors: attributes.colors.clone(),
-            uvs: attributes.uvs.clone(),
+            uv_sets: attributes.uv_sets().cloned().collect(),
             normals: attributes.normals.clone(),
             table: attributes.tags.table.clone(),
             of_face: attributes.tags.of_face.clone(),
@@ -201,7 +201,7 @@ impl<'m> Copies<'m> {
                     VertexId::new(self.positions.len() - 1)
                 });
                 self.corners.push(vertex);
-                if let Some(layer) = &mut self.uvs {
+                for layer in &mut self.uv_sets {
                     layer.index.push(layer.index[corner]);
                 }
                 if let Some(layer) = &mut self.normals {
@@ -234,7 +234,7 @@ impl<'m> Copies<'m> {
         model.mesh = Mesh::from_parts(self.positions, self.corners, self.starts)
             .expect("copies of faces that were sound");
         model.attributes.colors = self.colors;
-        model.attributes.uvs = self.uvs;
+        model.attributes.set_uv_sets(self.uv_sets);
         model.attributes.normals = self.normals;
         model.attributes.tags.table = self.table;
         model.attributes.tags.of_face = self.of_face;

@@ -1,7 +1,7 @@
 //! Meshes: their vertices welded by position, each mesh once, where its node stands.
 
 use super::accessor::Data;
-use super::pieces::{Budget, Piece, Streams, pieces};
+use super::pieces::{Budget, Piece, Streams, UV_SETS, pieces};
 use crate::ReadError;
 use glam::{DAffine3, DVec2, DVec3};
 use gltf_json::Index;
@@ -24,7 +24,7 @@ pub fn model(data: &Data<'_>, scene: &Scene, notes: &mut Vec<String>) -> Result<
         colors: Vec::new(),
         has_colors: false,
         torn_colors: 0,
-        uvs: CornerLayer::default(),
+        uv_sets: Vec::new(),
         normals: CornerLayer::default(),
         corners: Vec::new(),
         lines: Vec::new(),
@@ -77,7 +77,7 @@ struct Gathering<'a> {
     colors: Vec<[f32; 4]>,
     has_colors: bool,
     torn_colors: usize,
-    uvs: CornerLayer<DVec2>,
+    uv_sets: Vec<CornerLayer<DVec2>>,
     normals: CornerLayer<DVec3>,
     corners: Vec<VertexId>,
     lines: Vec<Vec<VertexId>>,
@@ -90,7 +90,7 @@ struct Block {
     which: Option<Vec<u32>>,
     /// Where they begin among the mesh's, and where their values begin in the layers.
     first: u32,
-    first_uv: Option<u32>,
+    first_uvs: [Option<u32>; UV_SETS],
     first_normal: Option<u32>,
 }
 
@@ -164,7 +164,9 @@ impl Gathering<'_> {
                     let place = block.place(vertex);
                     self.corners.push(vertices[(block.first + place) as usize]);
                     let value = |first: Option<u32>| first.map_or(NO_VALUE, |first| first + place);
-                    self.uvs.index.push(value(block.first_uv));
+                    for (set, first) in self.uv_sets.iter_mut().zip(block.first_uvs) {
+                        set.index.push(value(first));
+                    }
                     self.normals.index.push(value(block.first_normal));
                 }
                 self.tags.of_face.push(tag);
@@ -196,7 +198,7 @@ impl Gathering<'_> {
             _ => Ok(()),
         };
         same_length(streams.normals)?;
-        same_length(streams.uvs)?;
+        streams.uvs.into_iter().try_for_each(same_length)?;
         same_length(streams.colors)?;
         let first = raw.positions.len() as u32;
         let positions = self.three(streams.positions)?;
@@ -221,16 +223,17 @@ impl Gathering<'_> {
             let normals = chosen(&normals, which.as_deref()).map(turned);
             self.normals.values.extend(normals);
         }
-        let mut first_uv = None;
-        if let Some(uvs) = streams.uvs {
-            first_uv = Some(self.uvs.values.len() as u32);
+        let mut first_uvs = [None; UV_SETS];
+        for (set, uvs) in streams.uvs.into_iter().enumerate() {
+            let Some(uvs) = uvs else { continue };
             self.budget.spend(count)?;
             let uvs = data.vectors::<2>(Index::new(uvs))?;
+            let layer = self.uv_set(set);
+            first_uvs[set] = Some(layer.values.len() as u32);
             // The format counts from the top, the model from the bottom.
             let upward = |[u, v]: [f32; 2]| DVec2::new(u.into(), 1.0 - f64::from(v));
-            self.uvs
-                .values
-                .extend(chosen(&uvs, which.as_deref()).map(upward));
+            let uvs = chosen(&uvs, which.as_deref()).map(upward);
+            layer.values.extend(uvs);
         }
         if let Some(colors) = streams.colors {
             self.has_colors = true;
@@ -243,9 +246,20 @@ impl Gathering<'_> {
         Ok(Block {
             which,
             first,
-            first_uv,
+            first_uvs,
             first_normal,
         })
+    }
+
+    /// A set of UVs, with none for all corners so far where it is new.
+    fn uv_set(&mut self, set: usize) -> &mut CornerLayer<DVec2> {
+        while self.uv_sets.len() <= set {
+            self.uv_sets.push(CornerLayer {
+                values: Vec::new(),
+                index: vec![NO_VALUE; self.corners.len()],
+            });
+        }
+        &mut self.uv_sets[set]
     }
 
     /// Adds a mesh's vertices, those at equal positions as one; the name of each.
@@ -296,7 +310,7 @@ impl Gathering<'_> {
         model.lines = self.lines;
         let attributes = &mut model.attributes;
         attributes.colors = self.has_colors.then_some(self.colors);
-        attributes.uvs = (!self.uvs.values.is_empty()).then_some(self.uvs);
+        attributes.set_uv_sets(self.uv_sets);
         attributes.normals = (!self.normals.values.is_empty()).then_some(self.normals);
         attributes.tags = self.tags;
         Ok(model)

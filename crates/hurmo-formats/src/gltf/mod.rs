@@ -22,7 +22,7 @@ mod write;
 
 pub(crate) use container::looks_like;
 pub(crate) use document::Document;
-pub(crate) use write::write;
+pub(crate) use write::{uv_sets_of, write};
 
 use crate::{ReadError, Remarks};
 use accessor::Data;

@@ -8,12 +8,16 @@ use gltf_json::validation::Checked;
 use hurmo_core::scene::Scene;
 use rustc_hash::FxHashMap;
 
+/// So many sets of UVs are read.
+pub const UV_SETS: usize = 8;
+
 /// The accessors of a primitive's vertices.
 #[derive(Clone, Copy, PartialEq, Eq, Hash)]
 pub struct Streams {
     pub positions: u32,
     pub normals: Option<u32>,
-    pub uvs: Option<u32>,
+    /// By set.
+    pub uvs: [Option<u32>; UV_SETS],
     pub colors: Option<u32>,
 }
 
@@ -25,7 +29,7 @@ impl Streams {
         Some(Self {
             positions: number(Semantic::Positions)?,
             normals: number(Semantic::Normals),
-            uvs: number(Semantic::TexCoords(0)),
+            uvs: std::array::from_fn(|set| number(Semantic::TexCoords(set as u32))),
             colors: number(Semantic::Colors(0)),
         })
     }
@@ -140,7 +144,9 @@ fn pass_attributes(primitive: &Primitive, pass: &mut impl FnMut(&'static str, us
             Checked::Valid(Semantic::Tangents) => {
                 pass("tangents, which programs work out of normals and UVs", 1);
             }
-            Checked::Valid(Semantic::TexCoords(1..)) => pass("UV sets beyond the first", 1),
+            Checked::Valid(Semantic::TexCoords(set)) if *set as usize >= UV_SETS => {
+                pass("UV sets beyond the eighth", 1);
+            }
             Checked::Valid(Semantic::Colors(1..)) => pass("colour sets beyond the first", 1),
             Checked::Valid(Semantic::Joints(0)) => pass("weights of skins", 1),
             Checked::Invalid => pass("attributes of the program that wrote it", 1),

@@ -45,6 +45,7 @@ pub(super) fn assemble(chunks: Vec<RawChunk>, remarks: &mut Remarks) -> Result<M
                 .copied()
                 .collect::<Vec<DVec2>>(),
         ),
+        more_uvs: Vec::new(),
         normals: layer(
             &corners,
             2,

@@ -186,7 +186,7 @@ fn looks(arguments: &Arguments, from: &Model) -> Result<(Vec<Option<Look>>, Vec<
     let read = hurmo_formats::texture(file).map_err(anyhow::Error::msg);
     let texture = Arc::new(read.with_context(|| file.display().to_string())?);
     let tags = from.attributes.tags.table.len().max(1);
-    Ok((vec![Some(Look::Texture(texture)); tags], Vec::new()))
+    Ok((vec![Some(Look::texture(texture)); tags], Vec::new()))
 }
 
 /// What is wrong with UVs that are to be baked into.

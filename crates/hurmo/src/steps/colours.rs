@@ -29,7 +29,7 @@ pub fn bring(at: &At<'_>, done: &mut Done, file: &Path, texture: Option<&Path>) 
         let read = hurmo_formats::texture(texture).map_err(anyhow::Error::msg);
         let read = Arc::new(read.with_context(|| texture.display().to_string())?);
         let tags = original.attributes.tags.table.len().max(1);
-        looks.of_tags = vec![Some(Look::Texture(read)); tags];
+        looks.of_tags = vec![Some(Look::texture(read)); tags];
         looks.notes.clear();
     }
     let painted = Original::new(&original, &looks.of_tags).paint(&done.model.mesh, at.observer);

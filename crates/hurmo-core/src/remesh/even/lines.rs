@@ -232,16 +232,22 @@ fn kept_edges(
 
 /// Whether two faces have different UVs at an edge between them.
 fn is_seam(model: &Model, faces: [usize; 2], edge: [u32; 2]) -> bool {
-    let Some(uvs) = &model.attributes.uvs else {
-        return false;
-    };
     let mesh = &model.mesh;
-    let at = |face: usize, vertex: u32| {
+    let corner = |face: usize, vertex: u32| {
         let mut corners = mesh.face_range(FaceId::new(face));
-        let corner = corners.find(|&c| mesh.corners()[c].0 == vertex)?;
-        uvs.at(corner)
+        corners.find(|&c| mesh.corners()[c].0 == vertex)
     };
-    faces[0] != faces[1] && edge.iter().any(|&v| at(faces[0], v) != at(faces[1], v))
+    if faces[0] == faces[1] || model.attributes.uvs.is_none() {
+        return false;
+    }
+    edge.iter().any(|&v| {
+        let own = faces.map(|face| corner(face, v));
+        let mut sets = model.attributes.uv_sets();
+        sets.any(|uvs| {
+            let [one, two] = own.map(|corner| uvs.at(corner?));
+            one != two
+        })
+    })
 }
 
 pub(super) fn normal(net: &TriangleNet, t: u32) -> DVec3 {

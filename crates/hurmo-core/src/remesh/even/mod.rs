@@ -254,7 +254,7 @@ pub fn remesh(
         true => crumbs::take_in_crumbs(&net, &mut origins, &lines, model),
         false => 0,
     };
-    let pieces = (model.attributes.uvs.is_some() || model.attributes.normals.is_some())
+    let pieces = (model.attributes.has_corner_layers())
         .then(|| finish::Pieces::of(carried.triangles(), &lines));
     let ground = Ground {
         carried: &carried,

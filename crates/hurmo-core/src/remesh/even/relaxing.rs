@@ -83,7 +83,7 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
             colors[v] = carried.color_from(places[v], sheet.near[v]);
         }
     }
-    if model.attributes.uvs.is_some() || model.attributes.normals.is_some() {
+    if model.attributes.has_corner_layers() {
         let mut corners = Vec::new();
         for face in mesh.face_ids() {
             let range = mesh.face_range(face);
@@ -101,7 +101,7 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
                 }
             }
         }
-        if let Some(layer) = &mut new.attributes.uvs {
+        for layer in new.attributes.uv_sets_mut() {
             resample(layer, &corners);
         }
         if let Some(layer) = &mut new.attributes.normals {

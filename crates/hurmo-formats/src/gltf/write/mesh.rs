@@ -7,6 +7,7 @@ use hurmo_core::paint;
 use hurmo_core::triangulate::polygon;
 use hurmo_core::{FaceId, Model};
 use serde_json::{Value, json};
+use std::collections::BTreeMap;
 
 const NOBODY: u32 = u32::MAX;
 
@@ -17,9 +18,17 @@ pub struct Meshes<'a> {
     last: Vec<u32>,
 }
 
+/// What corners have besides a place.
+struct Layers<'a> {
+    uv_sets: Vec<&'a CornerLayer<DVec2>>,
+    normals: Option<&'a CornerLayer<DVec3>>,
+}
+
 /// One of a primitive's vertices.
 struct Vertex {
     vertex: u32,
+    /// A corner that it stands for, and its UV of the first set.
+    corner: u32,
     uv: u32,
     normal: u32,
     /// The one before it at the same vertex of the model.
@@ -44,21 +53,24 @@ impl<'a> Meshes<'a> {
         buffer: &mut Buffer,
     ) -> Vec<Value> {
         let attributes = &self.model.attributes;
-        let (uvs, normals) = (attributes.uvs.as_ref(), attributes.normals.as_ref());
-        let mut kinds: [Vec<FaceId>; 4] = Default::default();
+        let uv_sets: Vec<&CornerLayer<DVec2>> = attributes.uv_sets().collect();
+        let normals = attributes.normals.as_ref();
+        let mut kinds: BTreeMap<(usize, bool), Vec<FaceId>> = BTreeMap::new();
         for &face in faces {
-            let kind = has(self.model, uvs, face) + 2 * has(self.model, normals, face);
-            kinds[kind].push(face);
+            let kind = (
+                uv_sets_of(self.model, face),
+                normals.is_some_and(|layer| has_all(self.model, layer, face)),
+            );
+            kinds.entry(kind).or_default().push(face);
         }
-        let kinds = kinds
-            .iter()
-            .enumerate()
-            .filter(|(_, faces)| !faces.is_empty());
+        let kinds = kinds.into_iter();
         kinds
-            .map(|(kind, faces)| {
-                let uvs = uvs.filter(|_| kind & 1 == 1);
-                let normals = normals.filter(|_| kind & 2 == 2);
-                self.primitive(faces, placement, (uvs, normals), buffer)
+            .map(|((sets, has_normals), faces)| {
+                let layers = Layers {
+                    uv_sets: uv_sets[..sets].to_vec(),
+                    normals: normals.filter(|_| has_normals),
+                };
+                self.primitive(&faces, placement, &layers, buffer)
             })
             .collect()
     }
@@ -67,22 +79,27 @@ impl<'a> Meshes<'a> {
         &mut self,
         faces: &[FaceId],
         placement: DAffine3,
-        (uvs, normals): (Option<&CornerLayer<DVec2>>, Option<&CornerLayer<DVec3>>),
+        layers: &Layers<'_>,
         buffer: &mut Buffer,
     ) -> Value {
         let attributes = &self.model.attributes;
         let mesh = &self.model.mesh;
+        let (first_uvs, normals) = (layers.uv_sets.first(), layers.normals);
+        let others = layers.uv_sets.get(1..).unwrap_or_default();
         let mut vertices: Vec<Vertex> = Vec::new();
         let mut indices: Vec<u32> = Vec::with_capacity(3 * faces.len());
         let mut name = |corner: usize| {
             let vertex = mesh.corners()[corner].0;
-            let uv = uvs.map_or(NO_VALUE, |layer| layer.index[corner]);
+            let uv = first_uvs.map_or(NO_VALUE, |layer| layer.index[corner]);
             let normal = normals.map_or(NO_VALUE, |layer| layer.index[corner]);
             let last = &mut self.last[vertex as usize];
             let mut at = *last;
             while at != NOBODY {
                 let known = &vertices[at as usize];
-                if (known.uv, known.normal) == (uv, normal) {
+                let alike = |layer: &&CornerLayer<DVec2>| {
+                    layer.index[corner] == layer.index[known.corner as usize]
+                };
+                if (known.uv, known.normal) == (uv, normal) && others.iter().all(alike) {
                     return at;
                 }
                 at = known.before;
@@ -90,6 +107,7 @@ impl<'a> Meshes<'a> {
             let before = std::mem::replace(last, vertices.len() as u32);
             vertices.push(Vertex {
                 vertex,
+                corner: corner as u32,
                 uv,
                 normal,
                 before,
@@ -149,14 +167,14 @@ impl<'a> Meshes<'a> {
             let normals: Vec<[f32; 3]> = vertices.iter().map(normal).collect();
             streams["NORMAL"] = buffer.floats(&normals).into();
         }
-        if let Some(layer) = uvs {
+        for (set, layer) in layers.uv_sets.iter().enumerate() {
             // The format counts from the top, the model from the bottom.
             let uv = |vertex: &Vertex| {
-                let uv = layer.values[vertex.uv as usize];
+                let uv = layer.at(vertex.corner as usize).unwrap_or_default();
                 [uv.x as f32, (1.0 - uv.y) as f32]
             };
             let uvs: Vec<[f32; 2]> = vertices.iter().map(uv).collect();
-            streams["TEXCOORD_0"] = buffer.floats(&uvs).into();
+            streams[format!("TEXCOORD_{set}")] = buffer.floats(&uvs).into();
         }
         if let Some(colors) = &attributes.colors {
             let color = |vertex: &Vertex| {
@@ -194,9 +212,15 @@ impl<'a> Meshes<'a> {
     }
 }
 
-/// 1 if all corners of a face have a value, or else 0.
-fn has<T>(model: &Model, layer: Option<&CornerLayer<T>>, face: FaceId) -> usize {
+/// How many sets of UVs a face has at all its corners, up to the first that it has not: the format
+/// numbers them without gaps.
+pub fn uv_sets_of(model: &Model, face: FaceId) -> usize {
+    let sets = model.attributes.uv_sets();
+    sets.take_while(|layer| has_all(model, layer, face)).count()
+}
+
+/// Whether all corners of a face have a value.
+fn has_all<T>(model: &Model, layer: &CornerLayer<T>, face: FaceId) -> bool {
     let mut corners = model.mesh.face_range(face);
-    let all = |layer: &CornerLayer<T>| corners.all(|corner| layer.index[corner] != NO_VALUE);
-    usize::from(layer.is_some_and(all))
+    corners.all(|corner| layer.index[corner] != NO_VALUE)
 }

@@ -14,6 +14,7 @@ use glam::{DAffine3, DMat4};
 use hurmo_core::Model;
 use hurmo_core::scene::{Node, NodeId, Scene, Shows};
 use mesh::Meshes;
+pub(crate) use mesh::uv_sets_of;
 use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
 use std::io;

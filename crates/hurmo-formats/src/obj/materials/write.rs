@@ -129,7 +129,11 @@ impl Looks<'_> {
             ("norm", &material.normal_texture),
         ];
         for (word, used) in textures {
-            if let Some(TextureUse { image, .. }) = used {
+            // By other UVs than those that the file has, it would lie elsewhere.
+            if let Some(TextureUse {
+                image, uv_set: 0, ..
+            }) = used
+            {
                 let name = self.name(*image)?;
                 let _ = writeln!(text, "{word} {name}");
             }
