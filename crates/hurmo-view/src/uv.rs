@@ -69,15 +69,16 @@ impl Faults {
     }
 }
 
-/// A sheet of the layout, with a legend; the findings are those to be marked, the mildest first. None
+/// A sheet of the layout by one of a model's sets of UVs, from 0, with a legend; the findings are those to be marked, the mildest first. None
 /// without UVs.
 pub fn uv_sheet(
     model: &Model,
+    set: usize,
     findings: &[&Finding],
     legend: &Legend,
     [width, height]: [u32; 2],
 ) -> Option<Picture> {
-    let layout = Layout::of(model).filter(|layout| !layout.is_empty())?;
+    let layout = Layout::of_set(model, set).filter(|layout| !layout.is_empty())?;
     let islands = Islands::of(&layout, &Edges::of(&model.mesh));
     let faults = Faults::of(model, &layout, findings);
     let mut picture = Picture::new(width, height);
@@ -94,7 +95,7 @@ pub fn uv_sheet(
             width: large / across,
             height: height / down,
         };
-        let panel = Panel::of(model, faces, &islands, &faults);
+        let panel = Panel::of((model, &layout), faces, &islands, &faults);
         panel.draw(&mut picture, frame);
         let words = match panels.len() {
             1 => name.clone(),
@@ -148,8 +149,13 @@ struct Panel {
 }
 
 impl Panel {
-    fn of(model: &Model, faces: &[FaceId], islands: &Islands, faults: &Faults) -> Self {
-        let layer = model.attributes.uvs.as_ref().expect("there are UVs");
+    fn of(
+        (model, layout): (&Model, &Layout<'_>),
+        faces: &[FaceId],
+        islands: &Islands,
+        faults: &Faults,
+    ) -> Self {
+        let layer = layout.layer;
         let mut panel = Self {
             mesh: Mesh::default(),
             colors: Vec::with_capacity(faces.len()),
@@ -258,7 +264,7 @@ mod tests {
             .unwrap();
         assert_eq!(finding.count(), 2);
         let draw = |findings: &[&Finding]| {
-            uv_sheet(&model, findings, &Legend::default(), [600, 396]).unwrap()
+            uv_sheet(&model, 0, findings, &Legend::default(), [600, 396]).unwrap()
         };
         // 396 across: the tile's frame is 12 hundredths smaller.
         let pixel = |picture: &Picture, u: f64, v: f64| {
@@ -277,6 +283,7 @@ mod tests {
         assert!(
             uv_sheet(
                 &Model::from(shapes::sphere(1.0, 1)),
+                0,
                 &[],
                 &Legend::default(),
                 [64, 64]

@@ -89,6 +89,12 @@ pub fn unit(text: &str) -> Result<Unit, String> {
     Unit::from_name(text).ok_or_else(|| format!("'{text}' is no unit; write mm, cm, m or in"))
 }
 
+/// Parses which set of UVs, from 1.
+pub fn uv_set(text: &str) -> Result<usize, String> {
+    let number = text.parse().ok().filter(|set| *set > 0);
+    number.ok_or_else(|| format!("'{text}' is no set of UVs; write 1 for the first"))
+}
+
 /// Parses the name of an axis.
 pub fn axis(text: &str) -> Result<Axis, String> {
     Axis::from_name(text).ok_or_else(|| format!("'{text}' is no axis; write x, y or z"))

@@ -2,9 +2,10 @@
 
 mod common;
 
-use common::{Bench, CUBE, told};
+use common::{Bench, CUBE, error_of, told};
 use glam::DVec3;
 use hurmo_core::Model;
+use hurmo_core::mesh::CornerLayer;
 use hurmo_core::parts::joined;
 use hurmo_core::scene::{ImageData, Node, NodeId, Scene, Shows};
 use hurmo_core::{mesh::Tag, shapes};
@@ -18,6 +19,51 @@ fn model(bench: &Bench, file: &str) -> Model {
 fn said(bench: &Bench, line: &str) -> String {
     let output = bench.hurmo(line).code(0).get_output().clone();
     String::from_utf8(output.stderr).unwrap()
+}
+
+#[test]
+fn any_set_of_uvs_is_audited_and_drawn() {
+    let bench = Bench::new();
+    let mut sheet = Model::from(shapes::grid(4, 4, 1.0, 1.0));
+    let corners = sheet.mesh.corners().iter();
+    let uvs = |scale: f64| CornerLayer {
+        values: (corners.clone())
+            .map(|&v| sheet.mesh.position(v).truncate() * scale)
+            .collect(),
+        index: (0..sheet.mesh.corners().len() as u32).collect(),
+    };
+    let (whole, half) = (uvs(1.0), uvs(0.5));
+    sheet.attributes.uvs = Some(whole);
+    sheet.attributes.more_uvs = vec![half];
+    write(&bench, "sheet.glb", &sheet);
+    let told = |line: &str| {
+        let output = bench.hurmo(line).get_output().clone();
+        String::from_utf8(output.stdout).unwrap()
+    };
+    assert!(told("audit sheet.glb").contains("UVs (set 1 of 2) in 1 island on 100.0% of the tile"));
+    let second = told("audit sheet.glb --uv-set 2");
+    assert!(
+        second.contains("UVs (set 2 of 2) in 1 island on 25.0% of the tile"),
+        "{second}"
+    );
+    bench
+        .hurmo("picture sheet.glb -o first.png --show uv")
+        .code(0);
+    bench
+        .hurmo("picture sheet.glb -o second.png --show uv --uv-set 2")
+        .code(0);
+    let [first, second] = ["first.png", "second.png"].map(|name| std::fs::read(bench.path(name)));
+    assert_ne!(first.unwrap(), second.unwrap());
+    let refused = error_of(
+        &bench,
+        "picture sheet.glb -o third.png --show uv --uv-set 3",
+    );
+    assert!(refused.contains("the model has 2 sets of UVs"), "{refused}");
+    bench.hurmo("audit sheet.glb --uv-set 0").code(2);
+    // Reduced, it has both.
+    bench.hurmo("decimate sheet.glb --to 8 -o low.glb").code(0);
+    let low = model(&bench, "low.glb");
+    assert_eq!(low.attributes.uv_sets().count(), 2);
 }
 
 /// A scene of a buoy that is shown twice, the second turned, mirrored and twice as large.

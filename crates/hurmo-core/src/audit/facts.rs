@@ -49,6 +49,10 @@ pub struct MeshFacts {
 /// How a model lies in its textures.
 #[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 pub struct UvFacts {
+    /// Which set of UVs this is said of, from 1.
+    pub set: usize,
+    /// How many sets there are.
+    pub sets: usize,
     /// Faces with UVs at all corners.
     pub faces: usize,
     /// Pieces that hang together in the texture.
@@ -58,7 +62,7 @@ pub struct UvFacts {
 }
 
 impl UvFacts {
-    fn of(survey: &Survey<'_>) -> Option<Self> {
+    fn of(survey: &Survey<'_>, set: usize) -> Option<Self> {
         let layout = survey.layout.as_ref().filter(|layout| !layout.is_empty())?;
         let texture = super::checks::textures(survey.model);
         let faces = survey.mesh.face_ids();
@@ -71,6 +75,8 @@ impl UvFacts {
             .values()
             .map(|triangles| tile_used(layout, triangles.iter().copied()));
         Some(Self {
+            set: set + 1,
+            sets: survey.model.attributes.uv_sets().count(),
             islands: Islands::of(layout, &survey.edges).count,
             tile_used: used.sum::<f64>() / of_material.len() as f64,
             faces: faces.filter(|&face| layout.area(face).is_some()).count(),
@@ -79,8 +85,8 @@ impl UvFacts {
 }
 
 impl MeshFacts {
-    /// Measures a surveyed model.
-    pub fn of(survey: &Survey<'_>) -> Self {
+    /// Measures a surveyed model, whose UVs of this set are looked at, from 0.
+    pub fn of(survey: &Survey<'_>, uv_set: usize) -> Self {
         let mesh = survey.mesh;
         let mut by_sides = [0usize; 3];
         for (_, face) in mesh.faces() {
@@ -114,7 +120,7 @@ impl MeshFacts {
             diagonal: survey.diagonal,
             bounds: survey.bounds,
             watertight: sound && mesh.face_count() > 0,
-            uvs: UvFacts::of(survey),
+            uvs: UvFacts::of(survey, uv_set),
             hard_edges: survey
                 .model
                 .attributes

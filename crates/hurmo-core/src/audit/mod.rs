@@ -87,6 +87,8 @@ pub struct Options {
     pub places: usize,
     /// The model is one half of a whole that is mirrored along this axis, at 0.
     pub mirror: Option<Axis>,
+    /// Which set of UVs is looked at, from 0.
+    pub uv_set: usize,
 }
 
 impl Default for Options {
@@ -95,6 +97,7 @@ impl Default for Options {
             brief: Brief::general(),
             places: 20,
             mirror: None,
+            uv_set: 0,
         }
     }
 }
@@ -221,6 +224,7 @@ pub fn audit_again(
 /// The audit of a model that has been surveyed already.
 pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observer) -> Audit {
     let wanted: Vec<(&Check, Level)> = options.brief.wanted().collect();
+    survey.look_at_uv_set(options.uv_set);
     if let Some(needs) = wanted.iter().map(|(check, _)| check.needs).max() {
         survey.prepare(needs, observer);
     }
@@ -236,7 +240,7 @@ pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observe
         .map(|(check, level)| (check.name, *level, (check.find)(survey, &search)))
         .collect();
     let mut audit = Audit {
-        mesh: MeshFacts::of(survey),
+        mesh: MeshFacts::of(survey, options.uv_set),
         findings: Vec::new(),
         missing: Vec::new(),
         meeting: survey.contacts().map(|contacts| {

@@ -100,6 +100,13 @@ impl<'m> Survey<'m> {
         }
     }
 
+    /// Looks at one of the model's sets of UVs, from 0, where it has been the first.
+    pub fn look_at_uv_set(&mut self, set: usize) {
+        if set > 0 {
+            self.layout = Layout::of_set(self.model, set);
+        }
+    }
+
     /// Makes use of what is known of a mesh of which this one's is a successor: which of its
     /// faces meet others, sorted.
     pub fn knowing(mut self, before: &'m Mesh, meeting: &'m [FaceId]) -> Self {

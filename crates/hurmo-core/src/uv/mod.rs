@@ -24,7 +24,8 @@ use glam::{DVec2, DVec3};
 /// A surface in the plane of its texture.
 pub struct Layout<'m> {
     mesh: &'m Mesh,
-    layer: &'m CornerLayer<DVec2>,
+    /// The UVs by corner.
+    pub layer: &'m CornerLayer<DVec2>,
     /// Triangles by their corners in the mesh: faces, and polygons cut up as their shape asks.
     triangles: Vec<[u32; 3]>,
     /// By triangle its face.
@@ -35,9 +36,14 @@ pub struct Layout<'m> {
 }
 
 impl<'m> Layout<'m> {
-    /// The layout of a model; none without UVs.
+    /// The layout of a model by its first set of UVs; none without.
     pub fn of(model: &'m Model) -> Option<Self> {
-        let layer = model.attributes.uvs.as_ref()?;
+        Self::of_set(model, 0)
+    }
+
+    /// The layout of a model by one of its sets of UVs, from 0; none without.
+    pub fn of_set(model: &'m Model, set: usize) -> Option<Self> {
+        let layer = model.attributes.uv_set(set)?;
         let mesh = &model.mesh;
         let mut layout = Self {
             mesh,

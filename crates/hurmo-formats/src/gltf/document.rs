@@ -40,6 +40,35 @@ pub struct Kept {
     pub numbers: Vec<Numbers>,
 }
 
+impl Kept {
+    /// What it tells of besides objects and their materials, and how many there are of each.
+    pub fn besides(&self) -> Vec<(&'static str, usize)> {
+        let count = |list: &Value| list.as_array().map_or(0, Vec::len);
+        let of = |list: &str| self.json.get(list).map_or(0, count);
+        let extensions = self.json.get("extensions");
+        let lights = extensions.map_or(0, |all| count(&all["KHR_lights_punctual"]["lights"]));
+        vec![
+            ("cameras", of("cameras")),
+            ("lights", lights),
+            ("animations", of("animations")),
+            ("skins with their joints", of("skins")),
+            (
+                "scenes beyond the one that is shown",
+                of("scenes").saturating_sub(1),
+            ),
+        ]
+    }
+
+    /// The names of extensions that materials have, each as often as there is one.
+    pub fn extensions_of_materials(&self) -> Vec<&str> {
+        let materials = self.json.get("materials").and_then(Value::as_array);
+        let of_each = materials.into_iter().flatten();
+        let extensions = of_each.filter_map(|material| material["extensions"].as_object());
+        let names = extensions.flat_map(Map::keys);
+        names.map(String::as_str).collect()
+    }
+}
+
 /// An accessor's numbers.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Numbers {

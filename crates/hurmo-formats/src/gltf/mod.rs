@@ -21,7 +21,7 @@ mod pieces;
 mod write;
 
 pub(crate) use container::looks_like;
-pub(crate) use document::Document;
+pub(crate) use document::{Document, Kept};
 pub(crate) use write::{uv_sets_of, write};
 
 use crate::{ReadError, Remarks};

@@ -162,7 +162,7 @@ impl Making<'_> {
         let is_same = part.name == object.name
             || (object.components.len() == 1 && self.homes.contains_key(&first.object));
         let is_whole = object.triangles.is_empty() && first.way == DAffine3::IDENTITY;
-        (is_whole && is_mesh && is_same).then(|| *first)
+        (is_whole && is_mesh && is_same).then_some(*first)
     }
 
     /// The objects that are part of no other, where they are.

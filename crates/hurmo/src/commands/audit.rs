@@ -1,7 +1,7 @@
 //! `hurmo audit`: finds faults and says where.
 
 use super::picture;
-use crate::cli::{axis, unit};
+use crate::cli::{axis, unit, uv_set};
 use crate::files::{self, Shard};
 use crate::pictures::Subject;
 use crate::report::{self, AuditDocument, AuditReport, ModelLine, ModelReport, Unreadable};
@@ -53,6 +53,9 @@ pub struct Arguments {
     /// The model is one half of a whole that is mirrored along this axis, at 0
     #[arg(long, value_name = "AXIS", value_parser = axis)]
     mirror: Option<Axis>,
+    /// Which set of UVs to look at, from 1
+    #[arg(long, value_name = "N", default_value = "1", value_parser = uv_set)]
+    uv_set: usize,
     /// What one unit of the model's coordinates is: mm, cm, m or in
     #[arg(long, value_parser = unit)]
     unit: Option<Unit>,
@@ -233,6 +236,7 @@ fn options(arguments: &Arguments) -> Result<Options> {
             .places
             .unwrap_or(if arguments.json { 20 } else { 3 }),
         mirror: arguments.mirror,
+        uv_set: arguments.uv_set - 1,
     })
 }
 

@@ -1,6 +1,6 @@
 //! `hurmo picture`: draws a model, and its faults.
 
-use crate::cli::{axis, unit};
+use crate::cli::{axis, unit, uv_set};
 use crate::pictures::{Subject, is_of_uvs};
 use crate::report::{AuditDocument, AuditReport, ModelReport};
 use crate::session::{Session, check_target};
@@ -49,6 +49,9 @@ pub struct Arguments {
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: Option<String>,
+    /// Which set of UVs to look at, from 1
+    #[arg(long, value_name = "N", default_value = "1", value_parser = uv_set)]
+    uv_set: usize,
     /// What one unit of the model's coordinates is: mm, cm, m or in
     #[arg(long, value_parser = unit)]
     unit: Option<Unit>,
@@ -114,8 +117,13 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         if arguments.view.is_some() {
             bail!("--show uv shows the plane of the textures: there is no --view of it");
         }
-        if model.attributes.uvs.is_none() {
-            bail!("{}: the model has no UVs", arguments.input.display());
+        let sets = model.attributes.uv_sets().count();
+        if sets < arguments.uv_set {
+            let has = match sets {
+                0 => "no UVs".to_string(),
+                sets => out::counted(sets, "set") + " of UVs",
+            };
+            bail!("{}: the model has {has}", arguments.input.display());
         }
     }
     let needs_audit =
@@ -132,7 +140,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             let mut options = Options {
                 brief,
                 places: usize::MAX,
-                mirror: None,
+                uv_set: arguments.uv_set - 1,
+                ..Options::default()
             };
             let whole = [Show::Faults, Show::Through].contains(&arguments.show);
             if !whole {
@@ -203,7 +212,7 @@ pub fn audited_sheet(
     let options = Options {
         brief: brief.clone(),
         places: usize::MAX,
-        mirror: None,
+        ..Options::default()
     };
     let audit = audit::audit(&loaded.model, &options, &session.progress);
     let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);

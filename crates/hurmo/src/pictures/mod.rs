@@ -179,9 +179,15 @@ impl Subject<'_> {
     /// The layout of its UVs; none without any.
     pub fn layout(&self, size: [u32; 2]) -> Option<Picture> {
         let mut legend = self.legend(Show::Uv);
+        let mut set = 0;
         if let Some(uvs) = &self.told.mesh.uvs {
+            set = uvs.set - 1;
+            let of_set = match uvs.sets {
+                1 => String::new(),
+                sets => format!("set {} of {sets}: ", uvs.set),
+            };
             let words = format!(
-                "{} with UVs, {}, {:.1}% of the tile used",
+                "{of_set}{} with UVs, {}, {:.1}% of the tile used",
                 counted(uvs.faces, "face"),
                 counted(uvs.islands, "island"),
                 100.0 * uvs.tile_used
@@ -194,7 +200,7 @@ impl Subject<'_> {
             };
             legend.lines.insert(1, line);
         }
-        hurmo_view::uv_sheet(self.model, &self.marked(Show::Uv), &legend, size)
+        hurmo_view::uv_sheet(self.model, set, &self.marked(Show::Uv), &legend, size)
     }
 
     /// The worst places from close by; nothing when there are none.

@@ -51,7 +51,11 @@ pub fn headline(facts: &MeshFacts, unit: Option<Unit>) -> String {
             0 => String::new(),
             bare => format!(", {} without", counted(bare, "face")),
         };
-        format!("UVs in {islands} on {used:.1}% of the tile{bare}")
+        let set = match uvs.sets {
+            1 => String::new(),
+            sets => format!(" (set {} of {sets})", uvs.set),
+        };
+        format!("UVs{set} in {islands} on {used:.1}% of the tile{bare}")
     });
     let edges = facts.hard_edges;
     let normals = edges.map(|edges| format!("normals with {}", counted(edges, "hard edge")));

@@ -70,12 +70,44 @@ fn a_clean_layout_has_no_fault_and_is_measured() {
     let model = sheet();
     assert_eq!(found(&model), with_up(&[]));
     let facts = UvFacts {
+        set: 1,
+        sets: 1,
         faces: 32,
         islands: 1,
         tile_used: 0.5,
     };
     assert_eq!(audited(&model).mesh.uvs, Some(facts));
     assert_eq!(audited(&Model::from(model.mesh)).mesh.uvs, None);
+}
+
+#[test]
+fn the_set_that_is_asked_for_is_looked_at() {
+    let mut overlapping = sheet();
+    uvs(&mut overlapping, 0).for_each(|at| at.x += 0.1875);
+    // The first is sound, the second is not.
+    let mut model = sheet();
+    model.attributes.more_uvs.extend(overlapping.attributes.uvs);
+    assert_eq!(found(&model), with_up(&[]));
+    let count = |uv_set| {
+        let options = Options {
+            brief: Brief::engine(),
+            uv_set,
+            ..Options::default()
+        };
+        let audit = audit(&model, &options, &());
+        let of = |check| {
+            audit
+                .findings
+                .iter()
+                .find(move |found| found.check == check)
+        };
+        let counts = ["overlapping-uvs", "missing-uvs"].map(|check| of(check).unwrap().count());
+        (counts, audit.mesh.uvs.map(|uvs| (uvs.set, uvs.sets)))
+    };
+    assert_eq!(count(0), ([0, 0], Some((1, 2))));
+    assert_eq!(count(1), ([3, 0], Some((2, 2))));
+    // What is not there is missing.
+    assert_eq!(count(2), ([0, 32], None));
 }
 
 #[test]
