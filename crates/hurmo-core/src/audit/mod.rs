@@ -111,6 +111,8 @@ pub struct Search {
     pub limit: usize,
     /// See [`Options::mirror`].
     pub mirror: Option<Axis>,
+    /// See [`Options::uv_set`].
+    pub uv_set: usize,
 }
 
 impl Search {
@@ -234,6 +236,7 @@ pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observe
         brief: options.brief.clone(),
         limit: options.places,
         mirror: options.mirror,
+        uv_set: options.uv_set,
     };
     let outcomes: Vec<_> = wanted
         .par_iter()

@@ -1,17 +1,17 @@
-//! Whether triangles of the skin that have changed are sound: meet no others, are no slivers, and
-//! have no vertex all but where another is, so that formats of single precision can tell them apart.
+//! Whether triangles of the skin that have changed are sound: meet no others, are no slivers, and lie
+//! nowhere all but on others, so that formats of single precision can tell them apart.
 
 use super::grid::{Grid, Key, keys_between};
 use super::weave::Woven;
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::spatial::Contacts;
+use crate::spatial::{Contacts, are_nearer};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 /// No triangle's longest edge may be so many times its height.
 const SLIVER: f64 = 50.0;
-/// No two vertices are so near to each other, as a share of the cell.
+/// No two triangles are so near to each other but where they hang together, as a share of the cell.
 pub const CROWDED: f64 = 0.001;
 
 /// Whether a triangle is a sliver, or has no area.
@@ -24,8 +24,8 @@ pub fn is_thin(woven: &Woven, triangle: u32) -> bool {
 
 /// Triangles of the skin that have changed, and all that are near them.
 pub struct Near<'w> {
+    grid: &'w Grid,
     woven: &'w Woven,
-    cell: f64,
     /// By number in the skin.
     triangles: Vec<u32>,
     /// Whether each is one of those that have changed.
@@ -34,13 +34,8 @@ pub struct Near<'w> {
 
 impl<'w> Near<'w> {
     /// Of a skin and the triangles of it that have changed.
-    pub fn of(grid: &Grid, woven: &'w Woven, has_changed: impl Fn(u32) -> bool + Sync) -> Self {
-        let cells = |t: u32| {
-            let [a, b, c] = woven.triangles[t as usize].map(|v| woven.positions[v.index()]);
-            let low = grid.cell_of(a.min(b).min(c));
-            let high = grid.cell_of(a.max(b).max(c));
-            keys_between(low, high)
-        };
+    pub fn of(grid: &'w Grid, woven: &'w Woven, has_changed: impl Fn(u32) -> bool + Sync) -> Self {
+        let cells = |t: u32| cells(grid, woven, t);
         let all = || (0..woven.triangles.len() as u32).into_par_iter();
         let changed: Vec<u32> = all()
             .with_min_len(1024)
@@ -55,7 +50,7 @@ impl<'w> Near<'w> {
             changed: triangles.iter().map(|&t| has_changed(t)).collect(),
             triangles,
             woven,
-            cell: grid.cell,
+            grid,
         }
     }
 
@@ -94,33 +89,62 @@ impl<'w> Near<'w> {
         self.changed().filter(|&t| is_thin(self.woven, t))
     }
 
+    /// Those that have changed and come too near to others, or others to them.
     fn crowded(&self) -> impl Iterator<Item = u32> + '_ {
-        let corners = |t: u32| self.woven.triangles[t as usize];
-        let at = |v: VertexId| self.woven.positions[v.index()];
-        let least = CROWDED * self.cell;
-        let block = |place: DVec3| (place / (2.0 * least)).floor().as_i64vec3().to_array();
-        let changed: FxHashSet<VertexId> = self.changed().flat_map(corners).collect();
-        let mut blocks: FxHashMap<[i64; 3], Vec<VertexId>> = FxHashMap::default();
-        for &v in &changed {
-            blocks.entry(block(at(v))).or_default().push(v);
-        }
-        let near: FxHashSet<VertexId> = self.triangles.iter().copied().flat_map(corners).collect();
-        let mut crowded: FxHashSet<VertexId> = FxHashSet::default();
-        for v in near {
-            let [low, high] = [-least, least].map(|by| block(at(v) + by));
-            for x in low[0]..=high[0] {
-                for y in low[1]..=high[1] {
-                    for z in low[2]..=high[2] {
-                        let others = blocks.get(&[x, y, z]).into_iter().flatten();
-                        let is_near = |&&w: &&VertexId| w != v && at(w).distance(at(v)) < least;
-                        for &other in others.filter(is_near) {
-                            crowded.extend([v, other]);
-                        }
-                    }
-                }
+        let least = CROWDED * self.grid.cell;
+        let names = |t: u32| self.woven.triangles[t as usize].map(|v| v.0);
+        let corners = |t: u32| {
+            let corners = self.woven.triangles[t as usize];
+            corners.map(|v| self.woven.positions[v.index()])
+        };
+        let bounds = |t: u32| {
+            let [a, b, c] = corners(t);
+            [a.min(b).min(c), a.max(b).max(c)]
+        };
+        let mut in_cell: FxHashMap<Key, Vec<u32>> = FxHashMap::default();
+        // What lies on a sliver is not to blame for it.
+        let is_thick = |t: &u32| !is_thin(self.woven, *t);
+        for t in self.changed().filter(is_thick) {
+            for cell in self.cells(t) {
+                in_cell.entry(cell).or_default().push(t);
             }
         }
-        let is_crowded = move |&t: &u32| corners(t).iter().any(|v| crowded.contains(v));
-        self.changed().filter(is_crowded)
+        let near_of = |&t: &u32| {
+            let [low, high] = bounds(t);
+            let own = (corners(t), names(t));
+            let mut near: Vec<u32> = self
+                .cells(t)
+                .filter_map(|cell| in_cell.get(&cell))
+                .flatten()
+                .copied()
+                .filter(|&other| {
+                    let [least_of, most_of] = bounds(other);
+                    let is_beside =
+                        (least_of - least).cmple(high).all() && (most_of + least).cmpge(low).all();
+                    other != t && is_beside
+                })
+                .collect();
+            near.sort_unstable();
+            near.dedup();
+            near.retain(|&other| are_nearer(least, own, (corners(other), names(other))));
+            near
+        };
+        let all = self.triangles.par_iter().with_min_len(256);
+        let thick = all.filter(|t| is_thick(t));
+        let crowded: Vec<u32> = thick.flat_map_iter(near_of).collect();
+        crowded.into_iter()
     }
+
+    /// The cells that a triangle's box reaches into.
+    fn cells(&self, triangle: u32) -> impl Iterator<Item = Key> + use<> {
+        cells(self.grid, self.woven, triangle)
+    }
+}
+
+/// The cells that a triangle's box reaches into.
+fn cells(grid: &Grid, woven: &Woven, triangle: u32) -> impl Iterator<Item = Key> + use<> {
+    let [a, b, c] = woven.triangles[triangle as usize].map(|v| woven.positions[v.index()]);
+    let low = grid.cell_of(a.min(b).min(c));
+    let high = grid.cell_of(a.max(b).max(c));
+    keys_between(low, high)
 }

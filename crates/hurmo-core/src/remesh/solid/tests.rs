@@ -410,6 +410,10 @@ proptest! {
         if skin.face_count() > 0 {
             assert_sound(&skin);
             // So it is in single precision.
+            let mut single = skin.clone();
+            let places = single.positions_mut().iter_mut();
+            places.for_each(|at| *at = at.as_vec3().as_dvec3());
+            assert_sound(&single);
             let apart = crate::spatial::near_weld(skin.positions(), 0.99 * near::CROWDED * cell);
             assert!(apart.iter().enumerate().all(|(v, first)| first.index() == v));
         }

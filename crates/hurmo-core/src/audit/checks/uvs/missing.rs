@@ -3,6 +3,7 @@
 use crate::audit::Level::{Off, Warn};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::mesh::{FaceId, Tag};
+use crate::scene::Material;
 use rustc_hash::FxHashSet;
 
 pub(in super::super) const MISSING_UVS: Check = Check {
@@ -32,7 +33,8 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let has_texture = |tag: &Tag| {
         let material = scene.zip(tag.material.as_deref());
         let material = material.and_then(|(scene, name)| scene.material(name));
-        material.is_some_and(|material| material.textures().next().is_some())
+        let mut textures = material.into_iter().flat_map(Material::textures);
+        textures.any(|used| used.uv_set as usize == search.uv_set)
     };
     let wants: Vec<bool> = tags.table.iter().map(has_texture).collect();
     if survey.layout.is_none() && !wants.contains(&true) {
