@@ -190,16 +190,27 @@ impl Chart {
         (length(&found) > 0.0).then_some(found)
     }
 
+    /// Its area in the plane.
+    pub fn area(&self) -> f64 {
+        let twice = self.triangles.iter().map(|t| {
+            let [a, b, c] = t.map(|place| self.places[place as usize]);
+            (b - a).perp_dot(c - a).abs()
+        });
+        twice.sum::<f64>() / 2.0
+    }
+
+    /// The far corner of its box, where the near one is nought.
+    pub fn extent(&self) -> DVec2 {
+        self.places.iter().copied().fold(DVec2::ZERO, DVec2::max)
+    }
+
     /// Scales it so that it has the area in the plane that it has in space.
     fn scale_to(&mut self, mesh: &Mesh) {
-        let (mut wide, mut flat) = (0.0, 0.0);
-        for &triangle in &self.triangles {
+        let wide = self.triangles.iter().map(|&triangle| {
             let [a, b, c] = self.points(mesh, triangle);
-            wide += (b - a).cross(c - a).length();
-            let [a, b, c] = triangle.map(|place| self.places[place as usize]);
-            flat += (b - a).perp_dot(c - a).abs();
-        }
-        let scale = (wide / flat).sqrt();
+            (b - a).cross(c - a).length() / 2.0
+        });
+        let scale = (wide.sum::<f64>() / self.area()).sqrt();
         if scale.is_finite() {
             self.places.iter_mut().for_each(|place| *place *= scale);
         }

@@ -2,7 +2,8 @@
 //!
 //! ```text
 //! faces ─▶ charts, grown by their normals (`charts`) ─▶ each flattened (`flatten`)
-//!     ─▶ those that fold, lie on themselves or are stretched too much cut in two, and again
+//!     ─▶ those that fold, lie on themselves or are stretched too much cut in two, and again;
+//!        so are those so long that all would have to be small for their sake
 //!     ─▶ packed into the tile with a margin between them (`pack`) ─▶ UVs of corners
 //! ```
 //!
@@ -12,7 +13,9 @@
 mod charts;
 mod flatten;
 mod pack;
+mod raster;
 mod stretch;
+mod upright;
 
 pub use pack::PackError;
 pub use stretch::Stretch;
@@ -25,6 +28,7 @@ use flatten::{Chart, flat};
 use glam::DVec2;
 use pack::packed;
 use rayon::prelude::*;
+use upright::stand_upright;
 
 /// A triangle whose area is made so many times larger or smaller than it should be is stretched,
 const MOST_SPREAD: f64 = 2.0;
@@ -34,6 +38,9 @@ const MOST_SKEW: f64 = 2.0;
 const STRETCHED: f64 = 0.05;
 /// Faces that fold or lie on others leave their chart, if they are no more than this share of it.
 const LEAVE: f64 = 0.2;
+
+/// A chart longer than the side of a square of the area of all, times this, is cut in two.
+const LONG: f64 = 2.0;
 
 /// How to make an atlas.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -83,6 +90,9 @@ pub fn atlas(mesh: &Mesh, options: Options, observer: &dyn Observer) -> Result<A
                 Ok(chart) => done.push(chart),
                 Err(pieces) => todo.extend(pieces),
             }
+        }
+        if todo.is_empty() {
+            todo = cut_if_long(mesh, &mut done);
         }
     }
     done.sort_by_key(|chart| chart.faces.iter().min().copied());
@@ -157,6 +167,18 @@ fn good(mesh: &Mesh, chart: Chart) -> Result<Chart, Vec<Vec<FaceId>>> {
         .into_iter()
         .flat_map(|part| charts::connected(mesh, part));
     Err(pieces.collect())
+}
+
+/// Takes out the charts that are too long to be packed well; their pieces.
+fn cut_if_long(mesh: &Mesh, charts: &mut Vec<Chart>) -> Vec<Vec<FaceId>> {
+    let longest = LONG * charts.iter().map(Chart::area).sum::<f64>().sqrt();
+    charts.iter_mut().for_each(stand_upright);
+    let is_long = |chart: &mut Chart| chart.faces.len() > 1 && chart.extent().y > longest;
+    let long = charts.extract_if(.., is_long);
+    let parts = long.flat_map(|chart| halves(mesh, chart.faces));
+    parts
+        .flat_map(|part| charts::connected(mesh, part))
+        .collect()
 }
 
 /// A chart as a model of its own, as large as a tile.

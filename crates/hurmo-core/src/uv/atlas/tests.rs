@@ -113,6 +113,16 @@ fn a_roof_is_unrolled_and_a_sheet_lies_flat() {
 }
 
 #[test]
+fn a_ribbon_is_cut_and_laid_side_by_side() {
+    let (atlas, model) = made(&shapes::grid(200, 10, 20.0, 1.0));
+    assert_sound(&atlas, &model);
+    assert!((2..=8).contains(&atlas.charts), "{}", atlas.charts);
+    let used = used(&model);
+    assert!(used > 0.6, "{used}");
+    assert!(gap(&model, 8.0) >= 4.0);
+}
+
+#[test]
 fn round_shapes_are_stretched_little() {
     for (mesh, charts, skew) in [
         (shapes::sphere(1.0, 5), 6..24, 1.12),
@@ -127,7 +137,7 @@ fn round_shapes_are_stretched_little() {
         assert!(most / least < 6.0, "{:?}", atlas.stretch);
         assert!(gap(&model, 8.0) >= 4.0);
         let used = used(&model);
-        assert!(used > 0.4, "{used}");
+        assert!(used > 0.5, "{used}");
     }
 }
 
