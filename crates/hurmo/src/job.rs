@@ -145,6 +145,7 @@ impl<'a> Job<'a> {
         work.apply(&At {
             model: &self.model,
             audit: &self.audit,
+            original: None,
             brief: &self.brief,
             observer: &self.session.progress,
         })

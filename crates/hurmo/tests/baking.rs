@@ -63,20 +63,69 @@ fn a_rebuilt_lantern_looks_as_it_did() {
     let was = pixels(&bench, "lantern.obj --show look --up z");
     let is = pixels(&bench, "skin.glb --show look --up z");
     let plain = pixels(&bench, "skin.ply --show look --up z");
+    assert!(share_off(&was, &is) < 0.1, "{}", share_off(&was, &is));
+    assert!(share_off(&was, &plain) > 0.5, "{}", share_off(&was, &plain));
+}
+
+/// The share of pixels that differ, of those where both pictures show something.
+fn share_off(was: &[[u8; 3]], is: &[[u8; 3]]) -> f64 {
     let far = |a: &[u8; 3], b: &[u8; 3]| (0..3).map(|i| a[i].abs_diff(b[i])).max().unwrap();
-    let share_off = |other: &[[u8; 3]]| {
-        let both = was
-            .iter()
-            .zip(other)
-            .filter(|(a, b)| **a != was[0] && **b != was[0]);
-        let (all, off) = both.fold((0, 0), |(all, off), (a, b)| {
-            (all + 1, off + u32::from(far(a, b) > 24))
-        });
-        assert!(all > 20_000);
-        f64::from(off) / f64::from(all)
-    };
-    assert!(share_off(&is) < 0.1, "{}", share_off(&is));
-    assert!(share_off(&plain) > 0.5, "{}", share_off(&plain));
+    let pairs = was.iter().zip(is);
+    let both = pairs.filter(|(a, b)| **a != was[0] && **b != was[0]);
+    let (all, off) = both.fold((0, 0), |(all, off), (a, b)| {
+        (all + 1, off + u32::from(far(a, b) > 24))
+    });
+    assert!(all > 20_000);
+    f64::from(off) / f64::from(all)
+}
+
+#[test]
+fn a_brief_gives_a_rebuilt_model_its_look_back() {
+    let bench = Bench::new();
+    lantern(&bench);
+    let brief = r#"
+        extends = "engine"
+        [[step]]
+        do = "remesh"
+        into = "solid"
+        cell = "1%"
+        at-least-wall = "2%"
+        [[step]]
+        do = "convert"
+        scale = 3
+        [[step]]
+        do = "decimate"
+        to = "8k"
+        [[step]]
+        do = "bake"
+        size = 1024
+        normal-map = true
+    "#;
+    bench.file("again.toml", brief);
+    let text = told(&bench, "prep lantern.obj -o low.glb --for again.toml");
+    assert!(
+        text.contains("colours and normals of the model as it was read in 1024"),
+        "{text}"
+    );
+    assert!(
+        text.contains("materials, in place of which is baked"),
+        "{text}"
+    );
+    let low = model(&bench, "low.glb");
+    assert!(low.mesh.face_count() <= 8000);
+    assert_eq!(scene(&low).images.len(), 2);
+    let was = pixels(&bench, "lantern.obj --show look --up z");
+    let is = pixels(&bench, "low.glb --show look --up z");
+    assert!(share_off(&was, &is) < 0.15, "{}", share_off(&was, &is));
+    // Of a file, too; and a wrong key is told.
+    let of =
+        "[[step]]\ndo = \"mend\"\n[[step]]\ndo = \"bake\"\nfrom = \"lantern.obj\"\nsize = 256\n";
+    bench.file("of.toml", of);
+    let text = told(&bench, "prep lantern.obj -o same.glb --for of.toml");
+    assert!(text.contains("colours of lantern.obj in 256"), "{text}");
+    bench.file("wrong.toml", "[[step]]\ndo = \"bake\"\nsise = 256\n");
+    let error = error_of(&bench, "prep lantern.obj -o no.glb --for wrong.toml");
+    assert!(error.contains("did you mean 'size'?"), "{error}");
 }
 
 #[test]

@@ -5,8 +5,9 @@ use super::plan::MayBreak;
 use super::watch::Watch;
 use crate::job::{Job, triangle_count};
 use crate::out;
-use crate::steps::{At, Words};
+use crate::steps::{At, Words, Work};
 use anyhow::Result;
+use glam::DAffine3;
 use hurmo_core::audit::{Audit, Level};
 use hurmo_core::measure::{EachWay, Reference};
 use hurmo_core::progress::Observer;
@@ -23,7 +24,9 @@ pub struct Runner<'a> {
     /// What was read, where the steps turned, scaled or moved it.
     carried: Option<Mesh>,
     reference: Option<Reference>,
-    /// By what the steps multiplied all lengths.
+    /// Where the steps took all points.
+    way: DAffine3,
+    /// By what they multiplied all lengths.
     pub scaled: f64,
     /// What the steps made of it; nothing before the first.
     made: Option<(Model, Audit)>,
@@ -44,6 +47,7 @@ impl<'a> Runner<'a> {
             job,
             observer,
             carried: None,
+            way: DAffine3::IDENTITY,
             scaled: 1.0,
             reference: Reference::new(&job.model.mesh, SAMPLES),
             made: None,
@@ -58,9 +62,14 @@ impl<'a> Runner<'a> {
     /// the job has stopped.
     pub fn step(&mut self, words: &Words, may_break: &MayBreak) -> Result<()> {
         let watch = Watch::begin();
+        let original = match words.work {
+            Work::Bake(_) => Some(self.original_shown()?),
+            _ => None,
+        };
         let at = At {
             model: self.model(),
             audit: self.audit(),
+            original: original.as_ref(),
             brief: &self.job.brief,
             observer: self.observer,
         };
@@ -108,6 +117,7 @@ impl<'a> Runner<'a> {
             }
             None => {
                 self.scaled *= scale;
+                self.way = done.carried.unwrap_or_default() * self.way;
                 if let Some((reference, original)) = carried {
                     self.reference = reference;
                     self.carried = Some(original);
@@ -167,6 +177,16 @@ impl<'a> Runner<'a> {
             }),
             None => Cow::Borrowed(&self.job.model),
         }
+    }
+
+    /// The same with its instances written out, and normals turned along.
+    fn original_shown(&self) -> Result<Model> {
+        hurmo_formats::check_instances(&self.job.model)?;
+        let mut original = self.job.model.expanded();
+        original.convert(self.way.matrix3);
+        let positions = original.mesh.positions_mut().iter_mut();
+        positions.for_each(|place| *place += self.way.translation);
+        Ok(original)
     }
 }
 

@@ -1,12 +1,12 @@
 //! Colours of another model, brought onto the vertices of this one.
 
+use super::looks::{NO_COLORS, looks};
 use super::{At, Done};
 use crate::out;
 use crate::story::Step;
 use anyhow::{Context, Result, bail};
-use hurmo_core::paint::{Look, Original};
+use hurmo_core::paint::Original;
 use std::path::Path;
-use std::sync::Arc;
 
 /// Vertices further from the original than this share of the diagonal (rms) make one ask whether
 /// they belong together.
@@ -20,30 +20,12 @@ pub fn bring(at: &At<'_>, done: &mut Done, file: &Path, texture: Option<&Path>) 
     if original.mesh.face_count() == 0 {
         bail!("{}: there are no faces to take colours from", name());
     }
-    let mut looks = hurmo_formats::looks(&original);
+    let mut looks = looks(&original, texture, &name())?;
     looks.notes.splice(..0, loaded.notes);
-    if let Some(texture) = texture {
-        if original.attributes.uvs.is_none() {
-            bail!("{}: has no UVs that say how a texture lies on it", name());
-        }
-        let read = hurmo_formats::texture(texture).map_err(anyhow::Error::msg);
-        let read = Arc::new(read.with_context(|| texture.display().to_string())?);
-        let tags = original.attributes.tags.table.len().max(1);
-        looks.of_tags = vec![Some(Look::texture(read)); tags];
-        looks.notes.clear();
-    }
     let painted = Original::new(&original, &looks.of_tags).paint(&done.model.mesh, at.observer);
     if painted.bare == painted.colors.len() {
-        let why: Vec<String> = looks
-            .notes
-            .iter()
-            .map(|note| format!("\n  {note}"))
-            .collect();
-        bail!(
-            "{}: has no colours to give: none at vertices, no texture and no materials{}",
-            name(),
-            why.concat()
-        );
+        let notes = looks.notes.iter().map(|note| format!("\n  {note}"));
+        bail!("{}: {NO_COLORS}{}", name(), notes.collect::<String>());
     }
     let sources = [
         (painted.by_texture, "by its texture"),

@@ -9,10 +9,12 @@
 //! A command that turns a model into another, a step of a brief and a step of the usual order are
 //! one and the same: they share their options, because they are parsed by the same parser.
 
+pub mod bake;
 mod colours;
 pub mod convert;
 pub mod decimate;
 pub mod fill;
+mod looks;
 pub mod mend;
 pub mod parts;
 mod region;
@@ -38,6 +40,8 @@ pub struct At<'a> {
     pub model: &'a Model,
     /// Its audit.
     pub audit: &'a Audit,
+    /// The model as it was read, where this one is now, if another has become of it.
+    pub original: Option<&'a Model>,
     /// What the model is for.
     pub brief: &'a Brief,
     /// Who watches.
@@ -100,6 +104,8 @@ pub enum Work {
     Parts(parts::Options),
     /// Change unit, up axis, size, origin, transforms, names or normals
     Convert(Box<convert::Options>),
+    /// Fill a texture from the look of another
+    Bake(Box<bake::Bake>),
 }
 
 impl Work {
@@ -112,6 +118,7 @@ impl Work {
             Work::Remesh(_) => "remesh",
             Work::Parts(_) => "parts",
             Work::Convert(_) => "convert",
+            Work::Bake(_) => "bake",
         }
     }
 
@@ -124,6 +131,7 @@ impl Work {
             Work::Remesh(options) => options.check(),
             Work::Parts(options) => options.check(),
             Work::Convert(options) => options.check(),
+            Work::Bake(_) => Ok(()),
         }
     }
 
@@ -137,7 +145,7 @@ impl Work {
                 vec![crate::out::counted(triangles, "triangle")]
             }
             Work::Parts(_) => vec![crate::out::counted(at.audit.mesh.parts, "part")],
-            Work::Convert(_) => Vec::new(),
+            Work::Convert(_) | Work::Bake(_) => Vec::new(),
         }
     }
 
@@ -150,6 +158,7 @@ impl Work {
             Work::Remesh(options) => options.apply(at),
             Work::Parts(options) => options.apply(at),
             Work::Convert(options) => options.apply(at),
+            Work::Bake(bake) => bake.apply(at),
         }
     }
 }
