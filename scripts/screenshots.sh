@@ -49,7 +49,7 @@ shot convert convert buoy.obj -o buoy.3mf --up z --real-size height=12cm --origi
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null
-"$hurmo" remesh lantern.obj -o lantern-skin.ply --into solid --cell 0.7% --at-least-wall 2% >/dev/null
+"$hurmo" remesh lantern.obj -o lantern-skin.ply --into solid --cell 0.5% >/dev/null
 "$hurmo" bake lantern.obj lantern-skin.ply -o lantern-skin.glb >/dev/null
 "$hurmo" picture lantern-skin.glb -o "$shots/bake.png" --show look --up z --force >/dev/null
 "$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
