@@ -34,13 +34,15 @@ use upright::stand_upright;
 const MOST_SPREAD: f64 = 2.0;
 /// and so is one that becomes so much longer in one direction than across.
 const MOST_SKEW: f64 = 2.0;
+/// A face that is stretched so many times leaves its chart, however small it is.
+const OUT_OF_SHAPE: f64 = 50.0;
 /// A chart is cut in two if more of its area is than this share.
 const STRETCHED: f64 = 0.05;
 /// Faces that fold or lie on others leave their chart, if they are no more than this share of it.
 const LEAVE: f64 = 0.2;
 
 /// A chart longer than the side of a square of the area of all, times this, is cut in two.
-const LONG: f64 = 2.0;
+const LONG: f64 = 1.45;
 
 /// How to make an atlas.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -131,8 +133,8 @@ fn good(mesh: &Mesh, chart: Chart) -> Result<Chart, Vec<Vec<FaceId>>> {
     for (&triangle, &of) in chart.triangles.iter().zip(&chart.of) {
         let places = triangle.map(|place| chart.places[place as usize]);
         let stretch = Stretch::of_triangle(chart.points(mesh, triangle), places);
-        is_bad[of as usize] |= stretch.folded > 0;
         let size = stretch.areas[0].max(1.0 / stretch.areas[0]);
+        is_bad[of as usize] |= stretch.folded > 0 || stretch.worst_skew.max(size) > OUT_OF_SHAPE;
         all += stretch.area();
         if stretch.worst_skew > MOST_SKEW || size > MOST_SPREAD {
             stretched += stretch.area();
