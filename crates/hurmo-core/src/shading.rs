@@ -8,7 +8,7 @@
 //! Weights by angle make a normal independent of how faces are cut up (Thürmer & Wüthrich 1998); by
 //! area, large faces keep theirs flat beside bevels (Max 1999).
 
-use crate::measure::vector_area;
+use crate::measure::{corner_angle, vector_area};
 use crate::mesh::{CornerLayer, EdgeId, FaceId, Mesh, NO_VALUE};
 use crate::topology::{Edges, Side, UnionFind, join_across};
 use glam::DVec3;
@@ -123,12 +123,7 @@ fn angle_at(mesh: &Mesh, face: FaceId, corner: usize) -> f64 {
         corner - 1
     };
     let at = |corner: usize| mesh.position(mesh.corners()[corner]);
-    let here = at(corner);
-    let [one, other] = [before, mesh.next_corner(face, corner)].map(|end| at(end) - here);
-    if one == DVec3::ZERO || other == DVec3::ZERO {
-        return 0.0;
-    }
-    one.angle_between(other)
+    corner_angle(at(corner), [before, mesh.next_corner(face, corner)].map(at))
 }
 
 #[cfg(test)]

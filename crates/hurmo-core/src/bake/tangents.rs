@@ -7,6 +7,7 @@
 
 use super::texels::{Triangle, triangles};
 use super::{CornerLayer, DVec2, DVec3, Model};
+use crate::measure::corner_angle;
 use glam::DMat3;
 use rustc_hash::FxHashMap;
 
@@ -45,7 +46,8 @@ impl Frames {
             for (i, &corner) in triangle.corners.iter().enumerate() {
                 let normal = normals.at(corner as usize).unwrap_or(triangle.facing);
                 let flat = right.reject_from_normalized(normal.normalize_or(DVec3::Z));
-                let angle = angle(triangle.points, i);
+                let [here, one, other] = [0, 1, 2].map(|k| triangle.points[(i + k) % 3]);
+                let angle = corner_angle(here, [one, other]);
                 *sums.entry((key(corner as usize), hand > 0.0)).or_default() +=
                     flat.normalize_or_zero() * angle;
             }
@@ -97,13 +99,4 @@ fn right(triangle: &Triangle) -> Option<(DVec3, f64)> {
     let area = u.perp_dot(v);
     let right = ((b - a) * v.y - (c - a) * u.y) * area.signum();
     (area != 0.0 && right != DVec3::ZERO).then(|| (right.normalize_or_zero(), area.signum()))
-}
-
-fn angle(points: [DVec3; 3], corner: usize) -> f64 {
-    let [here, one, other] = [0, 1, 2].map(|i| points[(corner + i) % 3]);
-    let (one, other) = (one - here, other - here);
-    match one == DVec3::ZERO || other == DVec3::ZERO {
-        true => 0.0,
-        false => one.angle_between(other),
-    }
 }

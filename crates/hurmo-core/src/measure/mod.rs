@@ -85,6 +85,15 @@ pub fn bounds(mesh: &Mesh) -> Option<Bounds> {
     Bounds::of(positions.filter(|(_, used)| *used).map(|(&p, _)| p))
 }
 
+/// The angle at a corner between the ways to two others, in radians; none where one lies on it.
+pub fn corner_angle(here: DVec3, ends: [DVec3; 2]) -> f64 {
+    let [one, other] = ends.map(|end| end - here);
+    match one == DVec3::ZERO || other == DVec3::ZERO {
+        true => 0.0,
+        false => one.angle_between(other),
+    }
+}
+
 /// The vector area of a face: its length is the area, its direction the normal. Worked out
 /// about the face's first corner, so that it stays exact far from the origin.
 #[inline]

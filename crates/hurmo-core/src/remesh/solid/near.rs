@@ -135,16 +135,17 @@ impl<'w> Near<'w> {
         crowded.into_iter()
     }
 
-    /// The cells that a triangle's box reaches into.
+    /// The cells that a triangle is in or near.
     fn cells(&self, triangle: u32) -> impl Iterator<Item = Key> + use<> {
         cells(self.grid, self.woven, triangle)
     }
 }
 
-/// The cells that a triangle's box reaches into.
+/// The cells that a triangle's box reaches into, with as much round it as no other may be near.
 fn cells(grid: &Grid, woven: &Woven, triangle: u32) -> impl Iterator<Item = Key> + use<> {
     let [a, b, c] = woven.triangles[triangle as usize].map(|v| woven.positions[v.index()]);
-    let low = grid.cell_of(a.min(b).min(c));
-    let high = grid.cell_of(a.max(b).max(c));
+    let round = CROWDED * grid.cell;
+    let low = grid.cell_of(a.min(b).min(c) - round);
+    let high = grid.cell_of(a.max(b).max(c) + round);
     keys_between(low, high)
 }
