@@ -99,10 +99,7 @@ impl Attributes {
 
     /// One of the sets of UVs, from 0.
     pub fn uv_set(&self, set: usize) -> Option<&CornerLayer<DVec2>> {
-        match set {
-            0 => self.uvs.as_ref(),
-            beyond => self.more_uvs.get(beyond - 1),
-        }
+        self.uv_sets().nth(set)
     }
 
     /// All sets of UVs, to be changed.

@@ -21,8 +21,6 @@ const SAMPLES: usize = 20_000;
 pub struct Runner<'a> {
     job: &'a Job<'a>,
     observer: &'a dyn Observer,
-    /// What was read, where the steps turned, scaled or moved it.
-    carried: Option<Mesh>,
     reference: Option<Reference>,
     /// Where the steps took all points.
     way: DAffine3,
@@ -46,7 +44,6 @@ impl<'a> Runner<'a> {
         Self {
             job,
             observer,
-            carried: None,
             way: DAffine3::IDENTITY,
             scaled: 1.0,
             reference: Reference::new(&job.model.mesh, SAMPLES),
@@ -77,15 +74,11 @@ impl<'a> Runner<'a> {
         let done = words.work.apply(&at)?;
         let audit = self.job.audit(&done.model, (at.model, at.audit));
         let blocks = blocks(at.audit, &audit);
-        let carried = done.carried.map(|way| {
-            let mut original = self.original_mesh().clone();
-            let positions = original.positions_mut();
-            positions
-                .iter_mut()
-                .for_each(|p| *p = way.transform_point3(*p));
-            (Reference::new(&original, SAMPLES), original)
-        });
-        let reference = carried.as_ref().map_or(&self.reference, |(there, _)| there);
+        let way = done.carried.unwrap_or_default() * self.way;
+        let carried = done
+            .carried
+            .map(|_| Reference::new(&moved(&self.job.model.mesh, way), SAMPLES));
+        let reference = carried.as_ref().unwrap_or(&self.reference);
         let from_original = match self.apart {
             Some(apart) if done.model.mesh == at.model.mesh => Some(apart),
             _ => apart(reference, &done.model.mesh),
@@ -117,10 +110,9 @@ impl<'a> Runner<'a> {
             }
             None => {
                 self.scaled *= scale;
-                self.way = done.carried.unwrap_or_default() * self.way;
-                if let Some((reference, original)) = carried {
+                self.way = way;
+                if let Some(reference) = carried {
                     self.reference = reference;
-                    self.carried = Some(original);
                 }
                 self.made = Some((done.model, audit));
                 self.apart = from_original;
@@ -163,19 +155,14 @@ impl<'a> Runner<'a> {
         self.apart.or_else(measured)
     }
 
-    /// What was read, turned, scaled and moved as the steps did.
-    fn original_mesh(&self) -> &Mesh {
-        self.carried.as_ref().unwrap_or(&self.job.model.mesh)
-    }
-
     /// The model that was read, turned, scaled and moved as the steps did.
     pub fn original(&self) -> Cow<'_, Model> {
-        match &self.carried {
-            Some(mesh) => Cow::Owned(Model {
-                mesh: mesh.clone(),
+        match self.way == DAffine3::IDENTITY {
+            true => Cow::Borrowed(&self.job.model),
+            false => Cow::Owned(Model {
+                mesh: moved(&self.job.model.mesh, self.way),
                 ..self.job.model.clone()
             }),
-            None => Cow::Borrowed(&self.job.model),
         }
     }
 
@@ -188,6 +175,14 @@ impl<'a> Runner<'a> {
         positions.for_each(|place| *place += self.way.translation);
         Ok(original)
     }
+}
+
+/// A mesh somewhere else.
+fn moved(mesh: &Mesh, way: DAffine3) -> Mesh {
+    let mut moved = mesh.clone();
+    let positions = moved.positions_mut().iter_mut();
+    positions.for_each(|place| *place = way.transform_point3(*place));
+    moved
 }
 
 fn apart(reference: &Option<Reference>, mesh: &Mesh) -> Option<EachWay> {

@@ -136,10 +136,15 @@ impl Floor {
                     let mut length = 1;
                     while length < to - from {
                         let step = length.min(to - from - length);
-                        shift_into(&mut reach, step);
+                        // From low to high, what is read has not been written yet.
+                        for word in 0..reach.len() {
+                            reach[word] |= moved_down(&reach, word, step);
+                        }
                         length += step;
                     }
-                    shifted(&reach, from, |word, bits| blocked[word] |= bits);
+                    for (word, blocked) in blocked.iter_mut().enumerate() {
+                        *blocked |= moved_down(&reach, word, from);
+                    }
                 }
                 first_free(&blocked, last)?;
             }
@@ -167,29 +172,13 @@ fn first_free(bits: &[u64], last: usize) -> Option<usize> {
     (bit <= last).then_some(bit)
 }
 
-/// Gives, word by word, bits moved down by so many.
-fn shifted(bits: &[u64], by: usize, mut give: impl FnMut(usize, u64)) {
+/// A word of bits that are moved down by so many.
+fn moved_down(bits: &[u64], word: usize, by: usize) -> u64 {
     let (words, rest) = (by / 64, by % 64);
-    for word in 0..bits.len().saturating_sub(words) {
-        let low = bits[word + words] >> rest;
-        let high = match (rest, bits.get(word + words + 1)) {
-            (1.., Some(next)) => next << (64 - rest),
-            _ => 0,
-        };
-        give(word, low | high);
-    }
-}
-
-/// Adds to bits those moved down by so many. From low to high, what is read has not been written yet.
-fn shift_into(bits: &mut [u64], by: usize) {
-    let (words, rest) = (by / 64, by % 64);
-    for word in 0..bits.len().saturating_sub(words) {
-        let low = bits[word + words] >> rest;
-        let high = match (rest, bits.get(word + words + 1)) {
-            (1.., Some(next)) => next << (64 - rest),
-            _ => 0,
-        };
-        bits[word] |= low | high;
+    let at = |word: usize| bits.get(word + words).copied().unwrap_or(0);
+    match rest {
+        0 => at(word),
+        rest => at(word) >> rest | at(word + 1) << (64 - rest),
     }
 }
 
