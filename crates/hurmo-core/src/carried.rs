@@ -33,6 +33,11 @@ impl<'a> Carried<'a> {
         self.model
     }
 
+    /// The hierarchy over its triangles.
+    pub fn tree(&self) -> &TriangleTree {
+        &self.tree
+    }
+
     /// The closest point of the model, found sooner when one of its triangles is known to be near.
     pub fn closest_from(&self, at: DVec3, near: u32) -> Option<Closest> {
         self.tree.closest_from(at, near)

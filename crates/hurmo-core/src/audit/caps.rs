@@ -8,18 +8,10 @@ use crate::spatial::Border;
 /// Triangles that close the surface, each patch turned as it should be; `None` where they would
 /// be too many to be of use.
 pub(super) fn caps(survey: &Survey<'_>) -> Option<Mesh> {
-    let runs = survey.edges.ids().filter_map(|edge| {
-        let sides = survey.edges.sides(edge).iter();
-        let net: i32 = sides
-            .filter(|side| !survey.has_no_area(side.face))
-            .map(|side| side.runs_up() != survey.patches.reversed[side.face.index()])
-            .map(|up| if up { 1 } else { -1 })
-            .sum();
-        let [a, b] = survey.edges.ends(edge);
-        let ends = [a.min(b), a.max(b)].map(|v| survey.first_at_place[v.index()]);
-        (net != 0).then_some((ends, net))
-    });
-    let border = Border::of_runs(runs);
+    let (mesh, edges) = (survey.mesh, &survey.edges);
+    let counts = |face| !survey.has_no_area(face);
+    let turned = &survey.patches.reversed;
+    let border = Border::of(mesh, edges, counts, turned, &survey.first_at_place);
     (border.len() <= survey.mesh.face_count() / 4).then(|| border.caps(survey.mesh.positions()))
 }
 

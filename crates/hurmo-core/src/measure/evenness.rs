@@ -67,22 +67,32 @@ impl Sums {
         narrow: 0,
     };
 
-    fn with(mut self, points: [DVec3; 3]) -> Self {
-        let mut least: f64 = 180.0;
+    fn with(mut self, [a, b, c]: [DVec3; 3]) -> Self {
+        let sides = [b - a, c - b, a - c];
+        let twice_area = sides[0].cross(sides[1]).length();
+        let mut widest: f64 = f64::NEG_INFINITY;
         for i in 0..3 {
-            let [p, q, r] = [points[i], points[(i + 1) % 3], points[(i + 2) % 3]];
-            let (to_q, to_r) = (q - p, r - p);
-            let length = to_q.length();
+            let length = sides[i].length();
             self.shortest = self.shortest.min(length);
             self.longest = self.longest.max(length);
             self.lengths[0] += length;
             self.lengths[1] += length * length;
             self.sides += 1.0;
-            let angle = to_q.cross(to_r).length().atan2(to_q.dot(to_r)).to_degrees();
-            least = least.min(angle);
-            self.even += usize::from((EVEN[0]..=EVEN[1]).contains(&angle));
-            self.narrow += usize::from(angle < NARROW);
+            // The sine and the cosine of the angle at a corner, times the same length.
+            let along = -sides[i].dot(sides[(i + 2) % 3]);
+            let over = |angle: f64| {
+                let (sine, cosine) = angle.to_radians().sin_cos();
+                twice_area * cosine - along * sine
+            };
+            let is_flat = twice_area == 0.0;
+            let is_even = !is_flat && over(EVEN[0]) >= 0.0 && over(EVEN[1]) <= 0.0;
+            let is_narrow = over(NARROW) < 0.0 || (is_flat && along == 0.0);
+            widest = widest.max(along);
+            self.even += usize::from(is_even);
+            self.narrow += usize::from(is_narrow);
         }
+        // The smallest angle has the greatest cotangent.
+        let least = twice_area.atan2(widest).to_degrees();
         self.smallest = self.smallest.min(least);
         self.smallest_sum += least;
         self

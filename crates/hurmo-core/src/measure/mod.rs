@@ -17,6 +17,7 @@ use glam::DVec3;
 use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::ops::Range;
 
 /// A box along the axes.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
@@ -119,7 +120,12 @@ pub fn vector_area_of(mut points: impl Iterator<Item = DVec3>) -> DVec3 {
 
 /// Sum of all face areas, in square units.
 pub fn area(mesh: &Mesh) -> f64 {
-    mesh.face_ids().map(|f| vector_area(mesh, f).length()).sum()
+    let of_run = |faces: Range<usize>| {
+        let faces = faces.map(FaceId::new);
+        faces.map(|face| vector_area(mesh, face).length()).sum()
+    };
+    let runs: Vec<f64> = runs(mesh.face_count()).map(of_run).collect();
+    runs.into_iter().sum()
 }
 
 /// The signed volume between the faces and the origin, in cubic units: what a closed surface
@@ -135,24 +141,25 @@ pub fn volume(mesh: &Mesh) -> f64 {
 /// Faces are summed in runs of so many: sums don't depend on the number of threads.
 const RUN: usize = 1 << 14;
 
+/// The runs that so many faces are summed in.
+fn runs(faces: usize) -> impl IndexedParallelIterator<Item = Range<usize>> {
+    let begin = (0..faces.div_ceil(RUN)).into_par_iter();
+    begin.map(move |run| run * RUN..((run + 1) * RUN).min(faces))
+}
+
 /// [`volume`], when bounds and area are known already.
 pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
     // Summed about the middle, where least is lost to rounding. The correction for the origin
     // is nothing for a closed surface: its vector areas cancel.
     let middle = bounds.middle();
-    let of_run = |from: usize| {
-        let faces = from..(from + RUN).min(mesh.face_count());
+    let of_run = |faces: Range<usize>| {
         faces.fold((0.0, DVec3::ZERO), |(sum, areas), face| {
             let face = FaceId::new(face);
             let volume = signed_volume_term(mesh, face, middle) / 6.0;
             (sum + volume, areas + vector_area(mesh, face))
         })
     };
-    let runs: Vec<(f64, DVec3)> = (0..mesh.face_count())
-        .into_par_iter()
-        .step_by(RUN)
-        .map(of_run)
-        .collect();
+    let runs: Vec<(f64, DVec3)> = runs(mesh.face_count()).map(of_run).collect();
     let (sum, areas) = runs
         .into_iter()
         .fold((0.0, DVec3::ZERO), |a, b| (a.0 + b.0, a.1 + b.1));

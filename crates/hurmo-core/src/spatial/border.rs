@@ -4,9 +4,8 @@
 //! With its caps a surface winds round a point a whole number of times, whatever it is like
 //! otherwise.
 
-use super::Soup;
-use crate::mesh::{Mesh, VertexId};
-use crate::topology::UnionFind;
+use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
+use crate::topology::{Edges, UnionFind};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -17,28 +16,42 @@ use rustc_hash::FxHashMap;
 pub struct Border(Vec<([VertexId; 2], i32)>);
 
 impl Border {
-    /// The border that is left of runs from end to end, each so many times.
-    pub fn of_runs(runs: impl IntoIterator<Item = ([VertexId; 2], i32)>) -> Self {
-        let mut sums: FxHashMap<[VertexId; 2], i32> = FxHashMap::default();
-        for (ends, times) in runs {
-            let (ends, times) = upward(ends, times);
-            *sums.entry(ends).or_default() += times;
-        }
-        let mut left: Vec<_> = sums.into_iter().filter(is_left).collect();
-        left.sort_unstable();
-        Self(left)
+    /// The border of some faces of a mesh, `turned` or not, when vertices stand at these places.
+    pub fn of(
+        mesh: &Mesh,
+        edges: &Edges,
+        is_one: impl Fn(FaceId) -> bool + Sync,
+        turned: &[bool],
+        place: &[VertexId],
+    ) -> Self {
+        let there = |(ends, times): ([VertexId; 2], i32)| (ends.map(|v| place[v.index()]), times);
+        let times = |face: FaceId, up: bool| if up != turned[face.index()] { 1 } else { -1 };
+        // What cancels out where it is needs no place.
+        let sides = (0..edges.len()).into_par_iter().with_min_len(4096);
+        let sides = sides.map(EdgeId::new).map(|edge| {
+            let sides = edges.sides(edge).iter().filter(|side| is_one(side.face));
+            let times = sides.map(|side| times(side.face, side.runs_up())).sum();
+            (edges.ends(edge), times)
+        });
+        let left = sides.filter(|(_, times)| *times != 0).map(there);
+        // Faces that repeat a vertex have no edges, and sides that may not cancel out.
+        let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
+        let collapsed = faces
+            .map(FaceId::new)
+            .filter(|&face| mesh.face(face).len() > 2 && mesh.is_collapsed(face) && is_one(face));
+        let of_collapsed = collapsed.flat_map_iter(|face| {
+            let corners = mesh.face(face);
+            let next = corners.iter().cycle().skip(1);
+            let sides = corners.iter().zip(next);
+            sides.map(move |(&a, &b)| there(([a, b], times(face, true))))
+        });
+        Self::of_runs(left.chain(of_collapsed).collect())
     }
 
-    /// The border of triangles, when vertices stand at these places.
-    pub fn of(soup: &Soup<'_>, place: &[VertexId]) -> Self {
-        let mut runs: Vec<([VertexId; 2], i32)> = (0..soup.len())
-            .into_par_iter()
-            .with_min_len(1024)
-            .flat_map_iter(|t| {
-                let [a, b, c] = soup.vertices(t).map(|v| place[v.index()]);
-                [[a, b], [b, c], [c, a]].map(|ends| upward(ends, 1))
-            })
-            .collect();
+    /// What is left of runs from end to end, each so many times.
+    fn of_runs(mut runs: Vec<([VertexId; 2], i32)>) -> Self {
+        runs.par_iter_mut()
+            .for_each(|run| *run = upward(run.0, run.1));
         runs.par_sort_unstable();
         let edges = runs.chunk_by(|one, two| one.0 == two.0);
         let sums = edges.map(|edge| (edge[0].0, edge.iter().map(|run| run.1).sum()));
@@ -107,4 +120,50 @@ fn upward([from, to]: [VertexId; 2], times: i32) -> ([VertexId; 2], i32) {
 
 fn is_left(&([from, to], times): &([VertexId; 2], i32)) -> bool {
     times != 0 && from != to
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes;
+    use crate::spatial::exact_weld;
+    use std::collections::BTreeMap;
+
+    /// Against every side summed up, with faces that repeat a vertex, vertices not welded, faces
+    /// that are none of them and faces turned.
+    #[test]
+    fn the_border_is_what_sides_leave() {
+        let grid = shapes::grid(5, 4, 1.0, 1.0);
+        let mut mesh = Mesh::default();
+        for (face, corners) in grid.faces() {
+            // Every third face has vertices of its own.
+            let own = |v: &VertexId| grid.position(*v);
+            let base = mesh.vertex_count() as u32;
+            let count = corners.len() as u32;
+            corners.iter().for_each(|v| {
+                mesh.push_vertex(own(v));
+            });
+            match face.index() % 3 {
+                0 => mesh.push_face([0, 1, 0, 2].map(|i| VertexId(base + i))),
+                1 => mesh.push_face([0, 1, 1].map(|i| VertexId(base + i))),
+                _ => mesh.push_face((0..count).map(|i| VertexId(base + i))),
+            };
+        }
+        let place = exact_weld(mesh.positions());
+        let turned: Vec<bool> = (0..mesh.face_count()).map(|face| face % 5 == 0).collect();
+        let is_one = |face: FaceId| face.index() % 7 != 2;
+        let border = Border::of(&mesh, &Edges::of(&mesh), is_one, &turned, &place);
+        let mut sums: BTreeMap<[VertexId; 2], i32> = BTreeMap::new();
+        for (face, corners) in mesh.faces().filter(|(face, _)| is_one(*face)) {
+            for (i, v) in corners.iter().enumerate() {
+                let ends = [*v, corners[(i + 1) % corners.len()]].map(|v| place[v.index()]);
+                let times = if turned[face.index()] { -1 } else { 1 };
+                let (ends, times) = upward(ends, times);
+                *sums.entry(ends).or_default() += times;
+            }
+        }
+        let left: Vec<_> = sums.into_iter().filter(is_left).collect();
+        assert!(left.len() >= 20, "{}", left.len());
+        assert_eq!(border.0, left);
+    }
 }

@@ -52,9 +52,12 @@ impl BoxTree {
             .copied()
             .reduce(|| NOWHERE, united);
         let low = low.as_dvec3();
-        let scale = DVec3::splat(2_097_151.0)
+        // A place along the curve above the item's number, in one key.
+        let number = usize::BITS - count.leading_zeros();
+        let along = ((u64::BITS - number) / 3).min(21);
+        let scale = DVec3::splat(((1u64 << along) - 1) as f64)
             / (high.as_dvec3() - low).max(DVec3::splat(f64::MIN_POSITIVE));
-        let mut keyed: Vec<(u64, u32)> = boxes
+        let mut keyed: Vec<u64> = boxes
             .par_iter()
             .with_min_len(4096)
             .enumerate()
@@ -63,11 +66,13 @@ impl BoxTree {
                 let at = (middle - low) * scale;
                 let code =
                     spread(at.x as u64) | spread(at.y as u64) << 1 | spread(at.z as u64) << 2;
-                (code, i as u32)
+                code << number | i as u64
             })
             .collect();
         keyed.par_sort_unstable();
-        let order: Vec<u32> = keyed.into_par_iter().map(|(_, i)| i).collect();
+        let number = (1u64 << number) - 1;
+        let order = keyed.into_par_iter().map(|key| (key & number) as u32);
+        let order: Vec<u32> = order.collect();
         let leaves = count.div_ceil(LEAF).max(1).next_power_of_two();
         let mut bounds = vec![NOWHERE; 2 * leaves - 1];
         bounds[leaves - 1..]

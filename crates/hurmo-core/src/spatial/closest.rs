@@ -92,6 +92,23 @@ impl TriangleTree {
         self.nearer_than(to, limit * limit)
     }
 
+    /// The hierarchy of their boxes.
+    pub(super) fn tree(&self) -> &BoxTree {
+        &self.tree
+    }
+
+    /// The corners of a triangle, by its place in the tree's order.
+    #[inline]
+    pub(super) fn corners(&self, place: usize) -> [DVec3; 3] {
+        self.corners[place]
+    }
+
+    /// The triangles, by their place in the input, such that those which follow each other lie near
+    /// each other.
+    pub fn along(&self) -> &[u32] {
+        self.tree.order()
+    }
+
     /// The triangles whose boxes reach into a box, by their place in the input, each with its
     /// corners; `None` where there are more than `most`, which is soon found out.
     pub fn reaching_into(&self, low: DVec3, high: DVec3, most: usize) -> Option<Vec<InBox>> {

@@ -5,6 +5,7 @@ mod boxes;
 mod capped;
 mod closest;
 mod contacts;
+mod facing;
 mod four;
 mod height_fields;
 mod overlaps;
@@ -23,6 +24,7 @@ pub use closest::{
     Closest, InBox, On, TriangleTree, closest_and_where, closest_on_triangle, reaches_into,
 };
 pub use contacts::{Contacts, faces_meet};
+pub use facing::{Facings, round_directions};
 pub use four::Four;
 pub use height_fields::height_fields;
 pub use overlaps::overlapping_pairs;

@@ -5,12 +5,12 @@ use crate::out;
 use crate::quantity::Budget;
 use crate::story::{Step, shorten};
 use anyhow::{Result, bail};
+use hurmo_core::Model;
 use hurmo_core::decimate::{self, Care};
 use hurmo_core::mesh::PartId;
 use hurmo_core::remesh::solid::{self, Outcome};
 use hurmo_core::remesh::{DetailOptions, bring_back_detail};
 use hurmo_core::units::Length;
-use hurmo_core::{Model, measure};
 use std::str::FromStr;
 
 /// With a budget, the skin is first made of so many times as many triangles.
@@ -65,7 +65,6 @@ impl FromStr for Then {
 
 /// Makes a new skin.
 pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
-    let area = measure::area(&at.model.mesh);
     let with = |cell| solid::Options {
         cell,
         ..fineness.options.clone()
@@ -83,7 +82,7 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
             None,
         ),
         Cells::To(to) => {
-            let cell = solid::cell_for(area, FINER * to as f64);
+            let cell = solid::cell_for(at.audit.mesh.area, FINER * to as f64);
             (
                 cell,
                 solid::solid(at.model, &with(cell), at.observer)?,

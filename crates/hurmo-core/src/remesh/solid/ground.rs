@@ -9,7 +9,7 @@ use crate::mesh::{FaceId, Mesh};
 use crate::spatial::{
     Border, Soup, Winding, closest_on_triangle, exact_weld, overlap, rounded_outward,
 };
-use crate::topology::Patches;
+use crate::topology::{Edges, Patches};
 use glam::DVec3;
 
 /// What winds more often than this is inside.
@@ -32,9 +32,10 @@ pub struct Facing<'m> {
 
 impl<'m> Facing<'m> {
     /// Turns the patches, and closes what is open.
-    pub fn of(mesh: &'m Mesh, patches: &Patches) -> Self {
+    pub fn of(mesh: &'m Mesh, edges: &Edges, patches: &Patches) -> Self {
         let soup = turned(mesh, patches);
-        let border = Border::of(&soup, &exact_weld(mesh.positions()));
+        let places = exact_weld(mesh.positions());
+        let border = Border::of(mesh, edges, |_| true, &patches.reversed, &places);
         let few = border.len() <= soup.len() / FEW;
         Self {
             caps: few.then(|| border.caps(mesh.positions())),

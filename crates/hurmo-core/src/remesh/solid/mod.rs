@@ -165,12 +165,13 @@ pub fn solid(
     let bounds = checked(model, options)?;
     let cell = options.cell;
     let grid = Grid::over(&bounds, cell);
-    let patches = Patches::of(mesh, &Edges::of(mesh));
+    let edges = Edges::of(mesh);
+    let patches = Patches::of(mesh, &edges);
     // Around all faces, what the model fills does not matter.
     let all_faces = options.around.map(|_| turned(mesh, &patches));
     let filled = match options.around {
         Some(_) => Facing::nothing(mesh),
-        None => Facing::of(mesh, &patches),
+        None => Facing::of(mesh, &edges, &patches),
     };
     let faces = all_faces.as_ref().unwrap_or(&filled.soup);
     let winding = Winding::of(&filled.soup);

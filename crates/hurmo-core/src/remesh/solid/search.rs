@@ -206,7 +206,8 @@ mod tests {
         let torus = Model::from(shapes::torus(1.0, 0.4, 40, 24));
         let (open, _) = torus.without_faces(|face| face.index() % 67 < 7 || face.index() < 60);
         let mesh: &Mesh = &open.mesh;
-        let facing = Facing::of(mesh, &Patches::of(mesh, &Edges::of(mesh)));
+        let edges = Edges::of(mesh);
+        let facing = Facing::of(mesh, &edges, &Patches::of(mesh, &edges));
         let caps = facing.caps().expect("few enough");
         assert!(!caps.is_empty());
         let winding = Winding::of(&facing.soup);
