@@ -9,9 +9,10 @@ use crate::story::{Step, Story};
 use crate::{Ending, briefs, out, report};
 use anyhow::Result;
 use hurmo_core::Model;
-use hurmo_core::audit::{self, Audit, Brief};
+use hurmo_core::audit::{self, Audit, Brief, Needs, Survey};
+use hurmo_core::progress::Observer;
 use hurmo_core::units::Unit;
-use hurmo_formats::Format;
+use hurmo_formats::{Format, Source};
 use std::path::{Path, PathBuf};
 
 /// Arguments of such a command.
@@ -71,29 +72,18 @@ impl TellOrJobArguments {
     }
 }
 
-/// A job under way.
-pub struct Job<'a> {
-    session: &'a Session,
-    /// The model as it was read.
+/// A model that was read, and what it is for.
+pub struct Input {
+    /// The model.
     pub model: Model,
     /// What sets the levels.
     pub brief: Brief,
-    /// The audit of the model as it was read.
-    pub before: AuditDocument,
-    /// The same, as it was found.
-    pub audit: Audit,
-    /// The format that it was read from.
-    pub format: Format,
-    options: audit::Options,
+    source: Source,
 }
 
-impl<'a> Job<'a> {
-    /// Reads and audits the input, after making sure that the output may be written.
-    pub fn begin(
-        session: &'a Session,
-        arguments: &JobArguments,
-        brief: Option<&str>,
-    ) -> Result<Self> {
+impl Input {
+    /// Reads the input of a job, after making sure that its output may be written.
+    pub fn of(session: &Session, arguments: &JobArguments, brief: Option<&str>) -> Result<Self> {
         session.check_output(&arguments.output, &arguments.input)?;
         let brief = match brief {
             Some(name) => briefs::find(name)?,
@@ -102,29 +92,75 @@ impl<'a> Job<'a> {
         Self::read(session, &arguments.input, arguments.unit, brief)
     }
 
-    /// Reads and audits a model.
-    pub fn read(
-        session: &'a Session,
-        input: &Path,
-        unit: Option<Unit>,
-        brief: Brief,
-    ) -> Result<Self> {
+    /// Reads a model.
+    pub fn read(session: &Session, input: &Path, unit: Option<Unit>, brief: Brief) -> Result<Self> {
         let loaded = session.load(input, unit)?;
-        let options = audit::Options {
-            brief: brief.clone(),
-            ..audit::Options::default()
-        };
-        let audit = audit::audit(&loaded.model, &options, &session.progress);
-        let before = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
         Ok(Self {
-            session,
             model: loaded.model,
             brief,
+            source: loaded.source,
+        })
+    }
+}
+
+/// A job under way.
+pub struct Job<'a> {
+    session: &'a Session,
+    /// The model as it was read.
+    pub model: &'a Model,
+    /// What sets the levels.
+    pub brief: &'a Brief,
+    /// The audit of the model as it was read.
+    pub before: AuditDocument,
+    /// The same, as it was found.
+    pub audit: Audit,
+    /// What it was worked out from, where a step builds on that.
+    survey: Option<Survey<'a>>,
+    /// The format that it was read from.
+    pub format: Format,
+    options: audit::Options,
+}
+
+impl<'a> Job<'a> {
+    /// Audits the input, for whatever steps follow.
+    pub fn begin(session: &'a Session, input: &'a Input) -> Self {
+        Self {
+            survey: None,
+            ..Self::surveyed(session, input)
+        }
+    }
+
+    fn surveyed(session: &'a Session, input: &'a Input) -> Self {
+        let options = audit::Options {
+            brief: input.brief.clone(),
+            ..audit::Options::default()
+        };
+        session.progress.begin("auditing", 0);
+        let mut survey = Survey::of(&input.model);
+        let audit = audit::report(&mut survey, &options, &session.progress);
+        let before = AuditDocument::of(&audit, &input.model, &input.source, false);
+        Self {
+            session,
+            model: &input.model,
+            brief: &input.brief,
             before,
             audit,
-            format: loaded.source.format,
+            survey: Some(survey),
+            format: input.source.format,
             options,
-        })
+        }
+    }
+
+    /// The same; what only some steps build on is kept if this one does.
+    pub fn begin_for(session: &'a Session, input: &'a Input, work: &Work) -> Self {
+        if !work.builds_on_survey() {
+            return Self::begin(session, input);
+        }
+        let mut job = Self::surveyed(session, input);
+        if let Some(survey) = &mut job.survey {
+            survey.prepare(Needs::Soup, &session.progress);
+        }
+        job
     }
 
     /// A whole job of one step.
@@ -135,18 +171,21 @@ impl<'a> Job<'a> {
         work: &Work,
     ) -> Result<Ending> {
         work.check()?;
-        let job = Job::begin(session, arguments, brief)?;
+        let input = Input::of(session, arguments, brief)?;
+        let mut job = Job::begin_for(session, &input, work);
         let done = job.apply(work)?;
         job.finish(arguments, &done.model, done.told, done.lost)
     }
 
     /// Does a step to the model.
-    pub fn apply(&self, work: &Work) -> Result<Done> {
+    pub fn apply(&mut self, work: &Work) -> Result<Done> {
+        let survey = self.survey.take();
         work.apply(&At {
-            model: &self.model,
+            model: self.model,
             audit: &self.audit,
+            survey: survey.as_ref(),
             original: None,
-            brief: &self.brief,
+            brief: self.brief,
             observer: &self.session.progress,
         })
     }
@@ -160,7 +199,7 @@ impl<'a> Job<'a> {
     pub fn write(&self, model: &Model, output: &Output) -> Result<Written> {
         self.session.save(output, model)?;
         let loaded = self.session.read_back(&output.output, model)?;
-        let found = self.audit(&loaded.model, (&self.model, &self.audit));
+        let found = self.audit(&loaded.model, (self.model, &self.audit));
         Ok(Written {
             told: AuditDocument::of(&found, &loaded.model, &loaded.source, false),
             audit: found,

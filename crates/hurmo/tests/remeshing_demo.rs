@@ -2,7 +2,7 @@
 
 use glam::DVec3;
 use hurmo::demo::models;
-use hurmo_core::audit::{self, audit};
+use hurmo_core::audit::{self, Survey, audit};
 use hurmo_core::remesh::solid::{Options, solid};
 use hurmo_core::spatial::{Soup, crossings};
 use hurmo_core::topology::Parts;
@@ -46,7 +46,9 @@ fn union_along_rays(model: &Model, rays: usize) -> f64 {
 fn the_buoy_becomes_one_solid_with_the_volume_of_its_parts_together() {
     let buoy = demo("buoy.obj");
     let cell = 0.01 * measure::bounds(&buoy.mesh).unwrap().diagonal();
-    let skin = solid(&buoy, &Options::of(cell), &()).unwrap().model;
+    let skin = solid(&Survey::sorted(&buoy, &()), &Options::of(cell), &())
+        .unwrap()
+        .model;
     assert_eq!(Parts::of(&skin.mesh).len(), 1);
     let [told, union] = [measure::volume(&skin.mesh), union_along_rays(&buoy, 400)];
     assert!((told - union).abs() < 3e-3 * union, "{told} of {union}");
@@ -61,7 +63,9 @@ fn the_hawser_becomes_one_clean_rope() {
         fill_voids: true,
         ..Options::of(cell)
     };
-    let skin = solid(&hawser, &options, &()).unwrap().model;
+    let skin = solid(&Survey::sorted(&hawser, &()), &options, &())
+        .unwrap()
+        .model;
     let told = audit(&skin, &audit::Options::default(), &());
     assert!(told.mesh.watertight);
     assert_eq!(told.mesh.parts, 1);

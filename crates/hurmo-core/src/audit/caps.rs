@@ -5,6 +5,9 @@ use super::Survey;
 use crate::mesh::Mesh;
 use crate::spatial::Border;
 
+/// Caps of more edges than one for so many triangles cost more than they save.
+const FEW: usize = 4;
+
 /// Triangles that close the surface, each patch turned as it should be; `None` where they would
 /// be too many to be of use.
 pub(super) fn caps(survey: &Survey<'_>) -> Option<Mesh> {
@@ -12,7 +15,8 @@ pub(super) fn caps(survey: &Survey<'_>) -> Option<Mesh> {
     let counts = |face| !survey.has_no_area(face);
     let turned = &survey.patches.reversed;
     let border = Border::of(mesh, edges, counts, turned, &survey.first_at_place);
-    (border.len() <= survey.mesh.face_count() / 4).then(|| border.caps(survey.mesh.positions()))
+    let triangles = mesh.corners().len().saturating_sub(2 * mesh.face_count());
+    (border.len() <= triangles / FEW).then(|| border.caps(mesh.positions()))
 }
 
 #[cfg(test)]

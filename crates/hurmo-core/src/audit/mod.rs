@@ -238,12 +238,15 @@ pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observe
         mirror: options.mirror,
         uv_set: options.uv_set,
     };
-    let outcomes: Vec<_> = wanted
-        .par_iter()
-        .map(|(check, level)| (check.name, *level, (check.find)(survey, &search)))
-        .collect();
+    let find = || -> Vec<_> {
+        let wanted = wanted.par_iter();
+        let found =
+            wanted.map(|(check, level)| (check.name, *level, (check.find)(survey, &search)));
+        found.collect()
+    };
+    let (outcomes, mesh) = rayon::join(find, || MeshFacts::of(survey, options.uv_set));
     let mut audit = Audit {
-        mesh: MeshFacts::of(survey, options.uv_set),
+        mesh,
         findings: Vec::new(),
         missing: Vec::new(),
         meeting: survey.contacts().map(|contacts| {

@@ -100,6 +100,13 @@ impl<'m> Survey<'m> {
         }
     }
 
+    /// The same, and sorts its faces by place.
+    pub fn sorted(model: &'m Model, observer: &dyn Observer) -> Self {
+        let mut survey = Self::of(model);
+        survey.prepare(Needs::Soup, observer);
+        survey
+    }
+
     /// Looks at one of the model's sets of UVs, from 0, where it has been the first.
     pub fn look_at_uv_set(&mut self, set: usize) {
         if set > 0 {

@@ -7,7 +7,7 @@
 //! sample.
 
 use crate::mesh::{FaceId, Mesh, VertexId, faces_not_in};
-use crate::spatial::TriangleTree;
+use crate::spatial::{Closest, Soup, TriangleTree};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -69,7 +69,8 @@ pub fn one_way_deviation(from: &Mesh, to: &Mesh, samples: usize) -> Option<Devia
     if from.face_count() == 0 {
         return None;
     }
-    Some(of_points(&sample_points(from, samples), &tree_of(to)?))
+    let surface = Surface::Tree(tree_of(to)?);
+    Some(of_points(&sample_points(from, samples), &surface))
 }
 
 /// How far two surfaces lie apart, each way.
@@ -82,18 +83,42 @@ pub struct EachWay {
 }
 
 /// A surface that others are measured against, made ready once for many of them.
-pub struct Reference {
-    tree: TriangleTree,
+pub struct Reference<'s> {
+    surface: Surface<'s>,
     points: Vec<DVec3>,
     samples: usize,
 }
 
-impl Reference {
+/// Where closest points are looked for.
+enum Surface<'s> {
+    Tree(TriangleTree),
+    Soup(&'s Soup<'s>),
+}
+
+impl Surface<'_> {
+    fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
+        match self {
+            Self::Tree(tree) => tree.closest_to_each(points),
+            Self::Soup(soup) => soup.closest_to_each(points),
+        }
+    }
+}
+
+impl<'s> Reference<'s> {
     /// Makes a surface ready, with about `samples` points on it and on each that is held against
     /// it. `None` when it has no face.
     pub fn new(mesh: &Mesh, samples: usize) -> Option<Self> {
         Some(Self {
-            tree: tree_of(mesh)?,
+            surface: Surface::Tree(tree_of(mesh)?),
+            points: sample_points(mesh, samples),
+            samples,
+        })
+    }
+
+    /// The same of a mesh whose faces with an area are sorted already. `None` when it has none.
+    pub fn sorted(mesh: &Mesh, soup: &'s Soup<'s>, samples: usize) -> Option<Self> {
+        (!soup.is_empty()).then(|| Self {
+            surface: Surface::Soup(soup),
             points: sample_points(mesh, samples),
             samples,
         })
@@ -103,8 +128,8 @@ impl Reference {
     pub fn deviation(&self, other: &Mesh) -> Option<EachWay> {
         let points = sample_points(other, self.samples);
         Some(EachWay {
-            new_from_old: of_points(&points, &self.tree),
-            old_from_new: of_points(&self.points, &tree_of(other)?),
+            new_from_old: of_points(&points, &self.surface),
+            old_from_new: of_points(&self.points, &Surface::Tree(tree_of(other)?)),
         })
     }
 }
@@ -115,8 +140,8 @@ fn tree_of(mesh: &Mesh) -> Option<TriangleTree> {
     (!triangles.is_empty()).then(|| TriangleTree::new(triangles.par_iter().map(corners)))
 }
 
-fn of_points(points: &[DVec3], tree: &TriangleTree) -> Deviation {
-    let found = tree.closest_to_each(points).into_iter().flatten();
+fn of_points(points: &[DVec3], surface: &Surface<'_>) -> Deviation {
+    let found = surface.closest_to_each(points).into_iter().flatten();
     let (mut max, mut sum) = (0.0, 0.0);
     for found in found {
         max = f64::max(max, found.distance_squared);
@@ -204,8 +229,11 @@ mod tests {
     fn a_surface_made_ready_once_gives_the_same_as_one_made_ready_each_time() {
         let sphere = shapes::sphere(1.0, 4);
         let ready = Reference::new(&sphere, 3000).unwrap();
+        let soup = Soup::whole(&sphere);
+        let sorted = Reference::sorted(&sphere, &soup, 3000).unwrap();
         for other in [shapes::sphere(1.0, 2), shapes::grid(4, 4, 1.0, 1.0)] {
             let each = ready.deviation(&other).unwrap();
+            assert_eq!(sorted.deviation(&other).unwrap(), each);
             let both = each.old_from_new.both(each.new_from_old);
             assert_eq!(Some(both), deviation(&sphere, &other, 3000));
         }

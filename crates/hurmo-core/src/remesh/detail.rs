@@ -273,9 +273,13 @@ mod tests {
 
     fn skin_of(mesh: &Mesh, cell: f64) -> Model {
         let options = solid::Options::of(cell);
-        solid(&Model::from(mesh.clone()), &options, &())
-            .unwrap()
-            .model
+        solid(
+            &Survey::sorted(&Model::from(mesh.clone()), &()),
+            &options,
+            &(),
+        )
+        .unwrap()
+        .model
     }
 
     fn detailed(mesh: &Mesh, cell: f64, levels: usize) -> Detailed {

@@ -32,6 +32,18 @@ pub struct Closest {
     pub triangle: u32,
 }
 
+impl Closest {
+    /// On one triangle.
+    pub(super) fn on(triangle: u32, corners: [DVec3; 3], to: DVec3) -> Self {
+        let point = closest_on_triangle(to, corners);
+        Self {
+            point,
+            distance_squared: point.distance_squared(to),
+            triangle,
+        }
+    }
+}
+
 impl TriangleTree {
     /// Builds the tree over triangles given by their corners.
     pub fn new(triangles: impl IndexedParallelIterator<Item = [DVec3; 3]>) -> Self {
@@ -56,12 +68,7 @@ impl TriangleTree {
         let Some(&at) = self.place.get(hint as usize) else {
             return self.closest(to);
         };
-        let point = closest_on_triangle(to, self.corners[at as usize]);
-        let start = Closest {
-            point,
-            distance_squared: point.distance_squared(to),
-            triangle: hint,
-        };
+        let start = Closest::on(hint, self.corners[at as usize], to);
         let nearer = self.nearer_than(to, start.distance_squared);
         nearer.or(Some(start))
     }
@@ -74,17 +81,7 @@ impl TriangleTree {
     /// The closest points to a list of points. Points that follow each other are taken to lie near
     /// each other: the search for each begins with what was found for the last.
     pub fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
-        points
-            .par_chunks(256)
-            .flat_map_iter(|few| {
-                let mut hint = u32::MAX;
-                few.iter().map(move |&point| {
-                    let found = self.closest_from(point, hint)?;
-                    hint = found.triangle;
-                    Some(found)
-                })
-            })
-            .collect()
+        each_from_the_last(points, |point, hint| self.closest_from(point, hint))
     }
 
     /// The closest point of the surface nearer than `limit`.
@@ -131,6 +128,24 @@ impl TriangleTree {
         found.triangle = self.tree.order()[found.triangle as usize];
         Some(found)
     }
+}
+
+/// The closest points to a list of points; the search for each begins at the triangle that was found
+/// for the last.
+pub(super) fn each_from_the_last(
+    points: &[DVec3],
+    closest: impl Fn(DVec3, u32) -> Option<Closest> + Sync,
+) -> Vec<Option<Closest>> {
+    let of_few = |few: &[DVec3]| -> Vec<Option<Closest>> {
+        let mut hint = u32::MAX;
+        let found = few.iter().map(|&point| {
+            let found = closest(point, hint)?;
+            hint = found.triangle;
+            Some(found)
+        });
+        found.collect()
+    };
+    points.par_chunks(256).flat_map_iter(of_few).collect()
 }
 
 /// The closest point of triangles in a tree, given in its order, that is nearer than a limit; its

@@ -2,7 +2,7 @@
 //! contacts, rays and winding numbers are worked out on.
 
 use super::boxes::{Bounds32, BoxTree, rounded_outward};
-use super::closest::{Closest, bounds_of, nearest};
+use super::closest::{Closest, bounds_of, each_from_the_last, nearest};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::triangulate::polygon;
 use glam::DVec3;
@@ -57,6 +57,17 @@ impl<'m> Soup<'m> {
     /// the curve.
     pub fn closest_within(&self, to: DVec3, limit: f64) -> Option<Closest> {
         nearest(&self.tree, |i| self.corners(i), to, limit * limit)
+    }
+
+    /// The closest points to a list of points that lie near each other as they follow.
+    pub fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
+        let corners = |i| self.corners(i);
+        each_from_the_last(points, |to, hint| {
+            let known = (hint as usize) < self.len();
+            let start = known.then(|| Closest::on(hint, corners(hint as usize), to));
+            let limit = start.map_or(f64::INFINITY, |start| start.distance_squared);
+            nearest(&self.tree, corners, to, limit).or(start)
+        })
     }
 
     /// The whole mesh, each face as it stands.

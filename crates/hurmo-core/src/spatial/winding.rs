@@ -14,6 +14,8 @@
 
 use super::{Node, Soup};
 use glam::DVec3;
+use rayon::prelude::*;
+use smallvec::SmallVec;
 use std::f64::consts::PI;
 
 /// A node is far when the point is further away than so many of its radii.
@@ -56,21 +58,29 @@ impl<'s, 'm> Winding<'s, 'm> {
     pub fn of(soup: &'s Soup<'m>) -> Self {
         let tree = soup.tree();
         let mut moments = vec![Moments::default(); tree.node_count()];
-        for node in (0..tree.node_count()).rev() {
-            moments[node] = match tree.node(node) {
+        let of_node = |node: usize, below: &[Moments]| {
+            let mut own = match tree.node(node) {
                 Node::Items(range) => {
-                    let parts: Vec<Moments> = range
-                        .map(|i| Moments::of_triangle(soup.corners(i)))
-                        .collect();
-                    Moments::sum(&parts)
+                    let parts = range.map(|i| Moments::of_triangle(soup.corners(i)));
+                    Moments::sum(&parts.collect::<SmallVec<[Moments; 4]>>())
                 }
-                Node::Pair(left, right) => Moments::sum(&[moments[left], moments[right]]),
+                // The children of a level follow right behind it, in the same order.
+                Node::Pair(..) => Moments::sum(below),
             };
             // The box is often tighter than the balls of the parts.
             let [low, high] = tree.bounds(node).map(|corner| corner.as_dvec3());
-            let middle = moments[node].middle;
-            let reach = (middle - low).abs().max((high - middle).abs()).length();
-            moments[node].radius = moments[node].radius.min(reach);
+            let reach = (own.middle - low).abs().max((high - own.middle).abs());
+            own.radius = own.radius.min(reach.length());
+            own
+        };
+        let mut end = tree.node_count();
+        while end > 0 {
+            let begin = end / 2;
+            let (level, below) = moments[begin..].split_at_mut(end - begin);
+            let children = |i: usize| below.get(2 * i..2 * i + 2).unwrap_or_default();
+            let level = level.par_iter_mut().enumerate().with_min_len(512);
+            level.for_each(|(i, own)| *own = of_node(begin + i, children(i)));
+            end = begin;
         }
         Self { soup, moments }
     }

@@ -24,6 +24,7 @@ use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::predicates::{flatten, side_of_line};
 use diagonals::Diagonals;
 use glam::{DVec2, DVec3};
+use rayon::prelude::*;
 use std::cmp::Ordering;
 
 /// Which polygons to cut up.
@@ -116,6 +117,11 @@ fn take_diagonals(
 
 /// The triangles of a mesh: its own, and its polygons cut up; with the face each came from.
 pub fn all_triangles(mesh: &Mesh) -> (Vec<[VertexId; 3]>, Vec<FaceId>) {
+    if mesh.is_all_triangles() {
+        let corners = mesh.corners().par_chunks_exact(3).with_min_len(4096);
+        let triangles = corners.map(|corners| [corners[0], corners[1], corners[2]]);
+        return (triangles.collect(), mesh.face_ids().collect());
+    }
     let mut triangles = Vec::with_capacity(mesh.face_count());
     let mut from = Vec::with_capacity(mesh.face_count());
     let mut points = Vec::new();

@@ -2,7 +2,7 @@
 
 use crate::cli::{By, axis};
 use crate::commands::picture::{check_png, name_of};
-use crate::job::{Job, JobArguments, TellOrJobArguments};
+use crate::job::{Input, Job, JobArguments, TellOrJobArguments};
 use crate::report::parts::{PartsDocument, PartsNote};
 use crate::session::{Session, claim_folder};
 use crate::steps::Work;
@@ -112,7 +112,8 @@ fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
 }
 
 fn join(arguments: &Arguments, session: &Session, to: &JobArguments) -> Result<Ending> {
-    let job = Job::begin(session, to, arguments.brief.as_deref())?;
+    let input = Input::of(session, to, arguments.brief.as_deref())?;
+    let job = Job::begin(session, &input);
     let mut models = vec![(stem(&arguments.job.input), job.model.clone())];
     for path in &arguments.join {
         models.push((stem(path), session.load(path, None)?.model));

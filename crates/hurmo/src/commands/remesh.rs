@@ -2,7 +2,7 @@
 
 use super::picture::{check_png, name_of};
 use crate::cli::axis;
-use crate::job::{Job, JobArguments};
+use crate::job::{Input, Job, JobArguments};
 use crate::pictures::Drawn;
 use crate::quantity::sphere;
 use crate::session::{Session, check_is_not};
@@ -60,12 +60,13 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     };
     work.check()?;
     check_png(picture, arguments.job.output.force)?;
-    let job = Job::begin(session, &arguments.job, brief)?;
+    let input = Input::of(session, &arguments.job, brief)?;
+    let mut job = Job::begin_for(session, &input, &work);
     let done = job.apply(&work)?;
     session.progress.begin("drawing", 0);
     let drawn = Drawn {
         models: [
-            (&job.model, name_of(&arguments.job.input)),
+            (job.model, name_of(&arguments.job.input)),
             (&done.model, name_of(&arguments.job.output.output)),
         ],
         rebuilt: done

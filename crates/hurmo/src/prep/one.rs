@@ -7,7 +7,7 @@ use super::runner::Runner;
 use super::usual;
 use super::watch::Watch;
 use crate::commands::picture::name_of;
-use crate::job::Job;
+use crate::job::{Input, Job};
 use crate::pictures::Side;
 use crate::report::AuditDocument;
 use crate::session::{Output, Session};
@@ -44,10 +44,11 @@ pub struct One<'a> {
 pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRecord> {
     let watch = Watch::begin();
     gate::refuse_what_cannot_fit(one.input, crate::memory::free_memory())?;
-    let job = Job::read(session, one.input, one.unit, plan.brief.clone())?;
+    let read = Input::read(session, one.input, one.unit, plan.brief.clone())?;
+    let job = Job::begin(session, &read);
     let input = FileRecord::of(one.input)?;
     let mut runner = Runner::new(&job, &session.progress);
-    convert(&mut runner, plan.place(&job.model).words())?;
+    convert(&mut runner, plan.place(job.model).words())?;
     match plan.steps.is_empty() {
         true => usual::run(&mut runner, plan)?,
         false => {

@@ -21,7 +21,7 @@ const SAMPLES: usize = 20_000;
 pub struct Runner<'a> {
     job: &'a Job<'a>,
     observer: &'a dyn Observer,
-    reference: Option<Reference>,
+    reference: Option<Reference<'static>>,
     /// Where the steps took all points.
     way: DAffine3,
     /// By what they multiplied all lengths.
@@ -66,8 +66,9 @@ impl<'a> Runner<'a> {
         let at = At {
             model: self.model(),
             audit: self.audit(),
+            survey: None,
             original: original.as_ref(),
-            brief: &self.job.brief,
+            brief: self.job.brief,
             observer: self.observer,
         };
         let found = words.work.finds(&at);
@@ -126,7 +127,7 @@ impl<'a> Runner<'a> {
     pub fn model(&self) -> &Model {
         self.made
             .as_ref()
-            .map_or(&self.job.model, |(model, _)| model)
+            .map_or(self.job.model, |(model, _)| model)
     }
 
     /// Its audit.
@@ -146,7 +147,7 @@ impl<'a> Runner<'a> {
 
     /// How many triangles the model had that was read.
     pub fn triangles_read(&self) -> usize {
-        triangle_count(&self.job.model)
+        triangle_count(self.job.model)
     }
 
     /// How far the model by now and the one that was read lie apart.
@@ -158,7 +159,7 @@ impl<'a> Runner<'a> {
     /// The model that was read, turned, scaled and moved as the steps did.
     pub fn original(&self) -> Cow<'_, Model> {
         match self.way == DAffine3::IDENTITY {
-            true => Cow::Borrowed(&self.job.model),
+            true => Cow::Borrowed(self.job.model),
             false => Cow::Owned(Model {
                 mesh: moved(&self.job.model.mesh, self.way),
                 ..self.job.model.clone()
@@ -168,7 +169,7 @@ impl<'a> Runner<'a> {
 
     /// The same with its instances written out, and normals turned along.
     fn original_shown(&self) -> Result<Model> {
-        hurmo_formats::check_instances(&self.job.model)?;
+        hurmo_formats::check_instances(self.job.model)?;
         let mut original = self.job.model.expanded();
         original.convert(self.way.matrix3);
         let positions = original.mesh.positions_mut().iter_mut();
@@ -185,7 +186,7 @@ fn moved(mesh: &Mesh, way: DAffine3) -> Mesh {
     moved
 }
 
-fn apart(reference: &Option<Reference>, mesh: &Mesh) -> Option<EachWay> {
+fn apart(reference: &Option<Reference<'_>>, mesh: &Mesh) -> Option<EachWay> {
     reference.as_ref()?.deviation(mesh)
 }
 

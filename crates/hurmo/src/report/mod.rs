@@ -23,7 +23,7 @@ pub use merge::merged;
 pub use model::{
     AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,
 };
-pub use rebuilt::Rebuilt;
+pub use rebuilt::{Before, Rebuilt};
 pub use rows::{csv, junit};
 pub use schema::schema_of;
 pub use table::Table;

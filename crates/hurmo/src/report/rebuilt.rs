@@ -4,12 +4,23 @@ use super::table::Table;
 use crate::out::{count, measure, percent};
 use hurmo_core::Mesh;
 use hurmo_core::measure::{self, EachWay, Evenness, Reference};
+use hurmo_core::spatial::Soup;
 use hurmo_core::topology::Edges;
 use schemars::JsonSchema;
 use serde::Serialize;
 
 /// Samples on each surface when measuring how far one lies from the other.
 const SAMPLES: usize = 20_000;
+
+/// A mesh before it is rebuilt.
+pub struct Before<'a> {
+    /// The mesh.
+    pub mesh: &'a Mesh,
+    /// Whether it is closed, as the audit found.
+    pub is_watertight: bool,
+    /// Its faces with an area, where they have been sorted.
+    pub soup: Option<&'a Soup<'a>>,
+}
 
 /// A mesh before and after it was rebuilt.
 #[derive(Clone, Debug, Serialize, JsonSchema)]
@@ -26,15 +37,22 @@ pub struct Rebuilt {
 }
 
 impl Rebuilt {
-    /// Measures; `was_watertight` as the audit found. `None` where one has no faces.
-    pub fn between((before, was_watertight): (&Mesh, bool), after: &Mesh) -> Option<Self> {
+    /// Measures. `None` where one has no faces.
+    pub fn between(before: &Before<'_>, after: &Mesh) -> Option<Self> {
+        let mesh = before.mesh;
         // Side by side: each has parts that keep one core busy only.
-        let evenness = || rayon::join(|| Evenness::of(before), || Evenness::of(after));
+        let evenness = || rayon::join(|| Evenness::of(mesh), || Evenness::of(after));
         let volumes = || {
-            let both_closed = was_watertight && is_closed(after);
-            both_closed.then(|| [before, after].map(measure::volume))
+            let both_closed = before.is_watertight && is_closed(after);
+            both_closed.then(|| [mesh, after].map(measure::volume))
         };
-        let deviation = || Reference::new(before, SAMPLES)?.deviation(after);
+        let deviation = || {
+            let reference = match before.soup {
+                Some(soup) => Reference::sorted(mesh, soup, SAMPLES),
+                None => Reference::new(mesh, SAMPLES),
+            };
+            reference?.deviation(after)
+        };
         let ((one, two), (volume, deviation)) =
             rayon::join(evenness, || rayon::join(volumes, deviation));
         Some(Self {

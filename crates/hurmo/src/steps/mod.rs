@@ -25,11 +25,11 @@ mod words;
 
 pub use words::{KnownOption, Words, WordsError};
 
-use crate::report::Rebuilt;
+use crate::report::{Before, Rebuilt};
 use crate::story::Step;
 use anyhow::Result;
 use glam::DAffine3;
-use hurmo_core::audit::{Audit, Brief};
+use hurmo_core::audit::{Audit, Brief, Survey};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Length;
 use hurmo_core::{Mesh, Model};
@@ -40,6 +40,8 @@ pub struct At<'a> {
     pub model: &'a Model,
     /// Its audit.
     pub audit: &'a Audit,
+    /// What the audit was worked out from, [sorted](Survey::sorted), where that was kept.
+    pub survey: Option<&'a Survey<'a>>,
     /// The model as it was read, where this one is now, if another has become of it.
     pub original: Option<&'a Model>,
     /// What the model is for.
@@ -56,7 +58,12 @@ impl At<'_> {
 
     /// What a rebuilding owes, of a mesh in place of the model's.
     fn rebuilt(&self, mesh: &Mesh) -> Option<Rebuilt> {
-        Rebuilt::between((&self.model.mesh, self.audit.mesh.watertight), mesh)
+        let before = Before {
+            mesh: &self.model.mesh,
+            is_watertight: self.audit.mesh.watertight,
+            soup: self.survey.map(Survey::soup),
+        };
+        Rebuilt::between(&before, mesh)
     }
 
     /// A length in the model's units.
@@ -133,6 +140,11 @@ impl Work {
             Work::Convert(options) => options.check(),
             Work::Bake(_) => Ok(()),
         }
+    }
+
+    /// Whether it builds on what the audit was worked out from: then that is worth its memory.
+    pub fn builds_on_survey(&self) -> bool {
+        matches!(self, Work::Remesh(options) if options.makes_a_skin())
     }
 
     /// What it finds to work on.

@@ -225,6 +225,11 @@ impl Options {
         Ok(done)
     }
 
+    /// Whether it makes a new skin.
+    pub fn makes_a_skin(&self) -> bool {
+        matches!(self.doing(), Doing::Into(Into::Solid))
+    }
+
     /// A new skin, round instances as well: it is one mesh.
     fn solid(&self, at: &At<'_>) -> Result<Done> {
         let instances = at.model.instances();
@@ -241,6 +246,7 @@ impl Options {
         let all = At {
             model: &model,
             audit: &audit,
+            survey: None,
             ..*at
         };
         let mut done = solid::apply(&all, &self.fineness(&all)?)?;

@@ -6,6 +6,7 @@ use crate::quantity::Budget;
 use crate::story::{Step, shorten};
 use anyhow::{Result, bail};
 use hurmo_core::Model;
+use hurmo_core::audit::Survey;
 use hurmo_core::decimate::{self, Care};
 use hurmo_core::mesh::PartId;
 use hurmo_core::remesh::solid::{self, Outcome};
@@ -65,6 +66,18 @@ impl FromStr for Then {
 
 /// Makes a new skin.
 pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
+    let own;
+    let survey = match at.survey {
+        Some(survey) => survey,
+        None => {
+            own = Survey::sorted(at.model, at.observer);
+            &own
+        }
+    };
+    let at = &At {
+        survey: Some(survey),
+        ..*at
+    };
     let with = |cell| solid::Options {
         cell,
         ..fineness.options.clone()
@@ -72,22 +85,14 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     let (cell, outcome, too_far) = match fineness.cells {
         Cells::Within(distance) => {
             let options = &fineness.options;
-            let found = solid::solid_within(at.model, options, distance, at.observer)?;
+            let found = solid::solid_within(survey, options, distance, at.observer)?;
             let too_far = (found.off > distance).then_some((found.off, distance));
             (found.cell, found.outcome, too_far)
         }
-        Cells::Of(cell) => (
-            cell,
-            solid::solid(at.model, &with(cell), at.observer)?,
-            None,
-        ),
+        Cells::Of(cell) => (cell, solid::solid(survey, &with(cell), at.observer)?, None),
         Cells::To(to) => {
             let cell = solid::cell_for(at.audit.mesh.area, FINER * to as f64);
-            (
-                cell,
-                solid::solid(at.model, &with(cell), at.observer)?,
-                None,
-            )
+            (cell, solid::solid(survey, &with(cell), at.observer)?, None)
         }
     };
     if outcome.model.mesh.face_count() == 0 {
@@ -186,7 +191,11 @@ fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step)> {
         Then::Within(length) => options.within = Some(at.length(length)?),
     }
     let outcome = decimate::decimate(skin, &options, at.observer);
-    let skin = At { model: skin, ..*at };
+    let skin = At {
+        model: skin,
+        survey: None,
+        ..*at
+    };
     let step = super::decimate::told(&skin, &options, &outcome, "of the skin");
     Ok((outcome.model, step))
 }

@@ -59,13 +59,14 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
     let shift = SHIFTS[time % SHIFTS.len()];
     let scale = 0.6 * (BITS - 1.0) / (high - low).max_element().max(f64::MIN_POSITIVE);
     let places = (0..net.places() as u32).into_par_iter().with_min_len(4096);
-    let mut places: Vec<(u32, u32)> = places
+    // The place along the curve above the triangle's number, in one key.
+    let mut places: Vec<u64> = places
         .filter_map(|t| {
             let [a, b, c] = net.points(net.triangle(t)?);
             let middle = ((a + b + c) / 3.0 - low) * scale + shift * BITS;
             let middle = middle.clamp(DVec3::ZERO, DVec3::splat(BITS - 1.0));
             let [x, y, z] = [middle.x, middle.y, middle.z].map(|at| spread(at as u32));
-            Some((x | y << 1 | z << 2, t))
+            Some(u64::from(x | y << 1 | z << 2) << 32 | u64::from(t))
         })
         .collect();
     places.par_sort_unstable();
@@ -73,8 +74,8 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
         true => 2 * REGION,
         false => REGION,
     };
-    let list = |places: &[(u32, u32)]| {
-        let mut list: Vec<u32> = places.iter().map(|place| place.1).collect();
+    let list = |places: &[u64]| {
+        let mut list: Vec<u32> = places.iter().map(|&place| place as u32).collect();
         list.sort_unstable();
         list
     };
@@ -83,7 +84,10 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
 
 /// Ten bits, with two between each.
 fn spread(bits: u32) -> u32 {
-    (0..10).map(|i| (bits >> i & 1) << (3 * i)).sum()
+    let bits = (bits | bits << 16) & 0x0300_00ff;
+    let bits = (bits | bits << 8) & 0x0300_f00f;
+    let bits = (bits | bits << 4) & 0x030c_30c3;
+    (bits | bits << 2) & 0x0924_9249
 }
 
 /// A region of these triangles. `names` holds the whole's vertices' numbers in it, as long as it

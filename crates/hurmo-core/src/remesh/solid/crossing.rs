@@ -80,7 +80,9 @@ impl Ground<'_> {
     /// The same, by what the model fills alone, which winds so often round the ends.
     fn through_the_model(&self, edge: EdgeKey, hits: Hits, ends: [f64; 2]) -> Found {
         let Hits {
-            mut list, is_sure, ..
+            mut list,
+            is_unsure,
+            ..
         } = hits;
         let inside = ends.map(|winds| winds > INSIDE);
         let crosses = inside[0] != inside[1];
@@ -99,7 +101,7 @@ impl Ground<'_> {
         let at = |share: f64| from.lerp(to, share);
         let mut last = begin;
         let mut count = ends[usize::from(from_far)];
-        let can_count = self.is_closed() && is_sure;
+        let can_count = self.is_closed() && !is_unsure;
         for (i, &(share, triangle, rise)) in list.iter().enumerate() {
             count += f64::from(if from_far { -rise } else { rise });
             let goes_in = match list.get(i + 1) {

@@ -55,6 +55,47 @@ impl Grid {
     }
 }
 
+/// Cells of a box, by keys of as few bits as tell them apart; they sort like the cells' own.
+#[derive(Clone, Copy, Debug)]
+pub struct Window {
+    low: [u32; 3],
+    bits: [u32; 3],
+}
+
+impl Window {
+    /// From one cell to another, both among them.
+    pub fn between(low: [u32; 3], high: [u32; 3]) -> Self {
+        let bits = |axis: usize| u32::BITS - (high[axis] - low[axis]).leading_zeros();
+        Self {
+            low,
+            bits: [0, 1, 2].map(bits),
+        }
+    }
+
+    /// How many bits a key has.
+    pub fn bits(&self) -> u32 {
+        self.bits.iter().sum()
+    }
+
+    /// The short key of a cell.
+    pub fn short(&self, cell: Key) -> u64 {
+        let along = parts(cell).into_iter().zip(self.low).zip(self.bits);
+        along.fold(0, |short, ((part, low), bits)| {
+            short << bits | u64::from(part - low)
+        })
+    }
+
+    /// The cell of a short key.
+    pub fn cell(&self, short: u64) -> Key {
+        let [_, y, z] = self.bits;
+        let part = |shift: u32, axis: usize| {
+            let mask = (1u64 << self.bits[axis]) - 1;
+            self.low[axis] + (short >> shift & mask) as u32
+        };
+        key([part(y + z, 0), part(z, 1), part(0, 2)])
+    }
+}
+
 /// The key of three numbers.
 pub fn key([x, y, z]: [u32; 3]) -> Key {
     (u64::from(x) << (2 * BITS)) | (u64::from(y) << BITS) | u64::from(z)
@@ -120,6 +161,18 @@ mod tests {
                 "{place} {low}"
             );
         }
+    }
+
+    #[test]
+    fn short_keys_tell_the_cells_of_a_window_apart() {
+        let (low, high) = ([262_144, 3, 70], [262_148, 3, 79]);
+        let window = Window::between(low, high);
+        assert_eq!(window.bits(), 3 + 4);
+        let cells: Vec<Key> = keys_between(low, high).collect();
+        let short: Vec<u64> = cells.iter().map(|&cell| window.short(cell)).collect();
+        assert!(short.is_sorted_by(|a, b| a < b));
+        let back: Vec<Key> = short.iter().map(|&short| window.cell(short)).collect();
+        assert_eq!(back, cells);
     }
 
     #[test]

@@ -3,58 +3,22 @@
 
 use super::added::Added;
 use super::crossing::Crossing;
-use super::grid::{EdgeKey, Grid, edge_parts, keys_between};
+use super::grid::{EdgeKey, Grid, Key, edge_parts, keys_between};
 use super::reach::Reach;
 use crate::mesh::{FaceId, Mesh};
-use crate::spatial::{
-    Border, Soup, Winding, closest_on_triangle, exact_weld, overlap, rounded_outward,
-};
-use crate::topology::{Edges, Patches};
+use crate::spatial::{Soup, Winding, closest_on_triangle, overlap, reaches_into, rounded_outward};
+use crate::topology::Patches;
 use glam::DVec3;
+use rayon::prelude::*;
+use smallvec::SmallVec;
 
 /// What winds more often than this is inside.
 pub const INSIDE: f64 = 0.5;
-/// Caps of more edges than one for so many triangles cost more than they save.
-const FEW: usize = 4;
 
 /// A model's triangles, turned as its patches should be.
 pub fn turned<'m>(mesh: &'m Mesh, patches: &Patches) -> Soup<'m> {
     let faces: Vec<FaceId> = mesh.face_ids().collect();
     Soup::of(mesh, &faces, |face| patches.reversed[face.index()])
-}
-
-/// A model's triangles as its skin sees them: patches turned as they should be.
-pub struct Facing<'m> {
-    pub soup: Soup<'m>,
-    /// What closes them; `None` where that would be too many.
-    caps: Option<Mesh>,
-}
-
-impl<'m> Facing<'m> {
-    /// Turns the patches, and closes what is open.
-    pub fn of(mesh: &'m Mesh, edges: &Edges, patches: &Patches) -> Self {
-        let soup = turned(mesh, patches);
-        let places = exact_weld(mesh.positions());
-        let border = Border::of(mesh, edges, |_| true, &patches.reversed, &places);
-        let few = border.len() <= soup.len() / FEW;
-        Self {
-            caps: few.then(|| border.caps(mesh.positions())),
-            soup,
-        }
-    }
-
-    /// No triangles at all.
-    pub fn nothing(mesh: &'m Mesh) -> Self {
-        Self {
-            soup: Soup::of(mesh, &[], |_| false),
-            caps: Some(Mesh::default()),
-        }
-    }
-
-    /// The triangles of the caps.
-    pub fn caps(&self) -> Option<Soup<'_>> {
-        self.caps.as_ref().map(Soup::whole)
-    }
 }
 
 /// What closes a surface, so that crossings can be counted instead of winding numbers worked out.
@@ -85,12 +49,17 @@ pub struct Ground<'a> {
     pub added: Vec<Added>,
 }
 
+/// How far along an edge a triangle crosses it, which, and by how much the winding number rises
+/// there.
+pub type HitAt = (f64, u32, i32);
+
 /// Where triangles cross an edge.
+#[derive(Default)]
 pub struct Hits {
-    /// How far along, which triangle, and by how much the winding number rises there, in order.
-    pub list: Vec<(f64, u32, i32)>,
-    /// Whether each was told for certain.
-    pub is_sure: bool,
+    /// In order.
+    pub list: Vec<HitAt>,
+    /// Whether not all were told for certain.
+    pub is_unsure: bool,
     /// By how much the winding number of the caps rises along the edge.
     of_caps: i32,
 }
@@ -99,7 +68,7 @@ impl Hits {
     /// By how much the winding number of surface and caps rises along the edge, if that is certain.
     pub fn rise(&self) -> Option<i32> {
         let own = || self.list.iter().map(|hit| hit.2).sum::<i32>();
-        self.is_sure.then(|| own() + self.of_caps)
+        (!self.is_unsure).then(|| own() + self.of_caps)
     }
 }
 
@@ -121,7 +90,10 @@ impl Ground<'_> {
         let low = self.grid.cell_of(place - near);
         let high = self.grid.cell_of(place + near);
         let cells = keys_between(low, high);
-        let mut triangles: Vec<u32> = cells.flat_map(|cell| self.reach.at(cell)).collect();
+        let (from, to) = (place - near, place + near);
+        let comes_near = |&t: &u32| reaches_into(&self.soup.corners(t as usize), from, to);
+        let there = cells.flat_map(|cell| self.reach.at(cell));
+        let mut triangles: Vec<u32> = there.filter(comes_near).collect();
         triangles.sort_unstable();
         triangles.dedup();
         let plane = |t: u32| {
@@ -152,30 +124,39 @@ impl Ground<'_> {
         (closest.distance_squared.sqrt(), normal)
     }
 
-    /// Where triangles cross an edge.
-    pub fn hits(&self, edge: EdgeKey) -> Hits {
-        let (low, axis) = edge_parts(edge);
+    /// Where triangles cross edges (sorted).
+    pub fn hits(&self, edges: &[EdgeKey]) -> Vec<Hits> {
+        let low = |edge: &EdgeKey| edge_parts(*edge).0;
+        let from_one_corner = edges.par_chunk_by(|a, b| low(a) == low(b));
+        let hits = from_one_corner.flat_map_iter(|edges| self.hits_from(low(&edges[0]), edges));
+        hits.collect()
+    }
+
+    /// The same of edges from one corner.
+    fn hits_from(&self, low: Key, edges: &[EdgeKey]) -> SmallVec<[Hits; 3]> {
+        let axes = edges.iter().map(|&edge| edge_parts(edge).1);
         let from = self.grid.corner(low);
-        let mut hits = Hits {
-            list: Vec::new(),
-            is_sure: true,
-            of_caps: 0,
-        };
         let cell = self.grid.cell;
+        let mut all: SmallVec<[Hits; 3]> = edges.iter().map(|_| Hits::default()).collect();
         // What crosses an edge reaches into every cell round it: that of its low corner is one.
         for t in self.reach.at(low) {
-            match hit(self.soup.corners(t as usize), from, axis, cell) {
-                Hit::No => {}
-                Hit::At(share, rise) => hits.list.push((share, t, rise)),
-                Hit::Unsure(share, rise) => {
-                    hits.list.push((share, t, rise));
-                    hits.is_sure = false;
+            let corners = self.soup.corners(t as usize);
+            for (hits, axis) in all.iter_mut().zip(axes.clone()) {
+                match hit(corners, from, axis, cell) {
+                    Hit::No => {}
+                    Hit::At(share, rise) => hits.list.push((share, t, rise)),
+                    Hit::Unsure(share, rise) => {
+                        hits.list.push((share, t, rise));
+                        hits.is_unsure = true;
+                    }
                 }
             }
         }
-        let list = &mut hits.list;
-        list.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-        if let Some(caps) = self.caps.as_ref().filter(|caps| !caps.soup.is_empty()) {
+        let caps = self.caps.as_ref().filter(|caps| !caps.soup.is_empty());
+        for (hits, axis) in all.iter_mut().zip(axes) {
+            let by_place = |a: &HitAt, b: &HitAt| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1));
+            hits.list.sort_unstable_by(by_place);
+            let Some(caps) = caps else { continue };
             let mut to = from;
             to[axis] += cell;
             let bounds = rounded_outward([from, to]);
@@ -184,11 +165,11 @@ impl Ground<'_> {
                 match hit(caps.soup.corners(t), from, axis, cell) {
                     Hit::No => {}
                     Hit::At(_, rise) => hits.of_caps += rise,
-                    Hit::Unsure(..) => hits.is_sure = false,
+                    Hit::Unsure(..) => hits.is_unsure = true,
                 }
             });
         }
-        hits
+        all
     }
 }
 

@@ -82,11 +82,12 @@ impl LeftOut {
             segment.lay = lay;
         }
         // Once all is laid, it must still look along.
+        let facing = Facing::of(threads, &left_out);
         let keeps: Vec<bool> = left_out
             .all
             .par_iter()
             .with_min_len(256)
-            .map(|instead| left_out.looks_along(threads, instead))
+            .map(|instead| left_out.looks_along(threads, &facing, instead))
             .collect();
         let mut keeps = keeps.into_iter();
         left_out.all.retain(|_| keeps.next() == Some(true));
@@ -119,23 +120,38 @@ impl LeftOut {
     }
 
     /// Whether all triangles of the four cells, as they are and as they are to be, look along.
-    fn looks_along(&self, threads: &Threads<'_>, instead: &Instead) -> bool {
+    fn looks_along(&self, threads: &Threads<'_>, facing: &Facing, instead: &Instead) -> bool {
+        let along = |normals: &[DVec3; 2]| normals.iter().all(|&n| is_along(n, instead.along));
         let of_segment = |&segment: &u32| {
-            let old = threads.triangles(&threads.segments[segment as usize]);
-            let new = old.iter().filter_map(|triangle| {
-                let number = *self.of_point.get(triangle[0] as usize)?;
-                Some(self.all.get(number as usize)?.triangles)
-            });
-            let new: Vec<[[u32; 3]; 2]> = new.collect();
-            old.into_iter()
-                .chain(new.into_iter().flatten())
-                .collect::<Vec<_>>()
+            along(&facing.of_segments[segment as usize]) && {
+                let old = threads.triangles(&threads.segments[segment as usize]);
+                let number = |t: [u32; 3]| self.of_point.get(t[0] as usize).copied();
+                let mut left_out = old.into_iter().filter_map(number).filter(|&n| n != STAYS);
+                left_out.all(|number| along(&facing.instead[number as usize]))
+            }
         };
-        let mut triangles = instead
-            .fans
-            .iter()
-            .flat_map(|&fan| threads.segments_of(fan).iter().flat_map(of_segment));
-        triangles.all(|triangle| looks(threads, triangle, instead.along))
+        let mut fans = instead.fans.iter();
+        fans.all(|&fan| threads.segments_of(fan).iter().all(of_segment))
+    }
+}
+
+/// Which way triangles face, once all segments are laid.
+struct Facing {
+    /// Those of each segment.
+    of_segments: Vec<[DVec3; 2]>,
+    /// Those that stand in for each point.
+    instead: Vec<[DVec3; 2]>,
+}
+
+impl Facing {
+    fn of(threads: &Threads<'_>, left_out: &LeftOut) -> Self {
+        let facing = |triangles: [[u32; 3]; 2]| triangles.map(|t| normal(threads, t));
+        let segments = threads.segments.par_iter().with_min_len(1024);
+        let instead = left_out.all.par_iter().with_min_len(1024);
+        Self {
+            of_segments: segments.map(|s| facing(threads.triangles(s))).collect(),
+            instead: instead.map(|instead| facing(instead.triangles)).collect(),
+        }
     }
 }
 
@@ -200,7 +216,9 @@ fn instead(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<Ins
         .map(|t| closest_on_triangle(own, of(t)).distance(own))
         .into_iter()
         .fold(f64::INFINITY, f64::min);
-    let looks_along = triangles.iter().all(|&t| looks(threads, t, along));
+    let looks_along = triangles
+        .iter()
+        .all(|&t| is_along(normal(threads, t), along));
     let most = if is_rounded { OFF_ROUNDED } else { OFF };
     (nearest <= most * cell && looks_along).then_some(Instead {
         point,
@@ -237,10 +255,18 @@ fn ring(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<[u32; 
     closes.then_some(ring)
 }
 
-/// Whether a triangle looks along a direction; one without area does.
-fn looks(threads: &Threads<'_>, triangle: [u32; 3], along: DVec3) -> bool {
+/// Which way a triangle faces; none where it has no area.
+fn normal(threads: &Threads<'_>, triangle: [u32; 3]) -> DVec3 {
     let [a, b, c] = triangle.map(|name| threads.at(name));
     let across = (b - a).cross(c - a);
     let cell = threads.crossed.grid.cell;
-    across.length() < 1e-9 * cell * cell || across.dot(along) > ALONG * across.length()
+    match across.length() < 1e-9 * cell * cell {
+        true => DVec3::ZERO,
+        false => across.normalize(),
+    }
+}
+
+/// Whether a normal looks along a direction; none does.
+fn is_along(normal: DVec3, along: DVec3) -> bool {
+    normal == DVec3::ZERO || normal.dot(along) > ALONG
 }

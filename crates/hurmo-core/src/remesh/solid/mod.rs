@@ -40,17 +40,17 @@ pub use pieces::Void;
 pub use within::{Within, solid_within};
 
 use super::RemeshError;
+use crate::audit::Survey;
 use crate::carried::Carried;
-use crate::measure::{Bounds, area, bounds};
+use crate::measure::Bounds;
 use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
 use crate::spatial::{Soup, Winding};
-use crate::topology::{Edges, Parts, Patches};
 use added::{Added, Posts};
 use crossing::Crossing;
 use glam::DVec3;
 use grid::{EdgeKey, Grid, cells_round};
-use ground::{Caps, Facing, Ground, INSIDE, turned};
+use ground::{Caps, Ground, INSIDE, turned};
 use pieces::Clean;
 use reach::Reach;
 use search::Search;
@@ -150,36 +150,36 @@ pub struct Outcome {
     closings: Vec<DVec3>,
 }
 
-/// Makes a new skin. Faces that look the wrong way are taken as if they didn't: closed patches face
+/// Makes a new skin of a model whose survey has been [sorted](Survey::sorted). Faces that look the wrong way are taken as if they didn't: closed patches face
 /// outward, open ones as most of their faces. Groups, materials and colours are those of the nearest
 /// face.
 ///
 /// # Errors
 /// When there is no surface, a length is none, or cells would be too many to fit.
 pub fn solid(
-    model: &Model,
+    survey: &Survey<'_>,
     options: &Options,
     observer: &dyn Observer,
 ) -> Result<Outcome, RemeshError> {
-    let mesh = &model.mesh;
-    let bounds = checked(model, options)?;
+    let (model, mesh) = (survey.model, survey.mesh);
+    let bounds = checked(survey, options)?;
     let cell = options.cell;
     let grid = Grid::over(&bounds, cell);
-    let edges = Edges::of(mesh);
-    let patches = Patches::of(mesh, &edges);
     // Around all faces, what the model fills does not matter.
-    let all_faces = options.around.map(|_| turned(mesh, &patches));
-    let filled = match options.around {
-        Some(_) => Facing::nothing(mesh),
-        None => Facing::of(mesh, &edges, &patches),
+    let all_faces = options.around.map(|_| turned(mesh, &survey.patches));
+    let nothing = Soup::of(mesh, &[], |_| false);
+    let no_caps = Mesh::default();
+    let (filled, caps) = match options.around {
+        Some(_) => (&nothing, Some(&no_caps)),
+        None => (survey.soup(), survey.caps()),
     };
-    let faces = all_faces.as_ref().unwrap_or(&filled.soup);
-    let winding = Winding::of(&filled.soup);
-    let caps = filled.caps();
+    let faces = all_faces.as_ref().unwrap_or(filled);
+    let winding = Winding::of(filled);
+    let caps = caps.map(Soup::whole);
     observer.begin("finding cells", 0);
-    let reach = Reach::of(&filled.soup, &grid);
+    let reach = Reach::of(filled, &grid);
     let mut ground = Ground {
-        soup: &filled.soup,
+        soup: filled,
         winding: &winding,
         caps: caps.as_ref().map(Caps::of),
         reach: &reach,
@@ -241,7 +241,7 @@ pub fn solid(
         .filter(|(_, vertex)| !clean.went[vertex.index()])
         .map(|(point, _)| *point)
         .collect();
-    let (buried, lost) = unseen_parts(faces, mesh, &points);
+    let (buried, lost) = unseen_parts(faces, survey, &points);
     let mut outcome = clean.model;
     outcome.unit = model.unit;
     outcome.up = model.up;
@@ -267,9 +267,11 @@ pub fn solid(
 }
 
 /// The bounds of a model for which a skin can be made.
-fn checked(model: &Model, options: &Options) -> Result<Bounds, RemeshError> {
-    let surface = area(&model.mesh);
-    let bounds = bounds(&model.mesh).filter(|_| surface > 0.0 && surface.is_finite());
+fn checked(survey: &Survey<'_>, options: &Options) -> Result<Bounds, RemeshError> {
+    let surface: f64 = survey.areas.iter().sum();
+    let bounds = survey
+        .bounds
+        .filter(|_| surface > 0.0 && surface.is_finite());
     let bounds = bounds.ok_or(RemeshError::NoSurface)?;
     let lengths = [options.around, options.close_gaps, options.at_least_wall];
     let mut lengths = lengths.into_iter().flatten().chain([options.cell]);
@@ -279,9 +281,9 @@ fn checked(model: &Model, options: &Options) -> Result<Bounds, RemeshError> {
     // All round them, faces have two sides.
     let sides = if options.around.is_some() { 2.0 } else { 1.0 };
     let cells = |cell: f64| sides * CELLS_FOR_AREA * surface / (cell * cell);
-    let room = |cell: f64| own_memory(&model.mesh) + MEMORY_FOR_CELL * cells(cell);
+    let room = |cell: f64| own_memory(survey.mesh) + MEMORY_FOR_CELL * cells(cell);
     let longest = bounds.size().max_element();
-    let left = (options.memory - own_memory(&model.mesh)).max(MEMORY_FOR_CELL);
+    let left = (options.memory - own_memory(survey.mesh)).max(MEMORY_FOR_CELL);
     let by_memory = (sides * CELLS_FOR_AREA * surface * MEMORY_FOR_CELL / left).sqrt();
     let finest = by_memory.max(longest / grid::MOST_ALONG);
     if options.cell < finest {
@@ -322,8 +324,12 @@ fn own_memory(mesh: &Mesh) -> f64 {
 }
 
 /// The parts that no point of the skin lies on: those inside others, and those lost.
-fn unseen_parts(soup: &Soup<'_>, mesh: &Mesh, points: &[Crossing]) -> (Vec<PartId>, Vec<PartId>) {
-    let parts = Parts::of(mesh);
+fn unseen_parts(
+    soup: &Soup<'_>,
+    survey: &Survey<'_>,
+    points: &[Crossing],
+) -> (Vec<PartId>, Vec<PartId>) {
+    let (mesh, parts) = (survey.mesh, &survey.parts);
     let mut is_seen = vec![false; parts.len()];
     let faces = points.iter().filter_map(|point| point.face);
     for part in faces.filter_map(|face| parts.of_face(mesh, face)) {

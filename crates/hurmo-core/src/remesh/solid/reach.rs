@@ -1,12 +1,13 @@
 //! Which triangles reach into which cells.
 
-use super::grid::{Grid, Key, keys_between};
+use super::grid::{Grid, Key, Window, keys_between};
 use crate::spatial::Soup;
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// Triangles by cell, for those that any reaches into.
+#[derive(Default)]
 pub struct Reach {
     /// Sorted by cell.
     triangles: Vec<u32>,
@@ -19,25 +20,51 @@ pub struct Reach {
 impl Reach {
     /// Looks at every triangle. A cell may be listed that one only comes near.
     pub fn of(soup: &Soup<'_>, grid: &Grid) -> Self {
-        let mut pairs: Vec<(Key, u32)> = (0..soup.len() as u32)
+        if soup.is_empty() {
+            return Self::default();
+        }
+        let pairs = (0..soup.len() as u32)
             .into_par_iter()
             .with_min_len(256)
-            .flat_map_iter(|t| cells(soup.corners(t as usize), grid).map(move |cell| (cell, t)))
-            .collect();
-        pairs.par_sort_unstable();
-        let mut reach = Self {
-            triangles: pairs.iter().map(|pair| pair.1).collect(),
-            cells: Vec::new(),
-            of_cell: FxHashMap::default(),
-        };
-        let mut begin = 0;
-        for these in pairs.chunk_by(|a, b| a.0 == b.0) {
-            let end = begin + these.len() as u32;
-            reach.cells.push(these[0].0);
-            reach.of_cell.insert(these[0].0, (begin, end));
-            begin = end;
+            .flat_map_iter(|t| cells(soup.corners(t as usize), grid).map(move |cell| (cell, t)));
+        // A cell and a triangle in one number, if there is room for both.
+        let [low, high] = soup.tree().bounds(0).map(|corner| corner.as_dvec3());
+        let rim = rim(grid);
+        let window = Window::between(grid.cell_of(low - rim), grid.cell_of(high + rim));
+        let number = soup.len().ilog2() + 1;
+        match window.bits() + number <= u64::BITS {
+            true => {
+                let pack = |(cell, t)| window.short(cell) << number | u64::from(t);
+                let triangle = (1 << number) - 1;
+                let unpack = |pair: u64| (window.cell(pair >> number), (pair & triangle) as u32);
+                Self::sorted(pairs.map(pack).collect(), unpack)
+            }
+            false => Self::sorted(pairs.collect(), |pair| pair),
         }
-        reach
+    }
+
+    /// Of pairs that sort by cell and triangle.
+    fn sorted<T: Copy + Ord + Send + Sync>(
+        mut pairs: Vec<T>,
+        unpack: impl Fn(T) -> (Key, u32) + Sync,
+    ) -> Self {
+        pairs.par_sort_unstable();
+        let pair = |i: usize| unpack(pairs[i]);
+        let begins = |&i: &usize| i == 0 || pair(i).0 != pair(i - 1).0;
+        let all = || (0..pairs.len()).into_par_iter().with_min_len(4096);
+        let begins: Vec<u32> = all().filter(begins).map(|i| i as u32).collect();
+        let ends = begins.iter().skip(1).copied().chain([pairs.len() as u32]);
+        let ranges: Vec<(u32, u32)> = begins.iter().copied().zip(ends).collect();
+        let cells: Vec<Key> = begins.iter().map(|&i| pair(i as usize).0).collect();
+        let (triangles, of_cell) = rayon::join(
+            || all().map(|i| pair(i).1).collect(),
+            || cells.iter().copied().zip(ranges).collect(),
+        );
+        Self {
+            triangles,
+            cells,
+            of_cell,
+        }
     }
 
     /// The cells, each once, in order.
@@ -52,11 +79,15 @@ impl Reach {
     }
 }
 
+/// What lies so near to the border of two cells is in both.
+fn rim(grid: &Grid) -> DVec3 {
+    DVec3::splat(1e-6 * grid.cell)
+}
+
 /// The cells of a triangle's box that its plane comes through.
 fn cells(corners: [DVec3; 3], grid: &Grid) -> impl Iterator<Item = Key> {
     let [a, b, c] = corners;
-    // What lies on the border of two cells is in both.
-    let rim = DVec3::splat(1e-6 * grid.cell);
+    let rim = rim(grid);
     let low = grid.cell_of(a.min(b).min(c) - rim);
     let high = grid.cell_of(a.max(b).max(c) + rim);
     let area = (b - a).cross(c - a);

@@ -37,33 +37,40 @@ impl Search {
         let mut cells: Vec<(Key, u8)> = Vec::new();
         let mut thin: Vec<(EdgeKey, DVec3)> = Vec::new();
         let mut asked: FxHashSet<EdgeKey> = FxHashSet::default();
-        let mut next = each_once(ground.reach.cells().iter().copied().chain(others));
+        let mut next: Vec<Key> = ground.reach.cells().to_vec();
+        if !others.is_empty() {
+            next.extend(others);
+            next = each_once(next);
+        }
         observer.begin("asking what is inside", 0);
         while !next.is_empty() && !observer.cancelled() {
-            seen.extend(&next);
-            let mut edges = each_once(next.iter().flat_map(|&cell| edges_of(cell)));
-            edges.retain(|edge| !asked.contains(edge));
-            asked.extend(&edges);
-            let hits: Vec<(EdgeKey, Hits)> = edges
-                .into_par_iter()
-                .with_min_len(64)
-                .map(|edge| (edge, ground.hits(edge)))
-                .collect();
-            let corners = next
-                .iter()
-                .flat_map(|&cell| (0..8).map(move |c| corner_of(cell, c)));
-            let mut corners = each_once(corners);
-            corners.retain(|corner| !known.contains_key(corner));
-            known.extend(told(ground, corners, &hits));
-            let told: Vec<(EdgeKey, Found)> = hits
-                .into_par_iter()
-                .with_min_len(64)
-                .map(|(edge, hits)| {
-                    (
-                        edge,
-                        ground.along(edge, hits, ends(edge).map(|c| known[&c])),
-                    )
-                })
+            let (edges, corners) = rayon::join(
+                || {
+                    let mut edges = each_once(of_each(&next, edges_of));
+                    edges.retain(|edge| !asked.contains(edge));
+                    edges
+                },
+                || {
+                    let mut corners = each_once(of_each(&next, corners_of));
+                    corners.retain(|corner| !known.contains_key(corner));
+                    corners
+                },
+            );
+            let (hits, ()) = rayon::join(
+                || ground.hits(&edges),
+                || {
+                    seen.extend(&next);
+                    asked.extend(&edges);
+                },
+            );
+            known.extend(told(ground, &corners, &edges, &hits));
+            let along = |(&edge, hits): (&EdgeKey, Hits)| {
+                let found = ground.along(edge, hits, ends(edge).map(|corner| known[&corner]));
+                (edge, found)
+            };
+            let told = edges.par_iter().zip(hits).with_min_len(64).map(along);
+            let told: Vec<(EdgeKey, Found)> = told
+                .filter(|(_, found)| !matches!(found, Found::Nothing))
                 .collect();
             let mut leads_to: Vec<Key> = Vec::new();
             for (edge, told) in told {
@@ -77,17 +84,13 @@ impl Search {
                     Found::Nothing => {}
                 }
             }
-            let crossed = next.iter().map(|&cell| {
-                let is_in = |corner: usize| known[&corner_of(cell, corner)].is_inside();
-                (
-                    cell,
-                    (0..8)
-                        .map(|corner| u8::from(is_in(corner)) << corner)
-                        .sum::<u8>(),
-                )
-            });
-            cells.extend(crossed.filter(|(_, inside)| !matches!(inside, 0 | 255)));
-            next = each_once(leads_to.into_iter());
+            let inside = |&cell: &Key| {
+                let is_in = |(at, corner): (usize, Key)| u8::from(known[&corner].is_inside()) << at;
+                (cell, corners_of(cell).enumerate().map(is_in).sum::<u8>())
+            };
+            let looked_at = next.par_iter().with_min_len(1024).map(inside);
+            cells.par_extend(looked_at.filter(|(_, inside)| !matches!(inside, 0 | 255)));
+            next = each_once(leads_to);
         }
         cells.par_sort_unstable();
         found.par_sort_unstable_by_key(|found| found.0);
@@ -102,11 +105,20 @@ impl Search {
     }
 }
 
-fn each_once(keys: impl Iterator<Item = u64>) -> Vec<u64> {
-    let mut keys: Vec<u64> = keys.collect();
+/// What there is of each cell, one after the other.
+fn of_each<I: Iterator<Item = u64>>(cells: &[Key], of: impl Fn(Key) -> I + Sync) -> Vec<u64> {
+    let cells = cells.par_iter().with_min_len(1024);
+    cells.flat_map_iter(|&cell| of(cell)).collect()
+}
+
+fn each_once(mut keys: Vec<u64>) -> Vec<u64> {
     keys.par_sort_unstable();
     keys.dedup();
     keys
+}
+
+fn corners_of(cell: Key) -> impl Iterator<Item = Key> {
+    (0..8).map(move |corner| corner_of(cell, corner))
 }
 
 fn edges_of(cell: Key) -> impl Iterator<Item = EdgeKey> {
@@ -122,12 +134,17 @@ fn ends(edge: EdgeKey) -> [Key; 2] {
 }
 
 /// What is known of corners (sorted), when this is what crosses the edges between them.
-fn told(ground: &Ground<'_>, corners: Vec<Key>, hits: &[(EdgeKey, Hits)]) -> Vec<(Key, Corner)> {
+fn told(
+    ground: &Ground<'_>,
+    corners: &[Key],
+    edges: &[EdgeKey],
+    hits: &[Hits],
+) -> Vec<(Key, Corner)> {
     let counted = match &ground.caps {
-        Some(_) => count_crossings(ground, &corners, hits),
+        Some(_) => count_crossings(ground, corners, &ways(corners, edges, hits)),
         None => Vec::new(),
     };
-    let tell = |(i, corner): (usize, Key)| {
+    let tell = |(i, &corner): (usize, &Key)| {
         let at = ground.grid.corner(corner);
         let winds = match (&ground.caps, counted.get(i)) {
             (Some(caps), Some(&whole)) => f64::from(whole) - caps.winding.at(at),
@@ -140,28 +157,65 @@ fn told(ground: &Ground<'_>, corners: Vec<Key>, hits: &[(EdgeKey, Hits)]) -> Vec
         told.is_added = !told.is_filled() && ground.is_added(at);
         (corner, told)
     };
-    let corners = corners.into_par_iter().with_min_len(64).enumerate();
+    let corners = corners.par_iter().with_min_len(64).enumerate();
     corners.map(tell).collect()
 }
 
-/// How often surface and caps wind round corners (sorted), from one to the next over edges on which
-/// it is certain what is crossed. Where they begin anew, the number is worked out.
-fn count_crossings(ground: &Ground<'_>, corners: &[Key], hits: &[(EdgeKey, Hits)]) -> Vec<i32> {
-    // By corner, which edges lead away from it and how the number rises along them.
-    let place = |corner: &Key| corners.binary_search(corner).ok();
-    let mut ways: Vec<(u32, u32, i32)> = hits
-        .par_iter()
-        .with_min_len(1024)
-        .flat_map_iter(|(edge, hits)| {
-            let [a, b] = ends(*edge);
-            let way = place(&a).zip(place(&b)).zip(hits.rise());
-            way.into_iter().flat_map(|((a, b), rise)| {
-                let (a, b) = (a as u32, b as u32);
-                [(a, b, rise), (b, a, -rise)]
+/// Where one gets from a corner, on along each axis and then back: to which, by its place in a list,
+/// and how the number rises on the way.
+type Ways = [Option<(u32, i32)>; 6];
+
+/// The ways between corners (sorted) over edges (sorted) on which it is certain what is crossed.
+fn ways(corners: &[Key], edges: &[EdgeKey], hits: &[Hits]) -> Vec<Ways> {
+    const RUN: usize = 8192;
+    let runs = edges.par_chunks(RUN).zip(hits.par_chunks(RUN));
+    let found: Vec<(u32, u32, usize, i32)> = runs
+        .flat_map_iter(|(edges, hits)| {
+            // Low ends follow each other, and so do the high ones of edges along one axis.
+            let mut low_ends = Following::of(corners);
+            let mut high_ends = [0, 1, 2].map(|_| Following::of(corners));
+            edges.iter().zip(hits).filter_map(move |(&edge, hits)| {
+                let [low, high] = ends(edge);
+                let (_, axis) = edge_parts(edge);
+                let places = low_ends.find(low).zip(high_ends[axis].find(high));
+                let ((a, b), rise) = places.zip(hits.rise())?;
+                Some((a, b, axis, rise))
             })
         })
         .collect();
-    ways.par_sort_unstable();
+    let mut ways = vec![Ways::default(); corners.len()];
+    for (a, b, axis, rise) in found {
+        ways[a as usize][axis] = Some((b, rise));
+        ways[b as usize][axis + 3] = Some((a, -rise));
+    }
+    ways
+}
+
+/// Finds keys in a sorted list, one after the other.
+struct Following<'k> {
+    keys: &'k [Key],
+    at: Option<usize>,
+}
+
+impl<'k> Following<'k> {
+    fn of(keys: &'k [Key]) -> Self {
+        Self { keys, at: None }
+    }
+
+    /// The place of a key that is no lower than the last.
+    fn find(&mut self, key: Key) -> Option<u32> {
+        let from = self
+            .at
+            .unwrap_or_else(|| self.keys.partition_point(|&k| k < key));
+        let passed = self.keys[from..].iter().take_while(|&&k| k < key).count();
+        self.at = Some(from + passed);
+        (self.keys.get(from + passed) == Some(&key)).then_some((from + passed) as u32)
+    }
+}
+
+/// How often surface and caps wind round corners, from one to the next. Where they begin anew, the
+/// number is worked out.
+fn count_crossings(ground: &Ground<'_>, corners: &[Key], ways: &[Ways]) -> Vec<i32> {
     let whole = |corner: Key| {
         let at = ground.grid.corner(corner);
         let of_caps = ground.caps.as_ref().map_or(0.0, |caps| caps.winding.at(at));
@@ -176,8 +230,7 @@ fn count_crossings(ground: &Ground<'_>, corners: &[Key], hits: &[(EdgeKey, Hits)
         }
         while let Some(here) = waiting.pop() {
             let own = number[here as usize].expect("set before it waits");
-            let first = ways.partition_point(|way| way.0 < here);
-            for &(_, there, rise) in ways[first..].iter().take_while(|way| way.0 == here) {
+            for &(there, rise) in ways[here as usize].iter().flatten() {
                 let other = &mut number[there as usize];
                 if other.is_none() {
                     *other = Some(own + rise);
@@ -192,13 +245,13 @@ fn count_crossings(ground: &Ground<'_>, corners: &[Key], hits: &[(EdgeKey, Hits)
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::audit::Survey;
     use crate::mesh::{Mesh, Model};
     use crate::remesh::solid::grid::Grid;
-    use crate::remesh::solid::ground::{Caps, Facing};
+    use crate::remesh::solid::ground::Caps;
     use crate::remesh::solid::reach::Reach;
     use crate::shapes;
-    use crate::spatial::{Winding, solid_angle};
-    use crate::topology::{Edges, Patches};
+    use crate::spatial::{Soup, Winding, solid_angle};
 
     /// Against the sum of all solid angles, with a third of the faces gone here and there.
     #[test]
@@ -206,16 +259,16 @@ mod tests {
         let torus = Model::from(shapes::torus(1.0, 0.4, 40, 24));
         let (open, _) = torus.without_faces(|face| face.index() % 67 < 7 || face.index() < 60);
         let mesh: &Mesh = &open.mesh;
-        let edges = Edges::of(mesh);
-        let facing = Facing::of(mesh, &edges, &Patches::of(mesh, &edges));
-        let caps = facing.caps().expect("few enough");
+        let survey = Survey::sorted(&open, &());
+        let soup = survey.soup();
+        let caps = Soup::whole(survey.caps().expect("few enough"));
         assert!(!caps.is_empty());
-        let winding = Winding::of(&facing.soup);
+        let winding = Winding::of(soup);
         let bounds = crate::measure::bounds(mesh).unwrap();
         let grid = Grid::over(&bounds, 0.11);
-        let reach = Reach::of(&facing.soup, &grid);
+        let reach = Reach::of(soup, &grid);
         let ground = Ground {
-            soup: &facing.soup,
+            soup,
             winding: &winding,
             caps: Some(Caps::of(&caps)),
             reach: &reach,
@@ -223,16 +276,12 @@ mod tests {
             added: Vec::new(),
         };
         let cells = reach.cells();
-        let edges = each_once(cells.iter().flat_map(|&cell| edges_of(cell)));
-        let hits: Vec<_> = edges.into_iter().map(|e| (e, ground.hits(e))).collect();
-        let corners = cells
-            .iter()
-            .flat_map(|&cell| (0..8).map(move |c| corner_of(cell, c)));
-        let corners = each_once(corners);
+        let edges = each_once(of_each(cells, edges_of));
+        let corners = each_once(of_each(cells, corners_of));
         assert!(corners.len() > 1000);
-        for (key, corner) in told(&ground, corners, &hits) {
+        for (key, corner) in told(&ground, &corners, &edges, &ground.hits(&edges)) {
             let at = grid.corner(key);
-            let all = (0..facing.soup.len()).map(|t| solid_angle(facing.soup.corners(t), at));
+            let all = (0..soup.len()).map(|t| solid_angle(soup.corners(t), at));
             let exact = all.sum::<f64>() / (4.0 * std::f64::consts::PI);
             assert!(
                 (corner.winds - exact).abs() < 0.03,

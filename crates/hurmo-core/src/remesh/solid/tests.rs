@@ -3,11 +3,16 @@ use crate::audit::{self, audit};
 use crate::measure::{deviation, volume};
 use crate::mesh::VertexId;
 use crate::shapes;
+use crate::topology::Parts;
 use glam::DQuat;
 use proptest::prelude::*;
 
+fn skin_of(model: &Model, options: &Options) -> Result<Outcome, RemeshError> {
+    solid(&Survey::sorted(model, &()), options, &())
+}
+
 pub(super) fn skin(mesh: &Mesh, cell: f64) -> Outcome {
-    solid(&Model::from(mesh.clone()), &Options::of(cell), &()).unwrap()
+    skin_of(&Model::from(mesh.clone()), &Options::of(cell)).unwrap()
 }
 
 pub(super) fn joined(meshes: &[Mesh]) -> Mesh {
@@ -161,14 +166,14 @@ fn sheets_leave_no_crumbs() {
 #[test]
 fn what_cannot_be_done_is_refused() {
     let ball = Model::from(shapes::sphere(1.0, 2));
-    let of = |model: &Model, cell| solid(model, &Options::of(cell), &()).unwrap_err();
+    let of = |model: &Model, cell| skin_of(model, &Options::of(cell)).unwrap_err();
     assert_eq!(of(&ball, 0.0), RemeshError::NoLength);
     assert_eq!(of(&Model::default(), 0.1), RemeshError::NoSurface);
     assert!(matches!(of(&ball, 1e-6), RemeshError::TooManyCells { finest, .. } if finest > 1e-6));
 }
 
 fn skin_with(mesh: &Mesh, options: &Options) -> Outcome {
-    let outcome = solid(&Model::from(mesh.clone()), options, &()).unwrap();
+    let outcome = skin_of(&Model::from(mesh.clone()), options).unwrap();
     assert_sound(&outcome.model.mesh);
     outcome
 }
@@ -346,7 +351,7 @@ fn too_many_cells_are_told_in_memory() {
         memory: 1e8,
         ..Options::of(0.001)
     };
-    let refused = solid(&ball, &options, &()).unwrap_err();
+    let refused = skin_of(&ball, &options).unwrap_err();
     let RemeshError::TooManyCells { finest, needed, .. } = refused else {
         panic!("{refused}")
     };
@@ -355,7 +360,7 @@ fn too_many_cells_are_told_in_memory() {
         cell: finest,
         ..options
     };
-    assert!(checked(&ball, &options).is_ok());
+    assert!(checked(&Survey::of(&ball), &options).is_ok());
 }
 
 proptest! {
@@ -406,7 +411,7 @@ proptest! {
             ..Options::of(cell)
         };
         let model = Model::from(joined(&shapes));
-        let skin = solid(&model, &options, &()).unwrap().model.mesh;
+        let skin = skin_of(&model, &options).unwrap().model.mesh;
         if skin.face_count() > 0 {
             assert_sound(&skin);
             // So it is in single precision.

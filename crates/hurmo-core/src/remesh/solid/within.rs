@@ -4,14 +4,14 @@
 //! and places all over those faces of the model that have solid behind and none before them. It is
 //! measured, not proved: between places it may lie a little further off.
 
-use super::ground::{INSIDE, turned};
+use super::ground::INSIDE;
 use super::{Options, Outcome, solid};
-use crate::measure::{area_samples, bounds, vector_area};
-use crate::mesh::{FaceId, Model};
+use crate::audit::Survey;
+use crate::measure::{area_samples, vector_area};
+use crate::mesh::FaceId;
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
-use crate::spatial::{Closest, TriangleTree, Winding};
-use crate::topology::{Edges, Patches};
+use crate::spatial::{Closest, Soup, TriangleTree, Winding};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
@@ -55,7 +55,7 @@ pub struct Within {
 /// # Errors
 /// As those of a skin; where cells for the distance don't fit, it is the finest that do.
 pub fn solid_within(
-    model: &Model,
+    survey: &Survey<'_>,
     options: &Options,
     distance: f64,
     observer: &dyn Observer,
@@ -63,16 +63,14 @@ pub fn solid_within(
     if !(distance > 0.0 && distance.is_finite()) {
         return Err(RemeshError::NoLength);
     }
-    let diagonal = bounds(&model.mesh)
-        .ok_or(RemeshError::NoSurface)?
-        .diagonal();
+    let diagonal = survey.bounds.ok_or(RemeshError::NoSurface)?.diagonal();
     let mut cell = diagonal / ALONG;
-    let walls = Walls::of(model);
+    let walls = Walls::of(survey);
     let mut best: Option<Within> = None;
     let (mut last, mut stalls) = (f64::INFINITY, 0);
     for _ in 0..TRIES {
         let made = solid(
-            model,
+            survey,
             &Options {
                 cell,
                 ..options.clone()
@@ -106,22 +104,20 @@ pub fn solid_within(
 }
 
 /// What a skin is held against.
-struct Walls {
+struct Walls<'s> {
     /// The model's triangles.
-    tree: TriangleTree,
+    soup: &'s Soup<'s>,
     /// Places on those that have solid behind and none before them.
     places: Vec<DVec3>,
 }
 
-impl Walls {
-    fn of(model: &Model) -> Self {
-        let mesh = &model.mesh;
-        let patches = Patches::of(mesh, &Edges::of(mesh));
-        let soup = turned(mesh, &patches);
-        let winding = Winding::of(&soup);
-        let step = STEP * bounds(mesh).map_or(0.0, |bounds| bounds.diagonal());
+impl<'s> Walls<'s> {
+    fn of(survey: &'s Survey<'s>) -> Self {
+        let (mesh, soup) = (survey.mesh, survey.soup());
+        let winding = Winding::of(soup);
+        let step = STEP * survey.diagonal;
         let is_wall = |&(at, face): &(DVec3, FaceId)| {
-            let to_front = match patches.reversed[face.index()] {
+            let to_front = match survey.patches.reversed[face.index()] {
                 true => -step,
                 false => step,
             };
@@ -132,7 +128,7 @@ impl Walls {
         let places = area_samples(mesh, PLACES).into_par_iter();
         Self {
             places: places.filter(is_wall).map(|(at, _)| at).collect(),
-            tree: TriangleTree::new((0..soup.len()).into_par_iter().map(|t| soup.corners(t))),
+            soup,
         }
     }
 
@@ -166,7 +162,7 @@ impl Walls {
             closest.distance_squared > near_rims || !closes(&triangles[closest.triangle as usize])
         };
         let there = skin.closest_to_each(&self.places).into_iter().flatten();
-        let back = self.tree.closest_to_each(&from_skin).into_iter().flatten();
+        let back = self.soup.closest_to_each(&from_skin).into_iter().flatten();
         there
             .filter(counts)
             .chain(back)
@@ -180,6 +176,7 @@ impl Walls {
 mod tests {
     use super::*;
     use crate::measure::deviation;
+    use crate::mesh::Model;
     use crate::shapes;
 
     #[test]
@@ -187,7 +184,10 @@ mod tests {
         let ball = shapes::sphere(1.0, 5);
         let mut last = f64::INFINITY;
         for distance in [0.002, 0.001, 0.0003] {
-            let of = |model: Model| solid_within(&model, &Options::of(1.0), distance, &()).unwrap();
+            let of = |model: Model| {
+                let survey = Survey::sorted(&model, &());
+                solid_within(&survey, &Options::of(1.0), distance, &()).unwrap()
+            };
             let found = of(Model::from(ball.clone()));
             let off = deviation(&found.outcome.model.mesh, &ball, 40_000)
                 .unwrap()
@@ -210,11 +210,12 @@ mod tests {
     #[test]
     fn what_cannot_be_had_is_the_finest_that_fits() {
         let ball = Model::from(shapes::sphere(1.0, 4));
+        let survey = Survey::sorted(&ball, &());
         let options = Options {
             memory: 5e6,
             ..Options::of(1.0)
         };
-        let found = solid_within(&ball, &options, 1e-4, &()).unwrap();
+        let found = solid_within(&survey, &options, 1e-4, &()).unwrap();
         assert!(found.off > 1e-4 && found.outcome.model.mesh.face_count() > 100);
     }
 }
