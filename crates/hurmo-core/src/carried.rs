@@ -18,14 +18,25 @@ pub(crate) struct Carried<'a> {
 impl<'a> Carried<'a> {
     /// By a model.
     pub fn by(model: &'a Model) -> Self {
+        Self::with(model, |_| ()).0
+    }
+
+    /// By a model, and something else that is made of its triangles meanwhile.
+    pub fn with<T: Send>(
+        model: &'a Model,
+        make: impl FnOnce(&[[VertexId; 3]]) -> T + Send,
+    ) -> (Self, T) {
         let (triangles, faces) = all_triangles(&model.mesh);
         let place = |v: VertexId| model.mesh.position(v);
-        Self {
+        let corners = triangles.par_iter().map(|t| t.map(place));
+        let (tree, made) = rayon::join(|| TriangleTree::new(corners), || make(&triangles));
+        let carried = Self {
             model,
-            tree: TriangleTree::new(triangles.par_iter().map(|t| t.map(place))),
+            tree,
             triangles,
             faces,
-        }
+        };
+        (carried, made)
     }
 
     /// The model.

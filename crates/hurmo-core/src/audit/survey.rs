@@ -3,7 +3,7 @@
 use super::Needs;
 use super::caps::caps;
 use crate::measure::{Bounds, PartMeasure, part_measures, vector_area};
-use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId, faces_not_in};
+use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId, faces_not_in, has_most_of};
 use crate::progress::Observer;
 use crate::spatial::{Contacts, Soup, height_fields};
 use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
@@ -125,7 +125,8 @@ impl<'m> Survey<'m> {
     pub fn prepare(&mut self, needs: Needs, observer: &dyn Observer) {
         if needs >= Needs::Soup && self.soup.is_none() {
             observer.begin("sorting faces by place", 0);
-            let faces = self.mesh.face_ids().filter(|&f| !self.has_no_area(f));
+            let faces = (0..self.mesh.face_count()).into_par_iter().map(FaceId::new);
+            let faces = faces.with_min_len(4096).filter(|&f| !self.has_no_area(f));
             let faces: Vec<FaceId> = faces.collect();
             let soup = Soup::welded(
                 self.mesh,
@@ -156,7 +157,9 @@ impl<'m> Survey<'m> {
     /// For every face, whether it has come since, met another before, or was too small to be
     /// looked at then. No two others meet.
     fn faces_to_look_at(&self) -> Option<Vec<bool>> {
-        let (before, meeting) = self.before?;
+        let (before, meeting) = self
+            .before
+            .filter(|(before, _)| has_most_of(before, self.mesh))?;
         let diagonal = crate::measure::bounds(before).map_or(0.0, |b| b.diagonal());
         let least = super::checks::least_area(diagonal);
         let met_none = |face: FaceId| meeting.binary_search(&face).is_err();

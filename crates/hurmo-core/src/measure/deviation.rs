@@ -180,12 +180,16 @@ fn sample_points(mesh: &Mesh, samples: usize) -> Vec<DVec3> {
 pub(crate) fn area_samples(mesh: &Mesh, samples: usize) -> Vec<(DVec3, FaceId)> {
     let (triangles, faces) = all_triangles(mesh);
     let corners = |t: usize| triangles[t].map(|vertex| mesh.position(vertex));
-    let mut cumulated = Vec::with_capacity(triangles.len());
-    let mut total = 0.0;
-    for t in 0..triangles.len() {
+    let areas = (0..triangles.len()).into_par_iter().with_min_len(4096);
+    let areas = areas.map(|t| {
         let [a, b, c] = corners(t);
-        total += (b - a).cross(c - a).length();
-        cumulated.push(total);
+        (b - a).cross(c - a).length()
+    });
+    let mut cumulated: Vec<f64> = areas.collect();
+    let mut total = 0.0;
+    for area in &mut cumulated {
+        total += *area;
+        *area = total;
     }
     let mut t = 0;
     (0..if cumulated.is_empty() { 0 } else { samples })

@@ -55,6 +55,22 @@ struct Sums {
     narrow: usize,
 }
 
+/// The angles that others are held against, by sine and cosine.
+struct Angles {
+    even: [(f64, f64); 2],
+    narrow: (f64, f64),
+}
+
+impl Angles {
+    fn new() -> Self {
+        let both = |angle: f64| angle.to_radians().sin_cos();
+        Self {
+            even: EVEN.map(both),
+            narrow: both(NARROW),
+        }
+    }
+}
+
 impl Sums {
     const NONE: Self = Self {
         shortest: f64::INFINITY,
@@ -67,7 +83,7 @@ impl Sums {
         narrow: 0,
     };
 
-    fn with(mut self, [a, b, c]: [DVec3; 3]) -> Self {
+    fn with(mut self, [a, b, c]: [DVec3; 3], angles: &Angles) -> Self {
         let sides = [b - a, c - b, a - c];
         let twice_area = sides[0].cross(sides[1]).length();
         let mut widest: f64 = f64::NEG_INFINITY;
@@ -80,13 +96,11 @@ impl Sums {
             self.sides += 1.0;
             // The sine and the cosine of the angle at a corner, times the same length.
             let along = -sides[i].dot(sides[(i + 2) % 3]);
-            let over = |angle: f64| {
-                let (sine, cosine) = angle.to_radians().sin_cos();
-                twice_area * cosine - along * sine
-            };
+            let over = |(sine, cosine): (f64, f64)| twice_area * cosine - along * sine;
             let is_flat = twice_area == 0.0;
-            let is_even = !is_flat && over(EVEN[0]) >= 0.0 && over(EVEN[1]) <= 0.0;
-            let is_narrow = over(NARROW) < 0.0 || (is_flat && along == 0.0);
+            let [least, most] = angles.even.map(over);
+            let is_even = !is_flat && least >= 0.0 && most <= 0.0;
+            let is_narrow = over(angles.narrow) < 0.0 || (is_flat && along == 0.0);
             widest = widest.max(along);
             self.even += usize::from(is_even);
             self.narrow += usize::from(is_narrow);
@@ -120,12 +134,13 @@ impl Evenness {
             return None;
         }
         let place = |v: VertexId| mesh.position(v);
+        let angles = Angles::new();
         // In pieces of a fixed size, summed up in order: the same for any number of threads.
         let pieces: Vec<Sums> = triangles
             .par_chunks(8192)
             .map(|few| {
                 let each = few.iter().map(|t| t.map(place));
-                each.fold(Sums::NONE, Sums::with)
+                each.fold(Sums::NONE, |sums, triangle| sums.with(triangle, &angles))
             })
             .collect();
         let sums = pieces.into_iter().fold(Sums::NONE, Sums::and);

@@ -3,7 +3,9 @@
 use super::{FaceId, Mesh};
 use glam::DVec3;
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 use std::cmp::Ordering;
+use std::collections::HashSet;
 
 /// For every face of `mesh`, whether `other` has none like it: a face with its corners at exactly
 /// the same places, in whatever order. Of several such faces, only as many count as `other` has;
@@ -55,6 +57,19 @@ pub fn faces_not_in(
         }
     }
     is_new
+}
+
+/// Whether a mesh seems to have half of the faces of another at least: of the other's a few are
+/// looked for. Cost: linear, but far less than that of looking for all.
+pub fn has_most_of(mesh: &Mesh, other: &Mesh) -> bool {
+    const LOOKED_FOR: usize = 512;
+    let step = other.face_count().div_ceil(LOOKED_FOR).max(1);
+    let few = (0..other.face_count()).step_by(step).map(FaceId::new);
+    let keys: FxHashSet<u64> = few.map(|face| key(other, face)).collect();
+    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
+    let own = faces.map(|face| key(mesh, FaceId::new(face)));
+    let found: HashSet<u64> = own.filter(|key| keys.contains(key)).collect();
+    2 * found.len() >= keys.len()
 }
 
 /// Which faces of both meshes are met when both lists are walked through side by side; where
@@ -132,6 +147,23 @@ mod tests {
             mesh.push_face(face.iter().map(|&v| VertexId(v)));
         }
         mesh
+    }
+
+    #[test]
+    fn most_of_a_mesh_is_in_another_or_not() {
+        let ball = crate::shapes::sphere(1.0, 4);
+        let part = |from: usize, to: usize| {
+            let mut part = Mesh::from_parts(ball.positions().to_vec(), vec![], vec![0]).unwrap();
+            for (_, corners) in ball.faces().skip(from).take(to - from) {
+                part.push_face(corners.iter().copied());
+            }
+            part
+        };
+        let count = ball.face_count();
+        assert!(has_most_of(&ball, &ball) && has_most_of(&ball, &part(0, 9)));
+        assert!(has_most_of(&part(0, count * 6 / 10), &ball));
+        assert!(!has_most_of(&part(0, count * 4 / 10), &ball));
+        assert!(!has_most_of(&part(0, count / 2), &part(count / 2, count)));
     }
 
     proptest! {

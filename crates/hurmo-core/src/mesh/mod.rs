@@ -8,7 +8,7 @@ mod polygons;
 mod rebuild;
 
 pub use attributes::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag};
-pub use differ::faces_not_in;
+pub use differ::{faces_not_in, has_most_of};
 pub use ids::{EdgeId, FaceId, PartId, RimId, VertexId};
 pub use model::Model;
 pub(crate) use polygons::repeats_a_vertex;

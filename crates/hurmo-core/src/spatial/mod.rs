@@ -28,7 +28,7 @@ pub use facing::{Facings, round_directions};
 pub use four::Four;
 pub use height_fields::height_fields;
 pub use overlaps::overlapping_pairs;
-pub use rays::{Crossing, crossings, times_inside};
+pub use rays::{Crossing, crossings, times_inside, times_inside_all};
 pub use segments::are_nearer;
 pub use sides::SidesTally;
 pub use soup::Soup;

@@ -4,6 +4,7 @@ use crate::WriteOptions;
 use crate::text::{is_single, write_numbers};
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId};
+use rayon::prelude::*;
 use std::io::{self, Write};
 
 pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -> io::Result<()> {
@@ -37,19 +38,24 @@ fn write_binary(mesh: &Mesh, triangles: &[[VertexId; 3]], out: &mut dyn Write) -
     header[..title.len()].copy_from_slice(title);
     out.write_all(&header)?;
     out.write_all(&(triangles.len() as u32).to_le_bytes())?;
-    for triangle in triangles {
-        let points = triangle.map(|v| mesh.position(v));
-        let mut record = [0u8; super::RECORD];
-        let numbers = [normal(points), points[0], points[1], points[2]];
-        for (slot, x) in record
-            .chunks_exact_mut(4)
-            .zip(numbers.iter().flat_map(|p| p.to_array()))
-        {
-            slot.copy_from_slice(&(x as f32).to_le_bytes());
-        }
-        out.write_all(&record)?;
+    for many in triangles.chunks(1 << 18) {
+        let records = many.par_iter().with_min_len(1024);
+        let records: Vec<[u8; super::RECORD]> = records.map(|&t| record(mesh, t)).collect();
+        out.write_all(records.as_flattened())?;
     }
     Ok(())
+}
+
+/// A triangle's record: its normal, then its corners.
+fn record(mesh: &Mesh, triangle: [VertexId; 3]) -> [u8; super::RECORD] {
+    let points = triangle.map(|v| mesh.position(v));
+    let numbers = [normal(points), points[0], points[1], points[2]];
+    let numbers = numbers.iter().flat_map(|p| p.to_array());
+    let mut record = [0u8; super::RECORD];
+    for (slot, x) in record.chunks_exact_mut(4).zip(numbers) {
+        slot.copy_from_slice(&(x as f32).to_le_bytes());
+    }
+    record
 }
 
 fn write_text(mesh: &Mesh, triangles: &[[VertexId; 3]], out: &mut dyn Write) -> io::Result<()> {

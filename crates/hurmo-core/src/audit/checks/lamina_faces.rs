@@ -2,8 +2,11 @@
 
 use crate::audit::Level::Block;
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
+use crate::topology::Edges;
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 pub(super) const CHECK: Check = Check {
     name: "lamina-faces",
@@ -21,9 +24,43 @@ pub(super) const CHECK: Check = Check {
 };
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let doubled = doubles(survey.mesh);
+    let doubled = match is_plain(survey) {
+        true => doubled_triangles(survey.mesh, &survey.edges),
+        false => doubles(survey.mesh),
+    };
     let goes = doubled.into_iter().map(|[double, _]| double);
     Ok(Found::faces(survey, search.limit, goes))
+}
+
+/// Whether every face is a triangle of three vertices.
+fn is_plain(survey: &Survey<'_>) -> bool {
+    let corners = survey.mesh.corners().len();
+    survey.mesh.is_all_triangles() && survey.edges.side_count() == corners
+}
+
+/// The same as [`doubles`] of nothing but triangles: two on the same vertices are on the same edge.
+fn doubled_triangles(mesh: &Mesh, edges: &Edges) -> Vec<[FaceId; 2]> {
+    let on_edge = |edge: EdgeId| {
+        let [_, high] = edges.ends(edge);
+        let sides = edges.sides(edge);
+        // Each triangle at one of its edges only: that of its two lowest vertices.
+        let third = |face: FaceId| mesh.face(face).iter().copied().max().filter(|&v| v > high);
+        let thirds = sides.iter().map(move |side| (side.face, third(side.face)));
+        let mut doubled: SmallVec<[[FaceId; 2]; 2]> = SmallVec::new();
+        for (i, (face, own)) in thirds
+            .clone()
+            .enumerate()
+            .filter(|(_, (_, own))| own.is_some())
+        {
+            let first = thirds.clone().take(i).find(|(_, other)| *other == own);
+            doubled.extend(first.map(|(first, _)| [face, first]));
+        }
+        doubled
+    };
+    let all = (0..edges.len()).into_par_iter().with_min_len(4096);
+    let mut doubled: Vec<[FaceId; 2]> = all.map(EdgeId::new).flat_map_iter(on_edge).collect();
+    doubled.sort_unstable();
+    doubled
 }
 
 /// The faces beyond the first on the same set of vertices, by rising index, each with that first.
@@ -86,4 +123,28 @@ fn key(set: &[VertexId]) -> u32 {
     set.iter().for_each(|vertex| hasher.write_u32(vertex.0));
     let hash = hasher.finish();
     (hash ^ hash >> 32) as u32
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Both ways find the same among triangles, of which many are doubled, turned or not.
+        #[test]
+        fn doubled_triangles_are_those_on_the_same_vertices(
+            triangles in prop::collection::vec([0u32..6, 0u32..6, 0u32..6], 0..40),
+        ) {
+            let mut mesh = crate::shapes::sphere(1.0, 1);
+            mesh = Mesh::from_parts(mesh.positions().to_vec(), vec![], vec![0]).unwrap();
+            for [a, b, c] in triangles {
+                if a != b && b != c && c != a {
+                    mesh.push_face([a, b, c].map(VertexId));
+                }
+            }
+            let found = doubled_triangles(&mesh, &Edges::of(&mesh));
+            prop_assert_eq!(found, doubles(&mesh));
+        }
+    }
 }

@@ -7,9 +7,9 @@
 //!          └── back onto the input surface ◀── relax along the surface ◀┘
 //! ```
 //!
-//! First with edges twice as long as they are to be; then every triangle becomes four, and two
-//! rounds more do. In the end lines are spaced out evenly, and what few narrow triangles are left
-//! are looked at by themselves.
+//! First with edges twice as long as they are to be; then every triangle becomes four, and as a rule
+//! one round more will do. In the end lines are spaced out evenly, and what few narrow triangles are
+//! left are looked at by themselves.
 //!
 //! Kept: borders, edges where sheets meet, creases, and the borders of groups, materials and UV
 //! charts (*lines*). A line is walked by its length: its vertices lie on the line as the model
@@ -42,7 +42,7 @@ pub use relaxing::{RelaxOptions, Relaxed, relax};
 
 use super::RemeshError;
 use crate::carried::Carried;
-use crate::measure::vector_area;
+use crate::measure::{self, vector_area};
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::topology::TriangleNet;
@@ -202,12 +202,17 @@ pub fn remesh(
         Some(faces) => faces.clone(),
         None => vec![true; mesh.face_count()],
     };
-    let asked = mesh.face_ids().filter(|face| touched[face.index()]);
-    let area: f64 = asked.map(|face| vector_area(mesh, face).length()).sum();
+    let area = match &options.faces {
+        None => measure::area(mesh),
+        Some(faces) => {
+            let asked = mesh.face_ids().filter(|face| faces[face.index()]);
+            asked.map(|face| vector_area(mesh, face).length()).sum()
+        }
+    };
     let edge = first_edge(options.target, area)?;
-    let carried = Carried::by(model);
+    let net = |triangles: &_| TriangleNet::new(mesh.positions().to_vec(), triangles);
+    let (carried, net) = Carried::with(model, net);
     let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
-    let net = TriangleNet::new(mesh.positions().to_vec(), carried.triangles());
     let bend = options.bend();
     let mut wanted = bend.map(|bend| Wanted::by_bend(&net, &bend));
     let Found {

@@ -18,48 +18,87 @@ use super::sheet::{Ground, Sheet};
 use super::split::LIMIT;
 use crate::mesh::VertexId;
 use crate::topology::TriangleNet;
-use rustc_hash::FxHashMap;
+use rayon::prelude::*;
+
+/// An edge of a triangle, in the order of all: three times the triangle's number, and which.
+type Slot = usize;
+
+/// The slot of what is no edge, and the name of a vertex that there is not.
+const NONE: u32 = u32::MAX;
 
 impl Sheet {
     /// Divides all edges that are longer than they should be, and as many of each line as it
     /// takes.
     pub fn quarter(&mut self, ground: &Ground<'_>) {
-        let mut middles: FxHashMap<(u32, u32), Option<u32>> = FxHashMap::default();
-        let mut on_lines = Vec::new();
         let on_line = self.wanted.is_empty().then(|| self.line_edges_to_divide());
-        let mut triangles = Vec::with_capacity(4 * self.net.living());
-        let mut origins = Vec::with_capacity(4 * self.net.living());
-        for t in 0..self.net.places() as u32 {
-            let Some([a, b, c]) = self.net.triangle(t) else {
-                continue;
+        let is_divided = |[from, to]: [u32; 2]| {
+            let is_long = match &on_line {
+                Some(divided) if self.is_line(from, to) => divided.contains(&ends(from, to)),
+                _ => self.stretch(from, to) > LIMIT,
             };
-            let middle = [(a, b), (b, c), (c, a)].map(|(from, to)| {
-                *middles.entry(ends(from, to)).or_insert_with(|| {
-                    let is_long = match &on_line {
-                        Some(divided) if self.is_line(from, to) => {
-                            divided.contains(&ends(from, to))
-                        }
-                        _ => self.stretch(from, to) > LIMIT,
-                    };
-                    let divide = is_long && !self.is_frozen(from, to);
-                    let middle = divide.then(|| self.middle_of(from, to))?;
-                    if self.hold(middle) == Hold::Line {
-                        on_lines.push((from, middle));
-                    }
-                    Some(middle)
-                })
-            });
-            for part in parts([a, b, c], middle).into_iter().flatten() {
-                triangles.push(part.map(VertexId));
-                origins.push(self.origins[t as usize]);
+            is_long && !self.is_frozen(from, to)
+        };
+        // Whether the edge in each slot is divided; by the first of those in which it stands.
+        let slots = (0..3 * self.net.places())
+            .into_par_iter()
+            .with_min_len(4096);
+        let first: Vec<u32> = slots.map(|slot| self.first_slot(slot)).collect();
+        let slots = first.par_iter().enumerate().with_min_len(4096);
+        let divided: Vec<bool> = slots
+            .map(|(slot, &first)| first as usize == slot && is_divided(self.edge_in(slot)))
+            .collect();
+        let mut middles = vec![NONE; first.len()];
+        let mut on_lines = Vec::new();
+        for slot in (0..first.len()).filter(|&slot| divided[slot]) {
+            let [from, to] = self.edge_in(slot);
+            middles[slot] = self.middle_of(from, to);
+            if self.hold(middles[slot]) == Hold::Line {
+                on_lines.push((from, middles[slot]));
             }
         }
+        let middle = |slot: Slot| {
+            let middle = middles[first[slot] as usize];
+            (middle != NONE).then_some(middle)
+        };
+        let made = |t: usize| {
+            let triangle = self.net.triangle(t as u32)?;
+            let middles = [0, 1, 2].map(|i| middle(3 * t + i));
+            Some(parts(triangle, middles).into_iter().flatten())
+        };
+        let all = (0..self.net.places()).into_par_iter().with_min_len(4096);
+        let (triangles, origins): (Vec<[VertexId; 3]>, Vec<u32>) = all
+            .filter_map(|t| Some((self.origins[t], made(t)?)))
+            .flat_map_iter(|(origin, parts)| parts.map(move |part| (part.map(VertexId), origin)))
+            .unzip();
         let positions = std::mem::take(&mut self.net.positions);
         self.net = TriangleNet::new(positions, &triangles);
         self.origins = origins;
         for (end, middle) in on_lines {
             self.bring_onto_line(end, middle, ground);
         }
+    }
+
+    /// The ends of the edge in a slot, as its triangle runs it.
+    fn edge_in(&self, slot: Slot) -> [u32; 2] {
+        let triangle = self.net.triangle((slot / 3) as u32);
+        let triangle = triangle.expect("the slot is of a triangle");
+        [triangle[slot % 3], triangle[(slot + 1) % 3]]
+    }
+
+    /// The lowest slot with the same edge; none where the triangle is gone.
+    fn first_slot(&self, slot: Slot) -> u32 {
+        if self.net.triangle((slot / 3) as u32).is_none() {
+            return NONE;
+        }
+        let edge = |slot: Slot| {
+            let [from, to] = self.edge_in(slot);
+            ends(from, to)
+        };
+        let (a, b) = edge(slot);
+        let with_it = self.net.on_edge(a, b).map(|(t, _)| t as usize);
+        let first = with_it.min().unwrap_or(slot / 3);
+        let mut slots = 3 * first..3 * first + 3;
+        slots.find(|&other| edge(other) == (a, b)).unwrap_or(slot) as u32
     }
 }
 

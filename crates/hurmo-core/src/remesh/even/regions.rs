@@ -8,7 +8,7 @@
 //! region only; next time the cuts lie elsewhere. Regions depend on the surface alone, and so
 //! does the result, whatever the number of threads.
 
-use super::lines::{Hold, Lines};
+use super::lines::{Hold, Lines, Span};
 use super::sheet::{Ground, Sheet};
 use crate::mesh::VertexId;
 use crate::progress::Observer;
@@ -155,41 +155,101 @@ fn region(
     Region { sheet, vertices }
 }
 
+/// What a region has become: its own vertices, and triangles of those that it shares, by their new
+/// numbers, and of its own, which follow after all that are shared.
+struct Piece {
+    holds: Vec<Hold>,
+    near: Vec<u32>,
+    source: Vec<u32>,
+    wanted: Vec<f32>,
+    positions: Vec<DVec3>,
+    triangles: Vec<[u32; 3]>,
+    origins: Vec<u32>,
+    lines: Vec<(u32, u32, Span)>,
+}
+
+impl Piece {
+    /// Of a region, when `shared` are the new numbers of the vertices that several have, by vertex
+    /// of the whole.
+    fn of(region: Region, shared: &[u32], shared_count: u32) -> Self {
+        let Region { sheet, vertices } = region;
+        let mut own: Vec<u32> = Vec::with_capacity(vertices.len());
+        let mut names = vec![NONE; sheet.holds.len()];
+        for (name, &vertex) in names.iter_mut().zip(&vertices) {
+            *name = shared[vertex as usize];
+        }
+        let mut name_of = |v: u32| {
+            let name = &mut names[v as usize];
+            if *name == NONE {
+                *name = shared_count + own.len() as u32;
+                own.push(v);
+            }
+            *name
+        };
+        let living =
+            (0..sheet.net.places()).filter_map(|t| Some((t, sheet.net.triangle(t as u32)?)));
+        let (triangles, origins) = living
+            .map(|(t, triangle)| (triangle.map(&mut name_of), sheet.origins[t]))
+            .unzip();
+        let lines = sheet.lines.all();
+        let lines = lines
+            .map(|(a, b, span)| (name_of(a), name_of(b), span))
+            .collect();
+        let pick = |all: &[u32]| own.iter().map(|&v| all[v as usize]).collect();
+        Self {
+            holds: own.iter().map(|&v| sheet.holds[v as usize]).collect(),
+            near: pick(&sheet.near),
+            source: pick(&sheet.source),
+            wanted: own
+                .iter()
+                .filter_map(|&v| sheet.wanted.get(v as usize).copied())
+                .collect(),
+            positions: own
+                .iter()
+                .map(|&v| sheet.net.positions[v as usize])
+                .collect(),
+            triangles,
+            origins,
+            lines,
+        }
+    }
+}
+
 /// Puts what regions have become back into the whole, its vertices and triangles numbered anew.
 fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
     // Vertices of several regions come first.
     let mut shared = vec![NONE; whole.holds.len()];
     let mut new = Sheet::blank(whole);
-    let mut triangles = Vec::new();
-    for region in &regions {
-        for &v in &region.vertices {
-            if owner[v as usize] == SHARED && shared[v as usize] == NONE {
-                shared[v as usize] = new.take_in(whole, v);
-            }
-        }
+    for v in (0..owner.len() as u32).filter(|&v| owner[v as usize] == SHARED) {
+        shared[v as usize] = new.take_in(whole, v);
     }
-    for Region { sheet, vertices } in regions {
-        let mut names = vec![NONE; sheet.holds.len()];
-        let mut name_of = |v: u32, new: &mut Sheet| {
-            let name = &mut names[v as usize];
-            if *name == NONE {
-                *name = match vertices.get(v as usize) {
-                    Some(&whole) if owner[whole as usize] == SHARED => shared[whole as usize],
-                    _ => new.take_in(&sheet, v),
-                };
-            }
-            *name
-        };
-        for t in 0..sheet.net.places() as u32 {
-            if let Some(triangle) = sheet.net.triangle(t) {
-                triangles.push(triangle.map(|v| VertexId(name_of(v, &mut new))));
-                new.origins.push(sheet.origins[t as usize]);
-            }
+    let shared_count = new.holds.len() as u32;
+    let regions = regions.into_par_iter();
+    let pieces: Vec<Piece> = regions
+        .map(|region| Piece::of(region, &shared, shared_count))
+        .collect();
+    let count = pieces.iter().map(|piece| piece.triangles.len()).sum();
+    let mut triangles = Vec::with_capacity(count);
+    new.origins.reserve(count);
+    for piece in pieces {
+        // How many of other pieces' own stand before its own.
+        let before = new.holds.len() as u32 - shared_count;
+        let named = |name: u32| name + if name < shared_count { 0 } else { before };
+        triangles.extend(
+            piece
+                .triangles
+                .iter()
+                .map(|t| t.map(|name| VertexId(named(name)))),
+        );
+        for (a, b, span) in piece.lines {
+            new.lines.add(named(a), named(b), span);
         }
-        for (a, b, span) in sheet.lines.all() {
-            let [a, b] = [a, b].map(|v| name_of(v, &mut new));
-            new.lines.add(a, b, span);
-        }
+        new.origins.extend(piece.origins);
+        new.holds.extend(piece.holds);
+        new.near.extend(piece.near);
+        new.source.extend(piece.source);
+        new.wanted.extend(piece.wanted);
+        new.net.positions.extend(piece.positions);
     }
     let positions = std::mem::take(&mut new.net.positions);
     new.net = TriangleNet::new(positions, &triangles);

@@ -72,7 +72,7 @@ pub(super) fn settle(
     let finely = Rounds {
         count,
         close: 0.025,
-        least: if is_many { 2 } else { 4 },
+        least: if is_many { 1 } else { 4 },
     };
     until_even(sheet, ground, &finely, observer);
     polish(sheet, ground);

@@ -58,12 +58,19 @@ pub(super) fn sheet_of(
         .fold((DVec3::INFINITY, DVec3::NEG_INFINITY), |(low, high), &p| {
             (low.min(p), high.max(p))
         });
-    let living = (0..net.places() as u32)
-        .filter(|&t| touched[ground.carried.faces()[t as usize].index()])
-        .filter_map(|t| Some((t, net.triangle(t)?)));
-    let (own, triangles): (Vec<u32>, Vec<[VertexId; 3]>) = living
-        .map(|(t, triangle)| (origins[t as usize], triangle.map(VertexId)))
-        .unzip();
+    let is_whole = net.living() == net.places() && touched.iter().all(|&touched| touched);
+    let (own_net, own) = match is_whole {
+        true => (net.clone(), origins),
+        false => {
+            let living = (0..net.places() as u32)
+                .filter(|&t| touched[ground.carried.faces()[t as usize].index()])
+                .filter_map(|t| Some((t, net.triangle(t)?)));
+            let (own, triangles): (Vec<u32>, Vec<[VertexId; 3]>) = living
+                .map(|(t, triangle)| (origins[t as usize], triangle.map(VertexId)))
+                .unzip();
+            (TriangleNet::new(net.positions.clone(), &triangles), own)
+        }
+    };
     Sheet {
         marks: Marks::new(net.positions.len()),
         wanted: match ground.wanted {
@@ -74,7 +81,7 @@ pub(super) fn sheet_of(
         },
         is_coarse: false,
         edge: if ground.wanted.is_some() { 1.0 } else { edge },
-        net: TriangleNet::new(net.positions.clone(), &triangles),
+        net: own_net,
         origins: own,
         holds,
         near,

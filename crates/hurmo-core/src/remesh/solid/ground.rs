@@ -6,11 +6,14 @@ use super::crossing::Crossing;
 use super::grid::{EdgeKey, Grid, Key, edge_parts, keys_between};
 use super::reach::Reach;
 use crate::mesh::{FaceId, Mesh};
-use crate::spatial::{Soup, Winding, closest_on_triangle, overlap, reaches_into, rounded_outward};
+use crate::spatial::{
+    Soup, Winding, closest_on_triangle, overlap, reaches_into, rounded_outward, times_inside_all,
+};
 use crate::topology::Patches;
 use glam::DVec3;
 use rayon::prelude::*;
 use smallvec::SmallVec;
+use std::sync::OnceLock;
 
 /// What winds more often than this is inside.
 pub const INSIDE: f64 = 0.5;
@@ -40,7 +43,8 @@ impl<'a> Caps<'a> {
 /// What is asked where edges are crossed.
 pub struct Ground<'a> {
     pub soup: &'a Soup<'a>,
-    pub winding: &'a Winding<'a, 'a>,
+    /// How often it winds round places, worked out once that is asked.
+    pub by_tree: OnceLock<Winding<'a, 'a>>,
     /// What closes the surface; none of it where it is closed, `None` where it is not known.
     pub caps: Option<Caps<'a>>,
     pub reach: &'a Reach,
@@ -72,7 +76,22 @@ impl Hits {
     }
 }
 
-impl Ground<'_> {
+impl<'a> Ground<'a> {
+    /// How often the surface winds round places.
+    pub fn winding(&self) -> &Winding<'a, 'a> {
+        self.by_tree.get_or_init(|| Winding::of(self.soup))
+    }
+
+    /// How often surface and caps wind round a place.
+    pub fn whole(&self, place: DVec3) -> i32 {
+        let caps = self.caps.as_ref();
+        let by_rays = caps.and_then(|caps| times_inside_all(&[self.soup, caps.soup], place));
+        by_rays.unwrap_or_else(|| {
+            let of_caps = caps.map_or(0.0, |caps| caps.winding.at(place));
+            (self.winding().at(place) + of_caps).round() as i32
+        })
+    }
+
     /// Whether the surface has no border, so that it winds round every place a whole number of
     /// times.
     pub fn is_closed(&self) -> bool {

@@ -55,6 +55,7 @@ use pieces::Clean;
 use reach::Reach;
 use search::Search;
 use spans::Span;
+use std::sync::OnceLock;
 use weave::{Crossed, weave};
 
 /// Cells that an area takes, for each that would cover it flat.
@@ -174,13 +175,12 @@ pub fn solid(
         None => (survey.soup(), survey.caps()),
     };
     let faces = all_faces.as_ref().unwrap_or(filled);
-    let winding = Winding::of(filled);
     let caps = caps.map(Soup::whole);
     observer.begin("finding cells", 0);
     let reach = Reach::of(filled, &grid);
     let mut ground = Ground {
         soup: filled,
-        winding: &winding,
+        by_tree: OnceLock::new(),
         caps: caps.as_ref().map(Caps::of),
         reach: &reach,
         grid: &grid,

@@ -148,7 +148,7 @@ fn told(
         let at = ground.grid.corner(corner);
         let winds = match (&ground.caps, counted.get(i)) {
             (Some(caps), Some(&whole)) => f64::from(whole) - caps.winding.at(at),
-            _ => ground.winding.at(at),
+            _ => ground.winding().at(at),
         };
         let mut told = Corner {
             winds,
@@ -216,16 +216,12 @@ impl<'k> Following<'k> {
 /// How often surface and caps wind round corners, from one to the next. Where they begin anew, the
 /// number is worked out.
 fn count_crossings(ground: &Ground<'_>, corners: &[Key], ways: &[Ways]) -> Vec<i32> {
-    let whole = |corner: Key| {
-        let at = ground.grid.corner(corner);
-        let of_caps = ground.caps.as_ref().map_or(0.0, |caps| caps.winding.at(at));
-        (ground.winding.at(at) + of_caps).round() as i32
-    };
     let mut number: Vec<Option<i32>> = vec![None; corners.len()];
     let mut waiting: Vec<u32> = Vec::new();
     for start in 0..corners.len() as u32 {
         if number[start as usize].is_none() {
-            number[start as usize] = Some(whole(corners[start as usize]));
+            let at = ground.grid.corner(corners[start as usize]);
+            number[start as usize] = Some(ground.whole(at));
             waiting.push(start);
         }
         while let Some(here) = waiting.pop() {
@@ -251,7 +247,8 @@ mod tests {
     use crate::remesh::solid::ground::Caps;
     use crate::remesh::solid::reach::Reach;
     use crate::shapes;
-    use crate::spatial::{Soup, Winding, solid_angle};
+    use crate::spatial::{Soup, solid_angle};
+    use std::sync::OnceLock;
 
     /// Against the sum of all solid angles, with a third of the faces gone here and there.
     #[test]
@@ -263,13 +260,12 @@ mod tests {
         let soup = survey.soup();
         let caps = Soup::whole(survey.caps().expect("few enough"));
         assert!(!caps.is_empty());
-        let winding = Winding::of(soup);
         let bounds = crate::measure::bounds(mesh).unwrap();
         let grid = Grid::over(&bounds, 0.11);
         let reach = Reach::of(soup, &grid);
         let ground = Ground {
             soup,
-            winding: &winding,
+            by_tree: OnceLock::new(),
             caps: Some(Caps::of(&caps)),
             reach: &reach,
             grid: &grid,

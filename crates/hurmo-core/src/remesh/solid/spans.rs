@@ -65,7 +65,7 @@ impl Ground<'_> {
             if found.is_empty() && closed {
                 return None;
             }
-            let sides = self.winding.both_sides(spot.at, spot.off);
+            let sides = self.winding().both_sides(spot.at, spot.off);
             if sides.front > INSIDE {
                 return None;
             }
@@ -80,7 +80,7 @@ impl Ground<'_> {
                 }
             }
             let deep = spot.at - spot.normal * (least / 2.0);
-            (!closed && self.winding.at(deep) <= INSIDE).then_some(0.0)
+            (!closed && self.winding().at(deep) <= INSIDE).then_some(0.0)
         })
         .into_iter()
         .map(|(spot, across)| self.span(&spot, -spot.normal, across))
@@ -98,7 +98,7 @@ impl Ground<'_> {
             if entry.outward || normal.dot(spot.normal) > OPPOSED {
                 return None;
             }
-            let sides = self.winding.both_sides(spot.at, spot.off);
+            let sides = self.winding().both_sides(spot.at, spot.off);
             (sides.front <= INSIDE && sides.back > INSIDE).then_some(entry.at)
         })
         .into_iter()

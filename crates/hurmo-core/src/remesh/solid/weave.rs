@@ -121,7 +121,7 @@ pub struct Threads<'a> {
 }
 
 /// Weaves the skin.
-pub fn weave(crossed: &Crossed<'_>) -> Woven {
+pub fn weave<'a>(crossed: &'a Crossed<'a>) -> Woven {
     let mut threads = Threads::of(crossed);
     let mut loose = Loose::of(&mut threads);
     even_out(&mut threads);
