@@ -8,7 +8,7 @@
 
 use crate::mesh::{FaceId, Mesh, VertexId, faces_not_in};
 use crate::spatial::{Closest, Soup, TriangleTree};
-use crate::triangulate::all_triangles;
+use crate::triangulate::{all_triangles, triangles};
 use glam::DVec3;
 use rayon::prelude::*;
 use schemars::JsonSchema;
@@ -135,7 +135,7 @@ impl<'s> Reference<'s> {
 }
 
 fn tree_of(mesh: &Mesh) -> Option<TriangleTree> {
-    let (triangles, _) = all_triangles(mesh);
+    let triangles = triangles(mesh);
     let corners = |t: &[VertexId; 3]| t.map(|vertex| mesh.position(vertex));
     (!triangles.is_empty()).then(|| TriangleTree::new(triangles.par_iter().map(corners)))
 }
@@ -168,17 +168,23 @@ fn sample_points(mesh: &Mesh, samples: usize) -> Vec<DVec3> {
     points.extend(vertices.step_by(stride).map(|(p, _)| *p));
 
     let wanted = samples.saturating_sub(points.len());
-    points.extend(
-        area_samples(mesh, wanted)
-            .into_iter()
-            .map(|(point, _)| point),
-    );
+    points.extend(spread_over(mesh, &triangles(mesh), wanted).map(|(point, _)| point));
     points
 }
 
 /// Points spread evenly over the area of a mesh, each with the face that it is on.
 pub(crate) fn area_samples(mesh: &Mesh, samples: usize) -> Vec<(DVec3, FaceId)> {
     let (triangles, faces) = all_triangles(mesh);
+    let points = spread_over(mesh, &triangles, samples);
+    points.map(|(point, t)| (point, faces[t])).collect()
+}
+
+/// Points spread evenly over triangles, each with the number of the one that it is on.
+fn spread_over<'t>(
+    mesh: &'t Mesh,
+    triangles: &'t [[VertexId; 3]],
+    samples: usize,
+) -> impl Iterator<Item = (DVec3, usize)> + 't {
     let corners = |t: usize| triangles[t].map(|vertex| mesh.position(vertex));
     let areas = (0..triangles.len()).into_par_iter().with_min_len(4096);
     let areas = areas.map(|t| {
@@ -191,16 +197,15 @@ pub(crate) fn area_samples(mesh: &Mesh, samples: usize) -> Vec<(DVec3, FaceId)> 
         total += *area;
         *area = total;
     }
+    let samples = if cumulated.is_empty() { 0 } else { samples };
     let mut t = 0;
-    (0..if cumulated.is_empty() { 0 } else { samples })
-        .map(|i| {
-            let at = total * (i as f64 + 0.5) / samples as f64;
-            while cumulated[t] < at && t + 1 < cumulated.len() {
-                t += 1;
-            }
-            (point_in(corners(t), i), faces[t])
-        })
-        .collect()
+    (0..samples).map(move |i| {
+        let at = total * (i as f64 + 0.5) / samples as f64;
+        while cumulated[t] < at && t + 1 < cumulated.len() {
+            t += 1;
+        }
+        (point_in(corners(t), i), t)
+    })
 }
 
 /// A point inside a triangle, another for every `i`.

@@ -5,7 +5,7 @@
 //! on rims and where sheets branch are not counted.
 
 use crate::mesh::{Mesh, VertexId};
-use crate::triangulate::all_triangles;
+use crate::triangulate::triangles;
 use glam::DVec3;
 use rayon::prelude::*;
 use schemars::JsonSchema;
@@ -129,7 +129,7 @@ impl Sums {
 impl Evenness {
     /// Of a surface; `None` without faces.
     pub fn of(mesh: &Mesh) -> Option<Self> {
-        let (triangles, _) = all_triangles(mesh);
+        let triangles = triangles(mesh);
         if triangles.is_empty() {
             return None;
         }

@@ -24,7 +24,7 @@ use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::predicates::{flatten, side_of_line};
 use diagonals::Diagonals;
 use glam::{DVec2, DVec3};
-use rayon::prelude::*;
+use std::borrow::Cow;
 use std::cmp::Ordering;
 
 /// Which polygons to cut up.
@@ -115,12 +115,18 @@ fn take_diagonals(
     }
 }
 
+/// The triangles of a mesh: its own corners where it has no others, else its polygons cut up.
+pub fn triangles(mesh: &Mesh) -> Cow<'_, [[VertexId; 3]]> {
+    match mesh.is_all_triangles() {
+        true => Cow::Borrowed(mesh.corners().as_chunks().0),
+        false => Cow::Owned(all_triangles(mesh).0),
+    }
+}
+
 /// The triangles of a mesh: its own, and its polygons cut up; with the face each came from.
 pub fn all_triangles(mesh: &Mesh) -> (Vec<[VertexId; 3]>, Vec<FaceId>) {
     if mesh.is_all_triangles() {
-        let corners = mesh.corners().par_chunks_exact(3).with_min_len(4096);
-        let triangles = corners.map(|corners| [corners[0], corners[1], corners[2]]);
-        return (triangles.collect(), mesh.face_ids().collect());
+        return (triangles(mesh).into_owned(), mesh.face_ids().collect());
     }
     let mut triangles = Vec::with_capacity(mesh.face_count());
     let mut from = Vec::with_capacity(mesh.face_count());

@@ -8,7 +8,7 @@ use rayon::prelude::*;
 use std::io::{self, Write};
 
 pub(crate) fn write(model: &Model, options: WriteOptions, out: &mut dyn Write) -> io::Result<()> {
-    let (triangles, _) = hurmo_core::triangulate::all_triangles(&model.mesh);
+    let triangles = hurmo_core::triangulate::triangles(&model.mesh);
     if options.ascii {
         write_text(&model.mesh, &triangles, out)
     } else {

@@ -16,8 +16,8 @@ const SAMPLES: usize = 20_000;
 pub struct Before<'a> {
     /// The mesh.
     pub mesh: &'a Mesh,
-    /// Whether it is closed, as the audit found.
-    pub is_watertight: bool,
+    /// What it encloses, where it is closed.
+    pub volume: Option<f64>,
     /// Its faces with an area, where they have been sorted.
     pub soup: Option<&'a Soup<'a>>,
 }
@@ -43,8 +43,8 @@ impl Rebuilt {
         // Side by side: each has parts that keep one core busy only.
         let evenness = || rayon::join(|| Evenness::of(mesh), || Evenness::of(after));
         let volumes = || {
-            let both_closed = before.is_watertight && is_closed(after);
-            both_closed.then(|| [mesh, after].map(measure::volume))
+            let volume = before.volume.filter(|_| is_closed(after))?;
+            Some([volume, measure::volume(after)])
         };
         let deviation = || {
             let reference = match before.soup {

@@ -58,9 +58,10 @@ impl At<'_> {
 
     /// What a rebuilding owes, of a mesh in place of the model's.
     fn rebuilt(&self, mesh: &Mesh) -> Option<Rebuilt> {
+        let facts = &self.audit.mesh;
         let before = Before {
             mesh: &self.model.mesh,
-            is_watertight: self.audit.mesh.watertight,
+            volume: facts.watertight.then_some(facts.volume),
             soup: self.survey.map(Survey::soup),
         };
         Rebuilt::between(&before, mesh)

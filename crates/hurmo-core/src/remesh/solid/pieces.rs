@@ -6,6 +6,7 @@ use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
 use crate::spatial::{Soup, times_inside};
 use crate::topology::{Parts, signed_volume_term};
 use glam::DVec3;
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// Volume over area, as a share of the cell, below which a piece is thinner than half a cell.
@@ -107,13 +108,22 @@ impl Clean {
 }
 
 /// The volume of each part, negative where it faces inward.
-fn signed_volumes(mesh: &Mesh, parts: &Parts, bounds: impl Fn(PartId) -> Bounds) -> Vec<f64> {
+fn signed_volumes(
+    mesh: &Mesh,
+    parts: &Parts,
+    bounds: impl Fn(PartId) -> Bounds + Sync,
+) -> Vec<f64> {
+    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
+    let terms = faces.map(FaceId::new).map(|face| {
+        let part = parts.of_face(mesh, face)?;
+        let middle = bounds(part).middle();
+        Some((part, signed_volume_term(mesh, face, middle) / 6.0))
+    });
+    // Summed up in order, whatever the number of threads.
+    let terms: Vec<Option<(PartId, f64)>> = terms.collect();
     let mut volumes = vec![0.0; parts.len()];
-    for face in mesh.face_ids() {
-        if let Some(part) = parts.of_face(mesh, face) {
-            let middle = bounds(part).middle();
-            volumes[part.index()] += signed_volume_term(mesh, face, middle) / 6.0;
-        }
+    for (part, term) in terms.into_iter().flatten() {
+        volumes[part.index()] += term;
     }
     volumes
 }

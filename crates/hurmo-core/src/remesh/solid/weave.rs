@@ -30,6 +30,7 @@ use crate::triangulate::quality;
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
+use smallvec::SmallVec;
 
 /// A segment that is bent stays so far from the face's sides, as a share of the cell.
 const ON_FACE: f64 = 0.002;
@@ -82,6 +83,9 @@ pub struct Side {
     /// Whether another segment runs over the same face.
     is_doubtful: bool,
 }
+
+/// The segments of a loop, seen from its cell: as a rule four.
+type Fan = SmallVec<[Side; 4]>;
 
 /// How a segment is laid.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -140,7 +144,7 @@ pub fn weave<'a>(crossed: &'a Crossed<'a>) -> Woven {
 
 impl<'a> Threads<'a> {
     fn of(crossed: &'a Crossed<'a>) -> Self {
-        let fans: Vec<(DVec3, Vec<Side>)> = crossed
+        let fans: Vec<(DVec3, Fan)> = crossed
             .cells
             .par_iter()
             .with_min_len(256)
@@ -371,7 +375,7 @@ fn laid(segment: &Segment, lay: Lay, apex: impl Fn(u32) -> u32) -> [[u32; 3]; 2]
 
 impl Crossed<'_> {
     /// A loop's vertex, and its segments.
-    fn fan(&self, cell: Key, steps: &[Step], alone: bool) -> (DVec3, Vec<Side>) {
+    fn fan(&self, cell: Key, steps: &[Step], alone: bool) -> (DVec3, Fan) {
         let name = |step: &Step| {
             let (axis, low) = edge_of(step.edge);
             let key = edge(corner_of(cell, low), axis);
@@ -379,8 +383,8 @@ impl Crossed<'_> {
                 .binary_search(&key)
                 .expect("every crossed edge has a point") as u32
         };
-        let names: Vec<u32> = steps.iter().map(name).collect();
-        let points: Vec<Crossing> = names
+        let names: SmallVec<[u32; 8]> = steps.iter().map(name).collect();
+        let points: SmallVec<[Crossing; 8]> = names
             .iter()
             .map(|&name| self.points[name as usize])
             .collect();
