@@ -151,12 +151,15 @@ pub struct Outcome {
     closings: Vec<DVec3>,
 }
 
-/// Makes a new skin of a model whose survey has been [sorted](Survey::sorted). Faces that look the wrong way are taken as if they didn't: closed patches face
-/// outward, open ones as most of their faces. Groups, materials and colours are those of the nearest
-/// face.
+/// Makes a new skin of a surveyed model. Faces that look the wrong way are taken as if they didn't:
+/// closed patches face outward, open ones as most of their faces. Groups, materials and colours are
+/// those of the nearest face.
 ///
 /// # Errors
 /// When there is no surface, a length is none, or cells would be too many to fit.
+///
+/// # Panics
+/// When the survey has not been [sorted](Survey::sorted).
 pub fn solid(
     survey: &Survey<'_>,
     options: &Options,

@@ -54,6 +54,9 @@ pub struct Within {
 ///
 /// # Errors
 /// As those of a skin; where cells for the distance don't fit, it is the finest that do.
+///
+/// # Panics
+/// As a skin.
 pub fn solid_within(
     survey: &Survey<'_>,
     options: &Options,
