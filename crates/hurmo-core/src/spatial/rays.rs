@@ -26,7 +26,7 @@ pub fn crossings(
     found: &mut Vec<Crossing>,
 ) {
     found.clear();
-    let inverse = direction.recip();
+    let inverse = inverse_of(direction);
     soup.tree().visit(
         |bounds| enters(bounds, from, inverse, limit),
         |triangle| {
@@ -46,16 +46,23 @@ pub fn crossings(
     found.dedup_by(|b, a| b.outward == a.outward && b.at - a.at <= near);
 }
 
-/// Whether a ray enters a box before the limit (Kay & Kajiya 1986).
+/// What a direction's coordinates are divided by, as their inverse; finite, so that no product with
+/// it is without a number.
+fn inverse_of(direction: DVec3) -> DVec3 {
+    direction
+        .recip()
+        .clamp(DVec3::splat(-1e300), DVec3::splat(1e300))
+}
+
+/// Whether a ray enters a box before the limit (Kay & Kajiya 1986), given by the inverse of its
+/// direction. In the plane of a box's side the answer is either: boxes are rounded outward, and
+/// nothing in them lies there.
+#[inline]
 fn enters([low, high]: Bounds32, from: DVec3, inverse: DVec3, limit: f64) -> bool {
     let a = (low.as_dvec3() - from) * inverse;
     let b = (high.as_dvec3() - from) * inverse;
-    // A coordinate in which the ray doesn't move gives no number where it lies on the border.
-    let or = |x: DVec3, other: f64| {
-        DVec3::from_array(x.to_array().map(|x| if x.is_nan() { other } else { x }))
-    };
-    let near = or(a.min(b), f64::NEG_INFINITY).max_element();
-    let far = or(a.max(b), f64::INFINITY).min_element();
+    let near = a.min(b).max_element();
+    let far = a.max(b).min_element();
     near.max(0.0) <= far.min(limit)
 }
 
@@ -93,7 +100,7 @@ pub fn times_inside(soup: &Soup<'_>, point: DVec3) -> Option<i32> {
 /// The same, of surfaces that are closed together.
 pub fn times_inside_all(soups: &[&Soup<'_>], point: DVec3) -> Option<i32> {
     DIRECTIONS.into_iter().find_map(|direction| {
-        let inverse = direction.recip();
+        let inverse = inverse_of(direction);
         let mut tally = Tally::default();
         for soup in soups {
             soup.tree().visit(
