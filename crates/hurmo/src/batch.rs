@@ -6,6 +6,7 @@ use hurmo_core::audit::{self, Options};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Unit;
 use rayon::prelude::*;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, Ordering};
 
@@ -22,7 +23,14 @@ pub fn audit_all(
         .par_iter()
         .with_max_len(1)
         .map(|path| {
-            let outcome = audit_one(path, options, unit);
+            // One model on which the program itself fails must not take the others with it.
+            let audited = || audit_one(path, options, unit);
+            let outcome = catch_unwind(AssertUnwindSafe(audited)).unwrap_or_else(|_| {
+                Err(Unreadable {
+                    path: path.display().to_string(),
+                    error: "the program failed on this model".into(),
+                })
+            });
             session
                 .progress
                 .at(1 + done.fetch_add(1, Ordering::Relaxed));

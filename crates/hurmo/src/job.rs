@@ -5,7 +5,7 @@ use crate::cli::unit;
 use crate::report::AuditDocument;
 use crate::session::{Output, Session, TextureOptions};
 use crate::steps::{At, Done, Work};
-use crate::story::{Step, Story};
+use crate::story::Story;
 use crate::{Ending, briefs, out, report};
 use anyhow::Result;
 use hurmo_core::Model;
@@ -174,7 +174,7 @@ impl<'a> Job<'a> {
         let input = Input::of(session, arguments, brief)?;
         let mut job = Job::begin_for(session, &input, work);
         let done = job.apply(work)?;
-        job.finish(arguments, &done.model, done.told, done.lost)
+        job.finish(arguments, &done)
     }
 
     /// Does a step to the model.
@@ -208,21 +208,16 @@ impl<'a> Job<'a> {
     }
 
     /// Writes the result and tells the story.
-    pub fn finish(
-        &self,
-        arguments: &JobArguments,
-        model: &Model,
-        steps: Vec<Step>,
-        lost: Vec<String>,
-    ) -> Result<Ending> {
-        let written = self.write(model, &arguments.output)?;
+    pub fn finish(&self, arguments: &JobArguments, done: &Done) -> Result<Ending> {
+        let written = self.write(&done.model, &arguments.output)?;
         let story = Story {
             input: arguments.input.display().to_string(),
             output: arguments.output.output.display().to_string(),
             brief: self.brief.name.clone(),
-            steps,
-            lost,
-            passes: written.audit.passes(),
+            steps: done.told.clone(),
+            lost: done.lost.clone(),
+            missed: done.missed.clone(),
+            passes: written.audit.passes() && done.missed.is_empty(),
             before: self.before.clone(),
             after: written.told,
         };

@@ -8,6 +8,7 @@ use hurmo_core::thicken::Outcome as Thickened;
 use hurmo_core::{Mesh, Model, fill, mend};
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::path::Path;
 
 /// Samples on each surface when measuring how far a step moved it.
 const SAMPLES: usize = 20_000;
@@ -43,11 +44,14 @@ pub struct Story {
     pub steps: Vec<Step>,
     /// What the steps or the format could not keep.
     pub lost: Vec<String>,
+    /// What was asked for and not reached: a budget, a distance.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub missed: Vec<String>,
     /// The audit of the input.
     pub before: AuditDocument,
     /// The audit of the output, read back from the file.
     pub after: AuditDocument,
-    /// Whether nothing blocks the brief.
+    /// Whether nothing blocks the brief, and nothing was missed.
     pub passes: bool,
 }
 
@@ -99,6 +103,18 @@ impl Step {
                 left
             },
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
+            rebuilt: None,
+        }
+    }
+
+    /// A step whose result was thrown away.
+    pub fn not_kept(step: &'static str, why: &str) -> Self {
+        Self {
+            step,
+            did: Vec::new(),
+            single: Vec::new(),
+            left: vec![format!("tried and not kept: {why}")],
+            moved: None,
             rebuilt: None,
         }
     }
@@ -358,6 +374,10 @@ impl Story {
             text += &format!("  {} {lost}\n", out::bold("lost     "));
         }
         let after_is = "read back from the file";
-        text + &report::proof(&self.before, &self.after, after_is, &self.brief)
+        text += &report::proof(&self.before, &self.after, after_is, &self.brief);
+        for missed in &self.missed {
+            text += &format!("  {} {missed}\n", out::bad("missed"));
+        }
+        text + &report::next_steps(&self.after, Path::new(&self.output))
     }
 }

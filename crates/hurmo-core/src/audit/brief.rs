@@ -237,12 +237,6 @@ impl Brief {
         self.level("open-edges") == Level::Block
     }
 
-    /// Whether vertices at one place must be welded even where that ties closed surfaces together.
-    pub fn wants_all_welded(&self) -> bool {
-        self.level("duplicate-vertices") == Level::Block
-            && self.level("nonmanifold-edges") < Level::Block
-    }
-
     /// Whether the handoff can't use loose scraps.
     pub fn wants_no_scraps(&self) -> bool {
         self.level("floating-parts") == Level::Block

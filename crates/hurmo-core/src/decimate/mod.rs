@@ -20,12 +20,15 @@
 
 mod care;
 mod crossing;
+mod first;
 mod fit;
+mod links;
 mod place;
 mod quadric;
 mod queue;
 mod reduce;
 mod regions;
+mod shape;
 mod small;
 mod surroundings;
 mod sweep;
@@ -429,3 +432,5 @@ mod region_tests;
 mod symmetric_tests;
 #[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod textbook;

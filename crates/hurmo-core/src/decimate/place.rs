@@ -15,6 +15,7 @@
 //! sheets meet, stay; those on the plane where a half ends move along it. What doesn't make the sum
 //! of the fourth powers less is taken back. Cost: a query a sample, some six times.
 
+use super::first::FirstSurface;
 use super::reduce::Reduction;
 use super::regions::compact;
 use super::surroundings::Kind;
@@ -28,8 +29,8 @@ use crate::triangulate::quality;
 use glam::DVec3;
 use rayon::prelude::*;
 
-/// With more faces than this, it isn't done: quadrics with care for the volume come near enough.
-const LOW: usize = 40_000;
+/// With more faces than this, it isn't done: it costs more than it brings.
+const LOW: usize = 60_000;
 /// So many samples for each face that is left, and at most so many.
 const PER_FACE: usize = 32;
 const MOST: usize = 640_000;
@@ -37,8 +38,15 @@ const MOST: usize = 640_000;
 /// distances fall as well, and at most so many times.
 const LARGE: f64 = 0.5;
 const LARGEST: f64 = 16.0;
-/// How often the samples are looked up anew.
+/// Where what lies at a vertex is so many times as far off as is usual, it is not made worse.
+const FAR: f64 = 12.0;
+/// By how much the sum must fall in a round that is worth another.
+const WORTH: f64 = 0.99;
+/// A line where faces lean off their mean by more than this (cosine) is an edge.
+const SMOOTH: f64 = 0.9;
+/// How often the samples are looked up anew; half as often with more than so many faces.
 const ROUNDS: usize = 5;
+const FEW: usize = 20_000;
 /// How strongly vertices are held where nothing depends on them, as a share of what depends on
 /// the others.
 const HOLD: f64 = 1e-4;
@@ -51,11 +59,36 @@ const SHAPE: f64 = 0.7;
 
 /// What the samples say of a face.
 #[derive(Clone, Copy, Default)]
-struct Sums {
+pub(super) struct Sums {
     /// Products of the shares of the corners: 00, 11, 22, 01, 12, 20.
     shares: [f64; 6],
     /// Shares times distances.
     off: [f64; 3],
+}
+
+impl Sums {
+    /// Takes in that the place with these shares is so far off, where `usual` is usual; it counts
+    /// `times`.
+    pub fn add(&mut self, [a, b, c]: [f64; 3], off: f64, usual: f64, times: f64) {
+        let weight = times * (1.0 + LARGE * (off / usual).powi(2).min(LARGEST));
+        let products = [a * a, b * b, c * c, a * b, b * c, c * a];
+        for (own, product) in self.shares.iter_mut().zip(products) {
+            *own += product * weight;
+        }
+        for (own, share) in self.off.iter_mut().zip([a, b, c]) {
+            *own += share * off * weight;
+        }
+    }
+
+    fn plus(mut self, other: &Self) -> Self {
+        for (own, other) in self.shares.iter_mut().zip(other.shares) {
+            *own += other;
+        }
+        for (own, other) in self.off.iter_mut().zip(other.off) {
+            *own += other;
+        }
+        self
+    }
 }
 
 /// Moves the vertices of what is left of a surface towards the first one, and turns edges where
@@ -75,33 +108,115 @@ pub(super) fn place(reduction: &mut Reduction, first: &Mesh) {
             near: u32::MAX,
         })
         .collect();
-    let mut usual = f64::INFINITY;
-    let mut best: Option<(f64, TriangleNet, Option<Wedges>)> = None;
-    for round in 0..=ROUNDS {
+    let first = FirstSurface::of(first);
+    let mut hints = Vec::new();
+    let mut best: Option<Placed> = None;
+    let rounds = match reduction.living() > FEW {
+        true => ROUNDS / 2,
+        false => ROUNDS,
+    };
+    for round in 0..=rounds {
+        let usual = best.as_ref().map_or(f64::INFINITY, |best| best.usual);
+        let mut now = Placed::of(reduction, &mut samples, (&first, &mut hints), usual);
+        // Vertices go back where it became far worse; and, if that is not enough, where it became
+        // worse at all.
+        for far in [FAR * usual, 0.0] {
+            let Some(best) = &best else { break };
+            if (far > 0.0 || !now.is_better_than(best)) && take_back(reduction, &now, best, far) {
+                now = Placed::of(reduction, &mut samples, (&first, &mut hints), usual);
+            }
+        }
+        if best.as_ref().is_some_and(|best| !now.is_better_than(best)) {
+            break;
+        }
+        if round == rounds || now.off[0] == 0.0 {
+            return;
+        }
+        let mut moves = solved(reduction, &now.faces, &now.sums);
+        keep_faces(reduction, &now.faces, &mut moves);
+        reduction.shift(&moves);
+        turn_edges(reduction, &now.faces, &samples, &now.of_face);
+        best = Some(now);
+    }
+    if let Some(Placed { net, wedges, .. }) = best {
+        (reduction.net, reduction.wedges) = (net, wedges);
+    }
+}
+
+/// A surface as it lies to the first one, and that to it.
+struct Placed {
+    net: TriangleNet,
+    wedges: Option<Wedges>,
+    faces: Vec<(u32, [u32; 3])>,
+    /// What samples and places say, by face.
+    sums: Vec<Sums>,
+    /// Which samples lie nearest to each face.
+    of_face: Vec<Vec<u32>>,
+    /// By vertex, the fourth powers of distances at its faces, both ways.
+    at_vertex: Vec<f64>,
+    /// The sums of the fourth powers of distances: of the samples, and of the places.
+    off: [f64; 2],
+    /// The root of the mean square of the samples' distances.
+    usual: f64,
+}
+
+impl Placed {
+    fn of(
+        reduction: &Reduction,
+        samples: &mut [Sample],
+        (first, hints): (&FirstSurface, &mut Vec<[u32; 7]>),
+        usual: f64,
+    ) -> Self {
         let net = &reduction.net;
         let faces: Vec<(u32, [u32; 3])> = (0..net.places() as u32)
             .filter_map(|t| Some((t, net.triangle(t)?)))
             .collect();
-        let seen = Seen::of(&mut samples, &faces, &net.positions, usual);
-        if best
-            .as_ref()
-            .is_some_and(|(least, ..)| seen.fourths >= *least)
-        {
-            break;
+        let corners: Vec<[DVec3; 3]> = faces.iter().map(|(_, face)| net.points(*face)).collect();
+        let count = samples.len();
+        let seen = Seen::of(samples, &faces, &net.positions, usual);
+        let back = first.seen_from(&corners, (count, usual), hints);
+        let mut at_vertex = vec![0.0; net.positions.len()];
+        let fourths = seen.fourths.iter().zip(&back.fourths);
+        for ((_, face), (one, two)) in faces.iter().zip(fourths) {
+            face.iter()
+                .for_each(|&v| at_vertex[v as usize] += one + two);
         }
-        if round == ROUNDS || seen.fourths == 0.0 {
-            return;
+        let both = seen.sums.iter().zip(&back.sums);
+        Self {
+            sums: both.map(|(one, two)| one.plus(two)).collect(),
+            off: [seen.fourths.iter().sum(), back.fourths.iter().sum()],
+            net: net.clone(),
+            wedges: reduction.wedges.clone(),
+            of_face: seen.of_face,
+            usual: seen.usual,
+            faces,
+            at_vertex,
         }
-        usual = seen.usual;
-        best = Some((seen.fourths, net.clone(), reduction.wedges.clone()));
-        let mut moves = solved(reduction, &faces, &seen.sums);
-        keep_faces(reduction, &faces, &mut moves);
+    }
+
+    fn is_better_than(&self, other: &Self) -> bool {
+        self.off[0] < WORTH * other.off[0] && self.off[1] <= other.off[1]
+    }
+}
+
+/// Takes vertices back to where they were if what lies at them became worse, and lies further off
+/// than so; says whether there were any.
+fn take_back(reduction: &mut Reduction, now: &Placed, before: &Placed, far: f64) -> bool {
+    let least = far.powi(4);
+    let vertices = 0..now.at_vertex.len();
+    let moves: Vec<DVec3> = vertices
+        .map(
+            |v| match now.at_vertex[v] > before.at_vertex[v].max(least) {
+                true => before.net.positions[v] - now.net.positions[v],
+                false => DVec3::ZERO,
+            },
+        )
+        .collect();
+    let any = moves.iter().any(|by| *by != DVec3::ZERO);
+    if any {
         reduction.shift(&moves);
-        turn_edges(reduction, &faces, &samples, &seen.of_face);
     }
-    if let Some((_, net, wedges)) = best {
-        (reduction.net, reduction.wedges) = (net, wedges);
-    }
+    any
 }
 
 /// A point of the first surface, and its face's normal.
@@ -119,7 +234,8 @@ struct Seen {
     /// Which lie nearest to each face.
     of_face: Vec<Vec<u32>>,
     squares: f64,
-    fourths: f64,
+    /// By face, the sum of what they lie off, to the fourth power.
+    fourths: Vec<f64>,
     /// The root of the mean square.
     usual: f64,
 }
@@ -158,26 +274,18 @@ impl Seen {
             sums: vec![Sums::default(); faces.len()],
             of_face: vec![Vec::new(); faces.len()],
             squares: 0.0,
-            fourths: 0.0,
+            fourths: vec![0.0; faces.len()],
             usual: 0.0,
         };
         for (sample, found) in found.into_iter().enumerate() {
-            let Some((face, [a, b, c], off)) = found else {
+            let Some((face, shares, off)) = found else {
                 continue;
             };
             seen.of_face[face as usize].push(sample as u32);
-            let sum = &mut seen.sums[face as usize];
-            let weight = 1.0 + LARGE * (off / usual).powi(2).min(LARGEST);
-            let products = [a * a, b * b, c * c, a * b, b * c, c * a].map(|x| x * weight);
-            for (own, product) in sum.shares.iter_mut().zip(products) {
-                *own += product;
-            }
-            for (own, share) in sum.off.iter_mut().zip([a, b, c]) {
-                *own += share * off * weight;
-            }
+            seen.sums[face as usize].add(shares, off, usual, 1.0);
             count += 1;
             seen.squares += off * off;
-            seen.fourths += off.powi(4);
+            seen.fourths[face as usize] += off.powi(4);
         }
         seen.usual = (seen.squares / f64::from(count.max(1))).sqrt();
         seen
@@ -242,14 +350,24 @@ fn solved(reduction: &Reduction, faces: &[(u32, [u32; 3])], sums: &[Sums]) -> Ve
         out
     };
     let mut moves = conjugate_gradients(apply, right);
-    // What lies on a line stays on it, seen from above.
+    // What lies on a line stays on it, seen from above; where that is an edge, it stays.
     let mut ways = vec![DVec3::ZERO; positions.len()];
     for ((_, face), &normal) in faces.iter().zip(&normals) {
         face.iter().for_each(|&v| ways[v as usize] += normal);
     }
+    let mut is_edge = vec![false; positions.len()];
+    for ((_, face), &normal) in faces.iter().zip(&normals) {
+        for &v in face {
+            is_edge[v as usize] |=
+                ways[v as usize].dot(normal) < SMOOTH * ways[v as usize].length();
+        }
+    }
     for (v, by) in moves.iter_mut().enumerate() {
         if reduction.kinds[v] == Kind::Line {
-            *by = by.project_onto_normalized(ways[v].normalize_or_zero());
+            *by = match is_edge[v] {
+                true => DVec3::ZERO,
+                false => by.project_onto_normalized(ways[v].normalize_or_zero()),
+            };
         }
     }
     moves

@@ -33,6 +33,11 @@ impl Entry {
         f64::from(f32::from_bits(self.cost))
     }
 
+    /// The least cost that is dearer than this one by more than rounding.
+    pub fn at_most(&self) -> f64 {
+        f64::from(f32::from_bits(self.cost + 2))
+    }
+
     fn bucket(&self) -> usize {
         (self.cost >> BUCKET_SHIFT) as usize
     }

@@ -2,8 +2,10 @@
 
 use super::care::Care;
 use super::crossing::Boxes;
+use super::links::Links;
 use super::quadric::Quadric;
 use super::regions::reduce_in_regions;
+use super::shape::Verdict;
 use super::surroundings::{Ground, Kind, surroundings};
 use super::sweep::{Next, Sweep};
 use super::wedges::Wedges;
@@ -11,19 +13,17 @@ use crate::measure::Bounds;
 use crate::mesh::{Mesh, VertexId};
 use crate::mirror::Mirror;
 use crate::progress::Observer;
-use crate::topology::{Marks, TriangleNet, may_collapse};
-use crate::triangulate::quality;
+use crate::topology::{Along, Marks, TriangleNet, may_collapse};
 use glam::DVec3;
 use rayon::prelude::*;
+use smallvec::{SmallVec, smallvec};
 use std::cmp::Ordering;
 
-/// A face may lean over by at most this (cosine) in one collapse.
-const LEAN: f64 = 0.2;
 /// Twice the area, as a share of the square of the diagonal, that is too near to none: ten times
 /// what the audit takes for none.
 const NO_AREA: f64 = 2e-11;
-/// No face may get worse than this, unless it was, while there are other ways.
-const WORST_QUALITY: f64 = 0.05;
+/// A vertex is put no further from the middle of its edge than so many times its length.
+const REACH: f64 = 1.0;
 /// Shorter edges go first where the surface doesn't care.
 const SHORT_FIRST: f64 = 1e-8;
 
@@ -35,6 +35,21 @@ pub(super) struct Placement {
     pub share: f32,
     /// The quadric there.
     pub error: f64,
+}
+
+/// What came of trying a collapse.
+#[derive(Clone, PartialEq, Debug)]
+pub(super) enum Tried {
+    Done {
+        keep: u32,
+        gone: u32,
+        /// Vertices that may go where they could not before.
+        freed: SmallVec<[u32; 4]>,
+    },
+    /// It costs this, once the shape of the faces round it is counted.
+    Dearer(f64),
+    /// It would make the mesh wrong as it is now.
+    Refused,
 }
 
 /// A surface on its way to fewer triangles.
@@ -76,8 +91,9 @@ pub(super) struct Rules {
     pub flat: Option<f64>,
     /// Twice the area below which a face counts as one without: none may fall below it.
     pub least_area: f64,
-    /// No face may get worse than this, unless it was.
-    pub worst_quality: f64,
+    /// Whether vertices at which lines of sheets that meet come together may go, too: along such a
+    /// line, where nothing else is left.
+    pub joints_may_go: bool,
     /// Where the half of a symmetric surface ends: what lies on it stays on it.
     pub mirror: Option<Mirror>,
     /// How many triangles a region has, at most.
@@ -101,7 +117,7 @@ impl Rules {
             least_area: NO_AREA * square,
             flat: None,
             mirror: None,
-            worst_quality: WORST_QUALITY,
+            joints_may_go: false,
             region,
         }
     }
@@ -190,9 +206,9 @@ impl Reduction {
             if now <= target || observer.cancelled() {
                 return now <= target;
             }
-            // What was refused for its shape may go if there is no other way.
-            if self.rules.worst_quality > 0.0 {
-                self.rules.worst_quality = 0.0;
+            // Where sheets meet in many ways, joints are left when all lines between them are gone.
+            if !self.rules.joints_may_go {
+                self.rules.joints_may_go = true;
             } else if now == before {
                 return false;
             }
@@ -241,9 +257,12 @@ impl Reduction {
     pub fn cost(&self, a: u32, b: u32) -> Option<f64> {
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
         let (_, _, placement) = self.placed(a, b, &quadric)?;
-        let length =
-            self.net.positions[a as usize].distance_squared(self.net.positions[b as usize]);
-        Some(placement.error + SHORT_FIRST * quadric.weight() * length)
+        Some(self.cost_at(a, b, &quadric, &placement))
+    }
+
+    fn cost_at(&self, a: u32, b: u32, quadric: &Quadric, placement: &Placement) -> f64 {
+        let [a, b] = [a, b].map(|v| self.net.positions[v as usize]);
+        placement.error + SHORT_FIRST * quadric.weight() * a.distance_squared(b)
     }
 
     /// Which end stays, which goes, and where the vertex is put.
@@ -263,9 +282,9 @@ impl Reduction {
             error: quadric.at(here_rel),
         };
         match (kind_a.max(kind_b), kind_a.min(kind_b)) {
-            (Kind::Held, _) | (Kind::Meeting, Kind::Meeting) | (Kind::Border, Kind::Line) => {
-                return None;
-            }
+            (Kind::Held, _) | (Kind::Kept, Kind::Kept) | (Kind::Border, Kind::Line) => return None,
+            (Kind::Seam, Kind::Line | Kind::Cut | Kind::Border) => return None,
+            (_, Kind::Meeting) if !self.rules.joints_may_go => return None,
             _ if self.on_mirror(gone) && !self.on_mirror(keep) => return None,
             (high, low) if high != low => return Some((keep, gone, stay())),
             _ if self.on_mirror(keep) && !self.on_mirror(gone) => {
@@ -292,7 +311,7 @@ impl Reduction {
         let middle = (here_rel + there_rel) / 2.0;
         let best = quadric
             .least_near(middle)
-            .filter(|best| best.distance_squared(middle) <= 4.0 * length)
+            .map(|best| middle + (best - middle).clamp_length_max(REACH * length.sqrt()))
             .and_then(|best| self.beside_mirror(best + self.rules.centre, keep))
             .map(|at| {
                 let along = (at - here).dot(there - here) / length;
@@ -316,27 +335,43 @@ impl Reduction {
         })
     }
 
-    /// Makes one vertex of an edge's two, if that is allowed; says which stayed and which went.
-    pub fn try_collapse(&mut self, a: u32, b: u32) -> Option<(u32, u32)> {
+    /// Makes one vertex of an edge's two, if that is allowed and no dearer than `most`.
+    pub fn try_collapse(&mut self, a: u32, b: u32, most: f64) -> Tried {
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
-        let (keep, gone, mut placement) = self.placed(a, b, &quadric)?;
+        let Some((keep, gone, mut placement)) = self.placed(a, b, &quadric) else {
+            return Tried::Refused;
+        };
+        let cost = self.cost_at(a, b, &quadric, &placement);
         self.care_for_volume(keep, gone, &mut placement, &quadric);
         let gone_is = self.kinds[gone as usize];
-        let both_border = gone_is >= Kind::Cut;
+        let along = match gone_is {
+            Kind::Inside | Kind::Line => Along::Sheet,
+            Kind::Cut | Kind::Border => Along::Border,
+            Kind::Seam => Along::Meeting,
+            _ => Along::Any,
+        };
         let leaves_line = gone_is == Kind::Line && {
             let wedges = self.wedges.as_ref();
             wedges.is_some_and(|wedges| !wedges.is_line(&self.net, keep, gone))
         };
         if leaves_line
             || self.would_touch_mirror(keep, gone)
-            || !may_collapse(&self.net, &mut self.marks, keep, gone, both_border)
-            || !self.keeps_faces(keep, gone, placement.at)
-            || self.would_cross(keep, gone, placement.at)
+            || !may_collapse(&self.net, &mut self.marks, keep, gone, along)
         {
-            return None;
+            return Tried::Refused;
+        }
+        match self.verdict(keep, gone, placement.at, &quadric) {
+            Verdict::Wrong => return Tried::Refused,
+            Verdict::Priced(price) if cost + price > most => return Tried::Dearer(cost + price),
+            Verdict::Priced(_) => {}
+        }
+        if self.would_cross(keep, gone, placement.at) {
+            return Tried::Refused;
         }
         if let Some(wedges) = &mut self.wedges {
-            let merge = wedges.merge(&self.net, keep, gone, placement.at)?;
+            let Some(merge) = wedges.merge(&self.net, keep, gone, placement.at) else {
+                return Tried::Refused;
+            };
             wedges.apply(&self.net, gone, &merge);
         }
         if let Some(shares) = &mut self.shares {
@@ -354,41 +389,38 @@ impl Reduction {
             let mixed = [0, 1, 2, 3].map(|i| from[i] + (to[i] - from[i]) * placement.share);
             colors[keep as usize] = mixed;
         }
-        Some((keep, gone))
+        let freed = self.freed_at(keep);
+        Tried::Done { keep, gone, freed }
     }
 
-    /// Whether no face would turn over or lose its shape.
-    fn keeps_faces(&self, keep: u32, gone: u32, at: DVec3) -> bool {
-        [(keep, gone), (gone, keep)]
-            .into_iter()
-            .all(|(here, other)| {
-                let from = self.net.positions[here as usize];
-                if from == at {
-                    return true;
-                }
-                self.net.around(here).all(|(_, [_, x, y])| {
-                    if x == other || y == other {
-                        return true;
-                    }
-                    let [p, q] = [x, y].map(|v| self.net.positions[v as usize]);
-                    let before = (p - from).cross(q - from);
-                    let after = (p - at).cross(q - at);
-                    let area = after.length_squared();
-                    let along = before.dot(after);
-                    let leans =
-                        along < 0.0 || along * along < LEAN * LEAN * area * before.length_squared();
-                    let least = self.rules.least_area.powi(2);
-                    let vanishes = area <= least && before.length_squared() > least;
-                    if (leans && before != DVec3::ZERO) || area == 0.0 || vanishes {
-                        return false;
-                    }
-                    // As `quality` has it, without its root.
-                    let sides =
-                        at.distance_squared(p) + p.distance_squared(q) + q.distance_squared(at);
-                    12.0 * area >= (self.rules.worst_quality * sides).powi(2)
-                        || quality([at, p, q]) >= quality([from, p, q])
-                })
-            })
+    /// The vertices round one that what meets there no longer holds, now that it has taken another
+    /// in.
+    fn freed_at(&mut self, vertex: u32) -> SmallVec<[u32; 4]> {
+        let mut freed = SmallVec::new();
+        if self.kinds[vertex as usize] < Kind::Seam {
+            return freed;
+        }
+        let net = &self.net;
+        let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
+        here.extend(net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
+        here.sort_unstable();
+        here.dedup();
+        for v in here {
+            let held = self.kinds[v as usize];
+            if !matches!(held, Kind::Seam | Kind::Meeting) {
+                continue;
+            }
+            let mut now = Links::at(net, v).kind();
+            let wedges = self.wedges.as_ref();
+            if now < Kind::Seam && wedges.is_some_and(|wedges| wedges.part_at(net, v)) {
+                now = Kind::Kept;
+            }
+            if now < held {
+                self.kinds[v as usize] = now;
+                freed.push(v);
+            }
+        }
+        freed
     }
 }
 

@@ -1,11 +1,13 @@
 //! What surrounds a vertex: the planes that it is to stay near, and which way it may move.
 
 use super::care::{Care, Weight};
+use super::links::{LinkEnd, Links, distinct_thirds, runs_both_ways};
 use super::quadric::Quadric;
 use super::wedges::Wedges;
 use crate::mirror::Mirror;
 use crate::topology::TriangleNet;
 use glam::DVec3;
+use smallvec::SmallVec;
 
 /// A line that turns by less (cosine) runs straight.
 const STRAIGHT: f64 = 0.999_8;
@@ -24,17 +26,19 @@ pub(super) enum Kind {
     Cut,
     /// One open fan.
     Border,
-    /// Anything else: sheets meet here.
+    /// Sheets that meet along one line which runs through here.
+    Seam,
+    /// Lines meet or end here, or sheets touch.
     Meeting,
+    /// What lines of its own care says stays in place: others may become one with it.
+    Kept,
     /// Not to be touched.
     Held,
 }
 
 /// One end of an edge at a vertex, as a triangle there has it.
 struct Spoke {
-    other: u32,
-    /// Whether the triangle runs out along it.
-    out: bool,
+    link: LinkEnd,
     normal: DVec3,
     triangle: u32,
     /// The wedges at the vertex and at the other end.
@@ -64,9 +68,11 @@ impl Ground<'_> {
 
     /// How much an edge matters as a line; none if it is none.
     fn line(&self, edge: &[Spoke]) -> Option<(Line, Weight)> {
+        let links: SmallVec<[LinkEnd; 4]> = edge.iter().map(|spoke| spoke.link).collect();
+        let thirds = distinct_thirds(&links);
         match edge {
             [_] => Some((Line::Border, self.care.rims)),
-            [one, two] if one.out != two.out => {
+            [one, two] if thirds.len() == 2 && one.link.out != two.link.out => {
                 let tag = |spoke: &Spoke| self.tags.get((self.face)(spoke.triangle));
                 let sharp = self.care.crease.to_radians().cos();
                 if one.wedges != two.wedges {
@@ -79,6 +85,8 @@ impl Ground<'_> {
                     None
                 }
             }
+            // Triangles on the same vertices, and besides them those of one sheet.
+            _ if thirds.len() == 2 && runs_both_ways(&links) => None,
             _ => Some((Line::Meeting, Weight::USUAL)),
         }
     }
@@ -103,7 +111,6 @@ pub(super) fn surroundings(ground: &Ground<'_>, vertex: u32) -> (Quadric, Kind) 
     } = *ground;
     let mut quadric = Quadric::default();
     let mut spokes: Vec<Spoke> = Vec::with_capacity(16);
-    let mut leaves: Vec<(u32, u32)> = Vec::with_capacity(8);
     let here = net.positions[vertex as usize];
     for (corner, [_, x, y]) in net.corners_at(vertex) {
         let [p, q] = [x, y].map(|v| net.positions[v as usize]);
@@ -116,35 +123,32 @@ pub(super) fn surroundings(ground: &Ground<'_>, vertex: u32) -> (Quadric, Kind) 
         if of_places > 0.0 {
             quadric += Quadric::place(here - centre, weight * of_places);
         }
-        leaves.push((x, y));
         let own = wedges.map_or([0; 3], |wedges| wedges.of_triangle(corner));
-        for (other, out, wedge) in [(x, true, own[1]), (y, false, own[2])] {
+        for (other, third, out, wedge) in [(x, y, true, own[1]), (y, x, false, own[2])] {
             spokes.push(Spoke {
-                other,
-                out,
+                link: LinkEnd { other, third, out },
                 normal,
                 triangle,
                 wedges: [own[0], wedge],
             });
         }
     }
-    spokes.sort_unstable_by_key(|spoke| (spoke.other, spoke.out));
-    let (mut borders, mut cuts, mut lines, mut many) = (0, 0, 0, false);
+    spokes.sort_unstable_by_key(|spoke| spoke.link);
+    let (mut borders, mut cuts, mut lines) = (0, 0, 0);
     let mut kept: Vec<DVec3> = Vec::new();
-    for edge in spokes.chunk_by(|a, b| a.other == b.other) {
+    for edge in spokes.chunk_by(|a, b| a.link.other == b.link.other) {
         let Some((line, care)) = ground.line(edge) else {
             continue;
         };
         lines += usize::from(line == Line::Inside);
         borders += usize::from(line == Line::Border);
-        many |= line == Line::Meeting;
-        let ends = [here, net.positions[edge[0].other as usize]];
+        let ends = [here, net.positions[edge[0].link.other as usize]];
         if line == Line::Border && ground.is_on_mirror(ends) {
             cuts += 1;
             continue;
         }
         // A wall on the edge, square to the face.
-        let along = net.positions[edge[0].other as usize] - here;
+        let along = net.positions[edge[0].link.other as usize] - here;
         if care.is_all() {
             kept.push(along.normalize_or_zero());
         }
@@ -164,14 +168,16 @@ pub(super) fn surroundings(ground: &Ground<'_>, vertex: u32) -> (Quadric, Kind) 
         [one, two] => one.dot(two) > -STRAIGHT,
         _ => true,
     };
-    let is_one = |leaves: &mut [(u32, u32)]| is_one_fan(&spokes, leaves);
-    let kind = match (many, borders - cuts, lines) {
-        _ if leaves.is_empty() || turns => Kind::Meeting,
-        (false, 0, 0) if cuts == 0 && is_one(&mut leaves) => Kind::Inside,
-        (false, 0, 0) if cuts == 2 && is_one(&mut leaves) => Kind::Cut,
-        _ if cuts > 0 => Kind::Meeting,
-        (false, 0, 2) if parted_in_two(&spokes) && is_one(&mut leaves) => Kind::Line,
-        (false, 2, 0) if is_one(&mut leaves) => Kind::Border,
+    let links = Links::of(spokes.iter().map(|spoke| spoke.link).collect());
+    let kind = match (links, cuts, lines) {
+        _ if turns => Kind::Kept,
+        (Links::Ring, 0, 0) => Kind::Inside,
+        (Links::Ring, 0, 2) if parted_in_two(&spokes) => Kind::Line,
+        (Links::Ring, 0, _) => Kind::Kept,
+        (Links::Path, 2, 0) if borders == cuts => Kind::Cut,
+        (Links::Path, 0, 0) => Kind::Border,
+        (Links::Path, _, _) => Kind::Kept,
+        (Links::Book, 0, 0) => Kind::Seam,
         _ => Kind::Meeting,
     };
     (quadric, kind)
@@ -186,26 +192,4 @@ fn parted_in_two(spokes: &[Spoke]) -> bool {
         .filter(|&wedge| wedge != first);
     let second = others.next();
     second.is_some_and(|second| others.all(|wedge| wedge == second))
-}
-
-/// Whether the triangles at a vertex form one fan: walking from one to the next across their
-/// shared edges meets them all.
-fn is_one_fan(spokes: &[Spoke], leaves: &mut [(u32, u32)]) -> bool {
-    leaves.sort_unstable();
-    // An open fan begins at the spoke that no triangle reaches.
-    let first = spokes
-        .chunk_by(|a, b| a.other == b.other)
-        .find(|edge| edge.len() == 1 && edge[0].out)
-        .map_or(leaves[0].0, |edge| edge[0].other);
-    let mut here = first;
-    for met in 1..=leaves.len() {
-        let Ok(i) = leaves.binary_search_by_key(&here, |leaf| leaf.0) else {
-            return false;
-        };
-        here = leaves[i].1;
-        if here == first {
-            return met == leaves.len();
-        }
-    }
-    true
 }

@@ -1,7 +1,7 @@
 //! A sweep: the edges of a surface by rising cost, collapsed as far as asked.
 
 use super::queue::{Entry, Queue};
-use super::reduce::Reduction;
+use super::reduce::{Reduction, Tried};
 use rayon::prelude::*;
 
 /// After so many collapses, whoever watches is asked.
@@ -74,27 +74,52 @@ impl Sweep {
             if reduction.is_no_flat(a, b) || reduction.is_done(a, b) {
                 continue;
             }
-            let Some((keep, gone)) = reduction.try_collapse(a, b) else {
-                let drop = reduction.cost_to_drop(a);
-                if drop.is_some_and(|cost| cost <= entry.cost()) {
-                    reduction.drop_part(a);
+            let (keep, gone, freed) = match reduction.try_collapse(a, b, entry.at_most()) {
+                Tried::Done { keep, gone, freed } => (keep, gone, freed),
+                Tried::Dearer(cost) => {
+                    self.queue.push(Entry::new(cost, a, b, age));
                     continue;
                 }
-                // Tried again when what costs four times as much has gone.
-                let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
-                if later < f64::from(f32::MAX) {
-                    self.queue.push(Entry::new(later, a, b, age));
+                Tried::Refused => {
+                    let drop = reduction.cost_to_drop(a);
+                    if drop.is_some_and(|cost| cost <= entry.cost()) {
+                        reduction.drop_part(a);
+                        continue;
+                    }
+                    // Tried again when what costs four times as much has gone.
+                    let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
+                    if later < f64::from(f32::MAX) {
+                        self.queue.push(Entry::new(later, a, b, age));
+                    }
+                    continue;
                 }
-                continue;
             };
             self.went_to[gone as usize] = keep;
             self.ages[keep as usize] = age.wrapping_add(1);
+            for vertex in freed {
+                self.push_edges_of(reduction, vertex, entry.cost());
+            }
             steps += 1;
             if steps.is_multiple_of(STEPS) && watch(reduction) == Next::Stop {
                 return false;
             }
         }
         false
+    }
+
+    /// Puts the edges at a vertex in, at no less than what the sweep has come to.
+    fn push_edges_of(&mut self, reduction: &Reduction, vertex: u32, least: f64) {
+        let around = reduction.net.around(vertex);
+        let mut others: Vec<u32> = around.flat_map(|(_, [_, x, y])| [x, y]).collect();
+        others.sort_unstable();
+        others.dedup();
+        for other in others {
+            let (a, b) = (vertex.min(other), vertex.max(other));
+            let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
+            if let Some(cost) = reduction.cost(a, b) {
+                self.queue.push(Entry::new(cost.max(least), a, b, age));
+            }
+        }
     }
 
     fn settled(&mut self, mut vertex: u32) -> u32 {

@@ -39,16 +39,9 @@ pub(super) struct Wedges {
 
 /// What becomes of wedges when an edge becomes a vertex: which takes in which.
 pub(super) struct Merge {
-    pairs: [(u32, u32); 2],
-    count: usize,
+    pairs: SmallVec<[(u32, u32); 2]>,
     /// By set of UVs, what each pair then has.
-    uvs: SmallVec<[[DVec2; 2]; 1]>,
-}
-
-impl Merge {
-    fn pairs(&self) -> &[(u32, u32)] {
-        &self.pairs[..self.count]
-    }
+    uvs: SmallVec<[SmallVec<[DVec2; 2]>; 1]>,
 }
 
 impl Wedges {
@@ -196,56 +189,61 @@ impl Wedges {
     }
 
     /// The wedges at both ends of each side of an edge, as the triangles there have them.
-    fn sides(&self, net: &TriangleNet, keep: u32, gone: u32) -> ([[u32; 2]; 2], usize) {
-        let mut sides = [[u32::MAX; 2]; 2];
-        let mut count = 0;
-        for (corner, [_, x, y]) in net.corners_at(gone) {
-            let Some(other) = [x, y].iter().position(|&v| v == keep) else {
-                continue;
-            };
-            if count < 2 {
-                sides[count] = [self.at(step(corner, other as u32 + 1)), self.at(corner)];
-            }
-            count += 1;
-        }
-        (sides, count)
+    fn sides(&self, net: &TriangleNet, keep: u32, gone: u32) -> SmallVec<[[u32; 2]; 2]> {
+        let corners = net.corners_at(gone).filter_map(|(corner, [_, x, y])| {
+            let other = [x, y].iter().position(|&v| v == keep)? as u32;
+            Some([self.at(step(corner, other + 1)), self.at(corner)])
+        });
+        corners.collect()
     }
 
     /// Whether an edge with two sides is a line.
     pub fn is_line(&self, net: &TriangleNet, a: u32, b: u32) -> bool {
-        let (sides, count) = self.sides(net, a, b);
-        count == 2 && sides[0] != sides[1]
+        matches!(self.sides(net, a, b)[..], [one, two] if one != two)
+    }
+
+    /// Whether there is more than one wedge at a vertex.
+    pub fn part_at(&self, net: &TriangleNet, vertex: u32) -> bool {
+        let mut all = net.corners_at(vertex).map(|(corner, _)| self.at(corner));
+        let first = all.next();
+        all.any(|wedge| Some(wedge) != first)
     }
 
     /// What becomes of the wedges when an edge becomes a vertex at this place; `None` where that
     /// would turn a triangle's UVs over, or close a line on itself.
     pub fn merge(&self, net: &TriangleNet, keep: u32, gone: u32, at: DVec3) -> Option<Merge> {
-        let (sides, count) = self.sides(net, keep, gone);
-        let is_line = count == 2 && sides[0] != sides[1];
         for (_, [_, x, y]) in net.on_edge(gone, keep) {
             let third = if x == keep { y } else { x };
             if self.is_line(net, third, keep) && self.is_line(net, third, gone) {
                 return None;
             }
         }
-        let count = if is_line { 2 } else { count.min(1) };
+        let mut sides = self.sides(net, keep, gone);
+        sides.sort_unstable();
+        sides.dedup();
+        // Every wedge of the vertex that goes must become one other.
+        let passes = |wedge: u32| sides.iter().filter(|side| side[1] == wedge).count() == 1;
+        if !net
+            .corners_at(gone)
+            .all(|(corner, _)| passes(self.at(corner)))
+        {
+            return None;
+        }
         let mut merge = Merge {
-            pairs: sides.map(|[kept, lost]| (kept, lost)),
-            count,
+            pairs: sides.iter().map(|&[kept, lost]| (kept, lost)).collect(),
             uvs: SmallVec::new(),
         };
         for set in &self.uv_sets {
-            let mut uvs = [DVec2::ZERO; 2];
-            for (uv, side) in uvs.iter_mut().zip(sides).take(count) {
+            let uvs = sides.iter().map(|&side| {
                 // A vertex that stays where it is keeps its UV.
                 let mut ends = [keep, gone].into_iter().zip(side);
                 let end = ends.find(|(end, _)| net.positions[*end as usize] == at);
-                *uv = match end {
+                match end {
                     Some((_, wedge)) => set.at(wedge),
                     None => set.joined(side, at - self.centre),
-                };
-            }
-            merge.uvs.push(uvs);
+                }
+            });
+            merge.uvs.push(uvs.collect());
         }
         (self.uv_sets.is_empty() || self.keeps_uvs(net, keep, gone, &merge)).then_some(merge)
     }
@@ -261,7 +259,7 @@ impl Wedges {
         corners.all(|corner| {
             let wedges = self.of_triangle(corner);
             let own = |pair: &(u32, u32)| pair.0 == wedges[0] || pair.1 == wedges[0];
-            let Some(pair) = merge.pairs().iter().position(own) else {
+            let Some(pair) = merge.pairs.iter().position(own) else {
                 return true;
             };
             let mut sets = self.uv_sets.iter().zip(&merge.uvs);
@@ -309,13 +307,13 @@ impl Wedges {
     /// Carries out what was planned; the net has not been changed yet.
     pub fn apply(&mut self, net: &TriangleNet, gone: u32, merge: &Merge) {
         for (set, uvs) in self.uv_sets.iter_mut().zip(&merge.uvs) {
-            for (&(kept, lost), &uv) in merge.pairs().iter().zip(uvs) {
+            for (&(kept, lost), &uv) in merge.pairs.iter().zip(uvs) {
                 set.join(kept, lost, uv);
             }
         }
         for (corner, _) in net.corners_at(gone) {
             let own = self.of_corner[corner as usize];
-            if let Some(pair) = merge.pairs().iter().find(|pair| pair.1 == own) {
+            if let Some(pair) = merge.pairs.iter().find(|pair| pair.1 == own) {
                 self.of_corner[corner as usize] = pair.0;
             }
         }

@@ -86,7 +86,7 @@ impl Sums {
     fn with(mut self, [a, b, c]: [DVec3; 3], angles: &Angles) -> Self {
         let sides = [b - a, c - b, a - c];
         let twice_area = sides[0].cross(sides[1]).length();
-        let mut widest: f64 = f64::NEG_INFINITY;
+        let mut greatest: f64 = f64::NEG_INFINITY;
         for i in 0..3 {
             let length = sides[i].length();
             self.shortest = self.shortest.min(length);
@@ -101,12 +101,12 @@ impl Sums {
             let [least, most] = angles.even.map(over);
             let is_even = !is_flat && least >= 0.0 && most <= 0.0;
             let is_narrow = over(angles.narrow) < 0.0 || (is_flat && along == 0.0);
-            widest = widest.max(along);
+            greatest = greatest.max(along);
             self.even += usize::from(is_even);
             self.narrow += usize::from(is_narrow);
         }
         // The smallest angle has the greatest cotangent.
-        let least = twice_area.atan2(widest).to_degrees();
+        let least = twice_area.atan2(greatest).to_degrees();
         self.smallest = self.smallest.min(least);
         self.smallest_sum += least;
         self

@@ -1,15 +1,16 @@
 //! Mending: clearing faults by kind, in an order in which no cure undoes the one before it.
 //!
 //! ```text
-//! weld ─▶ zero-area faces ─▶ lamina faces ─▶ T-junctions ─▶ non-manifold edges
-//!      ─▶ pinched vertices ─▶ scraps ─▶ facing ─▶ nested parts ─▶ buried faces ─▶ slivers
+//! weld ─▶ zero-area faces ─▶ lamina faces ─▶ T-junctions ─▶ facing ─▶ non-manifold edges
+//!      ─▶ pinched vertices ─▶ scraps ─▶ nested parts ─▶ buried faces ─▶ slivers
 //!      ─▶ bad polygons ─▶ n-gons ─▶ stray edges ─▶ stray vertices
 //! ```
 //!
 //! Welding comes first because every other fault is a matter of which vertices are shared. It
 //! can collapse faces, so those go next; what is then left on the same vertices is a lamina
-//! face, and each of those makes its edges non-manifold. Only when edges have two sides is it
-//! clear which way faces should turn, and only then what is inside. Dropped faces and line
+//! face, and each of those makes its edges non-manifold. Which sides of a non-manifold edge belong
+//! together is told by which way they face, so that faces turn first; where taking sheets apart
+//! joins patches anew, they turn again in the next round. Only then is it clear what is inside. Dropped faces and line
 //! elements leave vertices behind: those go last. What one cure leaves, another may have made
 //! curable, so rounds go on until nothing changes, three at most; but what was taken apart is
 //! not welded again.
@@ -62,10 +63,10 @@ pub const CURES: &[Cure] = &[
     zero_area::CURE,
     lamina::CURE,
     stitch::CURE,
+    facing::CURE,
     take_apart::EDGES,
     take_apart::VERTICES,
     buried::FLOATING,
-    facing::CURE,
     buried::NESTED,
     buried::INTERIOR,
     slivers::CURE,
@@ -112,6 +113,8 @@ pub struct Options {
     pub turn_outward: bool,
     /// Cut one-sided patches open, so that they can be made consistent.
     pub cut_one_sided: bool,
+    /// Take sheets apart also along edges with an odd number of sides, which opens edges.
+    pub may_open: bool,
     /// When sheets are taken apart: move the new vertices this far into their own sheet, in
     /// model units, so that formats without shared vertices don't join them again.
     pub gap: f64,

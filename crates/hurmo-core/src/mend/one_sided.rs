@@ -8,6 +8,7 @@
 use super::take_apart::with_own_vertices;
 use crate::mesh::{EdgeId, Model};
 use crate::topology::{Edges, Patches, UnionFind, counted, join_across};
+use rustc_hash::FxHashMap;
 use std::collections::VecDeque;
 
 const SWEEPS: usize = 100;
@@ -101,6 +102,12 @@ pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
         }
     }
     let mut fans = counted(mesh, &edges, sets);
-    *model = with_own_vertices(model, &edges, &mut fans, &cut_here, gap);
+    *model = with_own_vertices(
+        model,
+        &edges,
+        &mut fans,
+        (&cut_here, &FxHashMap::default()),
+        gap,
+    );
     count
 }

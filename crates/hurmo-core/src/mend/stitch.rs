@@ -11,16 +11,22 @@
 //!
 //! An edge is split only if that closes one, and gives none a third side; how far a vertex may
 //! lie off the edge is what single precision rounds, or what the weld was asked to reach.
-//! Triangles and quads become triangles, n-gons take the vertices in. Cost: near-linear in
+//! Triangles and quads become triangles, n-gons take the vertices in. What would be cut into a
+//! triangle without area, or along an edge that is there already, is left. Cost: near-linear in
 //! faces.
 
 use super::{Cure, Options, Step};
-use crate::mesh::{EdgeId, FaceId, Model, Rebuild, VertexId};
+use crate::measure::vector_area_of;
+use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId, repeats_a_vertex};
 use crate::spatial::TJunctions;
 use crate::topology::Edges;
 use crate::triangulate::polygon;
 use glam::DVec3;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
+use std::collections::BTreeSet;
+
+/// Triangles with less area, as a share of the square of the diagonal, are not made.
+const NO_AREA: f64 = 1e-12;
 
 pub(super) const CURE: Cure = Cure {
     clears: &["open-edges"],
@@ -41,9 +47,17 @@ fn apply(model: &mut Model, options: &Options) -> Step {
     }
     let reach = TJunctions::rounding(mesh).max(options.near.unwrap_or(0.0));
     let mut splits = TJunctions::of(mesh, &edges, |vertex| vertex, reach);
-    keep_those_that_close(&edges, &open, &mut splits);
-    if splits.on.is_empty() {
-        return Step::default();
+    loop {
+        keep_those_that_close(&edges, &open, &mut splits);
+        if splits.on.is_empty() {
+            return Step::default();
+        }
+        let unsound = cut_unsoundly(mesh, &edges, &splits);
+        if unsound.is_empty() {
+            break;
+        }
+        let stays = |edge: &EdgeId| !unsound.contains(&edges.sides(*edge)[0].face);
+        splits.on.retain(|edge, _| stays(edge));
     }
     let stitched = splits.on.values().map(Vec::len).sum();
     let (result, cut) = split(model, &edges, &splits);
@@ -79,47 +93,125 @@ fn keep_those_that_close(edges: &Edges, open: &[EdgeId], splits: &mut TJunctions
     }
 }
 
+/// A corner of a face whose edges are split: one of its own, or a vertex on the side behind it.
+#[derive(Clone, Copy)]
+struct Corner {
+    own: usize,
+    vertex: VertexId,
+    /// How far along towards the next of its own.
+    along: f64,
+}
+
+/// The corners of a face with what its edges take in.
+fn outline(mesh: &Mesh, edges: &Edges, splits: &TJunctions, face: FaceId) -> Vec<Corner> {
+    let mut corners = Vec::new();
+    for own in mesh.face_range(face) {
+        corners.push(Corner {
+            own,
+            vertex: mesh.corners()[own],
+            along: 0.0,
+        });
+        let on_edge = edges.at_corner(own).and_then(|edge| {
+            let up = edges.sides(edge)[0].runs_up();
+            splits.on.get(&edge).map(|list| (up, list))
+        });
+        let Some((up, list)) = on_edge else { continue };
+        let mut on_side: Vec<Corner> = list
+            .iter()
+            .map(|&(along, vertex)| Corner {
+                own,
+                vertex,
+                along: if up { along } else { 1.0 - along },
+            })
+            .collect();
+        if !up {
+            on_side.reverse();
+        }
+        corners.extend(on_side);
+    }
+    corners
+}
+
+/// The triangles of a face whose edges are split; none where it takes the vertices in as it is.
+fn pieces(mesh: &Mesh, face: FaceId, outline: &[Corner]) -> Vec<[u32; 3]> {
+    if mesh.face(face).len() > 4 {
+        return Vec::new();
+    }
+    let points: Vec<DVec3> = outline.iter().map(|c| mesh.position(c.vertex)).collect();
+    polygon(&points)
+}
+
+/// The faces whose edges are split.
+fn touched(edges: &Edges, splits: &TJunctions) -> BTreeSet<FaceId> {
+    let faces = splits.on.keys().map(|edge| edges.sides(*edge)[0].face);
+    faces.collect()
+}
+
+/// The faces that would be cut wrongly: into a triangle that has no area or repeats a vertex, or
+/// along an edge that is there already, or that another face would be cut along.
+fn cut_unsoundly(mesh: &Mesh, edges: &Edges, splits: &TJunctions) -> FxHashSet<FaceId> {
+    let diagonal = crate::measure::bounds(mesh).map_or(0.0, |bounds| bounds.diagonal());
+    let mut unsound = FxHashSet::default();
+    let mut cuts: FxHashMap<[VertexId; 2], FaceId> = FxHashMap::default();
+    for face in touched(edges, splits) {
+        let outline = outline(mesh, edges, splits, face);
+        let count = outline.len();
+        let vertices: Vec<VertexId> = outline.iter().map(|corner| corner.vertex).collect();
+        if repeats_a_vertex(&vertices) {
+            unsound.insert(face);
+            continue;
+        }
+        for triangle in pieces(mesh, face, &outline) {
+            let places = triangle.map(|i| mesh.position(vertices[i as usize]));
+            if vector_area_of(places.into_iter()).length() <= NO_AREA * diagonal * diagonal {
+                unsound.insert(face);
+            }
+            for (from, to) in [(0, 1), (1, 2), (2, 0)] {
+                let [from, to] = [from, to].map(|i: usize| triangle[i] as usize);
+                // Diagonals once: the triangle on their other side has them, too.
+                if (from + 1) % count == to || (to + 1) % count == from || from > to {
+                    continue;
+                }
+                let [a, b] = [from, to].map(|i| vertices[i]);
+                let other = cuts.insert([a.min(b), a.max(b)], face);
+                if edges.between(a, b).is_some() || other.is_some() {
+                    unsound.insert(face);
+                }
+            }
+        }
+    }
+    unsound
+}
+
 /// Splits edges; returns how many faces that cut, too.
 fn split(model: &Model, edges: &Edges, splits: &TJunctions) -> (Model, usize) {
     let mesh = &model.mesh;
-    let mut touched: FxHashMap<FaceId, usize> = FxHashMap::default();
-    for edge in splits.on.keys() {
-        *touched.entry(edges.sides(*edge)[0].face).or_default() += 1;
-    }
+    let touched = touched(edges, splits);
     let mut rebuild = Rebuild::new(model);
     for face in mesh.face_ids() {
-        if !touched.contains_key(&face) {
+        if !touched.contains(&face) {
             rebuild.keep(face);
             continue;
         }
-        let range = mesh.face_range(face);
-        let mut corners: Vec<(usize, VertexId)> = Vec::new();
-        for corner in range.clone() {
-            corners.push((corner, mesh.corners()[corner]));
-            let next = mesh.next_corner(face, corner);
-            let edge = edges.at_corner(corner).expect("a face with open edges");
-            let Some(list) = splits.on.get(&edge) else {
-                continue;
+        let outline = outline(mesh, edges, splits, face);
+        let made = |corner: &Corner| {
+            let from = match corner.along > 0.0 {
+                true => {
+                    let next = mesh.next_corner(face, corner.own);
+                    let blend = [(corner.own, 1.0 - corner.along), (next, corner.along)];
+                    rebuild.blended(blend.into_iter())
+                }
+                false => corner.own,
             };
-            let up = edges.sides(edge)[0].runs_up();
-            let mut on_side: Vec<(f64, VertexId)> = list.clone();
-            if !up {
-                on_side.reverse();
-                on_side
-                    .iter_mut()
-                    .for_each(|(along, _)| *along = 1.0 - *along);
-            }
-            for (along, vertex) in on_side {
-                let blend = [(corner, 1.0 - along), (next, along)];
-                corners.push((rebuild.blended(blend.into_iter()), vertex));
-            }
-        }
-        if range.len() > 4 {
+            (from, corner.vertex)
+        };
+        let corners: Vec<(usize, VertexId)> = outline.iter().map(made).collect();
+        let pieces = pieces(mesh, face, &outline);
+        if pieces.is_empty() {
             rebuild.moved_piece(face, corners.into_iter());
             continue;
         }
-        let points: Vec<DVec3> = corners.iter().map(|&(_, v)| mesh.position(v)).collect();
-        for triangle in polygon(&points) {
+        for triangle in pieces {
             rebuild.moved_piece(face, triangle.into_iter().map(|i| corners[i as usize]));
         }
     }
@@ -131,7 +223,6 @@ mod tests {
     use super::*;
     use crate::audit::{self, audit};
     use crate::mend::{Options, mend};
-    use crate::mesh::Mesh;
     use crate::shapes;
     use proptest::prelude::*;
 

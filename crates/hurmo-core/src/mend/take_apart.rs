@@ -6,118 +6,188 @@
 //! without open edges, then the rest. Sorted by angle, a side after which solid begins is
 //! paired with the next after which it ends, like brackets. So closed solids that touch along
 //! an edge come apart into closed solids, and a fin comes off whole. Corners are joined across pairs and across ordinary edges; round every
-//! vertex each set of joined corners but the first gets a vertex of its own.
+//! vertex each set of joined corners but the first gets a vertex of its own. Where both ends of an
+//! edge hold the pairs together by other faces, each pair gets a point of its own in the middle.
+//!
+//! An edge with a side that finds no partner is left, unless opening edges is allowed.
 //! Cost: near-linear in corners.
 
-use super::{Cure, Options, Step};
-use crate::mesh::{EdgeId, Mesh, Model, Rebuild, VertexId};
+use super::{Cure, Step};
+use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::topology::{Edges, Fans, Side, UnionFind, counted, join_across};
+use crate::triangulate::polygon;
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
 pub(super) const EDGES: Cure = Cure {
     clears: &["nonmanifold-edges"],
-    safe: false,
+    safe: true,
     drops: false,
-    apply: |model, options| Ok(take_apart(model, options, Where::NonmanifoldEdges)),
+    apply: |model, options| {
+        let how = match options.may_open {
+            true => Apart::Whole,
+            false => Apart::Pairs,
+        };
+        Ok(take_apart(model, options.gap, |_| how))
+    },
 };
 
 pub(super) const VERTICES: Cure = Cure {
     clears: &["pinched-vertices"],
     safe: false,
     drops: false,
-    apply: |model, options| Ok(take_apart(model, options, Where::PinchedVertices)),
+    apply: |model, options| Ok(take_pinched_apart(model, options.gap)),
 };
 
+/// How sheets are taken apart along an edge with three sides or more.
 #[derive(Clone, Copy, PartialEq)]
-enum Where {
-    NonmanifoldEdges,
-    PinchedVertices,
+pub(super) enum Apart {
+    /// Not at all.
+    Not,
+    /// Where every side finds a partner.
+    Pairs,
+    /// Also where that leaves sides open.
+    Whole,
 }
 
-fn take_apart(model: &mut Model, options: &Options, at: Where) -> Step {
+/// Takes sheets apart along edges, as far as asked for each.
+pub(super) fn take_apart(model: &mut Model, gap: f64, how: impl Fn(EdgeId) -> Apart) -> Step {
     let mesh = &model.mesh;
     let edges = Edges::of(mesh);
     let mut sets = UnionFind::new(mesh.corners().len());
-    let mut cut_here = vec![at == Where::PinchedVertices; mesh.vertex_count()];
-    let mut bad_edges = 0;
-    let mut sheets = Sheets::of(mesh, &edges);
+    let mut cut_here = vec![false; mesh.vertex_count()];
+    let mut odd_edges = 0;
+    let mut apart: Vec<Vec<(Side, Side)>> = Vec::new();
+    let mut sheets = None;
     for edge in edges.ids() {
-        match edges.sides(edge) {
-            [_] => {}
-            &[a, b] => join_across(mesh, &mut sets, a, b),
-            sides if at == Where::PinchedVertices => {
-                for pair in sides.windows(2) {
-                    join_across(mesh, &mut sets, pair[0], pair[1]);
-                }
-            }
-            _ => {
-                bad_edges += 1;
-                for (a, b) in paired(mesh, &edges, edge, &mut sheets) {
+        let sides = edges.sides(edge);
+        if let &[a, b] = sides {
+            join_across(mesh, &mut sets, a, b);
+        }
+        if sides.len() < 3 {
+            continue;
+        }
+        let mut pairs = None;
+        if how(edge) != Apart::Not {
+            let sheets = sheets.get_or_insert_with(|| Sheets::of(mesh, &edges));
+            let found = paired(mesh, &edges, edge, sheets);
+            let is_whole = 2 * found.len() == sides.len();
+            odd_edges += usize::from(!is_whole && how(edge) == Apart::Pairs);
+            pairs = (is_whole || how(edge) == Apart::Whole).then_some(found);
+        }
+        match pairs {
+            Some(pairs) => {
+                for &(a, b) in &pairs {
                     join_across(mesh, &mut sets, a, b);
                 }
                 for vertex in edges.ends(edge) {
                     cut_here[vertex.index()] = true;
                 }
+                apart.push(pairs);
             }
+            None => join_all(mesh, &mut sets, sides),
         }
+    }
+    let mut step = Step {
+        left: (odd_edges > 0).then_some((
+            odd_edges,
+            "non-manifold {edge|edges} left: {it has|they have} an odd number of sides, and to take \
+             {it|them} apart would open edges; --also nonmanifold-edges does",
+        )),
+        ..Step::default()
+    };
+    if apart.is_empty() {
+        return step;
     }
     let mut fans = counted(mesh, &edges, sets);
-    let wanted = |fans: &Fans, v: VertexId| cut_here[v.index()] && fans.is_pinched(v);
-    let pinched = mesh.vertex_ids().filter(|&v| wanted(&fans, v)).count();
-    if pinched == 0 {
-        return match bad_edges {
-            0 => Step::default(),
-            left => Step {
-                done: Vec::new(),
-                left: Some((
-                    left,
-                    "non-manifold {edge|edges} left: {its|their} ends hold the sheets together",
-                )),
-                ..Step::default()
-            },
-        };
-    }
-    let result = with_own_vertices(model, &edges, &mut fans, &cut_here, options.gap);
-    let mut step = Step::default();
-    if at == Where::PinchedVertices {
-        step.done
-            .push(("pinched {vertex|vertices} taken apart", pinched));
-    } else {
-        let after = Edges::of(&result.mesh);
-        let left = after.ids().filter(|&e| after.sides(e).len() > 2).count();
-        step.done.push((
-            "non-manifold {edge|edges} taken apart",
-            bad_edges.max(left) - left,
-        ));
-        if left > 0 {
-            step.left = Some((
-                left,
-                "non-manifold {edge|edges} left: {its|their} ends hold the sheets together",
-            ));
-        }
-    }
-    *model = result;
+    let middles = held_together(mesh, &mut fans, &apart);
+    let cut = (&cut_here[..], &middles);
+    *model = with_own_vertices(model, &edges, &mut fans, cut, gap);
+    step.done = vec![
+        ("non-manifold {edge|edges} taken apart", apart.len()),
+        ("{point|points} put into edges for that", middles.len() / 2),
+    ];
     step
 }
 
+/// Takes fans apart that share nothing but a vertex.
+fn take_pinched_apart(model: &mut Model, gap: f64) -> Step {
+    let mesh = &model.mesh;
+    let edges = Edges::of(mesh);
+    let mut sets = UnionFind::new(mesh.corners().len());
+    for edge in edges.ids() {
+        join_all(mesh, &mut sets, edges.sides(edge));
+    }
+    let mut fans = counted(mesh, &edges, sets);
+    let pinched = mesh.vertex_ids().filter(|&v| fans.is_pinched(v)).count();
+    if pinched == 0 {
+        return Step::default();
+    }
+    let cut_here = vec![true; mesh.vertex_count()];
+    let cut = (&cut_here[..], &FxHashMap::default());
+    *model = with_own_vertices(model, &edges, &mut fans, cut, gap);
+    Step::did("pinched {vertex|vertices} taken apart", pinched)
+}
+
+fn join_all(mesh: &Mesh, sets: &mut UnionFind, sides: &[Side]) {
+    for pair in sides.windows(2) {
+        join_across(mesh, sets, pair[0], pair[1]);
+    }
+}
+
+/// The sides, by their corner, of pairs that get a point of their own in the middle of their edge,
+/// since both ends are shared with another pair's; with the number of the pair.
+fn held_together(
+    mesh: &Mesh,
+    fans: &mut Fans,
+    apart: &[Vec<(Side, Side)>],
+) -> FxHashMap<usize, usize> {
+    let mut middles = FxHashMap::default();
+    let mut count = 0;
+    for pairs in apart {
+        let mut ends = |side: &Side| {
+            let corner = side.corner();
+            let next = mesh.next_corner(side.face, corner);
+            let mut roots = [corner, next].map(|corner| fans.root(corner));
+            if !side.runs_up() {
+                roots.swap(0, 1);
+            }
+            roots
+        };
+        let all: Vec<[usize; 2]> = pairs.iter().map(|(side, _)| ends(side)).collect();
+        for (i, (one, two)) in pairs.iter().enumerate() {
+            let mut others = all.iter().enumerate().filter(|(k, _)| *k != i);
+            if others.any(|(_, roots)| *roots == all[i]) {
+                middles.insert(one.corner(), count);
+                middles.insert(two.corner(), count);
+                count += 1;
+            }
+        }
+    }
+    middles
+}
+
 /// Gives each set of corners but the first, at the vertices of `cut_here`, a vertex of its own,
-/// moved `gap` into its own faces.
+/// moved `gap` into its own faces; and sides that are named by their corner a point in the middle,
+/// one for those of the same number.
 pub(super) fn with_own_vertices(
     model: &Model,
     edges: &Edges,
     fans: &mut Fans,
-    cut_here: &[bool],
+    (cut_here, middles): (&[bool], &FxHashMap<usize, usize>),
     gap: f64,
 ) -> Model {
     let mesh = &model.mesh;
     let inward = sheet_middles(mesh, edges, fans, cut_here);
+    let between = middle_points(mesh, middles, gap);
     let mut rebuild = Rebuild::new(model);
     let mut own: FxHashMap<usize, VertexId> = FxHashMap::default();
+    let mut own_middle: FxHashMap<usize, VertexId> = FxHashMap::default();
     let mut first_taken = vec![false; mesh.vertex_count()];
     for face in mesh.face_ids() {
-        let mut corners = Vec::with_capacity(mesh.face(face).len());
-        for corner in mesh.face_range(face) {
+        let range = mesh.face_range(face);
+        let mut corners = Vec::with_capacity(range.len());
+        for corner in range.clone() {
             let vertex = mesh.corners()[corner];
             let apart = cut_here[vertex.index()]
                 && fans.is_pinched(vertex)
@@ -136,10 +206,51 @@ pub(super) fn with_own_vertices(
                 vertex
             };
             corners.push((corner, new));
+            if let Some(&pair) = middles.get(&corner) {
+                let next = mesh.next_corner(face, corner);
+                let point = *own_middle
+                    .entry(pair)
+                    .or_insert_with(|| rebuild.new_vertex(between[pair], vertex));
+                let blend = [(corner, 0.5), (next, 0.5)];
+                corners.push((rebuild.blended(blend.into_iter()), point));
+            }
         }
-        rebuild.moved_piece(face, corners.into_iter());
+        if corners.len() == range.len() || range.len() > 4 {
+            rebuild.moved_piece(face, corners.into_iter());
+            continue;
+        }
+        let points: Vec<DVec3> = corners.iter().map(|c| rebuild.position(c.1)).collect();
+        for triangle in polygon(&points) {
+            rebuild.moved_piece(face, triangle.into_iter().map(|i| corners[i as usize]));
+        }
     }
     rebuild.finish()
+}
+
+/// Where the points in the middle of edges go: `gap` into the faces of their own pair.
+fn middle_points(mesh: &Mesh, middles: &FxHashMap<usize, usize>, gap: f64) -> Vec<DVec3> {
+    let mut sums = vec![(DVec3::ZERO, DVec3::ZERO); middles.len() / 2];
+    let owners = owners_of(mesh, middles.keys().copied());
+    for (&corner, &pair) in middles {
+        let face = owners[&corner];
+        let next = mesh.next_corner(face, corner);
+        let ends = [corner, next].map(|corner| mesh.position(mesh.corners()[corner]));
+        sums[pair].0 += (ends[0] + ends[1]) / 4.0;
+        sums[pair].1 += mesh.face_middle(face) / 2.0;
+    }
+    let point = |(at, into): (DVec3, DVec3)| at + (into - at).normalize_or_zero() * gap;
+    sums.into_iter().map(point).collect()
+}
+
+/// Of which face each of some corners is.
+fn owners_of(mesh: &Mesh, corners: impl Iterator<Item = usize>) -> FxHashMap<usize, FaceId> {
+    let starts = mesh.starts();
+    corners
+        .map(|corner| {
+            let face = starts.partition_point(|&start| start as usize <= corner) - 1;
+            (corner, FaceId::new(face))
+        })
+        .collect()
 }
 
 /// The middle of the faces of each sheet round the vertices that are cut.
@@ -294,6 +405,7 @@ mod tests {
         }
         // Closed surfaces that touch are tied together only by a weld that is asked for.
         let weld = Options {
+            clear: vec!["duplicate-vertices".into()],
             near: Some(0.0),
             ..Options::default()
         };
@@ -303,6 +415,7 @@ mod tests {
     fn apart(model: &Model, check: &str) -> Model {
         let options = Options {
             clear: vec![check.into()],
+            may_open: true,
             ..Options::default()
         };
         mend(model, &options, &()).unwrap().model

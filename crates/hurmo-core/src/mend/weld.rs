@@ -1,10 +1,17 @@
 //! Welding vertices at one place, or within a distance.
 //!
-//! At one place, vertices where closed surfaces touch are left as they are (see `loose`).
+//! At one place, vertices where closed surfaces touch are not welded (see `loose`) but moved apart by
+//! a hair, so that no format and no later weld ties the surfaces together. An edge that a weld gave
+//! an odd number of sides is taken apart again.
 
+use super::take_apart::{Apart, take_apart};
 use super::{Cure, MendError, Options, Step, loose};
-use crate::mesh::{Mesh, Model, VertexId};
+use crate::audit::doubles;
+use crate::mesh::{EdgeId, FaceId, Mesh, Model, VertexId};
 use crate::spatial::{exact_weld, near_weld, numbered_by_first};
+use crate::topology::{Edges, Side};
+use glam::DVec3;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 pub(super) const CURE: Cure = Cure {
     clears: &["duplicate-vertices"],
@@ -43,17 +50,89 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     let before = joins.len();
     let count = numbered_by_first(&mut joins);
     let welded = before - count;
-    if welded > 0 {
-        model.rename_vertices(&joins, count);
-    }
     let mut step = Step::did("{vertex|vertices} welded", welded);
+    if welded > 0 {
+        let untied = Edges::of(&model.mesh);
+        model.rename_vertices(&joins, count);
+        let parted = untie(model, &untied, options.gap);
+        step.done.push((
+            "{edge|edges} of those taken apart again, which would have tied sheets together",
+            parted,
+        ));
+    }
     let left = apart.map_or(0, |doubled| doubled - welded);
-    step.left = (left > 0).then_some((
-        left,
-        "{vertex|vertices} left apart where closed surfaces touch, which a weld would tie together; \
-         --near 0 does",
-    ));
+    if left > 0 && options.gap > 0.0 {
+        let moved = part_what_touches(model, options.gap);
+        step.done.push((
+            "{vertex|vertices} moved apart by a hair, where closed surfaces touch that a weld would \
+             tie together",
+            moved,
+        ));
+    } else if left > 0 {
+        step.left = Some((
+            left,
+            "{vertex|vertices} left apart where closed surfaces touch, which a weld would tie together; \
+             --near 0 does",
+        ));
+    }
     Ok(step)
+}
+
+/// Takes apart again what a weld tied together: edges that got an odd number of sides, three or
+/// more, out of edges that had fewer. Faces are still those that `untied` has. Returns how many.
+fn untie(model: &mut Model, untied: &Edges, gap: f64) -> usize {
+    let edges = Edges::of(&model.mesh);
+    // Of faces on the same vertices the next cure leaves one at most.
+    let doubled: FxHashSet<FaceId> = doubles(&model.mesh).into_iter().map(|[f, _]| f).collect();
+    let is_tied = |edge: EdgeId| {
+        let sides = edges.sides(edge);
+        let single = sides.iter().filter(|side| !doubled.contains(&side.face));
+        let before = |side: &Side| untied.at_corner(side.corner());
+        let first = sides.first().and_then(before);
+        sides.len() > 2
+            && sides.len() % 2 == 1
+            && single.count() > 2
+            && sides.iter().any(|side| before(side) != first)
+    };
+    let tied = edges.ids().filter(|&edge| is_tied(edge)).count();
+    if tied > 0 {
+        take_apart(model, gap, |edge| match is_tied(edge) {
+            true => Apart::Whole,
+            false => Apart::Not,
+        });
+    }
+    tied
+}
+
+/// Moves all vertices at one place but the first a little into their own faces; returns how many.
+fn part_what_touches(model: &mut Model, gap: f64) -> usize {
+    let place = exact_weld(model.mesh.positions());
+    let mut middles: FxHashMap<VertexId, (DVec3, f64)> = FxHashMap::default();
+    for (v, first) in place.iter().enumerate() {
+        if first.index() != v {
+            middles.insert(VertexId::new(v), Default::default());
+        }
+    }
+    for (face, corners) in model.mesh.faces() {
+        let middle = model.mesh.face_middle(face);
+        for vertex in corners {
+            if let Some(sum) = middles.get_mut(vertex) {
+                sum.0 += middle;
+                sum.1 += 1.0;
+            }
+        }
+    }
+    let positions = model.mesh.positions_mut();
+    let mut moved = 0;
+    for (vertex, (sum, count)) in middles {
+        let at = &mut positions[vertex.index()];
+        let step = (sum / count - *at).normalize_or_zero() * gap;
+        if step.is_finite() && step != DVec3::ZERO {
+            *at += step;
+            moved += 1;
+        }
+    }
+    moved
 }
 
 /// For every vertex, the one that it becomes in a weld within a distance; only vertices on open
@@ -75,14 +154,22 @@ fn joins_among(mesh: &Mesh, movable: &[VertexId], distance: f64) -> Vec<VertexId
     joins
 }
 
-/// How many faces would repeat a vertex after a weld that don't now.
+/// How many faces would repeat a vertex after a weld that don't now: two of their vertices become
+/// one that are not at one place.
 pub(super) fn collapsed_by(mesh: &Mesh, joins: &[VertexId]) -> usize {
     let mut welded = Vec::new();
     mesh.faces()
         .filter(|(face, corners)| {
             welded.clear();
-            welded.extend(corners.iter().map(|v| joins[v.index()]));
-            crate::mesh::repeats_a_vertex(&welded) && !mesh.is_collapsed(*face)
+            welded.extend(
+                corners
+                    .iter()
+                    .map(|v| (joins[v.index()], mesh.position(*v))),
+            );
+            welded.sort_unstable_by_key(|(vertex, _)| *vertex);
+            let merges =
+                |pair: &[(VertexId, DVec3)]| pair[0].0 == pair[1].0 && pair[0].1 != pair[1].1;
+            welded.windows(2).any(merges) && !mesh.is_collapsed(*face)
         })
         .count()
 }

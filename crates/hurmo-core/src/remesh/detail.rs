@@ -273,13 +273,9 @@ mod tests {
 
     fn skin_of(mesh: &Mesh, cell: f64) -> Model {
         let options = solid::Options::of(cell);
-        solid(
-            &Survey::sorted(&Model::from(mesh.clone()), &()),
-            &options,
-            &(),
-        )
-        .unwrap()
-        .model
+        let model = Model::from(mesh.clone());
+        let survey = Survey::sorted(&model, &());
+        solid(&survey, &options, &()).unwrap().model
     }
 
     fn detailed(mesh: &Mesh, cell: f64, levels: usize) -> Detailed {

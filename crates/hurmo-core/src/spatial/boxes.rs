@@ -64,9 +64,7 @@ impl BoxTree {
             .map(|(i, [a, b])| {
                 let middle = (a.as_dvec3() + b.as_dvec3()) / 2.0;
                 let at = (middle - low) * scale;
-                let code =
-                    spread(at.x as u64) | spread(at.y as u64) << 1 | spread(at.z as u64) << 2;
-                code << number | i as u64
+                along_curve(at) << number | i as u64
             })
             .collect();
         keyed.par_sort_unstable();
@@ -171,6 +169,12 @@ pub fn rounded_outward([low, high]: [DVec3; 2]) -> Bounds32 {
         Vec3A::from_array(low.as_vec3().to_array().map(f32::next_down)),
         Vec3A::from_array(high.as_vec3().to_array().map(f32::next_up)),
     ]
+}
+
+/// How far along Morton's curve a place lies, given by coordinates of up to 21 bits.
+#[inline]
+pub fn along_curve(at: DVec3) -> u64 {
+    spread(at.x as u64) | spread(at.y as u64) << 1 | spread(at.z as u64) << 2
 }
 
 /// Puts two zero bits between the low 21 bits of `x`.

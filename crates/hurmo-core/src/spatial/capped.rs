@@ -35,6 +35,30 @@ impl<'s, 'm> Capped<'s, 'm> {
         self.by_tree.get_or_init(|| Winding::of(self.soup))
     }
 
+    /// The surface.
+    pub fn soup(&self) -> &'s Soup<'m> {
+        self.soup
+    }
+
+    /// What closes it; none of it where it is closed, `None` where that is not known.
+    pub fn caps(&self) -> Option<&'s Soup<'m>> {
+        self.caps.as_ref().map(|&(caps, _)| caps)
+    }
+
+    /// How often the caps alone wind round a place; not at all where there are none.
+    pub fn caps_wind(&self, place: DVec3) -> f64 {
+        let caps = self.caps.as_ref();
+        caps.map_or(0.0, |(_, alone)| alone.at(place))
+    }
+
+    /// How often surface and caps wind round a place: a whole number, if there are caps.
+    pub fn whole(&self, place: DVec3) -> i32 {
+        let caps = self.caps();
+        let by_rays = caps.and_then(|caps| times_inside_all(&[self.soup, caps], place));
+        let by_tree = || (self.by_tree().at(place) + self.caps_wind(place)).round() as i32;
+        by_rays.unwrap_or_else(by_tree)
+    }
+
     /// About how many triangles a query has to look at one by one.
     pub fn mean_cost(&self) -> f64 {
         match &self.caps {

@@ -32,18 +32,6 @@ pub struct Closest {
     pub triangle: u32,
 }
 
-impl Closest {
-    /// On one triangle.
-    pub(super) fn on(triangle: u32, corners: [DVec3; 3], to: DVec3) -> Self {
-        let point = closest_on_triangle(to, corners);
-        Self {
-            point,
-            distance_squared: point.distance_squared(to),
-            triangle,
-        }
-    }
-}
-
 impl TriangleTree {
     /// Builds the tree over triangles given by their corners.
     pub fn new(triangles: impl IndexedParallelIterator<Item = [DVec3; 3]>) -> Self {
@@ -65,12 +53,9 @@ impl TriangleTree {
     /// The closest point of the surface, found sooner when triangle `hint` of the input is
     /// near.
     pub fn closest_from(&self, to: DVec3, hint: u32) -> Option<Closest> {
-        let Some(&at) = self.place.get(hint as usize) else {
-            return self.closest(to);
-        };
-        let start = Closest::on(hint, self.corners[at as usize], to);
-        let nearer = self.nearer_than(to, start.distance_squared);
-        nearer.or(Some(start))
+        let place = self.place.get(hint as usize).copied();
+        let found = nearest_from(&self.tree, |i| self.corners[i], to, place);
+        self.of_input(found)
     }
 
     /// The closest point of the surface; `None` when there are no triangles.
@@ -81,7 +66,9 @@ impl TriangleTree {
     /// The closest points to a list of points. Points that follow each other are taken to lie near
     /// each other: the search for each begins with what was found for the last.
     pub fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
-        each_from_the_last(points, |point, hint| self.closest_from(point, hint))
+        each_from_the_last(points, |point, last| {
+            self.closest_from(point, last.unwrap_or(u32::MAX))
+        })
     }
 
     /// The closest point of the surface nearer than `limit`.
@@ -123,10 +110,15 @@ impl TriangleTree {
     }
 
     fn nearer_than(&self, to: DVec3, limit_squared: f64) -> Option<Closest> {
-        let corners = |i: usize| self.corners[i];
-        let mut found = nearest(&self.tree, corners, to, limit_squared)?;
-        found.triangle = self.tree.order()[found.triangle as usize];
-        Some(found)
+        let found = nearest(&self.tree, |i| self.corners[i], to, limit_squared);
+        self.of_input(found)
+    }
+
+    /// With the triangle's place in the input, given that in the tree's order.
+    fn of_input(&self, found: Option<Closest>) -> Option<Closest> {
+        let found = found?;
+        let triangle = self.tree.order()[found.triangle as usize];
+        Some(Closest { triangle, ..found })
     }
 }
 
@@ -134,18 +126,38 @@ impl TriangleTree {
 /// for the last.
 pub(super) fn each_from_the_last(
     points: &[DVec3],
-    closest: impl Fn(DVec3, u32) -> Option<Closest> + Sync,
+    closest: impl Fn(DVec3, Option<u32>) -> Option<Closest> + Sync,
 ) -> Vec<Option<Closest>> {
     let of_few = |few: &[DVec3]| -> Vec<Option<Closest>> {
-        let mut hint = u32::MAX;
+        let mut last = None;
         let found = few.iter().map(|&point| {
-            let found = closest(point, hint)?;
-            hint = found.triangle;
+            let found = closest(point, last)?;
+            last = Some(found.triangle);
             Some(found)
         });
         found.collect()
     };
     points.par_chunks(256).flat_map_iter(of_few).collect()
+}
+
+/// The closest point of triangles in a tree, given in its order as `corners` are; found sooner where
+/// one of them is known to be near.
+pub(super) fn nearest_from(
+    tree: &BoxTree,
+    corners: impl Fn(usize) -> [DVec3; 3],
+    to: DVec3,
+    near: Option<u32>,
+) -> Option<Closest> {
+    let start = near.map(|triangle| {
+        let point = closest_on_triangle(to, corners(triangle as usize));
+        Closest {
+            point,
+            distance_squared: point.distance_squared(to),
+            triangle,
+        }
+    });
+    let limit = start.map_or(f64::INFINITY, |start| start.distance_squared);
+    nearest(tree, corners, to, limit).or(start)
 }
 
 /// The closest point of triangles in a tree, given in its order, that is nearer than a limit; its

@@ -5,6 +5,7 @@ mod boxes;
 mod capped;
 mod closest;
 mod contacts;
+mod enclosing;
 mod facing;
 mod four;
 mod height_fields;
@@ -18,17 +19,18 @@ mod weld;
 mod winding;
 
 pub use border::Border;
-pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, overlap, rounded_outward};
+pub use boxes::{Bounds32, BoxTree, NOWHERE, Node, along_curve, overlap, rounded_outward};
 pub use capped::Capped;
 pub use closest::{
     Closest, InBox, On, TriangleTree, closest_and_where, closest_on_triangle, reaches_into,
 };
 pub use contacts::{Contacts, faces_meet};
+pub use enclosing::Enclosing;
 pub use facing::{Facings, round_directions};
 pub use four::Four;
 pub use height_fields::height_fields;
 pub use overlaps::overlapping_pairs;
-pub use rays::{Crossing, crossings, times_inside, times_inside_all};
+pub use rays::{Crossing, crossings, times_inside};
 pub use segments::are_nearer;
 pub use sides::SidesTally;
 pub use soup::Soup;

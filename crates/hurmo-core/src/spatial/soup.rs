@@ -2,7 +2,7 @@
 //! contacts, rays and winding numbers are worked out on.
 
 use super::boxes::{Bounds32, BoxTree, rounded_outward};
-use super::closest::{Closest, bounds_of, each_from_the_last, nearest};
+use super::closest::{Closest, bounds_of, each_from_the_last, nearest, nearest_from};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::triangulate::polygon;
 use glam::DVec3;
@@ -61,12 +61,8 @@ impl<'m> Soup<'m> {
 
     /// The closest points to a list of points that lie near each other as they follow.
     pub fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
-        let corners = |i| self.corners(i);
-        each_from_the_last(points, |to, hint| {
-            let known = (hint as usize) < self.len();
-            let start = known.then(|| Closest::on(hint, corners(hint as usize), to));
-            let limit = start.map_or(f64::INFINITY, |start| start.distance_squared);
-            nearest(&self.tree, corners, to, limit).or(start)
+        each_from_the_last(points, |to, last| {
+            nearest_from(&self.tree, |i| self.corners(i), to, last)
         })
     }
 

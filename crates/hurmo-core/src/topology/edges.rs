@@ -124,11 +124,6 @@ impl Edges {
         self.ends.len()
     }
 
-    /// How many sides of faces lie on all edges together.
-    pub fn side_count(&self) -> usize {
-        self.sides.len()
-    }
-
     /// Whether there is no edge at all.
     pub fn is_empty(&self) -> bool {
         self.ends.is_empty()

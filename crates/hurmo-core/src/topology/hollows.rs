@@ -5,11 +5,11 @@
 //! than hollow. Whether it lies inside is told by the winding numbers of the other patch at
 //! its vertices. Larger patches are settled first, so that those round a patch are known.
 //! Cost: nothing unless boxes of patches lie in each other; else a tree over the outer patch,
-//! and a query for each vertex of the inner one.
+//! and a ray for each vertex of the inner one.
 
 use crate::measure::Bounds;
-use crate::mesh::{FaceId, Mesh};
-use crate::spatial::{Soup, Winding};
+use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::spatial::{Enclosing, Soup};
 use rayon::prelude::*;
 
 /// The winding number from which on a point is inside a closed patch: 1 inside, about ½ on the
@@ -71,11 +71,11 @@ pub(super) fn hollows(
             continue;
         }
         let soup = Soup::of(mesh, &faces[outer], |face| reversed[face.index()]);
-        let winding = Winding::of(&soup);
+        let enclosing = Enclosing::of(&soup);
         for inner in asked {
-            let all_in = faces[inner]
+            let all_in = corners_once(mesh, &faces[inner])
                 .par_iter()
-                .all(|&face| mesh.face_points(face).all(|p| winding.at(p) > INSIDE));
+                .all(|&vertex| enclosing.times(mesh.position(vertex)) > INSIDE);
             if all_in {
                 inside[inner].push(outer);
             }
@@ -91,6 +91,15 @@ pub(super) fn hollows(
     }
     let list = shells.iter().zip(hollow).filter(|(_, hollow)| *hollow);
     list.map(|(shell, _)| shell.patch).collect()
+}
+
+/// The vertices of some faces, each once.
+pub(crate) fn corners_once(mesh: &Mesh, faces: &[FaceId]) -> Vec<VertexId> {
+    let all = faces.iter().flat_map(|&face| mesh.face(face));
+    let mut vertices: Vec<VertexId> = all.copied().collect();
+    vertices.par_sort_unstable();
+    vertices.dedup();
+    vertices
 }
 
 fn bounds_by_patch(mesh: &Mesh, of_face: &[u32]) -> Vec<Bounds> {

@@ -4,6 +4,7 @@
 //! what lies across it; otherwise the collapse would put three sides on an edge, or pinch.
 
 use super::TriangleNet;
+use smallvec::SmallVec;
 
 /// Scratch marks on vertices, valid for one question each.
 #[derive(Clone)]
@@ -27,8 +28,22 @@ impl Marks {
     }
 }
 
-/// Whether the edge between two vertices may collapse. `both_border` says that neither end is
-/// inside a sheet: then the edge must be a border edge itself.
+/// What an edge must be for its collapse to keep to a line that its ends lie on.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Along {
+    /// Anything: the vertex that goes lies inside a sheet.
+    Sheet,
+    /// A border edge.
+    Border,
+    /// An edge on which sheets meet: three sides or more, or two that run it the same way.
+    Meeting,
+    /// Anything: the vertex that goes is no part of a line that is to stay.
+    Any,
+}
+
+/// Whether the edge between two vertices may collapse, by the link condition for complexes in which
+/// any number of triangles meet along an edge: what both ends neighbour lies across the edge, and no
+/// two triangles become one. Faces on the same vertices count once.
 ///
 /// Refused too: to take the last face of a part, and to press a pocket of two faces flat.
 pub fn may_collapse(
@@ -36,32 +51,40 @@ pub fn may_collapse(
     marks: &mut Marks,
     keep: u32,
     gone: u32,
-    both_border: bool,
+    along: Along,
 ) -> bool {
-    let mut thirds = [u32::MAX; 2];
-    let mut sides = 0;
+    let mut thirds: SmallVec<[u32; 4]> = SmallVec::new();
+    let (mut out, mut back) = (false, false);
     for (_, [_, x, y]) in net.on_edge(gone, keep) {
-        if sides == 2 {
-            return false;
+        let third = if x == keep { y } else { x };
+        *if x == keep { &mut out } else { &mut back } = true;
+        if !thirds.contains(&third) {
+            thirds.push(third);
         }
-        thirds[sides] = if x == keep { y } else { x };
-        sides += 1;
     }
-    if sides == 0 || thirds[0] == thirds[1] || (both_border && sides != 1) {
+    let fits = match along {
+        Along::Any => true,
+        Along::Sheet => thirds.len() <= 2,
+        Along::Border => thirds.len() == 1,
+        Along::Meeting => thirds.len() > 2 || thirds.len() == 2 && !(out && back),
+    };
+    if thirds.is_empty() || !fits {
         return false;
     }
     marks.tick = marks.tick.wrapping_add(2);
     let (near, counted) = (marks.tick, marks.tick.wrapping_add(1));
     let mut others = 0;
-    let mut cap_here = false;
+    let mut caps: SmallVec<[[u32; 2]; 2]> = SmallVec::new();
+    let is_cap = |x: u32, y: u32| thirds.contains(&x) && thirds.contains(&y);
     for (_, [_, x, y]) in net.around(keep) {
         marks.seen[x as usize] = near;
         marks.seen[y as usize] = near;
         others += usize::from(x != gone && y != gone);
-        cap_here |= thirds.contains(&x) && thirds.contains(&y);
+        if is_cap(x, y) {
+            caps.push([x.min(y), x.max(y)]);
+        }
     }
     let mut common = 0;
-    let mut cap_there = false;
     for (_, [_, x, y]) in net.around(gone) {
         for vertex in [x, y] {
             if marks.seen[vertex as usize] == near {
@@ -70,7 +93,9 @@ pub fn may_collapse(
             }
         }
         others += usize::from(x != keep && y != keep);
-        cap_there |= thirds.contains(&x) && thirds.contains(&y);
+        if is_cap(x, y) && caps.contains(&[x.min(y), x.max(y)]) {
+            return false;
+        }
     }
-    common == sides && others > 0 && !(cap_here && cap_there)
+    common == thirds.len() && others > 0
 }

@@ -10,6 +10,9 @@ use hurmo_core::units::Axis;
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::sync::Arc;
 
+/// Objects may consist of others, and these of others, no deeper than this.
+const DEEPEST: usize = 512;
+
 /// More nodes than this come of components that name components, and do harm.
 const MOST_NODES: usize = 200_000;
 
@@ -98,6 +101,11 @@ impl Making<'_> {
         if self.under.contains(&number) {
             return Err(ReadError::whole(format!(
                 "object {number} is part of itself"
+            )));
+        }
+        if self.under.len() >= DEEPEST {
+            return Err(ReadError::whole(format!(
+                "objects consist of others more than {DEEPEST} deep"
             )));
         }
         if self.scene.nodes.len() >= MOST_NODES {

@@ -5,8 +5,8 @@ use crate::commands::picture::{check_png, name_of};
 use crate::job::{Input, Job, JobArguments, TellOrJobArguments};
 use crate::report::parts::{PartsDocument, PartsNote};
 use crate::session::{Session, claim_folder};
-use crate::steps::Work;
 use crate::steps::parts::Options;
+use crate::steps::{Done, Work};
 use crate::story::Step;
 use crate::{Ending, files, out, report};
 use anyhow::{Result, bail};
@@ -148,7 +148,7 @@ fn join(arguments: &Arguments, session: &Session, to: &JobArguments) -> Result<E
         moved: None,
         rebuilt: None,
     };
-    job.finish(to, &joined.model, vec![step], Vec::new())
+    job.finish(to, &Done::new(joined.model, vec![step]))
 }
 
 fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Ending> {

@@ -78,7 +78,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         up: arguments.up,
     };
     let png = drawn.picture().map(|picture| picture.png()).transpose()?;
-    let ending = job.finish(&arguments.job, &done.model, done.told, done.lost)?;
+    let ending = job.finish(&arguments.job, &done)?;
     match png {
         Some(png) => files::write(picture, &png)?,
         None => session.note("nothing to draw: the result has no faces"),

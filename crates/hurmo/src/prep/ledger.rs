@@ -144,6 +144,9 @@ pub struct ModelRecord {
     pub stopped: Option<Stopped>,
     /// What the steps or the format could not keep.
     pub lost: Vec<String>,
+    /// What was asked for and not reached: a budget.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub missed: Vec<String>,
     /// By what all lengths were multiplied.
     pub scaled: f64,
     /// How far the result and the model that was read lie apart, sampled, in units of the result.

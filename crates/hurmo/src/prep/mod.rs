@@ -16,6 +16,7 @@ mod many;
 mod one;
 mod pack;
 mod plan;
+mod reskin;
 mod runner;
 mod targets;
 mod usual;

@@ -6,6 +6,7 @@ use super::watch::Watch;
 use crate::job::{Job, triangle_count};
 use crate::out;
 use crate::steps::{At, Words, Work};
+use crate::story::Step;
 use anyhow::Result;
 use glam::DAffine3;
 use hurmo_core::audit::{Audit, Level};
@@ -34,8 +35,26 @@ pub struct Runner<'a> {
     pub records: Vec<StepRecord>,
     /// What could not be kept.
     pub lost: Vec<String>,
+    /// What the last reduction was asked for and did not reach.
+    pub missed: Vec<String>,
     /// Why it ended early.
     pub stopped: Option<Stopped>,
+}
+
+/// A model on its way, as it was.
+pub struct Mark {
+    made: Option<(Model, Audit)>,
+    apart: Option<EachWay>,
+    lost: usize,
+    way: DAffine3,
+    scaled: f64,
+}
+
+impl Mark {
+    /// The audit of that model; none where it was still the one that was read.
+    pub fn audit(&self) -> Option<&Audit> {
+        self.made.as_ref().map(|(_, audit)| audit)
+    }
 }
 
 impl<'a> Runner<'a> {
@@ -51,6 +70,7 @@ impl<'a> Runner<'a> {
             apart: None,
             records: Vec::new(),
             lost: Vec::new(),
+            missed: Vec::new(),
             stopped: None,
         }
     }
@@ -118,9 +138,74 @@ impl<'a> Runner<'a> {
                 self.made = Some((done.model, audit));
                 self.apart = from_original;
                 self.lost.extend(done.lost);
+                if matches!(words.work, Work::Decimate(_) | Work::Remesh(_)) {
+                    self.missed = done.missed;
+                }
             }
         }
         Ok(())
+    }
+
+    /// Does a step whose result is kept only if it makes something better, by its audit; says whether
+    /// it was. What it did is told either way.
+    pub fn attempt(
+        &mut self,
+        words: &Words,
+        is_better: impl Fn(&Audit, &Audit) -> Result<(), String>,
+    ) -> Result<bool> {
+        let mark = self.mark();
+        self.step(words, &MayBreak::All)?;
+        let made = mark.made.as_ref();
+        let before = made.map_or(&self.job.audit, |(_, audit)| audit);
+        let verdict = match self.stopped.take() {
+            Some(stopped) => Err(stopped.why),
+            None => is_better(before, self.audit()),
+        };
+        let Err(why) = verdict else { return Ok(true) };
+        self.go_back(mark);
+        if let Some(record) = self.records.last_mut() {
+            record.kept = false;
+            record.told = vec![Step::not_kept(record.step, &why)];
+        }
+        Ok(false)
+    }
+
+    /// Where the model is now, to come back to.
+    pub fn mark(&self) -> Mark {
+        Mark {
+            made: self.made.clone(),
+            apart: self.apart,
+            lost: self.lost.len(),
+            way: self.way,
+            scaled: self.scaled,
+        }
+    }
+
+    /// Goes back to what the model was; what was done since is told as it was.
+    pub fn go_back(&mut self, mark: Mark) {
+        self.made = mark.made;
+        self.apart = mark.apart;
+        self.lost.truncate(mark.lost);
+        (self.way, self.scaled) = (mark.way, mark.scaled);
+    }
+
+    /// Tells of a step that could not be done.
+    pub fn tried_in_vain(&mut self, step: &'static str, words: &Words, why: &str) {
+        let watched = Watch::begin().end();
+        let audit = self.audit();
+        self.records.push(StepRecord {
+            step,
+            options: words.words[1..].to_vec(),
+            found: Vec::new(),
+            told: vec![Step::not_kept(step, why)],
+            kept: false,
+            mesh: audit.mesh.clone(),
+            blocks: blocks(audit, audit),
+            scaled: self.scaled,
+            from_original: self.apart,
+            seconds: watched.seconds,
+            peak_bytes: watched.peak_bytes,
+        });
     }
 
     /// The model by now.

@@ -2,19 +2,19 @@
 //!
 //! ```text
 //! mend ─▶ remesh ─▶ decimate ─▶ fill ─▶ mend ─▶ … until nothing blocks
-//!      (if asked) (if asked) (if it must be closed)
+//!      (if asked) (if asked) (if it must be closed)      ─▶ else a new skin (see `reskin`)
 //! ```
 //!
 //! A step may make more of what blocks here, as when a mend takes sheets apart whose rims the fill
 //! then closes: what counts is the end.
 
 use super::plan::{MayBreak, Plan};
+use super::reskin;
 use super::runner::Runner;
 use crate::job::triangle_count;
 use crate::steps::Words;
 use anyhow::{Result, anyhow};
 use hurmo_core::audit::{Brief, Level};
-use hurmo_core::mend;
 
 /// Does the usual steps.
 pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
@@ -29,15 +29,25 @@ pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
                 .into(),
         )?;
     }
-    reduce(runner, budget)?;
-    close_until_sound(runner, plan, budget)
+    reduce(runner, plan, budget)?;
+    let unfilled = runner.mark();
+    close_until_sound(runner, plan, budget)?;
+    if plan.brief.wants_closed() && !runner.audit().passes() {
+        reskin::run(runner, budget, unfilled)?;
+    }
+    Ok(())
 }
 
 /// Goes on with what was read back from the file, whose numbers are coarser: what that brought
 /// is mended too.
 pub fn run_again(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     let budget = budget(runner, plan);
-    close_until_sound(runner, plan, budget)
+    let unfilled = runner.mark();
+    close_until_sound(runner, plan, budget)?;
+    if plan.brief.wants_closed() && !runner.audit().passes() {
+        reskin::run(runner, budget, unfilled)?;
+    }
+    Ok(())
 }
 
 /// The budget that was asked for, of what was read; else the brief's limit.
@@ -55,7 +65,7 @@ fn close_until_sound(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>
         if plan.brief.wants_closed() {
             step(runner, vec!["fill".into()])?;
         }
-        reduce(runner, budget)?;
+        reduce(runner, plan, budget)?;
         step(runner, mend_words(plan))?;
         let mut told = runner.records[done..]
             .iter()
@@ -67,9 +77,15 @@ fn close_until_sound(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>
     Ok(())
 }
 
-fn reduce(runner: &mut Runner<'_>, budget: Option<usize>) -> Result<()> {
+fn reduce(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>) -> Result<()> {
     match budget.filter(|&budget| triangle_count(runner.model()) > budget) {
-        Some(budget) => step(runner, vec!["decimate".into(), format!("--to={budget}")]),
+        Some(budget) => {
+            let mut words = vec!["decimate".into(), format!("--to={budget}")];
+            if plan.brief.level("intersecting-faces") == Level::Block {
+                words.push("--no-crossing".into());
+            }
+            step(runner, words)
+        }
         None => Ok(()),
     }
 }
@@ -81,10 +97,11 @@ fn step(runner: &mut Runner<'_>, words: Vec<String>) -> Result<()> {
 
 fn mend_words(plan: &Plan) -> Vec<String> {
     let brief = &plan.brief;
-    let mut words = vec![
-        "mend".into(),
-        format!("--clear={}", cleared(brief).join(",")),
-    ];
+    let mut words = vec!["mend".into()];
+    let also = cleared_also(brief);
+    if !also.is_empty() {
+        words.push(format!("--also={}", also.join(",")));
+    }
     if !brief.mending.keep.is_empty() {
         words.push(format!("--keep={}", brief.mending.keep.join(",")));
     }
@@ -97,13 +114,15 @@ fn mend_words(plan: &Plan) -> Vec<String> {
     words
 }
 
-fn cleared(brief: &Brief) -> Vec<&str> {
-    let mut clear: Vec<&str> = mend::safe().collect();
-    if brief.wants_closed() {
-        clear.push("nonmanifold-edges");
-    }
+/// What is cleared besides what always is.
+fn cleared_also(brief: &Brief) -> Vec<&str> {
+    let mut clear: Vec<&str> = Vec::new();
     if brief.wants_no_scraps() {
         clear.push("floating-parts");
+    }
+    // Vertices that only line elements use go with these.
+    if brief.level("stray-vertices") == Level::Block {
+        clear.push("stray-edges");
     }
     let polygons = ["concave-faces", "non-planar-faces", "ngons"];
     let rejected = |check: &&str| brief.level(check) == Level::Block;

@@ -6,6 +6,7 @@ pub mod ladder;
 mod lines;
 mod merge;
 mod model;
+mod next_steps;
 pub mod parts;
 pub mod prep;
 mod rebuilt;
@@ -23,6 +24,7 @@ pub use merge::merged;
 pub use model::{
     AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,
 };
+pub use next_steps::next_steps;
 pub use rebuilt::{Before, Rebuilt};
 pub use rows::{csv, junit};
 pub use schema::schema_of;

@@ -56,7 +56,12 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
         true => "read back from the file",
         false => "as it would be",
     };
-    text + &proof(&record.before, &record.after, after_is, &record.brief)
+    text += &proof(&record.before, &record.after, after_is, &record.brief);
+    for missed in &record.missed {
+        text += &format!("  {} {missed}\n", out::bad("missed"));
+    }
+    let output = record.output.as_ref().unwrap_or(&record.input);
+    text + &super::next_steps(&record.after, &output.path)
 }
 
 /// Whether a step changed or left anything that has not been told.

@@ -89,8 +89,25 @@ impl Options {
             half.filter(|_| !step.did.is_empty())
                 .map(|half| half_told(&half, at.diagonal())),
         );
-        Ok(Done::new(outcome.model, vec![step]))
+        let missed = missed(&options, &outcome);
+        Ok(Done {
+            missed: missed.into_iter().collect(),
+            ..Done::new(outcome.model, vec![step])
+        })
     }
+}
+
+/// The budget that a reduction did not reach.
+pub(super) fn missed(options: &decimate::Options, outcome: &Outcome) -> Option<String> {
+    let to = options.to?;
+    let after = crate::job::triangle_count(&outcome.model);
+    (after > to).then(|| {
+        format!(
+            "{} were asked for, {} are left",
+            out::counted(to, "triangle"),
+            count(after)
+        )
+    })
 }
 
 /// What is said of a reduction; `held_how` says from what a distance was held.

@@ -22,6 +22,14 @@ pub struct Options {
     /// floating-parts, nested-parts and interior-faces go only by name
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     clear: Vec<String>,
+    /// Clear these checks' findings besides what is cleared anyhow
+    #[arg(
+        long,
+        value_name = "CHECK,…",
+        value_delimiter = ',',
+        conflicts_with = "clear"
+    )]
+    also: Vec<String>,
     /// Leave these checks' findings
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     keep: Vec<String>,
@@ -86,6 +94,7 @@ enum Polygons {
 impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
+        cleared(&self.also)?;
         let (clear, keep) = (cleared(&self.clear)?, cleared(&self.keep)?);
         check_facing_is_cleared(self, &clear, &keep)
     }
@@ -93,10 +102,25 @@ impl Options {
     /// The checks whose findings are cleared, and those whose findings are left.
     fn asked(&self, brief: &Brief) -> Result<(Vec<String>, Vec<String>)> {
         let (clear, keep) = (cleared(&self.clear)?, cleared(&self.keep)?);
-        Ok(match clear.is_empty() && keep.is_empty() {
+        let (mut clear, keep) = match clear.is_empty() && keep.is_empty() {
             true => asked_for_by(brief),
             false => (clear, keep),
-        })
+        };
+        let also = cleared(&self.also)?;
+        if !also.is_empty() {
+            if clear.is_empty() {
+                clear.extend(mend::safe().map(String::from));
+            }
+            clear.extend(also);
+        }
+        Ok((clear, keep))
+    }
+
+    /// Whether edges may be opened where sheets are taken apart: where that is named, and where
+    /// all will be closed again.
+    fn may_open(&self, brief: &Brief) -> bool {
+        let mut named = self.clear.iter().chain(&self.also);
+        named.any(|check| check == "nonmanifold-edges") || brief.wants_closed()
     }
 
     /// The findings that it clears, by count.
@@ -134,9 +158,10 @@ impl Mend {
             }
         };
         let options = mend::Options {
+            near,
+            may_open: self.options.may_open(brief),
             clear,
             keep,
-            near: near.or(brief.wants_all_welded().then_some(0.0)),
             sliver_ratio: Some(brief.thresholds.sliver_ratio),
             turn_outward: self.options.turn_outward,
             cut_one_sided: self.options.cut_one_sided,
@@ -161,7 +186,7 @@ impl Mend {
                 out::measure(distance),
                 out::counted(faces, "face"),
                 out::measure(safe),
-                out::measure(100.0 * safe / diagonal),
+                out::measure(100.0 * safe / diagonal.max(f64::MIN_POSITIVE)),
             ),
         };
         let mut mended = Step::mended(at.model, &outcome);

@@ -81,6 +81,8 @@ pub struct Done {
     pub told: Vec<Step>,
     /// What could not be kept.
     pub lost: Vec<String>,
+    /// What was asked for and not reached: a budget, a distance.
+    pub missed: Vec<String>,
     /// Where all points have gone, where the step moved the model as a whole.
     pub carried: Option<DAffine3>,
 }
@@ -92,6 +94,7 @@ impl Done {
             model,
             told,
             lost: Vec::new(),
+            missed: Vec::new(),
             carried: None,
         }
     }

@@ -110,6 +110,14 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
         ));
     }
     let mut steps = vec![first];
+    let mut missed = Vec::new();
+    if let Some((off, distance)) = too_far {
+        missed.push(format!(
+            "{} was asked for, it lies {} off",
+            out::measure(distance),
+            out::measure(off)
+        ));
+    }
     let mut model = outcome.model;
     if fineness.levels > 0 {
         let (finer, step) = with_detail(at, &model, cell, fineness)?;
@@ -121,9 +129,10 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
         _ => None,
     });
     if let Some(then) = then {
-        let (reduced, step) = reduced(at, &model, then)?;
+        let (reduced, step, budget) = reduced(at, &model, then)?;
         steps.push(step);
         model = reduced;
+        missed.extend(budget);
     }
     let mut lost = Vec::new();
     if at.model.attributes.uvs.is_some() {
@@ -134,6 +143,7 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     }
     Ok(Done {
         lost,
+        missed,
         ..Done::new(model, steps)
     })
 }
@@ -179,7 +189,7 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
     Ok((outcome.model, step))
 }
 
-fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step)> {
+fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step, Option<String>)> {
     let triangles = skin.mesh.face_count();
     let mut options = decimate::Options {
         no_crossing: true,
@@ -197,7 +207,8 @@ fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step)> {
         ..*at
     };
     let step = super::decimate::told(&skin, &options, &outcome, "of the skin");
-    Ok((outcome.model, step))
+    let missed = super::decimate::missed(&options, &outcome);
+    Ok((outcome.model, step, missed))
 }
 
 fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> Step {

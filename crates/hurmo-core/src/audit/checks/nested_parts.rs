@@ -10,8 +10,8 @@ use crate::audit::Place;
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::measure::PartMeasure;
 use crate::mesh::{FaceId, PartId};
-use crate::spatial::{BoxTree, Soup, Winding};
-use crate::topology::INSIDE;
+use crate::spatial::{BoxTree, Enclosing, Soup, Winding};
+use crate::topology::{INSIDE, corners_once};
 use rayon::prelude::*;
 
 /// The winding number from which on a point is rather inside an open part than outside.
@@ -86,18 +86,20 @@ pub(crate) fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
         let soup = Soup::of(survey.mesh, &faces[outer], |face| {
             survey.patches.reversed[face.index()]
         });
-        let winding = Winding::of(&soup);
         let closed = faces[outer]
             .iter()
             .all(|f| survey.patches.closed[survey.patches.of_face[f.index()] as usize]);
-        let enough = if closed { INSIDE } else { HALF };
+        let enclosing = closed.then(|| Enclosing::of(&soup));
+        let by_tree = (!closed).then(|| Winding::of(&soup));
+        let holds = |place| match (&enclosing, &by_tree) {
+            (Some(closed), _) => closed.times(place).abs() > INSIDE,
+            (_, Some(open)) => open.at(place).abs() > HALF,
+            _ => false,
+        };
         let lies_in = |inner: &usize| {
-            faces[*inner].par_iter().all(|&face| {
-                survey
-                    .mesh
-                    .face_points(face)
-                    .all(|p| winding.at(p).abs() > enough)
-            })
+            let vertices = corners_once(survey.mesh, &faces[*inner]);
+            let places = vertices.par_iter().map(|&v| survey.mesh.position(v));
+            places.all(holds)
         };
         for inner in asked[outer].iter().copied().filter(lies_in) {
             let size = |part: usize| measures[part].bounds.diagonal();

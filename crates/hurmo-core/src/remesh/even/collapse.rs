@@ -3,7 +3,7 @@
 use super::lines::{Hold, Span};
 use super::sheet::{Ground, NEW, Sheet};
 use super::split::LONG;
-use crate::topology::may_collapse;
+use crate::topology::{Along, may_collapse};
 use glam::DVec3;
 
 /// Edges shorter than this share of what they should be are collapsed.
@@ -32,8 +32,11 @@ impl Sheet {
         };
         let both_held = self.hold(gone) != Hold::Free;
         // Along a crease both ends are held and the edge has two sides all the same.
-        let border_like = both_held && self.net.on_edge(a, b).count() == 1;
-        if !may_collapse(&self.net, &mut self.marks, keep, gone, border_like)
+        let along = match both_held && self.net.on_edge(a, b).count() == 1 {
+            true => Along::Border,
+            false => Along::Sheet,
+        };
+        if !may_collapse(&self.net, &mut self.marks, keep, gone, along)
             || !self.knows_all_round(keep, gone)
             || !self.stays_short(keep, gone, at)
             || !self.sound(keep, Some(gone), at)

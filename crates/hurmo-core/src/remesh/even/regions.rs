@@ -12,6 +12,7 @@ use super::lines::{Hold, Lines, Span};
 use super::sheet::{Ground, Sheet};
 use crate::mesh::VertexId;
 use crate::progress::Observer;
+use crate::spatial::along_curve;
 use crate::topology::{Marks, SHARED, TriangleNet, owners};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -65,8 +66,7 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
             let [a, b, c] = net.points(net.triangle(t)?);
             let middle = ((a + b + c) / 3.0 - low) * scale + shift * BITS;
             let middle = middle.clamp(DVec3::ZERO, DVec3::splat(BITS - 1.0));
-            let [x, y, z] = [middle.x, middle.y, middle.z].map(|at| spread(at as u32));
-            Some(u64::from(x | y << 1 | z << 2) << 32 | u64::from(t))
+            Some(along_curve(middle) << 32 | u64::from(t))
         })
         .collect();
     places.par_sort_unstable();
@@ -80,14 +80,6 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
         list
     };
     places.par_chunks(size).map(list).collect()
-}
-
-/// Ten bits, with two between each.
-fn spread(bits: u32) -> u32 {
-    let bits = (bits | bits << 16) & 0x0300_00ff;
-    let bits = (bits | bits << 8) & 0x0300_f00f;
-    let bits = (bits | bits << 4) & 0x030c_30c3;
-    (bits | bits << 2) & 0x0924_9249
 }
 
 /// A region of these triangles. `names` holds the whole's vertices' numbers in it, as long as it

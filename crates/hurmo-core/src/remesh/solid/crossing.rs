@@ -108,7 +108,7 @@ impl Ground<'_> {
                 // Of several in one place, the last counts.
                 Some(next) if (next.0 - share).abs() < 1e-9 => continue,
                 Some(_) if can_count => count > INSIDE,
-                Some(next) => self.winding().at(at((share + next.0) / 2.0)) > INSIDE,
+                Some(next) => self.capped.by_tree().at(at((share + next.0) / 2.0)) > INSIDE,
                 None => inside[usize::from(!from_far)],
             };
             if goes_in == begins_inside {
@@ -126,7 +126,7 @@ impl Ground<'_> {
     }
 
     fn on(&self, at: DVec3, triangle: u32, axis: usize, from_inside: bool) -> Crossing {
-        let [a, b, c] = self.soup.corners(triangle as usize);
+        let [a, b, c] = self.soup().corners(triangle as usize);
         let normal = (b - a).cross(c - a).normalize_or_zero();
         let faces = if from_inside {
             normal[axis]
@@ -136,19 +136,22 @@ impl Ground<'_> {
         Crossing {
             at,
             normal: if faces < 0.0 { -normal } else { normal },
-            face: Some(self.soup.face(triangle as usize)),
+            face: Some(self.soup().face(triangle as usize)),
         }
     }
 
     /// Where nothing crosses: the place at which the winding number passes the half.
     fn between(&self, out: DVec3, within: DVec3, ends: (DVec3, DVec3)) -> Crossing {
-        let [out, within] = halved(out, within, |place| self.winding().at(place) > INSIDE);
+        let [out, within] = halved(out, within, |place| {
+            self.capped.by_tree().at(place) > INSIDE
+        });
         let (from, to) = ends;
         let share = ((out + within) / 2.0 - from).dot(to - from) / from.distance_squared(to);
         let at = from.lerp(to, clamped(share));
         let step = 0.1 * self.grid.cell;
-        let falls =
-            |way: DVec3| self.winding().at(at - way * step) - self.winding().at(at + way * step);
+        let falls = |way: DVec3| {
+            self.capped.by_tree().at(at - way * step) - self.capped.by_tree().at(at + way * step)
+        };
         let normal = DVec3::new(falls(DVec3::X), falls(DVec3::Y), falls(DVec3::Z));
         Crossing {
             at,

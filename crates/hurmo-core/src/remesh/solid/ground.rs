@@ -6,14 +6,11 @@ use super::crossing::Crossing;
 use super::grid::{EdgeKey, Grid, Key, edge_parts, keys_between};
 use super::reach::Reach;
 use crate::mesh::{FaceId, Mesh};
-use crate::spatial::{
-    Soup, Winding, closest_on_triangle, overlap, reaches_into, rounded_outward, times_inside_all,
-};
+use crate::spatial::{Capped, Soup, closest_on_triangle, overlap, reaches_into, rounded_outward};
 use crate::topology::Patches;
 use glam::DVec3;
 use rayon::prelude::*;
 use smallvec::SmallVec;
-use std::sync::OnceLock;
 
 /// What winds more often than this is inside.
 pub const INSIDE: f64 = 0.5;
@@ -24,29 +21,11 @@ pub fn turned<'m>(mesh: &'m Mesh, patches: &Patches) -> Soup<'m> {
     Soup::of(mesh, &faces, |face| patches.reversed[face.index()])
 }
 
-/// What closes a surface, so that crossings can be counted instead of winding numbers worked out.
-pub struct Caps<'a> {
-    pub soup: &'a Soup<'a>,
-    pub winding: Winding<'a, 'a>,
-}
-
-impl<'a> Caps<'a> {
-    /// Works out their winding numbers.
-    pub fn of(soup: &'a Soup<'a>) -> Self {
-        Self {
-            winding: Winding::of(soup),
-            soup,
-        }
-    }
-}
-
 /// What is asked where edges are crossed.
 pub struct Ground<'a> {
-    pub soup: &'a Soup<'a>,
-    /// How often it winds round places, worked out once that is asked.
-    pub by_tree: OnceLock<Winding<'a, 'a>>,
-    /// What closes the surface; none of it where it is closed, `None` where it is not known.
-    pub caps: Option<Caps<'a>>,
+    /// The model's triangles; caps that close them, so that crossings can be counted instead of
+    /// winding numbers worked out.
+    pub capped: Capped<'a, 'a>,
     pub reach: &'a Reach,
     pub grid: &'a Grid,
     /// What is inside besides what the model fills.
@@ -77,25 +56,15 @@ impl Hits {
 }
 
 impl<'a> Ground<'a> {
-    /// How often the surface winds round places.
-    pub fn winding(&self) -> &Winding<'a, 'a> {
-        self.by_tree.get_or_init(|| Winding::of(self.soup))
-    }
-
-    /// How often surface and caps wind round a place.
-    pub fn whole(&self, place: DVec3) -> i32 {
-        let caps = self.caps.as_ref();
-        let by_rays = caps.and_then(|caps| times_inside_all(&[self.soup, caps.soup], place));
-        by_rays.unwrap_or_else(|| {
-            let of_caps = caps.map_or(0.0, |caps| caps.winding.at(place));
-            (self.winding().at(place) + of_caps).round() as i32
-        })
+    /// The model's triangles.
+    pub fn soup(&self) -> &'a Soup<'a> {
+        self.capped.soup()
     }
 
     /// Whether the surface has no border, so that it winds round every place a whole number of
     /// times.
     pub fn is_closed(&self) -> bool {
-        self.caps.as_ref().is_some_and(|caps| caps.soup.is_empty())
+        self.capped.caps().is_some_and(Soup::is_empty)
     }
 
     /// Whether a place is inside by what is added.
@@ -110,17 +79,17 @@ impl<'a> Ground<'a> {
         let high = self.grid.cell_of(place + near);
         let cells = keys_between(low, high);
         let (from, to) = (place - near, place + near);
-        let comes_near = |&t: &u32| reaches_into(&self.soup.corners(t as usize), from, to);
+        let comes_near = |&t: &u32| reaches_into(&self.soup().corners(t as usize), from, to);
         let there = cells.flat_map(|cell| self.reach.at(cell));
         let mut triangles: Vec<u32> = there.filter(comes_near).collect();
         triangles.sort_unstable();
         triangles.dedup();
         let plane = |t: u32| {
-            let corners = self.soup.corners(t as usize);
+            let corners = self.soup().corners(t as usize);
             let at = closest_on_triangle(place, corners);
             let [a, b, c] = corners;
             let normal = (b - a).cross(c - a).try_normalize()?;
-            let face = Some(self.soup.face(t as usize));
+            let face = Some(self.soup().face(t as usize));
             (at.distance(place) <= near).then_some(Crossing { at, normal, face })
         };
         triangles.into_iter().filter_map(plane).collect()
@@ -128,17 +97,17 @@ impl<'a> Ground<'a> {
 
     /// The place on the model that is nearest to another, no further away than this.
     pub fn closest(&self, place: DVec3, far: f64) -> Option<DVec3> {
-        let closest = self.soup.closest_within(place, far)?;
+        let closest = self.soup().closest_within(place, far)?;
         Some(closest.point)
     }
 
     /// How far a place lies off the model, and which way that faces there; at the most so far, and
     /// then it faces no way.
     pub fn off(&self, place: DVec3, far: f64) -> (f64, DVec3) {
-        let Some(closest) = self.soup.closest_within(place, far) else {
+        let Some(closest) = self.soup().closest_within(place, far) else {
             return (far, DVec3::ZERO);
         };
-        let [a, b, c] = self.soup.corners(closest.triangle as usize);
+        let [a, b, c] = self.soup().corners(closest.triangle as usize);
         let normal = (b - a).cross(c - a).normalize_or_zero();
         (closest.distance_squared.sqrt(), normal)
     }
@@ -159,7 +128,7 @@ impl<'a> Ground<'a> {
         let mut all: SmallVec<[Hits; 3]> = edges.iter().map(|_| Hits::default()).collect();
         // What crosses an edge reaches into every cell round it: that of its low corner is one.
         for t in self.reach.at(low) {
-            let corners = self.soup.corners(t as usize);
+            let corners = self.soup().corners(t as usize);
             for (hits, axis) in all.iter_mut().zip(axes.clone()) {
                 match hit(corners, from, axis, cell) {
                     Hit::No => {}
@@ -171,7 +140,7 @@ impl<'a> Ground<'a> {
                 }
             }
         }
-        let caps = self.caps.as_ref().filter(|caps| !caps.soup.is_empty());
+        let caps = self.capped.caps().filter(|caps| !caps.is_empty());
         for (hits, axis) in all.iter_mut().zip(axes) {
             let by_place = |a: &HitAt, b: &HitAt| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1));
             hits.list.sort_unstable_by(by_place);
@@ -180,13 +149,12 @@ impl<'a> Ground<'a> {
             to[axis] += cell;
             let bounds = rounded_outward([from, to]);
             let enter = |node| overlap(node, bounds);
-            caps.soup.tree().visit(enter, |t| {
-                match hit(caps.soup.corners(t), from, axis, cell) {
+            caps.tree()
+                .visit(enter, |t| match hit(caps.corners(t), from, axis, cell) {
                     Hit::No => {}
                     Hit::At(_, rise) => hits.of_caps += rise,
                     Hit::Unsure(..) => hits.is_unsure = true,
-                }
-            });
+                });
         }
         all
     }

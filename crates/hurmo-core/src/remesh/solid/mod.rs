@@ -45,17 +45,16 @@ use crate::carried::Carried;
 use crate::measure::Bounds;
 use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
-use crate::spatial::{Soup, Winding};
+use crate::spatial::{Capped, Soup, Winding};
 use added::{Added, Posts};
 use crossing::Crossing;
 use glam::DVec3;
 use grid::{EdgeKey, Grid, cells_round};
-use ground::{Caps, Ground, INSIDE, turned};
+use ground::{Ground, INSIDE, turned};
 use pieces::Clean;
 use reach::Reach;
 use search::Search;
 use spans::Span;
-use std::sync::OnceLock;
 use weave::{Crossed, weave};
 
 /// Cells that an area takes, for each that would cover it flat.
@@ -182,9 +181,7 @@ pub fn solid(
     observer.begin("finding cells", 0);
     let reach = Reach::of(filled, &grid);
     let mut ground = Ground {
-        soup: filled,
-        by_tree: OnceLock::new(),
-        caps: caps.as_ref().map(Caps::of),
+        capped: Capped::new(filled, caps.as_ref()),
         reach: &reach,
         grid: &grid,
         added: Vec::new(),

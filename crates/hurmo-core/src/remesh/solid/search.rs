@@ -140,15 +140,15 @@ fn told(
     edges: &[EdgeKey],
     hits: &[Hits],
 ) -> Vec<(Key, Corner)> {
-    let counted = match &ground.caps {
+    let counted = match ground.capped.caps() {
         Some(_) => count_crossings(ground, corners, &ways(corners, edges, hits)),
         None => Vec::new(),
     };
     let tell = |(i, &corner): (usize, &Key)| {
         let at = ground.grid.corner(corner);
-        let winds = match (&ground.caps, counted.get(i)) {
-            (Some(caps), Some(&whole)) => f64::from(whole) - caps.winding.at(at),
-            _ => ground.winding().at(at),
+        let winds = match counted.get(i) {
+            Some(&whole) => f64::from(whole) - ground.capped.caps_wind(at),
+            None => ground.capped.by_tree().at(at),
         };
         let mut told = Corner {
             winds,
@@ -221,7 +221,7 @@ fn count_crossings(ground: &Ground<'_>, corners: &[Key], ways: &[Ways]) -> Vec<i
     for start in 0..corners.len() as u32 {
         if number[start as usize].is_none() {
             let at = ground.grid.corner(corners[start as usize]);
-            number[start as usize] = Some(ground.whole(at));
+            number[start as usize] = Some(ground.capped.whole(at));
             waiting.push(start);
         }
         while let Some(here) = waiting.pop() {
@@ -244,11 +244,9 @@ mod tests {
     use crate::audit::Survey;
     use crate::mesh::{Mesh, Model};
     use crate::remesh::solid::grid::Grid;
-    use crate::remesh::solid::ground::Caps;
     use crate::remesh::solid::reach::Reach;
     use crate::shapes;
-    use crate::spatial::{Soup, solid_angle};
-    use std::sync::OnceLock;
+    use crate::spatial::{Capped, Soup, solid_angle};
 
     /// Against the sum of all solid angles, with a third of the faces gone here and there.
     #[test]
@@ -264,9 +262,7 @@ mod tests {
         let grid = Grid::over(&bounds, 0.11);
         let reach = Reach::of(soup, &grid);
         let ground = Ground {
-            soup,
-            by_tree: OnceLock::new(),
-            caps: Some(Caps::of(&caps)),
+            capped: Capped::new(soup, Some(&caps)),
             reach: &reach,
             grid: &grid,
             added: Vec::new(),

@@ -61,11 +61,11 @@ impl Ground<'_> {
         let closed = self.is_closed();
         self.spans(spacing, |spot, found| {
             let from = spot.at - spot.off;
-            crossings(self.soup, from, -spot.normal, least, found);
+            crossings(self.soup(), from, -spot.normal, least, found);
             if found.is_empty() && closed {
                 return None;
             }
-            let sides = self.winding().both_sides(spot.at, spot.off);
+            let sides = self.capped.by_tree().both_sides(spot.at, spot.off);
             if sides.front > INSIDE {
                 return None;
             }
@@ -80,7 +80,7 @@ impl Ground<'_> {
                 }
             }
             let deep = spot.at - spot.normal * (least / 2.0);
-            (!closed && self.winding().at(deep) <= INSIDE).then_some(0.0)
+            (!closed && self.capped.by_tree().at(deep) <= INSIDE).then_some(0.0)
         })
         .into_iter()
         .map(|(spot, across)| self.span(&spot, -spot.normal, across))
@@ -91,14 +91,14 @@ impl Ground<'_> {
     pub fn gaps(&self, widest: f64, spacing: f64) -> Vec<Span> {
         self.spans(spacing, |spot, found| {
             let from = spot.at + spot.off;
-            crossings(self.soup, from, spot.normal, widest, found);
+            crossings(self.soup(), from, spot.normal, widest, found);
             let entry = found.iter().find(|crossing| crossing.at > 0.0)?;
-            let [a, b, c] = self.soup.corners(entry.triangle);
+            let [a, b, c] = self.soup().corners(entry.triangle);
             let normal = (b - a).cross(c - a).normalize_or_zero();
             if entry.outward || normal.dot(spot.normal) > OPPOSED {
                 return None;
             }
-            let sides = self.winding().both_sides(spot.at, spot.off);
+            let sides = self.capped.by_tree().both_sides(spot.at, spot.off);
             (sides.front <= INSIDE && sides.back > INSIDE).then_some(entry.at)
         })
         .into_iter()
@@ -115,7 +115,7 @@ impl Ground<'_> {
                 middle,
                 axis: spot.normal,
                 half: across / 2.0,
-                face: self.soup.face(spot.triangle),
+                face: self.soup().face(spot.triangle),
             },
         }
     }
@@ -144,7 +144,7 @@ impl Ground<'_> {
             let cube = (spot.at / spacing).floor().as_ivec3();
             (cube.to_array(), looks(spot.normal))
         };
-        let mut spots: Vec<(([i32; 3], u8), Spot)> = (0..self.soup.len())
+        let mut spots: Vec<(([i32; 3], u8), Spot)> = (0..self.soup().len())
             .into_par_iter()
             .with_min_len(256)
             .flat_map_iter(|t| self.spots_on(t, spacing).map(|spot| (in_cube(&spot), spot)))
@@ -155,7 +155,7 @@ impl Ground<'_> {
     }
 
     fn spots_on(&self, triangle: usize, spacing: f64) -> impl Iterator<Item = Spot> + use<> {
-        let corners = self.soup.corners(triangle);
+        let corners = self.soup().corners(triangle);
         let long = |i: usize| corners[i].distance_squared(corners[(i + 1) % 3]);
         let first = (0..3)
             .max_by(|&i, &j| long(i).total_cmp(&long(j)))
@@ -171,7 +171,7 @@ impl Ground<'_> {
         };
         let up = steps(across.length() / length);
         let normal = across.normalize_or_zero();
-        let off = self.soup.middle_and_offset(triangle).1;
+        let off = self.soup().middle_and_offset(triangle).1;
         (0..along).flat_map(move |i| {
             (0..up).map(move |j| {
                 let share = |i: u32, of: u32| (f64::from(i) + 0.5) / f64::from(of);

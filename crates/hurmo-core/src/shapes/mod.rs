@@ -1,5 +1,9 @@
 //! Clean shapes with known area, volume and genus: for tests, benches and the demo models.
 
+mod rough_scan;
+
+pub use rough_scan::rough_scan;
+
 use crate::mesh::{Mesh, VertexId};
 use glam::{DVec2, DVec3};
 use rustc_hash::FxHashMap;

@@ -1,0 +1,112 @@
+//! The first surface, as places on a reduced one see it: how far off it they lie.
+//!
+//! Samples of the first surface say nothing of what stands out between them: a vertex that is moved
+//! for their sake may make a spike that none of them lies nearest to. So places on every face of the
+//! reduced surface look up the first one, too. Cost: a tree over the first surface, and some queries
+//! for every face and round.
+
+use super::place::Sums;
+use crate::mesh::Mesh;
+use crate::spatial::TriangleTree;
+use crate::triangulate::all_triangles;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// Where on a face: shares of its corners.
+const PLACES: [[f64; 3]; 7] = [
+    [1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0],
+    [0.5, 0.5, 0.0],
+    [0.0, 0.5, 0.5],
+    [0.5, 0.0, 0.5],
+    [0.9, 0.05, 0.05],
+    [0.05, 0.9, 0.05],
+    [0.05, 0.05, 0.9],
+];
+
+/// The first surface, ready to be asked.
+pub(super) struct FirstSurface {
+    tree: TriangleTree,
+    normals: Vec<DVec3>,
+    area: f64,
+}
+
+/// How a reduced surface lies to the first one.
+pub(super) struct Back {
+    /// What its places say, by face.
+    pub sums: Vec<Sums>,
+    /// By face, the sum of what they lie off, to the fourth power.
+    pub fourths: Vec<f64>,
+}
+
+impl FirstSurface {
+    pub fn of(first: &Mesh) -> Self {
+        let (triangles, _) = all_triangles(first);
+        let corners = |t: &[crate::mesh::VertexId; 3]| t.map(|v| first.position(v));
+        let normals: Vec<DVec3> = triangles
+            .par_iter()
+            .map(|t| {
+                let [a, b, c] = corners(t);
+                (b - a).cross(c - a)
+            })
+            .collect();
+        Self {
+            tree: TriangleTree::new(triangles.par_iter().map(corners)),
+            area: normals.iter().map(|n| n.length() / 2.0).sum(),
+            normals,
+        }
+    }
+
+    /// How far places on faces lie off it. Each place counts like so many samples as fall on its
+    /// share of the area, of all that `samples` spreads over the surface. `hints` remembers by face
+    /// what lay nearest.
+    pub fn seen_from(
+        &self,
+        faces: &[[DVec3; 3]],
+        (samples, usual): (usize, f64),
+        hints: &mut Vec<[u32; 7]>,
+    ) -> Back {
+        hints.resize(faces.len(), [u32::MAX; 7]);
+        let per_area = samples as f64 / self.area.max(f64::MIN_POSITIVE);
+        let each: Vec<(Sums, f64)> = faces
+            .par_iter()
+            .zip(hints.par_iter_mut())
+            .with_min_len(256)
+            .map(|(face, hints)| self.seen_from_face(*face, per_area, usual, hints))
+            .collect();
+        let (sums, fourths) = each.into_iter().unzip();
+        Back { sums, fourths }
+    }
+
+    fn seen_from_face(
+        &self,
+        face: [DVec3; 3],
+        per_area: f64,
+        usual: f64,
+        hints: &mut [u32; 7],
+    ) -> (Sums, f64) {
+        let [a, b, c] = face;
+        let twice = (b - a).cross(c - a);
+        let mut sums = Sums::default();
+        let mut fourths = 0.0;
+        let Some(normal) = twice.try_normalize() else {
+            return (sums, fourths);
+        };
+        let counts = per_area * twice.length() / 2.0 / PLACES.len() as f64;
+        for (shares, hint) in PLACES.iter().zip(hints) {
+            let at = a * shares[0] + b * shares[1] + c * shares[2];
+            let Some(found) = self.tree.closest_from(at, *hint) else {
+                continue;
+            };
+            *hint = found.triangle;
+            fourths += counts * found.distance_squared.powi(2);
+            let way = found.point - at;
+            let off = way.dot(normal);
+            let there = self.normals[found.triangle as usize];
+            let looks_along = there.dot(normal) > 0.2 * there.length();
+            if looks_along && off.abs() >= 0.5 * way.length() {
+                sums.add(*shares, off, usual, counts);
+            }
+        }
+        (sums, fourths)
+    }
+}

@@ -1,0 +1,177 @@
+//! The last resort: where no mending clears what blocks, a new skin round what the model fills.
+//!
+//! ```text
+//! still blocked ─▶ cells as the model's detail has it ─▶ a new skin ─▶ kept if less blocks than before
+//!                                    └─ nothing left, or parts gone ─▶ once more, with walls for sheets
+//! ```
+//!
+//! It replaces every face, and with them UVs, groups and materials: so it is tried only when
+//! all else has been, kept only if its audit is better, and told with its reason and how far off it
+//! lies.
+
+use super::plan::MayBreak;
+use super::runner::{Mark, Runner};
+use crate::out;
+use crate::steps::Words;
+use anyhow::{Result, anyhow};
+use hurmo_core::audit::{Audit, Elements};
+use hurmo_core::remesh::solid;
+
+/// Cells are no coarser than this share of the diagonal.
+const COARSEST: f64 = 1.0 / 250.0;
+/// And no finer than makes so many triangles.
+const MOST_TRIANGLES: f64 = 400_000.0;
+/// With a budget, the skin is first made of so many times as many triangles.
+const FINER: f64 = 3.0;
+/// Sheets get walls of so many cells, where the skin would lose them.
+const WALL: f64 = 2.0;
+
+/// What a new skin clears, where it blocks.
+const CLEARED: &[&str] = &[
+    "open-edges",
+    "nonmanifold-edges",
+    "misoriented-edges",
+    "reversed-faces",
+    "intersecting-faces",
+    "crossing-parts",
+    "nested-parts",
+    "interior-faces",
+    "no-thickness",
+    "lamina-faces",
+    "zero-area-faces",
+    "pinched-vertices",
+];
+
+/// What may float round a skin: that is seen to afterwards.
+const FLOATING: &str = "floating-parts";
+
+/// Tries a new skin, where what blocks is what that clears. `unfilled` is the model before its holes
+/// were filled: of sheets, lids make flat pockets.
+pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Result<()> {
+    let audit = runner.audit();
+    let curable = |check: &str| CLEARED.contains(&check);
+    if !audit.blocking().any(|finding| curable(finding.check)) {
+        return Ok(());
+    }
+    let cell = cell(runner, budget);
+    let mut words = vec![
+        "remesh".to_string(),
+        "--into=solid".into(),
+        format!("--cell={}", short(cell)),
+    ];
+    words.extend(budget.map(|budget| format!("--then-decimate={budget}")));
+    let floated = runner.audit().count(FLOATING);
+    let plain = attempt(runner, words.clone())?;
+    // Sheets that close in nothing have no skin of their own.
+    if !plain {
+        let filled = runner.mark();
+        runner.go_back(unfilled);
+        words.push(format!("--at-least-wall={}", short(WALL * cell)));
+        let is_worse = |audit: &Audit| audit.blocking().count() > blocking(&filled);
+        if !attempt(runner, words)? && is_worse(runner.audit()) {
+            runner.go_back(filled);
+        }
+    }
+    drop_crumbs(runner, floated)
+}
+
+/// Drops what floats where less did before the skin: pieces of walls thinner than its cells.
+fn drop_crumbs(runner: &mut Runner<'_>, floated: usize) -> Result<()> {
+    let audit = runner.audit();
+    let found = audit.blocking().find(|finding| finding.check == FLOATING);
+    let crumbs: Vec<String> = match found {
+        Some(finding) if floated == 0 => {
+            let parts = finding
+                .found
+                .places
+                .iter()
+                .flat_map(|place| match &place.elements {
+                    Elements::Parts(parts) => &parts[..],
+                    _ => &[],
+                });
+            parts.map(ToString::to_string).collect()
+        }
+        _ => return Ok(()),
+    };
+    let words = vec!["parts".to_string(), format!("--drop={}", crumbs.join(","))];
+    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    runner.step(&words, &MayBreak::All)
+}
+
+/// How many kinds of findings block at a mark.
+fn blocking(mark: &Mark) -> usize {
+    mark.audit()
+        .map_or(usize::MAX, |audit| audit.blocking().count())
+}
+
+/// One try; says whether its result was kept. That it could not be done is no error of the job.
+fn attempt(runner: &mut Runner<'_>, words: Vec<String>) -> Result<bool> {
+    let blocking = runner.audit().blocking();
+    let why: Vec<String> = blocking
+        .map(|finding| format!("{} {}", out::count(finding.count()), finding.check))
+        .collect();
+    let why = format!("the last resort, since mending leaves {}", why.join(", "));
+    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    match runner.attempt(&words, is_better) {
+        Ok(kept) => {
+            let told = runner
+                .records
+                .last_mut()
+                .and_then(|record| record.told.first_mut());
+            if let (true, Some(told)) = (kept, told) {
+                told.did.push(why);
+            }
+            Ok(kept)
+        }
+        Err(error) => {
+            runner.tried_in_vain("remesh", &words, &error.to_string());
+            Ok(false)
+        }
+    }
+}
+
+/// Whether less blocks after than before: fewer kinds, and none anew.
+fn is_better(before: &Audit, after: &Audit) -> Result<(), String> {
+    let blocking = |audit: &Audit| {
+        let findings = audit.blocking().map(|finding| finding.check);
+        findings
+            .filter(|&check| check != FLOATING)
+            .collect::<Vec<_>>()
+    };
+    let (was, is) = (blocking(before), blocking(after));
+    let anew: Vec<String> = after
+        .blocking()
+        .filter(|finding| finding.check != FLOATING)
+        .filter(|finding| before.count(finding.check) < finding.count())
+        .map(|finding| format!("{} {}", finding.check, out::count(finding.count())))
+        .collect();
+    if is.len() < was.len() && (anew.is_empty() || is.is_empty()) {
+        return Ok(());
+    }
+    Err(match anew.is_empty() {
+        true => "as much blocks as before".into(),
+        false => format!("it brings {}", anew.join(", ")),
+    })
+}
+
+/// The length of a cell: as long as the model's own edges, or as the budget allows.
+fn cell(runner: &Runner<'_>, budget: Option<usize>) -> f64 {
+    let facts = &runner.audit().mesh;
+    let triangles = facts.triangles + 2 * facts.quads + 3 * facts.ngons;
+    // The side of an even triangle of mean area.
+    let detail = (facts.area / triangles.max(1) as f64 * 4.0 / 3f64.sqrt()).sqrt();
+    let finest = solid::cell_for(facts.area, MOST_TRIANGLES);
+    let by_budget = budget.map_or(0.0, |to| solid::cell_for(facts.area, FINER * to as f64));
+    detail
+        .min(COARSEST * facts.diagonal)
+        .max(finest)
+        .max(by_budget)
+}
+
+/// A length to three digits.
+fn short(length: f64) -> String {
+    format!("{length:.2e}")
+        .parse::<f64>()
+        .unwrap_or(length)
+        .to_string()
+}
