@@ -40,6 +40,8 @@ const LARGE: f64 = 0.5;
 const LARGEST: f64 = 16.0;
 /// Where what lies at a vertex is so many times as far off as is usual, it is not made worse.
 const FAR: f64 = 12.0;
+/// A vertex counts like so many samples.
+const TIP: f64 = 4.0;
 /// By how much the sum must fall in a round that is worth another.
 const WORTH: f64 = 0.99;
 /// A line where faces lean off their mean by more than this (cosine) is an edge.
@@ -181,10 +183,21 @@ impl Placed {
             face.iter()
                 .for_each(|&v| at_vertex[v as usize] += one + two);
         }
+        let is_there = |v: &u32| net.around(*v).next().is_some();
+        let vertices: Vec<u32> = (0..net.positions.len() as u32).filter(is_there).collect();
+        let places: Vec<DVec3> = vertices
+            .iter()
+            .map(|&v| net.positions[v as usize])
+            .collect();
+        let mut off = [seen.fourths.iter().sum(), back.fourths.iter().sum::<f64>()];
+        for (&v, fourth) in vertices.iter().zip(first.off_at(&places)) {
+            at_vertex[v as usize] += TIP * fourth;
+            off[1] += TIP * fourth;
+        }
         let both = seen.sums.iter().zip(&back.sums);
         Self {
             sums: both.map(|(one, two)| one.plus(two)).collect(),
-            off: [seen.fourths.iter().sum(), back.fourths.iter().sum()],
+            off,
             net: net.clone(),
             wedges: reduction.wedges.clone(),
             of_face: seen.of_face,

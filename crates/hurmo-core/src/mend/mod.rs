@@ -306,3 +306,6 @@ pub fn mend(
     }
     Ok(outcome)
 }
+
+#[cfg(test)]
+mod wreck_tests;

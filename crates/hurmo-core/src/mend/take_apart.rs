@@ -17,7 +17,7 @@ use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::topology::{Edges, Fans, Side, UnionFind, counted, join_across};
 use crate::triangulate::polygon;
 use glam::DVec3;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 pub(super) const EDGES: Cure = Cure {
     clears: &["nonmanifold-edges"],
@@ -57,7 +57,7 @@ pub(super) fn take_apart(model: &mut Model, gap: f64, how: impl Fn(EdgeId) -> Ap
     let mut sets = UnionFind::new(mesh.corners().len());
     let mut cut_here = vec![false; mesh.vertex_count()];
     let mut odd_edges = 0;
-    let mut apart: Vec<Vec<(Side, Side)>> = Vec::new();
+    let mut apart: Vec<Vec<Kept>> = Vec::new();
     let mut sheets = None;
     for edge in edges.ids() {
         let sides = edges.sides(edge);
@@ -83,7 +83,7 @@ pub(super) fn take_apart(model: &mut Model, gap: f64, how: impl Fn(EdgeId) -> Ap
                 for vertex in edges.ends(edge) {
                     cut_here[vertex.index()] = true;
                 }
-                apart.push(pairs);
+                apart.push(kept_together(sides, pairs));
             }
             None => join_all(mesh, &mut sets, sides),
         }
@@ -101,11 +101,12 @@ pub(super) fn take_apart(model: &mut Model, gap: f64, how: impl Fn(EdgeId) -> Ap
     }
     let mut fans = counted(mesh, &edges, sets);
     let middles = held_together(mesh, &mut fans, &apart);
+    let points: FxHashSet<usize> = middles.values().copied().collect();
     let cut = (&cut_here[..], &middles);
     *model = with_own_vertices(model, &edges, &mut fans, cut, gap);
     step.done = vec![
         ("non-manifold {edge|edges} taken apart", apart.len()),
-        ("{point|points} put into edges for that", middles.len() / 2),
+        ("{point|points} put into edges for that", points.len()),
     ];
     step
 }
@@ -135,13 +136,29 @@ fn join_all(mesh: &Mesh, sets: &mut UnionFind, sides: &[Side]) {
     }
 }
 
+/// Two sides that stay together, or one by itself.
+type Kept = (Side, Option<Side>);
+
+/// The pairs among the sides of an edge, and those that have no partner.
+fn kept_together(sides: &[Side], pairs: Vec<(Side, Side)>) -> Vec<Kept> {
+    let is_paired = |side: &Side| {
+        let mut ends = pairs.iter().flat_map(|(one, two)| [one, two]);
+        ends.any(|paired| paired.corner() == side.corner())
+    };
+    let alone: Vec<Side> = sides
+        .iter()
+        .copied()
+        .filter(|side| !is_paired(side))
+        .collect();
+    let pairs = pairs.into_iter().map(|(one, two)| (one, Some(two)));
+    pairs
+        .chain(alone.into_iter().map(|side| (side, None)))
+        .collect()
+}
+
 /// The sides, by their corner, of pairs that get a point of their own in the middle of their edge,
 /// since both ends are shared with another pair's; with the number of the pair.
-fn held_together(
-    mesh: &Mesh,
-    fans: &mut Fans,
-    apart: &[Vec<(Side, Side)>],
-) -> FxHashMap<usize, usize> {
+fn held_together(mesh: &Mesh, fans: &mut Fans, apart: &[Vec<Kept>]) -> FxHashMap<usize, usize> {
     let mut middles = FxHashMap::default();
     let mut count = 0;
     for pairs in apart {
@@ -155,11 +172,13 @@ fn held_together(
             roots
         };
         let all: Vec<[usize; 2]> = pairs.iter().map(|(side, _)| ends(side)).collect();
-        for (i, (one, two)) in pairs.iter().enumerate() {
+        for (i, (one, other)) in pairs.iter().enumerate() {
             let mut others = all.iter().enumerate().filter(|(k, _)| *k != i);
             if others.any(|(_, roots)| *roots == all[i]) {
                 middles.insert(one.corner(), count);
-                middles.insert(two.corner(), count);
+                if let Some(other) = other {
+                    middles.insert(other.corner(), count);
+                }
                 count += 1;
             }
         }
@@ -229,16 +248,21 @@ pub(super) fn with_own_vertices(
 
 /// Where the points in the middle of edges go: `gap` into the faces of their own pair.
 fn middle_points(mesh: &Mesh, middles: &FxHashMap<usize, usize>, gap: f64) -> Vec<DVec3> {
-    let mut sums = vec![(DVec3::ZERO, DVec3::ZERO); middles.len() / 2];
+    let count = middles.values().max().map_or(0, |most| most + 1);
+    let mut sums = vec![(DVec3::ZERO, DVec3::ZERO, 0.0); count];
     let owners = owners_of(mesh, middles.keys().copied());
     for (&corner, &pair) in middles {
         let face = owners[&corner];
         let next = mesh.next_corner(face, corner);
         let ends = [corner, next].map(|corner| mesh.position(mesh.corners()[corner]));
-        sums[pair].0 += (ends[0] + ends[1]) / 4.0;
-        sums[pair].1 += mesh.face_middle(face) / 2.0;
+        sums[pair].0 += (ends[0] + ends[1]) / 2.0;
+        sums[pair].1 += mesh.face_middle(face);
+        sums[pair].2 += 1.0;
     }
-    let point = |(at, into): (DVec3, DVec3)| at + (into - at).normalize_or_zero() * gap;
+    let point = |(at, into, count): (DVec3, DVec3, f64)| {
+        let (at, into) = (at / count, into / count);
+        at + (into - at).normalize_or_zero() * gap
+    };
     sums.into_iter().map(point).collect()
 }
 

@@ -7,7 +7,7 @@ pub(super) const CHECK: Check = Check {
     name: "nonmanifold-edges",
     counts: "edges in three or more face sides",
     harm: "no inside and outside there; subdivision, unwrapping and slicing fail",
-    cure: "`hurmo mend --clear nonmanifold-edges` takes the sheets apart",
+    cure: "`hurmo mend` takes sheets apart where sides pair off, `--also nonmanifold-edges` elsewhere, too",
     drawing: r"
          *-------*
          |       |
