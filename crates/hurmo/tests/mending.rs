@@ -58,7 +58,7 @@ fn boxes_side_by_side_are_left_two_and_told() {
     bench.file("boxes.obj", format!("{CUBE}{beside}"));
     let words = told(&bench, "mend boxes.obj -o out.obj", 0);
     assert!(
-        words.contains("4 vertices left apart where closed surfaces touch"),
+        words.contains("4 vertices moved apart by a hair, where closed surfaces touch"),
         "{words}"
     );
     let after = bench.audit("out.obj");
@@ -69,9 +69,17 @@ fn boxes_side_by_side_are_left_two_and_told() {
         ),
         (Some(true), 0)
     );
-    // An engine has no use for two vertices at one place, and none for solids.
-    bench.hurmo("mend boxes.obj -o welded.obj --for engine --clear duplicate-vertices");
-    assert_eq!(bench.audit("welded.obj")["mesh"]["vertices"], 12);
+    assert_eq!(count(&after, "duplicate-vertices"), 0);
+    // For an engine, too: a weld would tie the boxes together.
+    bench
+        .hurmo("mend boxes.obj -o engine.obj --for engine --clear duplicate-vertices")
+        .code(0);
+    let after = bench.audit("engine.obj");
+    assert_eq!(after["mesh"]["vertices"], 16);
+    assert_eq!(count(&after, "nonmanifold-edges"), 0);
+    // Who wants them tied says so.
+    bench.hurmo("mend boxes.obj -o tied.obj --near 0 --clear duplicate-vertices");
+    assert_eq!(bench.audit("tied.obj")["mesh"]["vertices"], 12);
 }
 
 #[test]
@@ -286,4 +294,34 @@ fn an_even_rim_is_closed_with_a_grid_of_quads() {
         words.contains("tight (it has an odd number of edges"),
         "{words}"
     );
+}
+
+#[test]
+fn sheets_come_apart_where_sides_pair_off_and_elsewhere_by_name() {
+    let bench = Bench::new();
+    // Two tetrahedra on one edge; and three sheets on another, far off.
+    bench.file(
+        "edges.obj",
+        "v 0 0 0\nv 0 0 1\nv 1 0 0\nv 1 1 0\nv -1 0 0\nv -1 -1 0\n\
+         f 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\nf 1 5 2\nf 1 2 6\nf 1 6 5\nf 2 5 6\n\
+         v 9 0 0\nv 9 0 1\nv 10 0 0\nv 9 1 0\nv 8 0 0\nf 7 9 8\nf 7 10 8\nf 7 8 11\n",
+    );
+    let words = told(&bench, "mend edges.obj -o out.obj", 1);
+    assert!(words.contains("1 non-manifold edge taken apart"), "{words}");
+    assert!(
+        words.contains("1 non-manifold edge left: it has an odd number of sides"),
+        "{words}"
+    );
+    // The verdict ends with the command that goes on.
+    assert!(
+        words.contains("mend out.obj --also nonmanifold-edges"),
+        "{words}"
+    );
+    assert_eq!(count(&bench.audit("out.obj"), "nonmanifold-edges"), 1);
+    told(
+        &bench,
+        "mend out.obj -o apart.obj --also nonmanifold-edges",
+        0,
+    );
+    assert_eq!(count(&bench.audit("apart.obj"), "nonmanifold-edges"), 0);
 }

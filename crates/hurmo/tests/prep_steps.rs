@@ -157,7 +157,7 @@ fn a_dry_run_tells_what_would_be_done_and_writes_nothing() {
     let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
     for words in [
         "a dry run",
-        "1. mend --clear=",
+        "1. mend --also=",
         "1 stray-vertices",
         "1 stray vertex dropped",
         "as it would be",
@@ -273,4 +273,39 @@ fn what_a_step_cannot_do_ends_the_job_with_nothing_written() {
     );
     assert!(said.contains("there is no R3"), "{said}");
     assert!(!bench.path("out.obj").exists() && !bench.path("l.json").exists());
+}
+
+#[test]
+fn what_crosses_gets_a_new_skin_as_the_last_resort_and_is_told_so() {
+    let bench = Bench::new();
+    // A tetrahedron pushed into another.
+    bench.file(
+        "pushed.obj",
+        "v 0 0 0\nv 4 0 0\nv 0 4 0\nv 0 0 4\nf 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n\
+         v 1 1 -1\nv 3 1 -1\nv 1 3 -1\nv 1 1 3\nf 5 7 6\nf 5 6 8\nf 5 8 7\nf 6 7 8\n",
+    );
+    let told = bench
+        .hurmo("prep pushed.obj -o one.stl --for print --unit mm")
+        .code(0);
+    let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
+    assert!(
+        told.contains("the last resort, since mending leaves"),
+        "{told}"
+    );
+    let after = bench.audit("one.stl");
+    assert_eq!(after["mesh"]["watertight"], true);
+    // Of a sheet a skin needs walls.
+    bench.file(
+        "sheet.obj",
+        "v 0 0 0\nv 3 0 0\nv 3 3 0\nv 0 3 0\nv 1 1 0\nf 1 2 5\nf 2 3 5\nf 3 4 5\nf 4 1 5\n",
+    );
+    let story = bench.json("prep sheet.obj -o wall.stl --for print --unit mm");
+    let kept = story["steps"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|step| step["step"] == "remesh");
+    let kept: Vec<_> = kept.map(|step| step["kept"].as_bool().unwrap()).collect();
+    assert_eq!(kept, [false, true]);
+    assert_eq!(story["passes"], true);
 }
