@@ -77,10 +77,10 @@ fn nothing_lies_further_off_than_the_textbooks_collapse() {
         Mesh::from_triangles(mesh.positions().to_vec(), &triangles).unwrap()
     };
     let shapes = [
-        ("rough scan", shapes::rough_scan(48)),
-        ("bumps", shapes::bumpy_sphere(20_000)),
-        ("torus", triangulated(shapes::torus(1.0, 0.4, 160, 80))),
-        ("pane", triangulated(shapes::grid(90, 90, 1.0, 1.0))),
+        ("rough scan", shapes::rough_scan(28)),
+        ("bumps", shapes::bumpy_sphere(8_000)),
+        ("torus", triangulated(shapes::torus(1.0, 0.4, 90, 45))),
+        ("pane", triangulated(shapes::grid(50, 50, 1.0, 1.0))),
     ];
     for (name, mesh) in shapes {
         for share in [2, 5, 12, 30, 75] {

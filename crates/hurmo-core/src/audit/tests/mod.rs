@@ -99,12 +99,9 @@ impl Plain {
     }
 
     fn laminas(&self) -> usize {
-        let sets: BTreeSet<BTreeSet<u32>> = self
-            .faces
-            .iter()
-            .map(|f| f.iter().copied().collect())
-            .collect();
-        self.faces.len() - sets.len()
+        let sound = || self.faces.iter().filter(|face| !Self::repeats(face));
+        let sets: BTreeSet<BTreeSet<u32>> = sound().map(|f| f.iter().copied().collect()).collect();
+        sound().count() - sets.len()
     }
 
     /// Groups of faces, put together while any two of them share what `shares` says.
