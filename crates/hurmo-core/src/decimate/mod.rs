@@ -6,8 +6,9 @@
 //! ```
 //!
 //! Kept at every collapse: no edge gets a third side and no sheet closes on itself (link
-//! condition, Dey et al. 1999); no face turns over; a border vertex stays on the border; a
-//! vertex where sheets meet stays where it is. A border weighs like a wall that stands on it,
+//! condition, Dey et al. 1999); no face turns over; a border vertex stays on the border,
+//! and one on a line where sheets meet stays on that; where such lines come together vertices go
+//! last. The shape of faces is a price (see `shape`). A border weighs like a wall that stands on it,
 //! so that straight borders and sharp edges keep their place exactly: where an end of the edge
 //! costs nothing, the new vertex is put there and not beside it. UV seams, borders of groups and
 //! materials and hard edges weigh, too, and stay lines; UVs, normals, colours, groups and

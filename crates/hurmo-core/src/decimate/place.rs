@@ -12,8 +12,10 @@
 //! 1993, with the distances taken to planes); large ones count more, round by round. The system
 //! has three unknowns a vertex and is solved by conjugate gradients (Hestenes & Stiefel 1952);
 //! moves that change nothing, as along a flat face, are kept small. Vertices on borders, and where
-//! sheets meet, stay; those on the plane where a half ends move along it. What doesn't make the sum
-//! of the fourth powers less is taken back. Cost: a query a sample, some six times.
+//! sheets meet, stay; those on the plane where a half ends move along it. Places on the
+//! faces and vertices of the reduced surface count, too (see `first`). A round is kept if the fourth
+//! powers of the distances fall from the samples and do not rise from those places; vertices at which
+//! they rise go back first. Cost: a query a sample and some seven a face, for every round.
 
 use super::first::FirstSurface;
 use super::reduce::Reduction;
