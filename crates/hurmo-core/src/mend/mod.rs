@@ -23,6 +23,8 @@ mod lamina;
 mod loose;
 mod ngons;
 mod one_sided;
+mod own_vertices;
+mod pairing;
 mod polygons;
 mod removed;
 mod sight;

@@ -5,7 +5,7 @@
 //! of all is not sought: for a band this finds one across it.) Cost: linear in faces, times the
 //! few sweeps until nothing swaps.
 
-use super::take_apart::with_own_vertices;
+use super::own_vertices::with_own_vertices;
 use crate::mesh::{EdgeId, Model};
 use crate::topology::{Edges, Patches, UnionFind, counted, join_across};
 use rustc_hash::FxHashMap;
