@@ -41,6 +41,19 @@ pub enum Node {
 impl BoxTree {
     /// Builds the tree over `count` items with these boxes.
     pub fn new(count: usize, box_of: impl Fn(usize) -> [DVec3; 2] + Sync) -> Self {
+        let middle = |i: usize| {
+            let [low, high] = box_of(i);
+            (low + high) / 2.0
+        };
+        Self::by_points(count, &box_of, middle)
+    }
+
+    /// The same, the items sorted by points in their boxes.
+    pub fn by_points(
+        count: usize,
+        box_of: impl Fn(usize) -> [DVec3; 2] + Sync,
+        point_of: impl Fn(usize) -> DVec3 + Sync,
+    ) -> Self {
         let boxes: Vec<Bounds32> = (0..count)
             .into_par_iter()
             .with_min_len(4096)
@@ -57,13 +70,11 @@ impl BoxTree {
         let along = ((u64::BITS - number) / 3).min(21);
         let scale = DVec3::splat(((1u64 << along) - 1) as f64)
             / (high.as_dvec3() - low).max(DVec3::splat(f64::MIN_POSITIVE));
-        let mut keyed: Vec<u64> = boxes
-            .par_iter()
+        let mut keyed: Vec<u64> = (0..count)
+            .into_par_iter()
             .with_min_len(4096)
-            .enumerate()
-            .map(|(i, [a, b])| {
-                let middle = (a.as_dvec3() + b.as_dvec3()) / 2.0;
-                let at = (middle - low) * scale;
+            .map(|i| {
+                let at = (point_of(i) - low) * scale;
                 along_curve(at) << number | i as u64
             })
             .collect();

@@ -6,16 +6,50 @@
 //!
 //! One box is held against four at a time. Fours that overlap are gone into together, from the top down; those of a middle
 //! level are shared out among threads. Cost: near-linear in overlapping pairs; 32 bytes a box.
+//!
+//! Where boxes say little (long thin triangles side by side, shells in shells, thousands of faces round one vertex),
+//! [`Known`] says more: whole fours are passed over whose items are of one group, or that a plane
+//! separates.
 
 use super::boxes::{Bounds32, NOWHERE};
 use super::four::Four;
 use rayon::prelude::*;
+use std::ops::Range;
+
+/// The group of items that are of none.
+pub const UNGROUPED: u32 = u32::MAX;
+
+/// What is known of items beside their boxes.
+pub trait Known: Sync {
+    /// The group of each item, of which no two need be visited together; empty if there are no groups.
+    fn groups(&self) -> &[u32] {
+        &[]
+    }
+
+    /// Whether surely no item of one run need be visited with one of another.
+    fn are_apart(&self, _one: Range<usize>, _other: Range<usize>) -> bool {
+        false
+    }
+}
+
+impl Known for () {}
 
 /// Calls `visit` with every two boxes that overlap, each pair once, the lower first, on several
 /// threads.
 pub fn overlapping_pairs(
     count: usize,
     bounds: impl Fn(usize) -> Bounds32 + Sync,
+    visit: impl Fn(usize, usize) + Sync,
+) {
+    overlapping_pairs_but(count, bounds, &(), visit);
+}
+
+/// The same, but for pairs that need not be visited by what is known of them; of those some may be
+/// all the same.
+pub fn overlapping_pairs_but(
+    count: usize,
+    bounds: impl Fn(usize) -> Bounds32 + Sync,
+    known: &impl Known,
     visit: impl Fn(usize, usize) + Sync,
 ) {
     if count < 2 {
@@ -28,7 +62,18 @@ pub fn overlapping_pairs(
         let next = fours(below.len(), |four| below[four].bounds());
         levels.push(next);
     }
-    let search = Search { levels, visit };
+    let mut groups = Vec::new();
+    while groups.len() < levels.len() && !known.groups().is_empty() {
+        let next = common(groups.last().map_or(known.groups(), Vec::as_slice));
+        groups.push(next);
+    }
+    let search = Search {
+        count,
+        levels,
+        groups,
+        known,
+        visit,
+    };
     search.run();
 }
 
@@ -46,16 +91,34 @@ fn fours(count: usize, bounds: impl Fn(usize) -> Bounds32 + Sync) -> Vec<Four> {
         .collect()
 }
 
-struct Search<V> {
+/// The group that all items of each four are of.
+fn common(groups: &[u32]) -> Vec<u32> {
+    let of_four = |four: &[u32]| match four.iter().all(|&group| group == four[0]) {
+        true => four[0],
+        false => UNGROUPED,
+    };
+    groups.chunks(4).map(of_four).collect()
+}
+
+struct Search<'k, K, V> {
+    count: usize,
     /// The lowest first; a four's own boxes are those of fours `4n` to `4n + 3` of the level
     /// below.
     levels: Vec<Vec<Four>>,
+    /// For each four of each level, its items' common group; no levels if there are no groups.
+    groups: Vec<Vec<u32>>,
+    known: &'k K,
     visit: V,
 }
 
-impl<V: Fn(usize, usize) + Sync> Search<V> {
+impl<K: Known, V: Fn(usize, usize) + Sync> Search<'_, K, V> {
     /// About how many fours there are to be on the level from which threads share the work.
     const SHARED: usize = 256;
+    /// So many pairs of boxes of two fours overlap only where boxes say little: fours side by side on a
+    /// surface have fewer.
+    const MANY: usize = 10;
+    /// Of how many items fours are that are worth a closer look; larger ones are gone into anyhow.
+    const HELD_APART: std::ops::RangeInclusive<usize> = 16..=4096;
 
     fn run(&self) {
         let shared = self
@@ -68,10 +131,9 @@ impl<V: Fn(usize, usize) + Sync> Search<V> {
         for level in (shared + 1..=top).rev() {
             let mut below = Vec::new();
             for &(a, b) in &tasks {
-                self.pairs(level, a, b, |a, b| below.push((a, b)));
+                below.extend(self.pairs_below(level, a, b));
                 if a == b {
-                    let children = 4 * a..(4 * a + 4).min(self.levels[level - 1].len());
-                    below.extend(children.map(|child| (child, child)));
+                    below.extend(self.children(level, a).map(|child| (child, child)));
                 }
             }
             tasks = below;
@@ -87,11 +149,54 @@ impl<V: Fn(usize, usize) + Sync> Search<V> {
         if level == 0 {
             return self.pairs(0, a, b, &self.visit);
         }
-        self.pairs(level, a, b, |a, b| self.search(level - 1, a, b));
-        if a == b {
-            let children = 4 * a..(4 * a + 4).min(self.levels[level - 1].len());
-            children.for_each(|child| self.search(level - 1, child, child));
+        for (a, b) in self.pairs_below(level, a, b) {
+            self.search(level - 1, a, b);
         }
+        if a == b {
+            self.children(level, a)
+                .for_each(|child| self.search(level - 1, child, child));
+        }
+    }
+
+    /// The pairs of fours in two of a level that are to be gone into.
+    fn pairs_below(
+        &self,
+        level: usize,
+        a: usize,
+        b: usize,
+    ) -> impl Iterator<Item = (usize, usize)> {
+        let mut pairs = [(0, 0); 16];
+        let mut count = 0;
+        self.pairs(level, a, b, |a, b| {
+            if !self.are_of_one_group(level - 1, a, b) {
+                pairs[count] = (a, b);
+                count += 1;
+            }
+        });
+        if a != b && count >= Self::MANY && self.are_apart(level, a, b) {
+            count = 0;
+        }
+        pairs.into_iter().take(count)
+    }
+
+    /// Whether what is known sets two fours of a level apart.
+    fn are_apart(&self, level: usize, a: usize, b: usize) -> bool {
+        let size = 4usize << (2 * level);
+        let run = |four: usize| four * size..((four + 1) * size).min(self.count);
+        Self::HELD_APART.contains(&size) && self.known.are_apart(run(a), run(b))
+    }
+
+    fn are_of_one_group(&self, level: usize, a: usize, b: usize) -> bool {
+        let groups = self.groups.get(level);
+        groups.is_some_and(|groups| groups[a] == groups[b] && groups[a] != UNGROUPED)
+    }
+
+    /// The fours in one of a level, those of one group left out.
+    fn children(&self, level: usize, four: usize) -> impl Iterator<Item = usize> {
+        let groups = self.groups.get(level - 1);
+        let is_grouped = move |child: &usize| groups.is_some_and(|g| g[*child] != UNGROUPED);
+        let all = 4 * four..(4 * four + 4).min(self.levels[level - 1].len());
+        all.filter(move |child| !is_grouped(child))
     }
 
     /// The overlapping pairs, of two different boxes, between two fours or in one.

@@ -39,9 +39,9 @@ impl<'m> Soup<'m> {
         let from: Vec<FaceId> = joined(cut.iter().map(|cut| &cut.faces[..]));
         drop(cut);
         let positions = mesh.positions();
-        let tree = BoxTree::new(triangles.len(), |i| {
-            bounds_of(&triangles[i].map(|v| positions[v.index()]))
-        });
+        let corners = |i: usize| triangles[i].map(|v| positions[v.index()]);
+        let middle = |i: usize| corners(i).iter().sum::<DVec3>() / 3.0;
+        let tree = BoxTree::by_points(triangles.len(), |i| bounds_of(&corners(i)), middle);
         let along = tree.order().par_iter().with_min_len(4096);
         let sorted = along.clone().map(|&i| triangles[i as usize]).collect();
         let faces = along.map(|&i| from[i as usize]).collect();
@@ -84,6 +84,17 @@ impl<'m> Soup<'m> {
     /// The hierarchy; its items are the triangles in the order of this soup.
     pub fn tree(&self) -> &BoxTree {
         &self.tree
+    }
+
+    /// How many vertices the mesh has.
+    pub fn vertex_count(&self) -> usize {
+        self.positions.len()
+    }
+
+    /// Where a vertex is.
+    #[inline]
+    pub fn position(&self, vertex: VertexId) -> DVec3 {
+        self.positions[vertex.index()]
     }
 
     /// The vertices of a triangle.
