@@ -11,7 +11,7 @@
 //! is one whose treatment would turn a face over, move a border or make a thinner triangle.
 //! Cost: linear in faces for each round.
 
-use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
+use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::topology::{Edges, Side};
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -60,6 +60,11 @@ pub(super) fn one_round(model: &mut Model, thin: &Thin<'_>, done: &mut Done) -> 
     let mut counts = [0usize; 3];
     let mut left = 0;
     for &face in &bad {
+        if !thin.careful && surroundings.is_alone(face) {
+            plan.dropped.insert(face);
+            counts[0] += 1;
+            continue;
+        }
         let ring = surroundings.ring(face);
         if ring.iter().any(|v| plan.touched.contains(v)) {
             continue;
@@ -156,6 +161,17 @@ impl<'m> Surroundings<'m> {
         let corners = self.mesh.face(face);
         let next = corners.iter().flat_map(|&v| self.neighbours(v));
         corners.iter().copied().chain(next).collect()
+    }
+
+    /// Whether no other face has an edge of this one.
+    fn is_alone(&self, face: FaceId) -> bool {
+        let edges = self
+            .mesh
+            .face_range(face)
+            .map(|corner| self.edges.at_corner(corner));
+        edges
+            .flatten()
+            .all(|edge| self.edges.sides(edge).len() == 1)
     }
 
     fn treatment(&self, face: FaceId, thin: &Thin<'_>) -> Option<Treatment> {
@@ -291,7 +307,11 @@ impl<'m> Surroundings<'m> {
         if crossing || edges.is_misoriented(edge) || others.contains(&apex) {
             return None;
         }
-        if thin.careful && !self.halves_well(face, across, apex) {
+        let does_good = match thin.careful {
+            true => self.halves_well(face, across, apex),
+            false => !(thin.is_bad)(mesh, across.face) || self.shortens(edge, across, apex),
+        };
+        if !does_good {
             return None;
         }
         Some(Treatment::Give {
@@ -299,6 +319,16 @@ impl<'m> Surroundings<'m> {
             after: across.corner(),
             corner: apex_corner,
         })
+    }
+
+    /// Whether the new edge that flips an edge is the shorter one: flips among faces without area
+    /// end, since the sum of edges only falls.
+    fn shortens(&self, edge: EdgeId, across: Side, apex: VertexId) -> bool {
+        let mesh = self.mesh;
+        let ends = self.edges.ends(edge);
+        let far = mesh.face(across.face).iter().find(|v| !ends.contains(v));
+        let length = |a: VertexId, b: VertexId| mesh.position(a).distance(mesh.position(b));
+        far.is_some_and(|&far| length(far, apex) < length(ends[0], ends[1]))
     }
 
     /// Whether the face across is a triangle, and becomes two that hardly turn and are less thin

@@ -23,6 +23,10 @@ use rustc_hash::FxHashSet;
 use std::collections::BTreeSet;
 use std::sync::RwLock;
 
+/// So many pairs of parts that meet are counted, and no more: there are as many as parts squared
+/// where all run through one place.
+pub const MOST_PAIRS_OF_PARTS: usize = 1_000_000;
+
 /// The faces that meet others, and the parts that do.
 #[derive(Clone, Debug, Default)]
 pub struct Contacts {
@@ -165,7 +169,11 @@ where
             (Some(p), Some(q)) if p != q => Some((p.min(q), p.max(q))),
             _ => None,
         };
-        let is_new = |pair: &(PartId, PartId)| self.parts.read().is_ok_and(|p| !p.contains(pair));
+        let is_new = |pair: &(PartId, PartId)| {
+            let is_new =
+                |parts: &FxHashSet<_>| parts.len() < MOST_PAIRS_OF_PARTS && !parts.contains(pair);
+            self.parts.read().is_ok_and(|parts| is_new(&parts))
+        };
         if self.chains.together(f.0, g.0) && !pair().is_some_and(|pair| is_new(&pair)) {
             return;
         }

@@ -26,7 +26,7 @@ pub use capped::Capped;
 pub use closest::{
     Closest, InBox, On, TriangleTree, closest_and_where, closest_on_triangle, reaches_into,
 };
-pub use contacts::{Contacts, faces_meet};
+pub use contacts::{Contacts, MOST_PAIRS_OF_PARTS, faces_meet};
 pub use enclosing::Enclosing;
 pub use facing::{Facings, round_directions};
 pub use four::Four;

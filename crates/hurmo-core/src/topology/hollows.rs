@@ -9,8 +9,10 @@
 
 use crate::measure::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::spatial::{Enclosing, Soup};
+use crate::spatial::{BoxTree, Enclosing, Soup, overlap, rounded_outward};
+use glam::DVec3;
 use rayon::prelude::*;
+use std::sync::OnceLock;
 
 /// The winding number from which on a point is inside a closed patch: 1 inside, about ½ on the
 /// surface.
@@ -39,17 +41,28 @@ pub(super) fn hollows(
     let bounds_of = |shell: &Shell| bounds[shell.patch as usize];
     let size = |shell: &Shell| bounds_of(shell).diagonal();
     shells.sort_by(|a, b| size(b).total_cmp(&size(a)).then(a.patch.cmp(&b.patch)));
-    // Which shells lie round which; those that look inward are asked first, and then what lies
-    // round them.
-    let around: Vec<Vec<usize>> = (0..shells.len())
-        .map(|inner| {
-            let bounds = bounds_of(&shells[inner]);
-            (0..inner)
-                .filter(|&outer| shells[inner].inward && bounds_of(&shells[outer]).holds(&bounds))
-                .collect()
-        })
-        .collect();
-    if around.iter().all(Vec::is_empty) {
+    let boxes = BoxTree::new(shells.len(), |shell| {
+        let bounds = bounds_of(&shells[shell]);
+        [bounds.min, bounds.max]
+    });
+    // The shells whose boxes lie round that of one, the smallest first.
+    let around = |inner: usize| {
+        let bounds = bounds_of(&shells[inner]);
+        let mut outers = Vec::new();
+        boxes.visit(
+            |node| overlap(node, rounded_outward([bounds.min, bounds.max])),
+            |item| {
+                let outer = boxes.order()[item] as usize;
+                if outer < inner && bounds_of(&shells[outer]).holds(&bounds) {
+                    outers.push(outer);
+                }
+            },
+        );
+        outers.sort_unstable_by(|a, b| b.cmp(a));
+        outers
+    };
+    let mut inward = (0..shells.len()).filter(|&shell| shells[shell].inward);
+    if inward.all(|inner| around(inner).is_empty()) {
         return Vec::new();
     }
     let mut faces: Vec<Vec<FaceId>> = vec![Vec::new(); shells.len()];
@@ -62,24 +75,31 @@ pub(super) fn hollows(
             list.push(face);
         }
     }
+    let soups: Vec<OnceLock<Soup<'_>>> = shells.iter().map(|_| OnceLock::new()).collect();
+    let enclosing: Vec<OnceLock<Enclosing<'_, '_>>> =
+        shells.iter().map(|_| OnceLock::new()).collect();
+    let holds_all = |outer: usize, places: &[DVec3]| {
+        let soup = || Soup::of(mesh, &faces[outer], |face| reversed[face.index()]);
+        let new = || Enclosing::of(soups[outer].get_or_init(soup));
+        let outer = enclosing[outer].get_or_init(new);
+        let holds = |&place: &DVec3| outer.times(place) > INSIDE;
+        places.first().is_none_or(holds) && places.par_iter().with_min_len(256).all(holds)
+    };
     let mut inside: Vec<Vec<usize>> = vec![Vec::new(); shells.len()];
-    for outer in 0..shells.len() {
-        let asked: Vec<usize> = (outer + 1..shells.len())
-            .filter(|&inner| around[inner].contains(&outer))
-            .collect();
-        if asked.is_empty() {
-            continue;
-        }
-        let soup = Soup::of(mesh, &faces[outer], |face| reversed[face.index()]);
-        let enclosing = Enclosing::of(&soup);
-        for inner in asked {
-            let all_in = corners_once(mesh, &faces[inner])
-                .par_iter()
-                .all(|&vertex| enclosing.times(mesh.position(vertex)) > INSIDE);
-            if all_in {
-                inside[inner].push(outer);
+    for inner in (0..shells.len()).filter(|&shell| shells[shell].inward) {
+        let vertices = corners_once(mesh, &faces[inner]).into_iter();
+        let places: Vec<DVec3> = vertices.map(|v| mesh.position(v)).collect();
+        let mut is_in = vec![false; inner];
+        for outer in around(inner) {
+            // What holds a shell that holds this one holds this one, too.
+            if !is_in[outer] && holds_all(outer, &places) {
+                is_in[outer] = true;
+                inside[outer]
+                    .iter()
+                    .for_each(|&beyond| is_in[beyond] = true);
             }
         }
+        inside[inner] = (0..inner).filter(|&outer| is_in[outer]).collect();
     }
     let mut hollow = vec![false; shells.len()];
     for inner in 0..shells.len() {

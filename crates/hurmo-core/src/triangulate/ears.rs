@@ -17,30 +17,32 @@ pub(super) fn cut_off_ears(
     taken: &impl Fn(u32, u32) -> bool,
 ) -> Vec<[u32; 3]> {
     let count = points.len();
-    let mut ring = Ring {
-        flat,
-        cells: Cells::of(flat),
-        next: (0..count).map(|i| (i + 1) % count).collect(),
-        previous: (0..count).map(|i| (i + count - 1) % count).collect(),
-        gone: vec![false; count],
-    };
-    let score = |ring: &Ring<'_>, i: usize| -> f64 {
+    let mut ring = Ring::of(flat);
+    // By corner, what waits for it to go or to turn convex, since it lies in their way.
+    let mut waiting: Vec<Vec<u32>> = vec![Vec::new(); count];
+    let mut freed: Vec<usize> = Vec::new();
+    let score = |waiting: &mut [Vec<u32>], ring: &Ring<'_>, i: usize| -> f64 {
         let [a, b, c] = [ring.previous[i], i, ring.next[i]];
-        match ring.is_ear(i) {
-            true => {
+        let blocker = match ring.look(i) {
+            Look::Ear => {
                 let shape = quality([points[a], points[b], points[c]]);
-                shape
-                    * if taken(a as u32, c as u32) {
-                        TAKEN
-                    } else {
-                        1.0
-                    }
+                let share = if taken(a as u32, c as u32) {
+                    TAKEN
+                } else {
+                    1.0
+                };
+                return shape * share;
             }
-            // Where nothing is an ear, what is least wrong goes first.
-            false => -1.0 - (flat[b] - flat[a]).perp_dot(flat[c] - flat[a]).abs(),
+            Look::NotConvex => None,
+            Look::Blocked(by) => Some(by),
+        };
+        if let Some(by) = blocker {
+            waiting[by].push(i as u32);
         }
+        // Where nothing is an ear, what is least wrong goes first.
+        -1.0 - (flat[b] - flat[a]).perp_dot(flat[c] - flat[a]).abs()
     };
-    let mut scores: Vec<f64> = (0..count).map(|i| score(&ring, i)).collect();
+    let mut scores: Vec<f64> = (0..count).map(|i| score(&mut waiting, &ring, i)).collect();
     let mut best: BinaryHeap<Scored> = (0..count).map(|i| Scored(scores[i], i)).collect();
     let mut triangles = Vec::with_capacity(count - 2);
     while triangles.len() + 3 < count {
@@ -50,19 +52,20 @@ pub(super) fn cut_off_ears(
         }
         let (before, after) = (ring.previous[ear], ring.next[ear]);
         triangles.push([before, ear, after].map(|i| i as u32));
-        ring.next[before] = after;
-        ring.previous[after] = before;
-        ring.gone[ear] = true;
-        let mut rescore = |i: usize| {
-            scores[i] = score(&ring, i);
-            best.push(Scored(scores[i], i));
-        };
+        ring.take_out(ear, &mut freed);
+        let mut again = vec![before, after];
         if scored < 0.0 {
             // Something that was no ear went: what was hidden behind it may be one now.
-            (0..count).filter(|&i| !ring.gone[i]).for_each(rescore);
-        } else {
-            rescore(before);
-            rescore(after);
+            let hidden = freed
+                .drain(..)
+                .flat_map(|by| std::mem::take(&mut waiting[by]));
+            again.extend(hidden.map(|i| i as usize).filter(|&i| !ring.gone[i]));
+            again.sort_unstable();
+            again.dedup();
+        }
+        for i in again {
+            scores[i] = score(&mut waiting, &ring, i);
+            best.push(Scored(scores[i], i));
         }
     }
     let last = (0..count).find(|&i| !ring.gone[i]);
@@ -89,74 +92,111 @@ impl Ord for Scored {
     }
 }
 
+/// What a corner is.
+enum Look {
+    Ear,
+    NotConvex,
+    /// Another corner lies in the way.
+    Blocked(usize),
+}
+
 struct Ring<'a> {
     flat: &'a [DVec2],
-    cells: Cells,
+    /// The corners that are left and not convex: one of them lies in an ear that isn't free
+    /// (Meisters 1975).
+    hollow: Cells,
     next: Vec<usize>,
     previous: Vec<usize>,
     gone: Vec<bool>,
 }
 
-impl Ring<'_> {
-    fn is_ear(&self, i: usize) -> bool {
-        let corners = [self.previous[i], i, self.next[i]];
-        let [a, b, c] = corners.map(|i| self.flat[i]);
-        if side_of_line(a, b, c) != Ordering::Greater {
-            return false;
+impl<'a> Ring<'a> {
+    fn of(flat: &'a [DVec2]) -> Self {
+        let count = flat.len();
+        let mut ring = Self {
+            flat,
+            hollow: Cells::default(),
+            next: (0..count).map(|i| (i + 1) % count).collect(),
+            previous: (0..count).map(|i| (i + count - 1) % count).collect(),
+            gone: vec![false; count],
+        };
+        let hollow = (0..count).filter(|&i| !ring.is_convex(i)).collect();
+        ring.hollow = Cells::of(flat, hollow);
+        ring
+    }
+
+    fn around(&self, i: usize) -> [usize; 3] {
+        [self.previous[i], i, self.next[i]]
+    }
+
+    fn is_convex(&self, i: usize) -> bool {
+        let [a, b, c] = self.around(i).map(|i| self.flat[i]);
+        side_of_line(a, b, c) == Ordering::Greater
+    }
+
+    fn look(&self, i: usize) -> Look {
+        if !self.is_convex(i) {
+            return Look::NotConvex;
         }
+        let corners = self.around(i);
+        let [a, b, c] = corners.map(|i| self.flat[i]);
         let (low, high) = (a.min(b).min(c), a.max(b).max(c));
-        !self.cells.any_within(low, high, |other| {
+        let blocker = self.hollow.find_within(low, high, |other| {
             let p = self.flat[other];
-            !self.gone[other]
-                && p.cmpge(low).all()
+            p.cmpge(low).all()
                 && p.cmple(high).all()
                 && !corners.contains(&other)
                 && ![a, b, c].contains(&p)
                 && side_of_line(a, b, p) != Ordering::Less
                 && side_of_line(b, c, p) != Ordering::Less
                 && side_of_line(c, a, p) != Ordering::Less
-        })
+        });
+        blocker.map_or(Look::Ear, Look::Blocked)
+    }
+
+    /// Takes a corner out; corners that can block no more come to `freed`.
+    fn take_out(&mut self, corner: usize, freed: &mut Vec<usize>) {
+        let [before, _, after] = self.around(corner);
+        self.next[before] = after;
+        self.previous[after] = before;
+        self.gone[corner] = true;
+        for i in [before, corner, after] {
+            let blocks = !self.gone[i] && !self.is_convex(i);
+            match blocks {
+                true => self.hollow.add(self.flat, i),
+                false if self.hollow.remove(self.flat, i) => freed.push(i),
+                false => {}
+            }
+        }
     }
 }
 
-/// Points of the plane in a grid of about as many cells.
+/// Points of the plane in a grid of about as many cells; it is made anew as points go.
+#[derive(Default)]
 struct Cells {
     low: DVec2,
     scale: DVec2,
     across: usize,
-    /// By cell, where its points begin in `points`.
-    starts: Vec<u32>,
-    points: Vec<u32>,
+    cells: Vec<Vec<u32>>,
+    count: usize,
 }
 
 impl Cells {
-    fn of(flat: &[DVec2]) -> Self {
-        let low = flat.iter().copied().reduce(DVec2::min).unwrap_or_default();
-        let high = flat.iter().copied().reduce(DVec2::max).unwrap_or_default();
-        let across = (flat.len() as f64).sqrt().ceil().max(1.0) as usize;
+    fn of(flat: &[DVec2], points: Vec<usize>) -> Self {
+        let places = || points.iter().map(|&i| flat[i]);
+        let low = places().reduce(DVec2::min).unwrap_or_default();
+        let high = places().reduce(DVec2::max).unwrap_or_default();
+        let across = (points.len() as f64).sqrt().ceil().max(1.0) as usize;
         let mut cells = Self {
             low,
             scale: DVec2::splat(across as f64) / (high - low).max(DVec2::splat(f64::MIN_POSITIVE)),
             across,
-            starts: vec![0; across * across + 1],
-            points: vec![0; flat.len()],
+            cells: vec![Vec::new(); across * across],
+            count: points.len(),
         };
-        let cell = |cells: &Self, p: DVec2| {
-            let [x, y] = cells.at(p);
-            y * across + x
-        };
-        for &p in flat {
-            let at = cell(&cells, p);
-            cells.starts[at + 1] += 1;
-        }
-        for i in 1..cells.starts.len() {
-            cells.starts[i] += cells.starts[i - 1];
-        }
-        let mut next = cells.starts.clone();
-        for (i, &p) in flat.iter().enumerate() {
-            let slot = &mut next[cell(&cells, p)];
-            cells.points[*slot as usize] = i as u32;
-            *slot += 1;
+        for i in points {
+            let [x, y] = cells.at(flat[i]);
+            cells.cells[y * across + x].push(i as u32);
         }
         cells
     }
@@ -167,14 +207,50 @@ impl Cells {
         place.to_array().map(|x| (x as usize).min(self.across - 1))
     }
 
-    /// Whether a point in the cells that a box touches is one that `wanted` says so of.
-    fn any_within(&self, low: DVec2, high: DVec2, wanted: impl Fn(usize) -> bool) -> bool {
+    fn cell_of(&mut self, p: DVec2) -> &mut Vec<u32> {
+        let [x, y] = self.at(p);
+        &mut self.cells[y * self.across + x]
+    }
+
+    fn add(&mut self, flat: &[DVec2], point: usize) {
+        let cell = self.cell_of(flat[point]);
+        if !cell.contains(&(point as u32)) {
+            cell.push(point as u32);
+            self.count += 1;
+        }
+    }
+
+    /// Takes a point out; whether it was there.
+    fn remove(&mut self, flat: &[DVec2], point: usize) -> bool {
+        if self.cells.is_empty() {
+            return false;
+        }
+        let cell = self.cell_of(flat[point]);
+        let Some(at) = cell.iter().position(|&i| i as usize == point) else {
+            return false;
+        };
+        cell.swap_remove(at);
+        self.count -= 1;
+        if 4 * self.count < self.cells.len() && self.count > 0 {
+            let left = self.cells.iter().flatten().map(|&i| i as usize);
+            *self = Self::of(flat, left.collect());
+        }
+        true
+    }
+
+    /// A point in the cells that a box touches that `wanted` says so of.
+    fn find_within(
+        &self,
+        low: DVec2,
+        high: DVec2,
+        wanted: impl Fn(usize) -> bool,
+    ) -> Option<usize> {
         let ([left, bottom], [right, top]) = (self.at(low), self.at(high));
-        (bottom..=top).any(|y| {
-            let (first, last) = (y * self.across + left, y * self.across + right);
-            let run = self.starts[first] as usize..self.starts[last + 1] as usize;
-            self.points[run].iter().any(|&i| wanted(i as usize))
-        })
+        let mut rows = (bottom..=top).flat_map(|y| {
+            let row = &self.cells[y * self.across..][left..=right];
+            row.iter().flatten().map(|&i| i as usize)
+        });
+        rows.find(|&i| wanted(i))
     }
 }
 

@@ -11,7 +11,7 @@
 //! that crosses itself has no right answer; it still gets `n - 2` triangles over its corners.
 //! Where there is a choice, no diagonal is taken that is an edge elsewhere in the mesh, which
 //! would get too many sides.
-//! Cost: O(n²) for a polygon of n corners.
+//! Cost: near-linear in corners for convex polygons and for most others; O(n²) for the worst.
 
 mod diagonals;
 mod ears;

@@ -4,9 +4,10 @@
 
 use crate::audit::Level::{Block, Off, Warn};
 use crate::audit::Place;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, Measure, Needs, NotRun, Search, Survey};
 use crate::measure::Bounds;
 use crate::mesh::PartId;
+use crate::spatial::MOST_PAIRS_OF_PARTS;
 
 pub(super) const CHECK: Check = Check {
     name: "crossing-parts",
@@ -27,22 +28,23 @@ pub(super) const CHECK: Check = Check {
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let contacts = survey.contacts().expect("prepared, as asked for");
     let pairs: Vec<(PartId, PartId)> = contacts.parts.iter().copied().collect();
-    Ok(Found::of_groups(
-        pairs.len(),
-        pairs,
-        search.limit,
-        |(a, b)| {
-            // Where the two can meet: what their boxes have in common.
-            let [p, q] = [a, b].map(|part| survey.part(part).bounds);
-            let bounds = Bounds {
-                min: p.min.max(q.min),
-                max: p.max.min(q.max),
-            };
-            Place {
-                at: bounds.middle(),
-                bounds,
-                ..Place::parts(survey, vec![a, b])
-            }
-        },
-    ))
+    let stopped = pairs.len() >= MOST_PAIRS_OF_PARTS;
+    let mut found = Found::of_groups(pairs.len(), pairs, search.limit, |(a, b)| {
+        // Where the two can meet: what their boxes have in common.
+        let [p, q] = [a, b].map(|part| survey.part(part).bounds);
+        let bounds = Bounds {
+            min: p.min.max(q.min),
+            max: p.max.min(q.max),
+        };
+        Place {
+            at: bounds.middle(),
+            bounds,
+            ..Place::parts(survey, vec![a, b])
+        }
+    });
+    found.measure = stopped.then_some(Measure {
+        what: "pairs, after which counting stopped",
+        value: MOST_PAIRS_OF_PARTS as f64,
+    });
+    Ok(found)
 }

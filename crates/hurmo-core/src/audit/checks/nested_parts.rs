@@ -2,8 +2,9 @@
 //!
 //! A part lies in another when the other winds round each of its vertices (Jacobson, Kavan &
 //! Sorkine-Hornung 2013), and, where that has been worked out, their faces don't meet. An open
-//! part holds what it winds round more than half. Cost: nothing unless boxes of parts lie in
-//! each other.
+//! part holds what it winds round more than half. Parts are held against those round them from the
+//! smallest up, until one holds them. Cost: nothing unless boxes of parts lie in
+//! each other; parts that lie in each other like shells cost one look each.
 
 use crate::audit::Level::{Block, Warn};
 use crate::audit::Place;
@@ -12,7 +13,9 @@ use crate::measure::PartMeasure;
 use crate::mesh::{FaceId, PartId};
 use crate::spatial::{BoxTree, Enclosing, Soup, Winding};
 use crate::topology::{INSIDE, corners_once};
+use glam::DVec3;
 use rayon::prelude::*;
+use std::sync::OnceLock;
 
 /// The winding number from which on a point is rather inside an open part than outside.
 const HALF: f64 = 0.5;
@@ -53,11 +56,9 @@ pub(crate) fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
     let boxes = BoxTree::new(measures.len(), |i| {
         [measures[i].bounds.min, measures[i].bounds.max]
     });
-    let candidates: Vec<Vec<usize>> = (0..measures.len())
-        .into_par_iter()
-        .map(|inner| around(&boxes, measures, inner))
-        .collect();
-    if candidates.iter().all(Vec::is_empty) {
+    let parts = 0..measures.len();
+    let any_around = |inner| !around(&boxes, measures, inner).is_empty();
+    if !parts.clone().into_par_iter().any(any_around) {
         return Vec::new();
     }
     let contacts = survey.contacts();
@@ -71,54 +72,61 @@ pub(crate) fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
             faces[part.index()].push(face);
         }
     }
-    // Outer parts one by one, so that only one tree is there at a time.
-    let mut asked: Vec<Vec<usize>> = vec![Vec::new(); measures.len()];
-    for (inner, outers) in candidates.iter().enumerate() {
-        for &outer in outers.iter().filter(|&&outer| !touch(inner, outer)) {
-            asked[outer].push(inner);
-        }
-    }
-    let mut inside: Vec<Option<usize>> = vec![None; measures.len()];
-    for outer in 0..measures.len() {
-        if asked[outer].is_empty() {
-            continue;
-        }
-        let soup = Soup::of(survey.mesh, &faces[outer], |face| {
-            survey.patches.reversed[face.index()]
-        });
-        let closed = faces[outer]
-            .iter()
-            .all(|f| survey.patches.closed[survey.patches.of_face[f.index()] as usize]);
-        let enclosing = closed.then(|| Enclosing::of(&soup));
-        let by_tree = (!closed).then(|| Winding::of(&soup));
-        let holds = |place| match (&enclosing, &by_tree) {
-            (Some(closed), _) => closed.times(place).abs() > INSIDE,
-            (_, Some(open)) => open.at(place).abs() > HALF,
-            _ => false,
-        };
-        let lies_in = |inner: &usize| {
-            let vertices = corners_once(survey.mesh, &faces[*inner]);
-            let places = vertices.par_iter().map(|&v| survey.mesh.position(v));
-            places.all(holds)
-        };
-        for inner in asked[outer].iter().copied().filter(lies_in) {
-            let size = |part: usize| measures[part].bounds.diagonal();
-            if inside[inner].is_none_or(|known| size(outer) < size(known)) {
-                inside[inner] = Some(outer);
-            }
-        }
-    }
     let is_hollow = |part: usize| {
-        faces[part]
-            .iter()
-            .all(|f| survey.patches.hollow[survey.patches.of_face[f.index()] as usize])
+        let is_hollow =
+            |f: &FaceId| survey.patches.hollow[survey.patches.of_face[f.index()] as usize];
+        faces[part].iter().all(is_hollow)
     };
-    inside
-        .into_iter()
-        .enumerate()
-        .filter(|&(inner, _)| !is_hollow(inner))
-        .filter_map(|(inner, outer)| Some((PartId::new(inner), PartId::new(outer?))))
-        .collect()
+    let soups: Vec<OnceLock<Soup<'_>>> = parts.clone().map(|_| OnceLock::new()).collect();
+    let holders: Vec<OnceLock<Holder<'_, '_>>> = parts.clone().map(|_| OnceLock::new()).collect();
+    let holder = |outer: usize| {
+        let reversed = |face: FaceId| survey.patches.reversed[face.index()];
+        let soup = || Soup::of(survey.mesh, &faces[outer], reversed);
+        let is_closed =
+            |f: &FaceId| survey.patches.closed[survey.patches.of_face[f.index()] as usize];
+        holders[outer].get_or_init(|| {
+            let soup = soups[outer].get_or_init(soup);
+            match faces[outer].iter().all(is_closed) {
+                true => Holder::Closed(Enclosing::of(soup)),
+                false => Holder::Open(Winding::of(soup)),
+            }
+        })
+    };
+    let size = |part: usize| measures[part].bounds.diagonal();
+    let smallest_round = |inner: usize| {
+        let mut outers = around(&boxes, measures, inner);
+        outers.retain(|&outer| !touch(inner, outer));
+        if outers.is_empty() || is_hollow(inner) {
+            return None;
+        }
+        outers.sort_by(|&a, &b| size(a).total_cmp(&size(b)).then(a.cmp(&b)));
+        let places: Vec<DVec3> = corners_once(survey.mesh, &faces[inner])
+            .into_iter()
+            .map(|vertex| survey.mesh.position(vertex))
+            .collect();
+        let outer = outers
+            .into_iter()
+            .find(|&outer| holder(outer).holds_all(&places))?;
+        Some((PartId::new(inner), PartId::new(outer)))
+    };
+    parts.into_par_iter().filter_map(smallest_round).collect()
+}
+
+/// What tells whether a part holds places.
+enum Holder<'s, 'm> {
+    Closed(Enclosing<'s, 'm>),
+    Open(Winding<'s, 'm>),
+}
+
+impl Holder<'_, '_> {
+    fn holds_all(&self, places: &[DVec3]) -> bool {
+        let holds = |&place: &DVec3| match self {
+            Self::Closed(closed) => closed.times(place).abs() > INSIDE,
+            Self::Open(open) => open.at(place).abs() > HALF,
+        };
+        // Most parts that don't lie in another show it at once.
+        places.first().is_none_or(holds) && places.par_iter().with_min_len(256).all(holds)
+    }
 }
 
 /// The parts in whose boxes a part's box lies.

@@ -25,12 +25,14 @@ mod regions;
 
 use crate::audit::Level::{Block, Warn};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::mesh::FaceId;
 use crate::spatial::{MOST_WORK, Soup};
 use glam::DVec3;
 use lower::Lower;
 use own_patch::OpenPatches;
 use rayon::prelude::*;
 use regions::Regions;
+use rustc_hash::FxHashMap;
 
 /// The winding number from which on a side of a closed patch is solid: half way between out
 /// and in.
@@ -77,11 +79,13 @@ pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
         false => survey.caps().map(Soup::whole),
     };
     let sides = Lower::of(survey, all_closed, caps.as_ref());
+    let asked = asked(survey, soup);
+    let count = asked.iter().filter(|&&asked| asked).count();
     let regions = match all_closed {
         true => Regions::of_closed(survey),
         false => Regions::of_open(survey, sides.capped()),
     };
-    if sides.mean_cost() * regions.queries(soup.len()) as f64 > MOST_WORK {
+    if sides.mean_cost() * regions.queries(count) as f64 > MOST_WORK {
         return Err(NotRun::too_long());
     }
     let of_region: Vec<Option<bool>> = regions
@@ -97,6 +101,9 @@ pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
         .with_min_len(256)
         .map(|triangle| {
             let face = soup.face(triangle);
+            if !asked[triangle] {
+                return Verdict::Outer;
+            }
             if let Some(buried) = regions.at(face).and_then(|region| of_region[region]) {
                 return Verdict::from(buried);
             }
@@ -127,7 +134,7 @@ pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
         })
         .collect();
     // A polygon is buried when most of its area is.
-    for (triangle, &is_buried) in buried.iter().enumerate() {
+    for (triangle, &is_buried) in buried.iter().enumerate().filter(|(i, _)| asked[*i]) {
         let [a, b, c] = soup.corners(triangle);
         let size = (b - a).cross(c - a).length();
         let face = soup.face(triangle).index();
@@ -139,6 +146,38 @@ pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
         .zip(area)
         .map(|(&part, whole)| part * 2.0 > whole);
     Ok(mostly.collect())
+}
+
+/// A polygon's largest triangles, up to so many, stand for all of it.
+const MOST_ASKED: usize = 64;
+
+/// Which triangles are asked: all, but of polygons of very many the largest.
+fn asked(survey: &Survey<'_>, soup: &Soup<'_>) -> Vec<bool> {
+    let mut asked = vec![true; soup.len()];
+    let mesh = survey.mesh;
+    let is_large = |face: FaceId| mesh.face(face).len() > MOST_ASKED + 2;
+    if mesh.face_ids().all(|face| !is_large(face)) {
+        return asked;
+    }
+    let mut of_face: FxHashMap<FaceId, Vec<usize>> = FxHashMap::default();
+    for triangle in (0..soup.len()).filter(|&triangle| is_large(soup.face(triangle))) {
+        of_face
+            .entry(soup.face(triangle))
+            .or_default()
+            .push(triangle);
+    }
+    let size = |triangle: &usize| {
+        let [a, b, c] = soup.corners(*triangle);
+        (b - a).cross(c - a).length_squared()
+    };
+    for mut triangles in of_face.into_values() {
+        triangles.sort_by(|a, b| size(b).total_cmp(&size(a)));
+        triangles
+            .iter()
+            .skip(MOST_ASKED)
+            .for_each(|&small| asked[small] = false);
+    }
+    asked
 }
 
 /// What all speakers of a region say clearly.
