@@ -5,7 +5,8 @@
 //! reduced surface look up the first one, too. Cost: a tree over the first surface, and some queries
 //! for every face and round.
 
-use super::place::Sums;
+use super::place::{Sample, Sums};
+use super::reduce::Reduction;
 use crate::mesh::Mesh;
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
@@ -59,6 +60,22 @@ impl FirstSurface {
             area: normals.iter().map(|n| n.length() / 2.0).sum(),
             normals,
         }
+    }
+
+    /// About how many triangles a round of queries looks at, to it and back.
+    pub fn cost_of(&self, samples: &[Sample], reduction: &Reduction) -> f64 {
+        let net = &reduction.net;
+        let faces: Vec<[DVec3; 3]> = (0..net.places() as u32)
+            .filter_map(|t| Some(net.points(net.triangle(t)?)))
+            .collect();
+        let places: Vec<DVec3> = samples.iter().map(|sample| sample.at).collect();
+        let middles: Vec<DVec3> = faces
+            .iter()
+            .map(|f| f.iter().sum::<DVec3>() / 3.0)
+            .collect();
+        let there = TriangleTree::new(faces.par_iter().copied());
+        let back = (PLACES.len() * faces.len()) as f64 * self.tree.mean_cost(&middles);
+        back + places.len() as f64 * there.mean_cost(&places)
     }
 
     /// How far places on faces lie off it. Each place counts like so many samples as fall on its

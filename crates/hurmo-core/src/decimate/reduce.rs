@@ -16,6 +16,7 @@ use crate::progress::Observer;
 use crate::topology::{Along, Marks, TriangleNet, may_collapse};
 use glam::DVec3;
 use rayon::prelude::*;
+use rustc_hash::FxHashMap;
 use smallvec::{SmallVec, smallvec};
 use std::cmp::Ordering;
 
@@ -26,6 +27,9 @@ const NO_AREA: f64 = 2e-11;
 const REACH: f64 = 1.0;
 /// Shorter edges go first where the surface doesn't care.
 const SHORT_FIRST: f64 = 1e-8;
+
+/// A vertex with more triangles is looked at anew once in so many times.
+const CROWD: usize = 256;
 
 /// Where a collapse puts its vertex.
 #[derive(Clone, Copy)]
@@ -69,6 +73,9 @@ pub(super) struct Reduction {
     pub small: Option<Vec<Option<f32>>>,
     /// The boxes of all faces, where none may come to cross another.
     pub boxes: Option<Boxes>,
+    /// By vertex at which very many triangles meet, how often it has been passed over since what
+    /// meets there was looked at.
+    passed_over: FxHashMap<u32, usize>,
     marks: Marks,
 }
 
@@ -157,6 +164,7 @@ impl Reduction {
             shares: None,
             small: None,
             boxes: None,
+            passed_over: FxHashMap::default(),
             net,
         }
     }
@@ -182,6 +190,7 @@ impl Reduction {
             shares: self.shares.clone(),
             small: self.small.as_ref().map(|all| pick(all, vertices)),
             boxes: None,
+            passed_over: FxHashMap::default(),
         }
     }
 
@@ -400,8 +409,8 @@ impl Reduction {
         if self.kinds[vertex as usize] < Kind::Seam {
             return freed;
         }
-        let net = &self.net;
         let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
+        let net = &self.net;
         here.extend(net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
         here.sort_unstable();
         here.dedup();
@@ -409,6 +418,16 @@ impl Reduction {
             let held = self.kinds[v as usize];
             if !matches!(held, Kind::Seam | Kind::Meeting) {
                 continue;
+            }
+            // Thousands of triangles are not gone through for each that went.
+            let count = net.around(v).take(CROWD + 1).count();
+            if count > CROWD {
+                let passed_over = self.passed_over.entry(v).or_default();
+                *passed_over += 1;
+                if *passed_over < CROWD {
+                    continue;
+                }
+                *passed_over = 0;
             }
             let mut now = Links::at(net, v).kind();
             let wedges = self.wedges.as_ref();

@@ -96,6 +96,18 @@ enum Surface<'s> {
 }
 
 impl Surface<'_> {
+    /// Those of some points, evenly chosen, that may be asked for: all, but where every query looks at
+    /// much of the surface.
+    fn affordable(&self, points: &[DVec3]) -> Option<Vec<DVec3>> {
+        let cost = match self {
+            Self::Tree(tree) => tree.mean_cost(points),
+            Self::Soup(soup) => soup.mean_cost(points),
+        };
+        let most = ((MOST_WORK / cost.max(1.0)) as usize).max(FEWEST);
+        let thinned = || points.iter().step_by(points.len().div_ceil(most)).copied();
+        (points.len() > most).then(|| thinned().collect())
+    }
+
     fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
         match self {
             Self::Tree(tree) => tree.closest_to_each(points),
@@ -140,7 +152,13 @@ fn tree_of(mesh: &Mesh) -> Option<TriangleTree> {
     (!triangles.is_empty()).then(|| TriangleTree::new(triangles.par_iter().map(corners)))
 }
 
+/// How many triangles may be looked at altogether, and how many points are asked for all the same.
+const MOST_WORK: f64 = 5e7;
+const FEWEST: usize = 1000;
+
 fn of_points(points: &[DVec3], surface: &Surface<'_>) -> Deviation {
+    let affordable = surface.affordable(points);
+    let points = affordable.as_deref().unwrap_or(points);
     let found = surface.closest_to_each(points).into_iter().flatten();
     let (mut max, mut sum) = (0.0, 0.0);
     for found in found {

@@ -76,6 +76,12 @@ impl TriangleTree {
         self.nearer_than(to, limit * limit)
     }
 
+    /// About how many triangles a query looks at, from a few of some places. Where triangles are long and thin,
+    /// or all as far off, it is most of them.
+    pub fn mean_cost(&self, places: &[DVec3]) -> f64 {
+        mean_cost(&self.tree, |i| self.corners[i], places)
+    }
+
     /// The hierarchy of their boxes.
     pub(super) fn tree(&self) -> &BoxTree {
         &self.tree
@@ -120,6 +126,26 @@ impl TriangleTree {
         let triangle = self.tree.order()[found.triangle as usize];
         Some(Closest { triangle, ..found })
     }
+}
+
+/// About how many triangles a query looks at, from a few of some places.
+pub(super) fn mean_cost(
+    tree: &BoxTree,
+    corners: impl Fn(usize) -> [DVec3; 3],
+    places: &[DVec3],
+) -> f64 {
+    const SAMPLES: usize = 32;
+    let looked_at = Cell::new(0usize);
+    let corners = |i: usize| {
+        looked_at.set(looked_at.get() + 1);
+        corners(i)
+    };
+    let step = places.len().div_ceil(SAMPLES).max(1);
+    let asked = places.iter().step_by(step).inspect(|place| {
+        nearest(tree, &corners, **place, f64::INFINITY);
+    });
+    let asked = asked.count().max(1);
+    looked_at.get() as f64 / asked as f64
 }
 
 /// The closest points to a list of points; the search for each begins at the triangle that was found

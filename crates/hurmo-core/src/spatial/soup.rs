@@ -2,7 +2,7 @@
 //! contacts, rays and winding numbers are worked out on.
 
 use super::boxes::{Bounds32, BoxTree, rounded_outward};
-use super::closest::{Closest, bounds_of, each_from_the_last, nearest, nearest_from};
+use super::closest::{Closest, bounds_of, each_from_the_last, mean_cost, nearest, nearest_from};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::triangulate::polygon;
 use glam::DVec3;
@@ -64,6 +64,11 @@ impl<'m> Soup<'m> {
         each_from_the_last(points, |to, last| {
             nearest_from(&self.tree, |i| self.corners(i), to, last)
         })
+    }
+
+    /// About how many triangles a search for the closest point looks at.
+    pub fn mean_cost(&self, places: &[DVec3]) -> f64 {
+        mean_cost(&self.tree, |i| self.corners(i), places)
     }
 
     /// The whole mesh, each face as it stands.

@@ -63,11 +63,11 @@ impl TJunctions {
                 |node| overlap(node, bounds),
                 |spot| {
                     let i = tree.order()[spot] as usize;
-                    let face = edges.sides(open[i])[0].face;
-                    if mesh.face(face).iter().any(|&v| place(v) == vertex) {
+                    let Some(along) = along_within(points(i), here, tolerance) else {
                         return;
-                    }
-                    if let Some(along) = along_within(points(i), here, tolerance) {
+                    };
+                    let face = edges.sides(open[i])[0].face;
+                    if mesh.face(face).iter().all(|&v| place(v) != vertex) {
                         on.entry(open[i]).or_default().push((along, vertex));
                     }
                 },

@@ -67,6 +67,7 @@ impl TriangleNet {
     pub fn around(&self, vertex: u32) -> Around<'_> {
         Around {
             net: self,
+            vertex,
             corner: self.first_at_vertex[vertex as usize],
         }
     }
@@ -116,7 +117,7 @@ impl TriangleNet {
         let at = t as usize * 3;
         self.corners[at..at + 3].fill(NONE);
         self.living -= 1;
-        vertices.iter().for_each(|&v| self.tidy(v));
+        vertices.iter().for_each(|&v| self.tidy_some(v));
     }
 
     /// Replaces a triangle's vertices.
@@ -151,7 +152,7 @@ impl TriangleNet {
                     match thirds[0] {
                         NONE => thirds[0] = third,
                         _ if thirds[1] == NONE => thirds[1] = third,
-                        _ => self.tidy(third),
+                        _ => self.tidy_some(third),
                     }
                 } else {
                     self.corners[corner as usize] = keep;
@@ -163,7 +164,7 @@ impl TriangleNet {
             corner = next;
         }
         self.first_at_vertex[gone as usize] = NONE;
-        self.tidy(keep);
+        self.tidy_some(keep);
         // In front of what was at `keep` already.
         while last_living != NONE {
             let next = self.next_at_vertex[last_living as usize];
@@ -173,16 +174,28 @@ impl TriangleNet {
         }
         for third in thirds {
             if third != NONE {
-                self.tidy(third);
+                self.tidy_some(third);
             }
         }
     }
 
+    /// Unlinks dead corners from the front of a vertex's list. Those further back stay: a walk round a
+    /// vertex passes over them, and to look through thousands for each triangle that goes would be
+    /// quadratic.
+    fn tidy_some(&mut self, vertex: u32) {
+        self.tidy_first(vertex, MOST_TIDIED);
+    }
+
     /// Unlinks dead corners from a vertex's list.
     fn tidy(&mut self, vertex: u32) {
+        self.tidy_first(vertex, usize::MAX);
+    }
+
+    fn tidy_first(&mut self, vertex: u32, mut most: usize) {
         let mut corner = self.first_at_vertex[vertex as usize];
         let mut previous = NONE;
-        while corner != NONE {
+        while corner != NONE && most > 0 {
+            most -= 1;
             let next = self.next_at_vertex[corner as usize];
             if self.corners[corner as usize] == vertex {
                 previous = corner;
@@ -202,10 +215,14 @@ impl TriangleNet {
     }
 }
 
+/// How many corners of a vertex's list are looked through for dead ones.
+const MOST_TIDIED: usize = 64;
+
 /// Walks over the triangles at a vertex.
 #[derive(Clone)]
 pub struct Around<'a> {
     net: &'a TriangleNet,
+    vertex: u32,
     corner: u32,
 }
 
@@ -214,11 +231,16 @@ impl Iterator for Around<'_> {
 
     #[inline]
     fn next(&mut self) -> Option<Self::Item> {
-        if self.corner == NONE {
-            return None;
-        }
-        let corner = self.corner as usize;
-        self.corner = self.net.next_at_vertex[corner];
+        let corner = loop {
+            if self.corner == NONE {
+                return None;
+            }
+            let corner = self.corner as usize;
+            self.corner = self.net.next_at_vertex[corner];
+            if self.net.corners[corner] == self.vertex {
+                break corner;
+            }
+        };
         let t = corner / 3;
         let [a, b, c] = [0, 1, 2].map(|i| self.net.corners[t * 3 + i]);
         let turned = match corner % 3 {
