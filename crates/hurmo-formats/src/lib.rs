@@ -22,6 +22,7 @@ mod stl;
 mod text;
 mod textures;
 mod threemf;
+mod unusable;
 
 pub use error::{ReadError, Spot, WriteError};
 pub use file::{Loaded, WriteReport, check_instances, read, read_bytes, write};

@@ -28,6 +28,30 @@ pub(crate) fn coordinate(word: &[u8]) -> Result<f64, String> {
     }
 }
 
+/// A coordinate, or NaN where a number stands there that can't be used, as exporters write for none; the
+/// first time that is said in `trouble`.
+pub(crate) fn coordinate_or_nan(word: &[u8], trouble: &mut Option<String>) -> Result<f64, String> {
+    match coordinate(word) {
+        Err(_) if any_number(word).is_none() && names_no_number(word) => {
+            let message = || format!("the coordinate '{}' is not a usable number", quoted(word));
+            trouble.get_or_insert_with(message);
+            Ok(f64::NAN)
+        }
+        Err(message) if any_number(word).is_some() => {
+            trouble.get_or_insert(message);
+            Ok(f64::NAN)
+        }
+        found => found,
+    }
+}
+
+/// Whether a word is what exporters write for no number: "nan", "-1.#IND", "inf".
+pub(crate) fn names_no_number(word: &[u8]) -> bool {
+    let lower = word.to_ascii_lowercase();
+    let mut names = [&b"nan"[..], b"inf", b"ind"].into_iter();
+    names.any(|name| memchr::memmem::find(&lower, name).is_some())
+}
+
 /// A word as it can be shown in a message: short, and printable.
 pub(crate) fn quoted(word: &[u8]) -> String {
     let mut shown: String = String::from_utf8_lossy(&word[..word.len().min(32)])

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Bench, CUBE};
+use common::{Bench, CUBE, count};
 
 fn stl(count: u32, triangles: usize) -> Vec<u8> {
     let mut bytes = vec![b' '; 80];
@@ -30,8 +30,8 @@ fn noise(length: usize) -> Vec<u8> {
 
 #[test]
 fn each_gives_one_error_that_says_where() {
-    let mut not_finite = stl(2, 2);
-    not_finite[84 + 50 + 12..84 + 50 + 16].copy_from_slice(&f32::NAN.to_le_bytes());
+    let mut not_finite = stl(1, 1);
+    not_finite[84 + 12..84 + 16].copy_from_slice(&f32::NAN.to_le_bytes());
     let ply = |body: &str| format!("ply\nformat ascii 1.0\n{body}");
     let vertices = "property float x\nproperty float y\nproperty float z\n";
     let faces = "property list uchar int vertex_indices\nend_header\n";
@@ -45,14 +45,14 @@ fn each_gives_one_error_that_says_where() {
         ("zero.obj", format!("{CUBE}f 0 1 2\n").into(), "line 15: an index of 0"),
         ("past.obj", format!("{CUBE}f 1 2 9\n").into(), "line 15: vertex 9 is used, but there are only 8"),
         ("back.obj", format!("{CUBE}f 1 2 -9\n").into(), "line 15: a negative index"),
-        ("nan.obj", format!("v nan 0 0\n{CUBE}").into(), "line 1: the coordinate"),
-        ("inf.obj", format!("{CUBE}v 0 1e999 0\n").into(), "line 15: the coordinate"),
+        ("nan.obj", b"v 0 0 0\nv 1 0 0\nv 0 nan 0\nf 1 2 3\n".to_vec(), "line 3: the coordinate 'nan'"),
+        ("inf.obj", b"v 0 1e999 0\n".to_vec(), "line 1: the coordinate '1e999'"),
         ("words.obj", format!("{CUBE}v a b c\n").into(), "line 15: expected a number"),
         ("short.obj", format!("{CUBE}v 1 2\n").into(), "line 15: a vertex needs three"),
         ("nothing.obj", b"# only words\n".to_vec(), "no vertex"),
         ("four-billion.stl", stl(u32::MAX, 3), "promises 4294967295 triangles, but the file holds 3"),
         ("cut.stl", stl(3, 3)[..200].to_vec(), "promises 3 triangles, but the file holds 2"),
-        ("nan.stl", not_finite, "byte 134: triangle 1"),
+        ("nan.stl", not_finite, "byte 84: triangle 0"),
         ("cut-text.stl", b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\n".to_vec(), "ends inside a facet"),
         ("headless.ply", b"ply\nformat ascii 1.0\n".to_vec(), "end_header"),
         ("billions.ply", ply(&format!("element vertex 4000000000\n{vertices}element face 1\n{faces}{points}3 0 1 2\n")).into(), "promises 4000000000"),
@@ -80,6 +80,47 @@ fn each_gives_one_error_that_says_where() {
         }
         assert_eq!(bench.names(), names, "nothing is written");
         assert_eq!(&std::fs::read(bench.path(name)).unwrap(), content);
+    }
+}
+
+#[test]
+fn coordinates_that_are_no_numbers_are_a_finding_that_mend_clears() {
+    let bench = Bench::new();
+    // A cube, a triangle that hangs on a corner that is nowhere, and one that no face uses.
+    let off = "OFF\n5 3 0\n0 0 0\n1 0 0\n0 1 0\n0 0 1\n0 inf 0\n3 0 2 1\n3 0 1 3\n3 0 1 4\n";
+    let mut stl = stl(3, 3);
+    stl[84 + 12..84 + 16].copy_from_slice(&f32::NAN.to_le_bytes());
+    let ply = "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\n\
+               property float z\nelement face 2\nproperty list uchar int vertex_indices\n\
+               end_header\n0 0 0\n1 0 0\n0 1 0\n0 0 nan\n3 0 1 2\n3 0 1 3\n";
+    let text = "solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n\
+                vertex 0 1 0\nendloop\nendfacet\nfacet normal 0 0 1\nouter loop\n\
+                vertex 0 0 0\nvertex 1 0 -nan(ind)\nvertex 0 1 0\nendloop\nendfacet\nendsolid\n";
+    let files: [(&str, Vec<u8>, u64, u64); 5] = [
+        (
+            "cube.obj",
+            format!("{CUBE}v 1 -1.#IND 0\nv nan 0 0\nf 1 2 9\n").into(),
+            2,
+            6,
+        ),
+        ("tin.off", off.into(), 1, 2),
+        ("tin.stl", stl, 1, 2),
+        ("tin.ply", ply.into(), 1, 1),
+        ("text.stl", text.into(), 1, 1),
+    ];
+    for (name, content, vertices, faces) in files {
+        bench.file(name, content);
+        let audit = bench.audit(name);
+        assert_eq!(count(&audit, "unusable-vertices"), vertices, "{name}");
+        bench.hurmo(&format!("audit {name}")).code(1);
+        let line = format!("mend {name} -o out.obj --force");
+        let output = bench.hurmo(&line).get_output().stdout.clone();
+        let words = String::from_utf8(output).unwrap();
+        assert!(words.contains("without usable coordinates"), "{words}");
+        let after = bench.audit("out.obj");
+        assert_eq!(count(&after, "unusable-vertices"), 0);
+        assert_eq!(after["mesh"]["faces"].as_u64(), Some(faces), "{name}");
+        assert_eq!(count(&after, "stray-vertices"), 0, "{name}");
     }
 }
 

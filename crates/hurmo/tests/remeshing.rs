@@ -89,7 +89,10 @@ fn what_cannot_be_made_is_told_and_nothing_is_written() {
             "--into triangles --edge 0.1 --rounded",
             "--rounded is not for --into triangles",
         ),
-        ("--into solid --cell 0.1", "closes in nothing"),
+        (
+            "--into solid --cell 10 --at-least-wall 0.001",
+            "closes in nothing",
+        ),
         (
             "--into solid --cell 1e-7",
             "GB are free; the smallest that fit",

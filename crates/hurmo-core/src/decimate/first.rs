@@ -62,7 +62,7 @@ impl FirstSurface {
         }
     }
 
-    /// About how many triangles a round of queries looks at, to it and back.
+    /// About how many triangles a round looks at: queries to the first surface and back, and walks.
     pub fn cost_of(&self, samples: &[Sample], reduction: &Reduction) -> f64 {
         let net = &reduction.net;
         let faces: Vec<[DVec3; 3]> = (0..net.places() as u32)
@@ -75,7 +75,13 @@ impl FirstSurface {
             .collect();
         let there = TriangleTree::new(faces.par_iter().copied());
         let back = (PLACES.len() * faces.len()) as f64 * self.tree.mean_cost(&middles);
-        back + places.len() as f64 * there.mean_cost(&places)
+        // Edges are turned by walks round vertices.
+        let mut degrees = vec![0.0; net.positions.len()];
+        for face in (0..net.places() as u32).filter_map(|t| net.triangle(t)) {
+            face.iter().for_each(|&v| degrees[v as usize] += 1.0);
+        }
+        let walks: f64 = degrees.iter().map(|degree: &f64| degree.powi(2)).sum();
+        back + places.len() as f64 * there.mean_cost(&places) + walks
     }
 
     /// How far places on faces lie off it. Each place counts like so many samples as fall on its

@@ -409,8 +409,20 @@ impl Reduction {
         if self.kinds[vertex as usize] < Kind::Seam {
             return freed;
         }
-        let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
         let net = &self.net;
+        let mut pass_over = |v: u32| {
+            // Thousands of triangles are not gone through for each that went.
+            if net.around(v).take(CROWD + 1).count() <= CROWD {
+                return false;
+            }
+            let passed_over = self.passed_over.entry(v).or_default();
+            *passed_over = (*passed_over + 1) % CROWD;
+            *passed_over > 0
+        };
+        if pass_over(vertex) {
+            return freed;
+        }
+        let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
         here.extend(net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
         here.sort_unstable();
         here.dedup();
@@ -419,15 +431,8 @@ impl Reduction {
             if !matches!(held, Kind::Seam | Kind::Meeting) {
                 continue;
             }
-            // Thousands of triangles are not gone through for each that went.
-            let count = net.around(v).take(CROWD + 1).count();
-            if count > CROWD {
-                let passed_over = self.passed_over.entry(v).or_default();
-                *passed_over += 1;
-                if *passed_over < CROWD {
-                    continue;
-                }
-                *passed_over = 0;
+            if v != vertex && pass_over(v) {
+                continue;
             }
             let mut now = Links::at(net, v).kind();
             let wedges = self.wedges.as_ref();

@@ -40,12 +40,21 @@ impl Reduction {
     /// What the collapse of an edge into a vertex at this place would do to the faces round it.
     pub(super) fn verdict(&self, keep: u32, gone: u32, at: DVec3, quadric: &Quadric) -> Verdict {
         let net = &self.net;
-        let from = [keep, gone].map(|v| net.positions[v as usize]);
+        let from_of = |v: u32| net.positions[v as usize];
+        let from = [keep, gone].map(from_of);
         let least = self.rules.least_area.powi(2);
         let mut rise = 0.0;
         // Which way what surrounds the edge looks, worked out when that is first asked.
         let mut surroundings = None;
         for (here, other, from) in [(keep, gone, from[0]), (gone, keep, from[1])] {
+            if from == at && here == keep {
+                // What stays where it is loses faces, and no more.
+                for (_, [_, x, y]) in net.on_edge(gone, keep) {
+                    let triangle = [from_of(gone), from_of(x), from_of(y)];
+                    rise -= badness(quality(triangle));
+                }
+                continue;
+            }
             for (_, [_, x, y]) in net.around(here) {
                 let [p, q] = [x, y].map(|v| net.positions[v as usize]);
                 if x == other || y == other {

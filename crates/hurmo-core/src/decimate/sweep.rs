@@ -7,6 +7,11 @@ use rayon::prelude::*;
 /// After so many collapses, whoever watches is asked.
 const STEPS: u32 = 4096;
 
+/// What costs so much of what the dearest edges do costs nothing; what costs so many times as much
+/// has no edges left before it.
+const NOTHING: f64 = 1e-9;
+const BEYOND: f64 = 1e9;
+
 /// What to do next, as whoever watches a sweep says.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub(super) enum Next {
@@ -21,14 +26,19 @@ pub(super) struct Sweep {
     ages: Vec<u32>,
     /// For a vertex that went, the one that took it in.
     went_to: Vec<u32>,
+    /// The least cost at which an edge that was refused is tried again, and the most.
+    retries: [f64; 2],
 }
 
 impl Sweep {
     /// Over all edges of a surface.
     pub fn new(reduction: &Reduction) -> Self {
         let vertices = reduction.net.positions.len();
+        let queue = Queue::new(all_edges(reduction));
+        let dear = queue.cost_of_share(0.999).unwrap_or_default();
         Self {
-            queue: Queue::new(all_edges(reduction)),
+            retries: [dear * NOTHING, dear * BEYOND].map(|cost| cost.max(f32::MIN_POSITIVE.into())),
+            queue,
             ages: vec![0; vertices],
             went_to: (0..vertices as u32).collect(),
         }
@@ -87,8 +97,9 @@ impl Sweep {
                         continue;
                     }
                     // Tried again when what costs four times as much has gone.
-                    let later = entry.cost() * 4.0 + f64::from(f32::MIN_POSITIVE);
-                    if later < f64::from(f32::MAX) {
+                    let [least, most] = self.retries;
+                    let later = (entry.cost() * 4.0).max(least);
+                    if later < most {
                         self.queue.push(Entry::new(later, a, b, age));
                     }
                     continue;

@@ -34,6 +34,7 @@ mod stray;
 mod stray_edges;
 mod take_apart;
 mod thin;
+mod unusable;
 mod weld;
 mod weld_trials;
 mod words;
@@ -61,6 +62,7 @@ pub struct Cure {
 
 /// All cures, in the order in which they are done.
 pub const CURES: &[Cure] = &[
+    unusable::CURE,
     weld::CURE,
     zero_area::CURE,
     lamina::CURE,

@@ -6,6 +6,7 @@ mod ids;
 mod model;
 mod polygons;
 mod rebuild;
+mod unusable;
 
 pub use attributes::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag};
 pub use differ::{faces_not_in, has_most_of};
@@ -13,4 +14,6 @@ pub use ids::{EdgeId, FaceId, PartId, RimId, VertexId};
 pub use model::Model;
 pub(crate) use polygons::repeats_a_vertex;
 pub use polygons::{Mesh, MeshError, is_usable};
+
 pub use rebuild::Rebuild;
+pub use unusable::Unusable;

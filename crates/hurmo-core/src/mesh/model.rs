@@ -1,6 +1,6 @@
 //! A model: a mesh with its attributes, line elements and unit.
 
-use super::{Attributes, Mesh, VertexId};
+use super::{Attributes, Mesh, Unusable, VertexId};
 use crate::units::{Axis, Unit};
 use glam::{DMat3, DVec3};
 use std::sync::Arc;
@@ -18,6 +18,8 @@ pub struct Model {
     pub unit: Option<Unit>,
     /// Which axis points up, where that is known.
     pub up: Option<Axis>,
+    /// What the file that it was read from holds that can't be used.
+    pub unusable: Unusable,
 }
 
 impl From<Mesh> for Model {
@@ -34,6 +36,8 @@ impl Model {
     /// joined and keep the position and colour of the lowest of them. Names that nothing maps
     /// to must not exist: `count` is one past the highest.
     pub fn rename_vertices(&mut self, map: &[VertexId], count: usize) {
+        // Those that can't be used stand where another does: joined or not, they are others now.
+        self.unusable = Unusable::default();
         let mut positions = vec![DVec3::ZERO; count];
         let mut colors = self
             .attributes

@@ -8,7 +8,7 @@
 //!                └─ new_face(like, vertices) ─┘
 //! ```
 
-use super::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, VertexId};
+use super::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, Unusable, VertexId};
 use glam::{DVec2, DVec3};
 
 /// Collects the faces of a new model over the vertices of `source` (and new ones).
@@ -180,6 +180,7 @@ impl<'a> Rebuild<'a> {
             lines: self.source.lines.clone(),
             unit: self.source.unit,
             up: self.source.up,
+            unusable: Unusable::default(),
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use super::Mirror;
 use crate::carried::Carried;
-use crate::mesh::{CornerLayer, Mesh, Model, VertexId};
+use crate::mesh::{CornerLayer, Mesh, Model, Unusable, VertexId};
 use rayon::prelude::*;
 
 /// Makes a whole of a half (all triangles), joined where it lies on the plane if `is_joined`.
@@ -33,6 +33,7 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
         lines: Vec::new(),
         unit: half.unit,
         up: half.up,
+        unusable: Unusable::default(),
     };
     for uvs in model.attributes.uv_sets_mut() {
         double(uvs, half, |uv| uv);

@@ -14,6 +14,10 @@ use std::collections::BTreeMap;
 /// How far off an edge a vertex may lie, as a share of the largest coordinate.
 const ROUNDING: f64 = 1e-6;
 
+/// Where a vertex lies in more boxes of edges, each edge is boxed in so many pieces.
+const MANY: usize = 256;
+const PIECES: usize = 32;
+
 /// The open vertices on open edges.
 pub(crate) struct TJunctions {
     /// By open edge, the vertices on it: how far along from its first end, and which.
@@ -40,6 +44,10 @@ impl TJunctions {
             .ids()
             .filter(|&edge| edges.sides(edge).len() == 1)
             .collect();
+        // One face has no edge of another's to lie on.
+        let face_of = |edge: &EdgeId| edges.sides(*edge)[0].face;
+        let is_one_face = open.iter().all(|edge| face_of(edge) == face_of(&open[0]));
+        let open = if is_one_face { Vec::new() } else { open };
         let ends: Vec<[VertexId; 2]> = open
             .iter()
             .map(|&edge| {
@@ -48,13 +56,22 @@ impl TJunctions {
             })
             .collect();
         let points = |i: usize| ends[i].map(|v| mesh.position(v));
-        let tree = BoxTree::new(open.len(), |i| {
-            let [a, b] = points(i);
-            [a.min(b) - tolerance, a.max(b) + tolerance]
-        });
         let mut vertices: Vec<VertexId> = ends.iter().flatten().copied().collect();
         vertices.sort_unstable();
         vertices.dedup();
+        let boxed = |pieces: usize| {
+            BoxTree::new(open.len() * pieces, |item| {
+                let [a, b] = points(item / pieces);
+                let at = |piece: usize| a.lerp(b, piece as f64 / pieces as f64);
+                let [a, b] = [at(item % pieces), at(item % pieces + 1)];
+                [a.min(b) - tolerance, a.max(b) + tolerance]
+            })
+        };
+        // Where edges run far across each other, each is boxed in pieces.
+        let (mut tree, mut pieces) = (boxed(1), 1);
+        if boxes_round_a_vertex(mesh, &tree, &vertices) > MANY {
+            (tree, pieces) = (boxed(PIECES), PIECES);
+        }
         let mut on: BTreeMap<EdgeId, Vec<(f64, VertexId)>> = BTreeMap::new();
         for vertex in vertices {
             let here = mesh.position(vertex);
@@ -62,13 +79,17 @@ impl TJunctions {
             tree.visit(
                 |node| overlap(node, bounds),
                 |spot| {
-                    let i = tree.order()[spot] as usize;
+                    let i = tree.order()[spot] as usize / pieces;
                     let Some(along) = along_within(points(i), here, tolerance) else {
                         return;
                     };
                     let face = edges.sides(open[i])[0].face;
                     if mesh.face(face).iter().all(|&v| place(v) != vertex) {
-                        on.entry(open[i]).or_default().push((along, vertex));
+                        let list = on.entry(open[i]).or_default();
+                        // It may lie in the boxes of two pieces.
+                        if list.last().is_none_or(|&(_, last)| last != vertex) {
+                            list.push((along, vertex));
+                        }
                     }
                 },
             );
@@ -108,6 +129,21 @@ impl TJunctions {
         }
         sides
     }
+}
+
+/// How many boxes a vertex lies in, from a few.
+fn boxes_round_a_vertex(mesh: &Mesh, tree: &BoxTree, vertices: &[VertexId]) -> usize {
+    const SAMPLES: usize = 32;
+    let (mut found, mut asked) = (0, 0);
+    for &vertex in vertices
+        .iter()
+        .step_by(vertices.len().div_ceil(SAMPLES).max(1))
+    {
+        let bounds = rounded_outward([mesh.position(vertex); 2]);
+        tree.visit(|node| overlap(node, bounds), |_| found += 1);
+        asked += 1;
+    }
+    found / asked.max(1)
 }
 
 /// How far along an edge a point lies that is on it, and on neither end.

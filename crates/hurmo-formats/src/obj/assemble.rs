@@ -1,9 +1,10 @@
 //! Putting the chunks of an OBJ text together.
 
 use super::chunk::{Event, RawChunk, Reference, resolved};
+use crate::unusable::note;
 use crate::{Remarks, SourceLines};
-use glam::DVec2;
-use hurmo_core::mesh::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag};
+use glam::{DVec2, DVec3};
+use hurmo_core::mesh::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag, Unusable};
 use hurmo_core::{Mesh, Model, VertexId};
 use std::collections::HashMap;
 
@@ -58,8 +59,17 @@ pub(super) fn assemble(chunks: Vec<RawChunk>, remarks: &mut Remarks) -> Result<M
     };
     remarks.notes.extend(notes(&chunks));
     remarks.lines = Some(source_lines(&chunks));
-    let positions = chunks.into_iter().flat_map(|c| c.positions).collect();
-    let vertices = corners.iter().map(|corner| VertexId(corner[0])).collect();
+    let first = first_unusable(&chunks);
+    let mut positions: Vec<DVec3> = chunks.into_iter().flat_map(|c| c.positions).collect();
+    let mut vertices: Vec<VertexId> = corners.iter().map(|corner| VertexId(corner[0])).collect();
+    let unusable = match &first {
+        Some(_) => Unusable::set_aside(&mut positions, &mut vertices, &starts),
+        None => Some(Unusable::default()),
+    };
+    let Some(unusable) = unusable else {
+        return Err(first.expect("something can't be used"));
+    };
+    remarks.notes.extend(note(&unusable));
     let mesh = Mesh::from_parts(positions, vertices, starts).map_err(|error| Trouble {
         place: None,
         message: error.to_string(),
@@ -70,6 +80,7 @@ pub(super) fn assemble(chunks: Vec<RawChunk>, remarks: &mut Remarks) -> Result<M
         lines,
         unit: None,
         up: None,
+        unusable,
     })
 }
 
@@ -207,6 +218,18 @@ fn apply(event: &Event, tag: &mut Tag) {
         Event::Material(name) => tag.material = named(name),
         Event::Smoothing(name) => tag.smoothing = named(name),
     }
+}
+
+/// Where the first vertex stands that can't be used.
+fn first_unusable(chunks: &[RawChunk]) -> Option<Trouble> {
+    chunks.iter().enumerate().find_map(|(number, chunk)| {
+        let message = chunk.trouble.clone()?;
+        let vertex = chunk.positions.iter().position(|p| !p.is_finite())?;
+        Some(Trouble {
+            place: Some((number, chunk.vertex_lines[vertex])),
+            message,
+        })
+    })
 }
 
 /// The line of every vertex and face, from 1.

@@ -1,6 +1,6 @@
 //! Parsing one chunk of an OBJ text.
 
-use crate::text::{any_number, coordinate, quoted, words};
+use crate::text::{any_number, coordinate_or_nan, names_no_number, quoted, words};
 use glam::{DVec2, DVec3};
 
 /// A reference to a vertex, UV or normal.
@@ -43,6 +43,8 @@ pub(super) struct RawChunk {
     pub face_ends: Vec<u32>,
     /// The line of each vertex's and each face's statement, from 0 at the chunk's start.
     pub vertex_lines: Vec<u32>,
+    /// What is wrong with the first coordinate that can't be used.
+    pub trouble: Option<String>,
     pub face_lines: Vec<u32>,
     /// Line elements, each with its line.
     pub lines: Vec<(u32, Vec<Reference>)>,
@@ -147,7 +149,7 @@ fn vertex(chunk: &mut RawChunk, rest: &[u8], number: u32) -> Result<(), String> 
     let mut position = [0.0; 3];
     for slot in &mut position {
         let word = fields.next().ok_or("a vertex needs three coordinates")?;
-        *slot = coordinate(word)?;
+        *slot = coordinate_or_nan(word, &mut chunk.trouble)?;
     }
     chunk.positions.push(DVec3::from_array(position));
     chunk.vertex_lines.push(number);
@@ -203,11 +205,7 @@ fn lenient(chunk: &mut RawChunk, word: &[u8]) -> Result<f64, String> {
     match any_number(word) {
         Some(x) if x.is_finite() => Ok(x),
         found => {
-            let lower = word.to_ascii_lowercase();
-            let names_no_number = [&b"nan"[..], b"inf", b"ind"]
-                .iter()
-                .any(|name| memchr::memmem::find(&lower, name).is_some());
-            if found.is_none() && !names_no_number {
+            if found.is_none() && !names_no_number(word) {
                 return Err(format!("expected a number, found '{}'", quoted(word)));
             }
             chunk.mended_numbers += 1;

@@ -1,6 +1,7 @@
 //! Reading OFF.
 
-use crate::text::{any_number, coordinate, quoted, refuse_binary, words};
+use crate::text::{any_number, coordinate_or_nan, quoted, refuse_binary, words};
+use crate::unusable::set_aside;
 use crate::{ReadError, Remarks, SourceLines};
 use glam::DVec3;
 use hurmo_core::mesh::Attributes;
@@ -180,6 +181,8 @@ struct Raw {
     lines: SourceLines,
     /// Vertices with normals or UVs, faces with colours, faces of no corners, lines in the end.
     passed_over: [usize; 4],
+    /// Where the first vertex stands that can't be used.
+    unusable: Option<ReadError>,
 }
 
 const PASSED_OVER: [&str; 4] = [
@@ -198,15 +201,20 @@ impl Raw {
             starts: vec![0],
             lines: SourceLines::default(),
             passed_over: [0; 4],
+            unusable: None,
         }
     }
 
     fn vertex(&mut self, line: Line<'_>, header: Header) -> Result<(), String> {
         let mut words = words(line.text);
         let mut position = [0.0; 3];
+        let mut trouble = None;
         for slot in &mut position {
             let word = words.next().ok_or("a vertex needs three coordinates")?;
-            *slot = coordinate(word)?;
+            *slot = coordinate_or_nan(word, &mut trouble)?;
+        }
+        if let (None, Some(message)) = (&self.unusable, trouble) {
+            self.unusable = Some(ReadError::at_line(line.number, message));
         }
         self.positions.push(DVec3::from_array(position));
         self.lines.vertices.push(line.number as u32);
@@ -251,12 +259,18 @@ impl Raw {
         Ok(())
     }
 
-    fn model(self, remarks: &mut Remarks) -> Result<Model, ReadError> {
+    fn model(mut self, remarks: &mut Remarks) -> Result<Model, ReadError> {
         for (count, what) in self.passed_over.into_iter().zip(PASSED_OVER) {
             if count > 0 {
                 remarks.notes.push(format!("{count} {what}"));
             }
         }
+        let arrays = (
+            &mut self.positions[..],
+            &mut self.corners[..],
+            &self.starts[..],
+        );
+        let unusable = set_aside(arrays, self.unusable, &mut remarks.notes)?;
         let mesh = Mesh::from_parts(self.positions, self.corners, self.starts)
             .map_err(|error| ReadError::whole(error.to_string()))?;
         remarks.lines = Some(self.lines);
@@ -265,6 +279,7 @@ impl Raw {
                 colors: (!self.colors.is_empty()).then(|| shares(self.colors)),
                 ..Attributes::default()
             },
+            unusable,
             ..Model::from(mesh)
         })
     }

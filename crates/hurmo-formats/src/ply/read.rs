@@ -3,6 +3,7 @@
 use super::header::{self, Element, Encoding, Property, Scalar};
 use super::values::Values;
 use crate::ReadError;
+use crate::unusable::set_aside;
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId};
 
@@ -36,11 +37,18 @@ pub(crate) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadE
     if !passed_over.is_empty() {
         notes.push(format!("not read: {}", passed_over.join(", ")));
     }
+    let arrays = (
+        &mut body.positions[..],
+        &mut body.corners[..],
+        &body.starts[..],
+    );
+    let unusable = set_aside(arrays, body.unusable, notes)?;
     let mesh = Mesh::from_parts(body.positions, body.corners, body.starts)
         .map_err(|error| ReadError::whole(error.to_string()))?;
     let mut model = Model::from(mesh);
     model.attributes.colors = body.colors;
     model.lines = body.lines;
+    model.unusable = unusable;
     Ok(model)
 }
 
@@ -66,6 +74,8 @@ struct Body {
     corners: Vec<VertexId>,
     starts: Vec<u32>,
     lines: Vec<Vec<VertexId>>,
+    /// Where the first vertex stands that can't be used.
+    unusable: Option<ReadError>,
 }
 
 fn row_missing(values: &Values<'_>, element: &Element, row: usize) -> ReadError {
@@ -142,8 +152,8 @@ impl Body {
                 }
             }
             let position = DVec3::new(row_values[x], row_values[y], row_values[z]);
-            if !hurmo_core::mesh::is_usable(position) {
-                return Err(values.error(format!(
+            if !hurmo_core::mesh::is_usable(position) && self.unusable.is_none() {
+                self.unusable = Some(values.error(format!(
                     "vertex {row} has a coordinate that is not a usable number"
                 )));
             }

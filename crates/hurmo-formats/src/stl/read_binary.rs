@@ -2,6 +2,7 @@
 
 use super::{HEADER, RECORD, stated_count};
 use crate::ReadError;
+use crate::unusable::set_aside;
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId};
 use rayon::prelude::*;
@@ -33,12 +34,12 @@ pub(super) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadE
         .find_first(|(_, record)| {
             (0..3).any(|corner| !coordinates(record, corner).iter().all(|x| x.is_finite()))
         });
-    if let Some((triangle, _)) = bad {
-        return Err(ReadError::at_byte(
+    let bad = bad.map(|(triangle, _)| {
+        ReadError::at_byte(
             HEADER + RECORD * triangle,
             format!("triangle {triangle} has a coordinate that is not a usable number"),
-        ));
-    }
+        )
+    });
 
     let corner_at = |i: usize| coordinates(&records[i / 3 * RECORD..], i % 3);
     // Adding 0 turns -0 into 0, so that equal coordinates have equal bits.
@@ -57,10 +58,14 @@ pub(super) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadE
             corners[first]
         };
     }
-    let starts = (0..=count as u32).map(|face| face * 3).collect();
+    let starts: Vec<u32> = (0..=count as u32).map(|face| face * 3).collect();
+    let unusable = set_aside((&mut positions, &mut corners, &starts), bad, notes)?;
     let mesh = Mesh::from_parts(positions, corners, starts)
         .map_err(|error| ReadError::whole(error.to_string()))?;
-    Ok(Model::from(mesh))
+    Ok(Model {
+        unusable,
+        ..Model::from(mesh)
+    })
 }
 
 /// The coordinates of one corner of a record: they stand after the normal.

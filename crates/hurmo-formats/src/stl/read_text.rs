@@ -1,7 +1,8 @@
 //! Text STL: `facet … outer loop, three vertex lines, endloop, endfacet`, in one or more solids.
 
 use crate::ReadError;
-use crate::text::{coordinate, quoted};
+use crate::text::{coordinate_or_nan, quoted};
+use crate::unusable::set_aside;
 use glam::DVec3;
 use hurmo_core::mesh::{FaceTags, Tag};
 use hurmo_core::spatial::{exact_weld, numbered_by_first};
@@ -10,10 +11,14 @@ use hurmo_core::{Mesh, Model};
 pub(super) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadError> {
     let mut state = State::default();
     let mut at = 0;
+    let mut unusable = None;
     for line in bytes.split(|&b| b == b'\n') {
         state
             .take(line.trim_ascii())
             .map_err(|message| ReadError::at_line_of(bytes, at, message))?;
+        if let (None, Some(message)) = (&unusable, &state.trouble) {
+            unusable = Some(ReadError::at_line_of(bytes, at, message.clone()));
+        }
         at += line.len() + 1;
     }
     if state.in_facet {
@@ -37,13 +42,15 @@ pub(super) fn read(bytes: &[u8], notes: &mut Vec<String>) -> Result<Model, ReadE
         .filter(|&i| corners[i].index() == i)
         .collect();
     numbered_by_first(&mut corners);
-    let positions = firsts.into_iter().map(|i| state.positions[i]).collect();
-    let starts = (0..=corners.len() as u32 / 3)
+    let mut positions: Vec<DVec3> = firsts.into_iter().map(|i| state.positions[i]).collect();
+    let starts: Vec<u32> = (0..=corners.len() as u32 / 3)
         .map(|face| face * 3)
         .collect();
+    let unusable = set_aside((&mut positions, &mut corners, &starts), unusable, notes)?;
     let mesh = Mesh::from_parts(positions, corners, starts)
         .map_err(|error| ReadError::whole(error.to_string()))?;
     let mut model = Model::from(mesh);
+    model.unusable = unusable;
     if state.tags.table.iter().any(|tag| tag.object.is_some()) {
         model.attributes.tags = state.tags;
     }
@@ -58,6 +65,8 @@ struct State {
     in_facet: bool,
     corners: usize,
     passed_over: usize,
+    /// What is wrong with the first coordinate that can't be used.
+    trouble: Option<String>,
 }
 
 impl State {
@@ -114,7 +123,7 @@ impl State {
         let mut position = [0.0; 3];
         for coordinate_slot in &mut position {
             let word = numbers.next().ok_or("a vertex needs three coordinates")?;
-            *coordinate_slot = coordinate(word)?;
+            *coordinate_slot = coordinate_or_nan(word, &mut self.trouble)?;
         }
         self.corners += 1;
         self.positions.push(DVec3::from_array(position));

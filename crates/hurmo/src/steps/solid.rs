@@ -9,6 +9,7 @@ use hurmo_core::Model;
 use hurmo_core::audit::Survey;
 use hurmo_core::decimate::{self, Care};
 use hurmo_core::mesh::PartId;
+use hurmo_core::progress::Observer;
 use hurmo_core::remesh::solid::{self, Outcome};
 use hurmo_core::remesh::{DetailOptions, bring_back_detail};
 use hurmo_core::units::Length;
@@ -16,6 +17,8 @@ use std::str::FromStr;
 
 /// With a budget, the skin is first made of so many times as many triangles.
 const FINER: f64 = 3.0;
+/// Sheets of a model that closes in nothing get walls of so many cells.
+const WALL: f64 = 2.0;
 /// So many places are told.
 const PLACES: usize = 3;
 
@@ -78,10 +81,7 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
         survey: Some(survey),
         ..*at
     };
-    let with = |cell| solid::Options {
-        cell,
-        ..fineness.options.clone()
-    };
+    let mut used = fineness.options.clone();
     let (cell, outcome, too_far) = match fineness.cells {
         Cells::Within(distance) => {
             let options = &fineness.options;
@@ -89,19 +89,26 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
             let too_far = (found.off > distance).then_some((found.off, distance));
             (found.cell, found.outcome, too_far)
         }
-        Cells::Of(cell) => (cell, solid::solid(survey, &with(cell), at.observer)?, None),
+        Cells::Of(cell) => (cell, skin(survey, &mut used, cell, at.observer)?, None),
         Cells::To(to) => {
             let cell = solid::cell_for(at.audit.mesh.area, FINER * to as f64);
-            (cell, solid::solid(survey, &with(cell), at.observer)?, None)
+            (cell, skin(survey, &mut used, cell, at.observer)?, None)
         }
     };
     if outcome.model.mesh.face_count() == 0 {
         bail!(
-            "there is nothing to put a skin round: the model closes in nothing as large as a cell of {}",
+            "there is nothing to put a skin round: the model closes in nothing as large as a cell of {}; \
+             --at-least-wall LENGTH gives its sheets walls, a smaller --cell finds smaller things",
             out::measure(cell)
         );
     }
-    let mut first = told(at, cell, &outcome, &fineness.options);
+    let mut first = told(at, cell, &outcome, &used);
+    if let (None, Some(wall)) = (fineness.options.at_least_wall, used.at_least_wall) {
+        first.did.push(format!(
+            "it closes in nothing, so its sheets have walls of {}; --at-least-wall sets how thick",
+            out::measure(wall)
+        ));
+    }
     if let Some((off, distance)) = too_far {
         first.left.push(format!(
             "it lies {} off, not within {}: finer cells don't fit, or walls and gaps are thinner",
@@ -146,6 +153,24 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
         missed,
         ..Done::new(model, steps)
     })
+}
+
+/// A skin through cells of a length. Of a model that closes in nothing its sheets get walls: what was
+/// asked for is a solid.
+fn skin(
+    survey: &Survey<'_>,
+    options: &mut solid::Options,
+    cell: f64,
+    observer: &dyn Observer,
+) -> Result<Outcome> {
+    options.cell = cell;
+    let outcome = solid::solid(survey, options, observer)?;
+    let is_whole = options.around.is_some() || options.at_least_wall.is_some();
+    if is_whole || outcome.model.mesh.face_count() > 0 {
+        return Ok(outcome);
+    }
+    options.at_least_wall = Some(WALL * cell);
+    Ok(solid::solid(survey, options, observer)?)
 }
 
 fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Result<(Model, Step)> {

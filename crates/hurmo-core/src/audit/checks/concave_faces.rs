@@ -1,9 +1,10 @@
 //! Concave faces: polygons with a reflex corner.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, Measure, Needs, NotRun, Search, Survey};
 use crate::measure::vector_area;
 use crate::mesh::FaceId;
+use crate::triangulate::polygon;
 use glam::DVec3;
 
 pub(super) const CHECK: Check = Check {
@@ -26,7 +27,29 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let bad = survey.mesh.faces().filter(|(face, corners)| {
         corners.len() >= 4 && !survey.has_no_area(*face) && is_concave(survey, *face)
     });
-    Ok(Found::faces(survey, search.limit, bad.map(|(f, _)| f)))
+    let bad: Vec<FaceId> = bad.map(|(face, _)| face).collect();
+    let crossing = bad.iter().filter(|&&face| crosses_itself(survey, face));
+    let crossing = crossing.count();
+    let mut found = Found::faces(survey, search.limit, bad.into_iter());
+    found.measure = (crossing > 0).then_some(Measure {
+        what: "of them cross themselves: no cut into triangles covers them once",
+        value: crossing as f64,
+    });
+    Ok(found)
+}
+
+/// Whether a polygon can't be cut into triangles that all look its way: it crosses itself.
+fn crosses_itself(survey: &Survey<'_>, face: FaceId) -> bool {
+    let points: Vec<DVec3> = survey.mesh.face_points(face).collect();
+    let whole = vector_area(survey.mesh, face);
+    let size = whole.length();
+    let looks = |triangle: [u32; 3]| {
+        let [a, b, c] = triangle.map(|i| points[i as usize]);
+        (b - a).cross(c - a).dot(whole)
+    };
+    let triangles = polygon(&points).into_iter();
+    let back: f64 = triangles.map(looks).map(|area| -area.min(0.0)).sum();
+    back > 1e-6 * size * size
 }
 
 /// Whether a corner turns against the polygon, by more than rounding could.
@@ -39,4 +62,31 @@ pub(crate) fn is_concave(survey: &Survey<'_>, face: FaceId) -> bool {
         let (a, b) = (here - before, after - here);
         a.cross(b).dot(normal) < -1e-6 * a.length() * b.length()
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::audit::{Options, audit};
+    use crate::mesh::{Mesh, Model, VertexId};
+    use glam::DVec3;
+
+    #[test]
+    fn a_polygon_that_crosses_itself_is_told_from_one_that_only_bends_inward() {
+        let crossing = |corners: [[f64; 2]; 4]| {
+            let points = corners.map(|[x, y]| DVec3::new(x, y, 0.0)).to_vec();
+            let mut mesh = Mesh::from_parts(points, vec![], vec![0]).unwrap();
+            mesh.push_face((0..4).map(VertexId::new));
+            let audit = audit(&Model::from(mesh), &Options::default(), &());
+            let mut findings = audit.findings.iter();
+            let finding = findings
+                .find(|finding| finding.check == "concave-faces")
+                .unwrap();
+            assert_eq!(finding.count(), 1);
+            finding.found.measure.map(|measure| measure.value)
+        };
+        let dart = [[0.0, 0.0], [2.0, -1.0], [1.0, 0.0], [2.0, 1.0]];
+        let bow = [[0.0, 0.0], [2.0, 0.0], [0.3, 1.0], [2.0, 1.0]];
+        assert_eq!(crossing(dart), None);
+        assert_eq!(crossing(bow), Some(1.0));
+    }
 }

@@ -27,6 +27,7 @@ mod stray_edges;
 mod stray_vertices;
 mod thin_walls;
 mod uneven_density;
+mod unusable_vertices;
 mod uvs;
 mod zero_area_faces;
 mod zero_length_edges;
@@ -54,6 +55,7 @@ pub static CHECKS: &[Check] = &[
     zero_area_faces::CHECK,
     zero_length_edges::CHECK,
     duplicate_vertices::CHECK,
+    unusable_vertices::CHECK,
     stray_vertices::CHECK,
     stray_edges::CHECK,
     intersecting_faces::CHECK,

@@ -1,0 +1,24 @@
+//! Unusable vertices: with a coordinate that is no number, or one too large to reckon with.
+
+use crate::audit::Level::Block;
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+
+pub(super) const CHECK: Check = Check {
+    name: "unusable-vertices",
+    counts: "vertices with a coordinate that is no number, or beyond 1e100",
+    harm: "faces on them are nowhere; programs refuse the file, or crash",
+    cure: "`hurmo mend` drops the faces on them",
+    drawing: r"
+    *-----*
+    |     | ` .
+    |     |     ` .      a corner at (nan, 2, 0)
+    *-----* - - - - ?",
+    levels: Levels::new(Block, Block, Block, Block),
+    needs: Needs::Connectivity,
+    find,
+};
+
+fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+    let bad = survey.model.unusable.vertices.iter().copied();
+    Ok(Found::vertices(survey, search.limit, bad))
+}

@@ -1,0 +1,32 @@
+//! Unusable vertices: the faces on them go; they themselves are stray then.
+
+use super::{Cure, MendError, Options, Step};
+use crate::mesh::{Model, Rebuild};
+
+pub(super) const CURE: Cure = Cure {
+    clears: &["unusable-vertices"],
+    safe: true,
+    drops: false,
+    apply,
+};
+
+fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+    let unusable = std::mem::take(&mut model.unusable);
+    if unusable.is_empty() {
+        return Ok(Step::default());
+    }
+    let mut rebuild = Rebuild::new(model);
+    for face in model.mesh.face_ids() {
+        if unusable.faces.binary_search(&face).is_err() {
+            rebuild.keep(face);
+        }
+    }
+    *model = rebuild.finish();
+    let mut step = Step::did(
+        "{vertex|vertices} without usable coordinates freed",
+        unusable.vertices.len(),
+    );
+    step.done
+        .push(("{face|faces} on them dropped", unusable.faces.len()));
+    Ok(step)
+}
