@@ -29,6 +29,9 @@ const B: f64 = 0.470_142_064_105_115;
 const C: f64 = 0.797_426_985_353_087;
 const D: f64 = 0.101_286_507_323_456;
 
+/// More triangles than this in a look-up, or round a vertex, are too many.
+const DEAR: f64 = 512.0;
+
 /// The first surface, ready to be asked.
 pub(super) struct FirstSurface {
     tree: TriangleTree,
@@ -62,26 +65,26 @@ impl FirstSurface {
         }
     }
 
-    /// About how many triangles a round looks at: queries to the first surface and back, and walks.
-    pub fn cost_of(&self, samples: &[Sample], reduction: &Reduction) -> f64 {
+    /// Whether look-ups here or back go through hundreds of triangles each, or walks round vertices
+    /// do: where all lies equally near to everything, is long and thin, or meets at few vertices.
+    pub fn is_dear(&self, samples: &[Sample], reduction: &Reduction) -> bool {
         let net = &reduction.net;
-        let faces: Vec<[DVec3; 3]> = (0..net.places() as u32)
-            .filter_map(|t| Some(net.points(net.triangle(t)?)))
-            .collect();
+        let living = || (0..net.places() as u32).filter_map(|t| net.triangle(t));
+        let faces: Vec<[DVec3; 3]> = living().map(|face| net.points(face)).collect();
         let places: Vec<DVec3> = samples.iter().map(|sample| sample.at).collect();
         let middles: Vec<DVec3> = faces
             .iter()
             .map(|f| f.iter().sum::<DVec3>() / 3.0)
             .collect();
-        let there = TriangleTree::new(faces.par_iter().copied());
-        let back = (PLACES.len() * faces.len()) as f64 * self.tree.mean_cost(&middles);
-        // Edges are turned by walks round vertices.
         let mut degrees = vec![0.0; net.positions.len()];
-        for face in (0..net.places() as u32).filter_map(|t| net.triangle(t)) {
-            face.iter().for_each(|&v| degrees[v as usize] += 1.0);
-        }
+        living()
+            .flatten()
+            .for_each(|vertex| degrees[vertex as usize] += 1.0);
         let walks: f64 = degrees.iter().map(|degree: &f64| degree.powi(2)).sum();
-        back + places.len() as f64 * there.mean_cost(&places) + walks
+        let there = TriangleTree::new(faces.par_iter().copied());
+        walks > DEAR * 3.0 * faces.len() as f64
+            || there.mean_cost(&places) > DEAR
+            || self.tree.mean_cost(&middles) > DEAR
     }
 
     /// How far places on faces lie off it. Each place counts like so many samples as fall on its

@@ -57,9 +57,6 @@ const HOLD: f64 = 1e-4;
 /// Steps of the solver, and what is near enough.
 const STEPS: usize = 100;
 const NEAR: f64 = 1e-3;
-/// How many triangles may be looked at in a round. Only where all lie equally near to everything, or are
-/// long and thin, is it more.
-const MOST_WORK: f64 = 5e7;
 /// By how much a face may turn (cosine), and lose of its shape.
 const TURN: f64 = 0.8;
 const SHAPE: f64 = 0.7;
@@ -116,7 +113,7 @@ pub(super) fn place(reduction: &mut Reduction, first: &Mesh) {
         })
         .collect();
     let first = FirstSurface::of(first);
-    if first.cost_of(&samples, reduction) > MOST_WORK {
+    if first.is_dear(&samples, reduction) {
         return;
     }
     let mut hints = Vec::new();

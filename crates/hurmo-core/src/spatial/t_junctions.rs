@@ -47,7 +47,6 @@ impl TJunctions {
         // One face has no edge of another's to lie on.
         let face_of = |edge: &EdgeId| edges.sides(*edge)[0].face;
         let is_one_face = open.iter().all(|edge| face_of(edge) == face_of(&open[0]));
-        let open = if is_one_face { Vec::new() } else { open };
         let ends: Vec<[VertexId; 2]> = open
             .iter()
             .map(|&edge| {
@@ -59,6 +58,9 @@ impl TJunctions {
         let mut vertices: Vec<VertexId> = ends.iter().flatten().copied().collect();
         vertices.sort_unstable();
         vertices.dedup();
+        if is_one_face {
+            vertices.clear();
+        }
         let boxed = |pieces: usize| {
             BoxTree::new(open.len() * pieces, |item| {
                 let [a, b] = points(item / pieces);
