@@ -5,6 +5,7 @@ use super::sheet::{Ground, NEW, Sheet};
 use super::split::LONG;
 use crate::topology::{Along, may_collapse};
 use glam::DVec3;
+use smallvec::SmallVec;
 
 /// Edges shorter than this share of what they should be are collapsed.
 const SHORT: f64 = 4.0 / 5.0;
@@ -30,9 +31,17 @@ impl Sheet {
         let Some((at, line)) = self.made_one(keep, gone, ground) else {
             return;
         };
+        // Doubled faces stay doubled: they are divided alike only where no edge of theirs goes.
+        let sides = self.net.on_edge(a, b);
+        let thirds: SmallVec<[u32; 4]> = sides
+            .map(|(_, [_, x, y])| if x == b { y } else { x })
+            .collect();
+        if matches!(thirds[..], [one, two] if one == two) || thirds.len() > 2 {
+            return;
+        }
         let both_held = self.hold(gone) != Hold::Free;
         // Along a crease both ends are held and the edge has two sides all the same.
-        let along = match both_held && self.net.on_edge(a, b).count() == 1 {
+        let along = match both_held && thirds.len() == 1 {
             true => Along::Border,
             false => Along::Sheet,
         };

@@ -50,3 +50,15 @@ proptest! {
         prop_assert!(moved.max < edge, "{moved:?}");
     }
 }
+
+/// A side of a cylinder three times over: no edge of it may go on one of them alone.
+#[test]
+fn doubled_faces_hang_together_as_before() {
+    let model = spoilt([5, 4], 5.0, &[(93966, 2)], &[]);
+    let before = audit(&model, &audit::Options::default(), &());
+    assert!(before.count("lamina-faces") > 0);
+    let outcome = remesh(&model, &Options::of(Target::Edge(0.05)), &()).unwrap();
+    let after = audit(&outcome.model, &audit::Options::default(), &());
+    assert_eq!(after.count("pinched-vertices"), 0);
+    assert_eq!(after.count("misoriented-edges"), 0);
+}
