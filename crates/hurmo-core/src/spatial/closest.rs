@@ -142,7 +142,7 @@ pub(super) fn mean_cost(
     };
     let step = places.len().div_ceil(SAMPLES).max(1);
     let asked = places.iter().step_by(step).inspect(|place| {
-        nearest(tree, &corners, **place, f64::INFINITY);
+        nearest(tree, corners, **place, f64::INFINITY);
     });
     let asked = asked.count().max(1);
     looked_at.get() as f64 / asked as f64
