@@ -23,7 +23,7 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
     }
     *model = rebuild.finish();
     let mut step = Step::did(
-        "{vertex|vertices} without usable coordinates freed",
+        "{vertex|vertices} without usable coordinates set aside",
         unusable.vertices.len(),
     );
     step.done
