@@ -301,8 +301,8 @@ mod tests {
             }),
         );
         for (name, mesh, most) in [
-            ("cone", cone(4000, 0.0), 40),
-            ("zigzag", cone(4000, 0.01), 40),
+            ("cone", cone(4000, 0.0), 400),
+            ("zigzag", cone(4000, 0.01), 400),
             ("book", book, 4),
             ("equal", equal, 4),
             ("polygon", polygon, 4),

@@ -117,8 +117,9 @@ impl<K: Known, V: Fn(usize, usize) + Sync> Search<'_, K, V> {
     /// So many pairs of boxes of two fours overlap only where boxes say little: fours side by side on a
     /// surface have fewer.
     const MANY: usize = 10;
-    /// Of how many items fours are that are worth a closer look; larger ones are gone into anyhow.
-    const HELD_APART: std::ops::RangeInclusive<usize> = 16..=4096;
+    /// Of how many items fours are that are worth a closer look: below, what is in them is soon held
+    /// against each other; larger ones are gone into anyhow.
+    const HELD_APART: std::ops::RangeInclusive<usize> = 64..=4096;
 
     fn run(&self) {
         let shared = self

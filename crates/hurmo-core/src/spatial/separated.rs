@@ -13,7 +13,7 @@ const STEPS: usize = 7;
 
 /// Whether a plane surely lies between two sets of triangles.
 pub(super) fn are_separated(sets: [&[[DVec3; 3]]; 2]) -> bool {
-    let corners = |set: usize| sets[set].iter().flatten().copied();
+    let corners = |set: usize| sets[set].as_flattened().iter().copied();
     let largest = |set: usize| corners(set).fold(0.0, |most, p| p.abs().max_element().max(most));
     let margin = 32.0 * f64::EPSILON * largest(0).max(largest(1));
     let middle = |set: usize| corners(set).sum::<DVec3>() / (3 * sets[set].len()) as f64;
@@ -23,9 +23,23 @@ pub(super) fn are_separated(sets: [&[[DVec3; 3]]; 2]) -> bool {
     };
     // Along an axis: the least of the first set and the greatest of the second.
     let deepest = |axis: DVec3| {
-        let least = corners(0).min_by(|p, q| p.dot(axis).total_cmp(&q.dot(axis)));
-        let most = corners(1).max_by(|p, q| p.dot(axis).total_cmp(&q.dot(axis)));
-        least.unwrap_or_default() - most.unwrap_or_default()
+        let (mut least, mut most) = (
+            (f64::INFINITY, DVec3::ZERO),
+            (f64::NEG_INFINITY, DVec3::ZERO),
+        );
+        for p in corners(0) {
+            let along = p.dot(axis);
+            if along < least.0 {
+                least = (along, p);
+            }
+        }
+        for q in corners(1) {
+            let along = q.dot(axis);
+            if along > most.0 {
+                most = (along, q);
+            }
+        }
+        least.1 - most.1
     };
     let is_apart = |axis: DVec3, gap: DVec3| axis.dot(gap) > margin;
     let across = middle(0) - middle(1);
