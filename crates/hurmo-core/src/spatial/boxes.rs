@@ -41,11 +41,8 @@ pub enum Node {
 impl BoxTree {
     /// Builds the tree over `count` items with these boxes.
     pub fn new(count: usize, box_of: impl Fn(usize) -> [DVec3; 2] + Sync) -> Self {
-        let middle = |i: usize| {
-            let [low, high] = box_of(i);
-            (low + high) / 2.0
-        };
-        Self::by_points(count, &box_of, middle)
+        let middle = |_, [low, high]: Bounds32| (low.as_dvec3() + high.as_dvec3()) / 2.0;
+        Self::sorted(count, box_of, middle)
     }
 
     /// The same, the items sorted by points in their boxes.
@@ -53,6 +50,14 @@ impl BoxTree {
         count: usize,
         box_of: impl Fn(usize) -> [DVec3; 2] + Sync,
         point_of: impl Fn(usize) -> DVec3 + Sync,
+    ) -> Self {
+        Self::sorted(count, box_of, |i, _| point_of(i))
+    }
+
+    fn sorted(
+        count: usize,
+        box_of: impl Fn(usize) -> [DVec3; 2] + Sync,
+        point_of: impl Fn(usize, Bounds32) -> DVec3 + Sync,
     ) -> Self {
         let boxes: Vec<Bounds32> = (0..count)
             .into_par_iter()
@@ -74,7 +79,7 @@ impl BoxTree {
             .into_par_iter()
             .with_min_len(4096)
             .map(|i| {
-                let at = (point_of(i) - low) * scale;
+                let at = (point_of(i, boxes[i]) - low) * scale;
                 along_curve(at) << number | i as u64
             })
             .collect();
