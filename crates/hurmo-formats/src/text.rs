@@ -20,29 +20,24 @@ pub(crate) fn any_number(word: &[u8]) -> Option<f64> {
 pub(crate) fn coordinate(word: &[u8]) -> Result<f64, String> {
     match any_number(word) {
         Some(x) if x.abs() <= 1e100 => Ok(x),
-        Some(_) => Err(format!(
-            "the coordinate '{}' is not a usable number",
-            quoted(word)
-        )),
+        Some(_) => Err(not_usable(word)),
         None => Err(format!("expected a number, found '{}'", quoted(word))),
     }
 }
 
-/// A coordinate, or NaN where a number stands there that can't be used, as exporters write for none; the
-/// first time that is said in `trouble`.
+fn not_usable(word: &[u8]) -> String {
+    format!("the coordinate '{}' is not a usable number", quoted(word))
+}
+
+/// A coordinate, or NaN for one that a mesh can't take; `trouble` keeps the message of the first.
 pub(crate) fn coordinate_or_nan(word: &[u8], trouble: &mut Option<String>) -> Result<f64, String> {
-    match coordinate(word) {
-        Err(_) if any_number(word).is_none() && names_no_number(word) => {
-            let message = || format!("the coordinate '{}' is not a usable number", quoted(word));
-            trouble.get_or_insert_with(message);
-            Ok(f64::NAN)
+    coordinate(word).or_else(|error| {
+        if any_number(word).is_none() && !names_no_number(word) {
+            return Err(error);
         }
-        Err(message) if any_number(word).is_some() => {
-            trouble.get_or_insert(message);
-            Ok(f64::NAN)
-        }
-        found => found,
-    }
+        trouble.get_or_insert_with(|| not_usable(word));
+        Ok(f64::NAN)
+    })
 }
 
 /// Whether a word is what exporters write for no number: "nan", "-1.#IND", "inf".

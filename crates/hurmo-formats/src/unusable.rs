@@ -1,17 +1,16 @@
 //! What readers do about coordinates that are no numbers.
 
-use crate::ReadError;
 use glam::DVec3;
 use hurmo_core::VertexId;
 use hurmo_core::mesh::Unusable;
 
-/// Sets vertices without usable coordinates aside. `first` says where the first one stands: where nothing
-/// usable is left beside them, that is the error.
-pub(crate) fn set_aside(
+/// Sets vertices without usable coordinates aside. `first` says where the first one stands; it is
+/// the error if nothing usable is left.
+pub(crate) fn set_aside<E>(
     (positions, corners, starts): (&mut [DVec3], &mut [VertexId], &[u32]),
-    first: Option<ReadError>,
+    first: Option<E>,
     notes: &mut Vec<String>,
-) -> Result<Unusable, ReadError> {
+) -> Result<Unusable, E> {
     let Some(first) = first else {
         return Ok(Unusable::default());
     };
@@ -21,7 +20,7 @@ pub(crate) fn set_aside(
 }
 
 /// What a person should know of it.
-pub(crate) fn note(unusable: &Unusable) -> Option<String> {
+fn note(unusable: &Unusable) -> Option<String> {
     let counted = |count: usize, one: &str, more: &str| match count {
         1 => format!("1 {one}"),
         _ => format!("{count} {more}"),

@@ -5,8 +5,9 @@
 //! reduced surface look up the first one, too. Cost: a tree over the first surface, and some queries
 //! for every face and round.
 
-use super::place::{Sample, Sums};
+use super::place::Sums;
 use super::reduce::Reduction;
+use super::seen::Sample;
 use crate::mesh::Mesh;
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;

@@ -2,7 +2,6 @@
 
 use super::care::Care;
 use super::crossing::Boxes;
-use super::links::Links;
 use super::quadric::Quadric;
 use super::regions::reduce_in_regions;
 use super::shape::Verdict;
@@ -17,7 +16,7 @@ use crate::topology::{Along, Marks, TriangleNet, may_collapse};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
-use smallvec::{SmallVec, smallvec};
+use smallvec::SmallVec;
 use std::cmp::Ordering;
 
 /// Twice the area, as a share of the square of the diagonal, that is too near to none: ten times
@@ -27,9 +26,6 @@ const NO_AREA: f64 = 2e-11;
 const REACH: f64 = 1.0;
 /// Shorter edges go first where the surface doesn't care.
 const SHORT_FIRST: f64 = 1e-8;
-
-/// A vertex with more triangles is looked at anew once in so many times.
-const CROWD: usize = 256;
 
 /// Where a collapse puts its vertex.
 #[derive(Clone, Copy)]
@@ -75,7 +71,7 @@ pub(super) struct Reduction {
     pub boxes: Option<Boxes>,
     /// By vertex at which very many triangles meet, how often it has been passed over since what
     /// meets there was looked at.
-    passed_over: FxHashMap<u32, usize>,
+    pub passed_over: FxHashMap<u32, usize>,
     marks: Marks,
 }
 
@@ -400,51 +396,6 @@ impl Reduction {
         }
         let freed = self.freed_at(keep);
         Tried::Done { keep, gone, freed }
-    }
-
-    /// The vertices round one that what meets there no longer holds, now that it has taken another
-    /// in.
-    fn freed_at(&mut self, vertex: u32) -> SmallVec<[u32; 4]> {
-        let mut freed = SmallVec::new();
-        if self.kinds[vertex as usize] < Kind::Seam {
-            return freed;
-        }
-        let net = &self.net;
-        let mut pass_over = |v: u32| {
-            // Thousands of triangles are not gone through for each that went.
-            if net.around(v).take(CROWD + 1).count() <= CROWD {
-                return false;
-            }
-            let passed_over = self.passed_over.entry(v).or_default();
-            *passed_over = (*passed_over + 1) % CROWD;
-            *passed_over > 0
-        };
-        if pass_over(vertex) {
-            return freed;
-        }
-        let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
-        here.extend(net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
-        here.sort_unstable();
-        here.dedup();
-        for v in here {
-            let held = self.kinds[v as usize];
-            if !matches!(held, Kind::Seam | Kind::Meeting) {
-                continue;
-            }
-            if v != vertex && pass_over(v) {
-                continue;
-            }
-            let mut now = Links::at(net, v).kind();
-            let wedges = self.wedges.as_ref();
-            if now < Kind::Seam && wedges.is_some_and(|wedges| wedges.part_at(net, v)) {
-                now = Kind::Kept;
-            }
-            if now < held {
-                self.kinds[v as usize] = now;
-                freed.push(v);
-            }
-        }
-        freed
     }
 }
 

@@ -7,8 +7,8 @@ use rayon::prelude::*;
 /// After so many collapses, whoever watches is asked.
 const STEPS: u32 = 4096;
 
-/// What costs so much of what the dearest edges do costs nothing; what costs so many times as much
-/// has no edges left before it.
+/// An edge that was refused is tried again from this share of the dearest edge's cost on, and up to
+/// so many times it.
 const NOTHING: f64 = 1e-9;
 const BEYOND: f64 = 1e9;
 

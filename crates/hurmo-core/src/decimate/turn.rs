@@ -6,8 +6,8 @@
 //! largest count most), folds nothing and makes no sliver. Cost: a distance to four triangles for
 //! each sample and edge.
 
-use super::place::Sample;
 use super::reduce::Reduction;
+use super::seen::Sample;
 use crate::spatial::closest_on_triangle;
 use crate::triangulate::quality;
 use glam::DVec3;

@@ -96,8 +96,7 @@ enum Surface<'s> {
 }
 
 impl Surface<'_> {
-    /// Those of some points, evenly chosen, that may be asked for: all, but where every query looks at
-    /// much of the surface.
+    /// Fewer of the points, evenly chosen, where every query looks at much of the surface.
     fn affordable(&self, points: &[DVec3]) -> Option<Vec<DVec3>> {
         let cost = match self {
             Self::Tree(tree) => tree.mean_cost(points),

@@ -1,7 +1,7 @@
 //! Unusable vertices: the faces on them go; they themselves are stray then.
 
 use super::{Cure, MendError, Options, Step};
-use crate::mesh::{Model, Rebuild};
+use crate::mesh::Model;
 
 pub(super) const CURE: Cure = Cure {
     clears: &["unusable-vertices"],
@@ -15,13 +15,8 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
     if unusable.is_empty() {
         return Ok(Step::default());
     }
-    let mut rebuild = Rebuild::new(model);
-    for face in model.mesh.face_ids() {
-        if unusable.faces.binary_search(&face).is_err() {
-            rebuild.keep(face);
-        }
-    }
-    *model = rebuild.finish();
+    let goes = |face| unusable.faces.binary_search(&face).is_ok();
+    (*model, _) = model.without_faces(goes);
     let mut step = Step::did(
         "{vertex|vertices} without usable coordinates set aside",
         unusable.vertices.len(),

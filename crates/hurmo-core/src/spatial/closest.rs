@@ -76,8 +76,8 @@ impl TriangleTree {
         self.nearer_than(to, limit * limit)
     }
 
-    /// About how many triangles a query looks at, from a few of some places. Where triangles are long and thin,
-    /// or all as far off, it is most of them.
+    /// About how many triangles a query looks at, from a few of some places: most of them where
+    /// all are long and thin, or equally far off.
     pub fn mean_cost(&self, places: &[DVec3]) -> f64 {
         mean_cost(&self.tree, |i| self.corners[i], places)
     }

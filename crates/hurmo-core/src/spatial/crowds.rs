@@ -1,9 +1,14 @@
-//! Triangles that come in crowds: thousands round one vertex or one edge, of one face, or on the same three
-//! vertices. Held against each other one by one they would take quadratic time.
+//! Triangles in crowds: thousands round one vertex or edge, of one face, or on the same three
+//! vertices. To hold each against each would take quadratic time.
 //!
-//! Those of one face are not held against each other at all; those round a settled vertex are known not to meet; those round
-//! an edge are sorted by angle, exactly, and only neighbours of one angle meet; of those on the
-//! same vertices one stands for all. Cost: near-linear; nothing where there are no crowds.
+//! ```text
+//! of one face              ─▶ never held against each other
+//! round a settled vertex   ─▶ known not to meet
+//! round an edge            ─▶ sorted by angle, exactly: those at one angle meet
+//! on the same vertices     ─▶ one stands for all of a part
+//! ```
+//!
+//! Cost: near-linear; two counts where there are no crowds.
 
 use super::Soup;
 use super::overlaps::{Known, UNGROUPED};
@@ -143,8 +148,8 @@ impl Known for Crowds<'_, '_> {
     }
 }
 
-/// Triangles on the same vertices as one before them along the curve, of the same part; with that one.
-/// Equal triangles have one middle, so that they follow each other.
+/// Triangles of a part on the same vertices as one before them along the curve, each with that one.
+/// Equal triangles have one middle, so they follow each other.
 fn doubles(soup: &Soup<'_>, part: impl Fn(FaceId) -> Option<PartId>) -> Vec<[usize; 2]> {
     let key = |triangle: usize| {
         let mut vertices = soup.vertices(triangle);
@@ -317,7 +322,7 @@ mod tests {
     }
 
     proptest! {
-        /// Leaves round edges, cones, doubles and stray triangles, of corners few enough that many meet.
+        /// Leaves round edges, cones, doubles and strays, on so few corners that many meet.
         #[test]
         fn contacts_in_crowds_are_those_of_every_pair(
             points in prop::collection::vec(prop::array::uniform3(-3i8..=3), 30..90),

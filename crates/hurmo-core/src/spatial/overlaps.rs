@@ -7,9 +7,9 @@
 //! One box is held against four at a time. Fours that overlap are gone into together, from the top down; those of a middle
 //! level are shared out among threads. Cost: near-linear in overlapping pairs; 32 bytes a box.
 //!
-//! Where boxes say little (long thin triangles side by side, shells in shells, thousands of faces round one vertex),
-//! [`Known`] says more: whole fours are passed over whose items are of one group, or that a plane
-//! separates.
+//! Where boxes say little (long thin triangles side by side, shells in shells, thousands of faces
+//! round one vertex), [`Known`] says more: fours of one group are passed over, and so are two that a
+//! plane separates.
 
 use super::boxes::{Bounds32, NOWHERE};
 use super::four::Four;
@@ -21,7 +21,7 @@ pub const UNGROUPED: u32 = u32::MAX;
 
 /// What is known of items beside their boxes.
 pub trait Known: Sync {
-    /// The group of each item, of which no two need be visited together; empty if there are no groups.
+    /// The group of each item; no two of one need be visited together. Empty if there are none.
     fn groups(&self) -> &[u32] {
         &[]
     }
@@ -44,8 +44,7 @@ pub fn overlapping_pairs(
     overlapping_pairs_but(count, bounds, &(), visit);
 }
 
-/// The same, but for pairs that need not be visited by what is known of them; of those some may be
-/// all the same.
+/// The same, without some of the pairs that need not be visited by what is known.
 pub fn overlapping_pairs_but(
     count: usize,
     bounds: impl Fn(usize) -> Bounds32 + Sync,
@@ -114,11 +113,10 @@ struct Search<'k, K, V> {
 impl<K: Known, V: Fn(usize, usize) + Sync> Search<'_, K, V> {
     /// About how many fours there are to be on the level from which threads share the work.
     const SHARED: usize = 256;
-    /// So many pairs of boxes of two fours overlap only where boxes say little: fours side by side on a
-    /// surface have fewer.
+    /// So many of the 16 pairs of boxes overlap only where boxes say little; side by side on a
+    /// surface, fewer do.
     const MANY: usize = 10;
-    /// Of how many items fours are that are worth a closer look: below, what is in them is soon held
-    /// against each other; larger ones are gone into anyhow.
+    /// Fours of so many items are worth the search for a plane. In smaller ones pairs cost less.
     const HELD_APART: std::ops::RangeInclusive<usize> = 64..=4096;
 
     fn run(&self) {

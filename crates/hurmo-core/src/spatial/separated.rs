@@ -1,10 +1,10 @@
 //! Whether a plane separates two sets of triangles.
 //!
-//! An axis is sought on which all corners of one set lie beyond those of the other. The first tried run from middle to
-//! middle, along each set's summed area and across its longest edges; from the best, steps are taken that reflect it by the points that lie deepest in
-//! each other (Chung & Wang 1996: separating vectors). What is said to be apart surely is: the
-//! margin is many times what rounding can make. Cost: linear in corners, times at most
-//! twelve axes.
+//! An axis is sought on which all corners of one set lie beyond those of the other. The first ones
+//! run along each set's summed area and across its longest edges. The last runs from middle to
+//! middle; while it fails, it is reflected by the corners that lie deepest in the other set
+//! (separating vectors: Chung & Wang 1996). A yes is sure: the margin is many times what rounding
+//! makes. A no is not. Cost: linear in corners, for at most twelve axes.
 
 use glam::DVec3;
 
@@ -84,9 +84,9 @@ pub(super) fn are_separated(sets: [&[[DVec3; 3]]; 2]) -> bool {
     false
 }
 
-/// Whether a plane through a corner that all triangles of two sets have in common surely lies
-/// between their others, which are given. No corner's sign is in doubt: the angle to the plane is far more than
-/// rounding turns a way by.
+/// The same for triangles that have one corner in common, given by their other two: whether a plane
+/// through it surely lies between the sets. Each corner's angle to the plane is far more than
+/// rounding turns it by.
 pub(super) fn are_separated_round(at: DVec3, sets: [&[[DVec3; 2]]; 2]) -> bool {
     const LEAST_SINE: f64 = 64.0 * f64::EPSILON;
     let ways = |set: usize| {

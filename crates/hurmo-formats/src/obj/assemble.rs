@@ -1,10 +1,10 @@
 //! Putting the chunks of an OBJ text together.
 
 use super::chunk::{Event, RawChunk, Reference, resolved};
-use crate::unusable::note;
+use crate::unusable::set_aside;
 use crate::{Remarks, SourceLines};
 use glam::{DVec2, DVec3};
-use hurmo_core::mesh::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag, Unusable};
+use hurmo_core::mesh::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag};
 use hurmo_core::{Mesh, Model, VertexId};
 use std::collections::HashMap;
 
@@ -62,14 +62,8 @@ pub(super) fn assemble(chunks: Vec<RawChunk>, remarks: &mut Remarks) -> Result<M
     let first = first_unusable(&chunks);
     let mut positions: Vec<DVec3> = chunks.into_iter().flat_map(|c| c.positions).collect();
     let mut vertices: Vec<VertexId> = corners.iter().map(|corner| VertexId(corner[0])).collect();
-    let unusable = match &first {
-        Some(_) => Unusable::set_aside(&mut positions, &mut vertices, &starts),
-        None => Some(Unusable::default()),
-    };
-    let Some(unusable) = unusable else {
-        return Err(first.expect("something can't be used"));
-    };
-    remarks.notes.extend(note(&unusable));
+    let arrays = (&mut positions[..], &mut vertices[..], &starts[..]);
+    let unusable = set_aside(arrays, first, &mut remarks.notes)?;
     let mesh = Mesh::from_parts(positions, vertices, starts).map_err(|error| Trouble {
         place: None,
         message: error.to_string(),

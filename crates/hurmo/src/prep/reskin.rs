@@ -13,6 +13,7 @@ use super::plan::MayBreak;
 use super::runner::{Mark, Runner};
 use crate::out;
 use crate::steps::Words;
+use crate::steps::solid::WALL;
 use anyhow::{Result, anyhow};
 use hurmo_core::audit::{Audit, Elements};
 use hurmo_core::remesh::solid;
@@ -23,8 +24,6 @@ const COARSEST: f64 = 1.0 / 250.0;
 const MOST_TRIANGLES: f64 = 400_000.0;
 /// With a budget, the skin is first made of so many times as many triangles.
 const FINER: f64 = 3.0;
-/// Sheets get walls of so many cells, where the skin would lose them.
-const WALL: f64 = 2.0;
 
 /// What a new skin clears, where it blocks.
 const CLEARED: &[&str] = &[

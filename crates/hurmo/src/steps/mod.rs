@@ -19,7 +19,7 @@ pub mod mend;
 pub mod parts;
 mod region;
 pub mod remesh;
-mod solid;
+pub mod solid;
 mod triangles;
 mod words;
 

@@ -17,8 +17,8 @@ use std::str::FromStr;
 
 /// With a budget, the skin is first made of so many times as many triangles.
 const FINER: f64 = 3.0;
-/// Sheets of a model that closes in nothing get walls of so many cells.
-const WALL: f64 = 2.0;
+/// Sheets that close in nothing get walls of so many cells.
+pub const WALL: f64 = 2.0;
 /// So many places are told.
 const PLACES: usize = 3;
 
