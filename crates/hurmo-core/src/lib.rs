@@ -16,6 +16,7 @@
 //! | [`shading`] | normals of corners, flat or smooth |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`] | the check registry and the audit itself |
+//! | [`repatch`] | faces round a fault cut out and closed anew |
 //! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`smooth`], [`compare`] | a folder for each capability |
 //!
 //! Capabilities take a plain option struct and a [`progress::Observer`], and return a plain
@@ -36,6 +37,7 @@ pub mod parts;
 pub mod predicates;
 pub mod progress;
 pub mod remesh;
+pub mod repatch;
 pub mod scene;
 pub mod shading;
 pub mod shapes;

@@ -73,6 +73,9 @@ pub enum WriteError {
     /// The name has no ending that says which format.
     #[error("{path}: the name says no format; end it in {}", crate::Format::known_extensions(), path = .0.display())]
     UnknownFormat(PathBuf),
+    /// The model has no faces.
+    #[error("{path}: not written, no face of the model is left", path = .0.display())]
+    NoFaces(PathBuf),
     /// The system refused.
     #[error("{path}: {error}", path = .0.display(), error = .1)]
     Io(PathBuf, std::io::Error),

@@ -146,6 +146,9 @@ pub fn write(
 ) -> Result<WriteReport, WriteError> {
     let format =
         Format::of_name(path).ok_or_else(|| WriteError::UnknownFormat(path.to_path_buf()))?;
+    if model.mesh.face_count() == 0 {
+        return Err(WriteError::NoFaces(path.to_path_buf()));
+    }
     let entry = format.entry();
     let extension = path.extension().and_then(|extension| extension.to_str());
     options.ascii |= extension

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Bench, CUBE, count};
+use common::{Bench, CUBE, count, error_of};
 
 fn told(bench: &Bench, line: &str, code: i32) -> String {
     let output = bench.hurmo(line).code(code).get_output().stdout.clone();
@@ -324,4 +324,68 @@ fn sheets_come_apart_where_sides_pair_off_and_elsewhere_by_name() {
         0,
     );
     assert_eq!(count(&bench.audit("apart.obj"), "nonmanifold-edges"), 0);
+}
+
+#[test]
+fn a_model_of_which_nothing_is_left_is_told_before_anything_is_written() {
+    let bench = Bench::new();
+    bench.file("line.obj", "v 0 0 0\nv 1 0 0\nv 2 0 0\nf 1 2 3\n");
+    bench.file("there.obj", CUBE);
+    let error = error_of(&bench, "mend line.obj -o there.obj --force");
+    assert!(error.contains("no face of the model is left"), "{error}");
+    assert_eq!(std::fs::read_to_string(bench.path("there.obj")).unwrap(), CUBE);
+    error_of(&bench, "prep line.obj -o new.obj --for print");
+    assert!(!bench.path("new.obj").exists());
+}
+
+/// A sphere, one of whose vertices has been pulled through the faces beside it.
+fn folded() -> hurmo_core::Model {
+    let mut mesh = hurmo_core::shapes::sphere(1.0, 4);
+    let top = glam::DVec3::Z;
+    for at in mesh.positions_mut() {
+        if at.distance(top) < 1e-9 {
+            *at = glam::DVec3::new(0.3, 0.1, 0.9);
+        }
+    }
+    mesh.into()
+}
+
+#[test]
+fn a_fold_is_cut_out_and_closed_anew() {
+    let bench = Bench::new();
+    let options = hurmo_formats::WriteOptions::default();
+    hurmo_formats::write(&bench.path("fold.obj"), &folded(), options).unwrap();
+    assert!(count(&bench.audit("fold.obj"), "intersecting-faces") > 0);
+    let line = "mend fold.obj -o out.obj --repatch intersecting-faces --for print --unit mm";
+    let words = told(&bench, line, 0);
+    assert!(words.contains("1 place cut out and closed anew"), "{words}");
+    let after = bench.audit("out.obj");
+    assert_eq!(count(&after, "intersecting-faces"), 0);
+    assert_eq!(count(&after, "open-edges"), 0);
+    // The same by its place; grown wider, more goes.
+    let by_place = "mend fold.obj -o near.obj --repatch 0,0,1,0.2 --grow 2";
+    let words = told(&bench, by_place, 0);
+    assert!(words.contains("1 place cut out and closed anew"), "{words}");
+    assert_eq!(count(&bench.audit("near.obj"), "intersecting-faces"), 0);
+    // What blocks names the command.
+    let words = told(&bench, "mend fold.obj -o as_it_is.obj --for print --unit mm", 1);
+    assert!(words.contains("--repatch intersecting-faces"), "{words}");
+}
+
+#[test]
+fn places_to_cut_out_must_be_places() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    for (place, why) in [
+        ("9,9,9,0.5", "no face lies within 0.5"),
+        ("floating-parts", "finds nothing that can be cut out"),
+        ("folds", "is no check"),
+        ("1,2,3", "is no point with a radius"),
+    ] {
+        let error = error_of(&bench, &format!("mend cube.obj -o out.obj --repatch {place}"));
+        assert!(error.contains(why), "{error}");
+    }
+    let error = error_of(&bench, "mend cube.obj -o out.obj --grow 2");
+    assert!(error.contains("--repatch"), "{error}");
+    assert!(!bench.path("out.obj").exists());
 }

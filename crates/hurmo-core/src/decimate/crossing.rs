@@ -77,10 +77,13 @@ impl Reduction {
             old: Vec::new(),
             new: Vec::new(),
         };
-        for here in [keep, gone] {
+        // Of a crowd that stays where it is, no face changes but those that go.
+        let stays = self.net.is_crowded(keep) && self.net.positions[keep as usize] == at;
+        let both = [gone, keep];
+        for &here in if stays { &both[..1] } else { &both[..] } {
             for (t, corners) in self.net.around(here) {
                 let on_edge = corners.contains(&keep) && corners.contains(&gone);
-                if !on_edge || here == keep {
+                if !on_edge || here == gone {
                     umbrella.old.push((t, face(corners)));
                 }
                 if !on_edge {

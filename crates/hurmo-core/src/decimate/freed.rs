@@ -5,8 +5,8 @@ use super::reduce::Reduction;
 use super::surroundings::Kind;
 use smallvec::{SmallVec, smallvec};
 
-/// A vertex with more triangles is looked at anew once in so many times.
-const CROWD: usize = 256;
+/// A vertex at which a crowd of triangles meets is looked at once in so many times.
+const SELDOM: usize = 256;
 
 impl Reduction {
     /// The vertices round one that what meets there no longer holds, now that it has taken another
@@ -16,19 +16,10 @@ impl Reduction {
         if self.kinds[vertex as usize] < Kind::Seam {
             return freed;
         }
-        let net = &self.net;
-        let mut pass_over = |v: u32| {
-            // Thousands of triangles are not gone through for each that went.
-            if net.around(v).take(CROWD + 1).count() <= CROWD {
-                return false;
-            }
-            let passed_over = self.passed_over.entry(v).or_default();
-            *passed_over = (*passed_over + 1) % CROWD;
-            *passed_over > 0
-        };
-        if pass_over(vertex) {
+        if self.passes_over(vertex) {
             return freed;
         }
+        let net = &self.net;
         let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
         here.extend(net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
         here.sort_unstable();
@@ -38,9 +29,10 @@ impl Reduction {
             if !matches!(held, Kind::Seam | Kind::Meeting) {
                 continue;
             }
-            if v != vertex && pass_over(v) {
+            if v != vertex && self.passes_over(v) {
                 continue;
             }
+            let net = &self.net;
             let mut now = Links::at(net, v).kind();
             let wedges = self.wedges.as_ref();
             if now < Kind::Seam && wedges.is_some_and(|wedges| wedges.part_at(net, v)) {
@@ -52,5 +44,16 @@ impl Reduction {
             }
         }
         freed
+    }
+
+    /// Whether a vertex is not looked at this time: thousands of triangles are not gone through for
+    /// each that went.
+    pub(super) fn passes_over(&mut self, vertex: u32) -> bool {
+        if !self.net.is_crowded(vertex) {
+            return false;
+        }
+        let passed_over = self.passed_over.entry(vertex).or_default();
+        *passed_over = (*passed_over + 1) % SELDOM;
+        *passed_over > 0
     }
 }

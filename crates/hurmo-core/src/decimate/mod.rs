@@ -12,7 +12,8 @@
 //! so that straight borders and sharp edges keep their place exactly: where an end of the edge
 //! costs nothing, the new vertex is put there and not beside it. UV seams, borders of groups and
 //! materials and hard edges weigh, too, and stay lines; UVs, normals, colours, groups and
-//! materials come along (see `wedges`).
+//! materials come along (see `wedges`). Open edges that lie on each other are reduced as one
+//! (see `cracks`).
 //! Every collapse inside a surface keeps the volume (after Lindstrom & Turk 1998, but along the
 //! normal), since quadrics alone make round shapes larger; and where few triangles are left, they
 //! are fitted to the first surface in the end (see `place`). Large surfaces are reduced in
@@ -20,7 +21,9 @@
 //! Cost: O(n log n) time; about 250 bytes a triangle.
 
 mod care;
+mod cracks;
 mod crossing;
+mod crowd;
 mod first;
 mod fit;
 mod freed;
@@ -51,6 +54,7 @@ use crate::progress::Observer;
 use crate::spatial::Contacts;
 use crate::topology::{Parts, TriangleNet};
 use crate::triangulate::all_triangles;
+use cracks::Cracks;
 use reduce::{Counted, Reduction, Rules};
 use regions::REGION;
 use wedges::Wedges;
@@ -259,11 +263,23 @@ impl<'m> Work<'m> {
         if triangles.len() <= least {
             return Err(triangles.len());
         }
-        let net = TriangleNet::new(model.mesh.positions().to_vec(), &triangles);
+        // A part that may go by itself hangs on no other.
+        let cracks = match options.may_drop_under {
+            None => Cracks::of(&model.mesh),
+            Some(_) => None,
+        };
+        let net = match &cracks {
+            None => TriangleNet::new(model.mesh.positions().to_vec(), &triangles),
+            Some(cracks) => {
+                let first = |t: &[VertexId; 3]| t.map(|v| cracks.first(v));
+                let triangles: Vec<_> = triangles.iter().map(first).collect();
+                TriangleNet::new(model.mesh.positions().to_vec(), &triangles)
+            }
+        };
         let bounds = crate::measure::bounds(&model.mesh);
         let plain = Rules::plain(bounds, region);
         let centre = plain.centre;
-        let wedges = Wedges::of(model, &net, &triangles, &from, centre);
+        let wedges = Wedges::of(model, &net, (&triangles, cracks.as_ref()), &from, centre);
         let work = Self {
             model,
             before: triangles.len(),
@@ -356,6 +372,9 @@ impl<'m> Work<'m> {
         if let Some(wedges) = &wedges {
             reduced.attributes.set_uv_sets(wedges.uvs(&net));
             reduced.attributes.normals = wedges.normals(&net);
+            if let Some(sides) = wedges.sides_of_cracks(&net) {
+                reduced = cracks::reopened(&reduced, &sides);
+            }
         }
         Outcome {
             normals_anew: reduced.attributes.normals.is_some(),
@@ -425,6 +444,8 @@ mod accuracy_tests;
 mod attribute_tests;
 #[cfg(test)]
 mod care_tests;
+#[cfg(test)]
+mod crack_tests;
 #[cfg(test)]
 mod crossing_tests;
 #[cfg(test)]

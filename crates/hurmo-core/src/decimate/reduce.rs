@@ -343,7 +343,11 @@ impl Reduction {
     /// Makes one vertex of an edge's two, if that is allowed and no dearer than `most`.
     pub fn try_collapse(&mut self, a: u32, b: u32, most: f64) -> Tried {
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
-        let Some((keep, gone, mut placement)) = self.placed(a, b, &quadric) else {
+        let Some((keep, gone, placement)) = self.placed(a, b, &quadric) else {
+            return Tried::Refused;
+        };
+        let Some((keep, gone, mut placement)) = self.beside_crowd(keep, gone, placement, &quadric)
+        else {
             return Tried::Refused;
         };
         let cost = self.cost_at(a, b, &quadric, &placement);

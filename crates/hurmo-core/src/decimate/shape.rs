@@ -17,6 +17,8 @@ const LEAN: f64 = 0.2;
 const NEEDLE: f64 = 0.05;
 /// Faces of this quality and better are as good as any.
 const FAIR: f64 = 0.3;
+/// So many faces at a vertex say which way it looks.
+const ENOUGH: usize = 256;
 /// What one bad face costs, as a squared distance over the whole neighbourhood, in squared lengths
 /// of the edge.
 const PRICE: f64 = 1e-4;
@@ -91,10 +93,10 @@ impl Reduction {
         Verdict::Priced(PRICE * rise.max(0.0) * quadric.weight() * length)
     }
 
-    /// The sum of the vector areas round an edge.
+    /// The sum of the vector areas round an edge; of a crowd, those of some.
     fn looks(&self, keep: u32, gone: u32) -> DVec3 {
         let at = |here: u32, other: Option<u32>| {
-            let around = self.net.around(here);
+            let around = self.net.around(here).take(ENOUGH);
             let own = around.filter(move |(_, t)| other.is_none_or(|other| !t.contains(&other)));
             own.map(|(_, triangle)| {
                 let [a, b, c] = self.net.points(triangle);

@@ -75,10 +75,16 @@ impl Ground<'_> {
             [one, two] if thirds.len() == 2 && one.link.out != two.link.out => {
                 let tag = |spoke: &Spoke| self.tags.get((self.face)(spoke.triangle));
                 let sharp = self.care.crease.to_radians().cos();
-                if one.wedges != two.wedges {
+                if let Some(wedges) = self.wedges.filter(|_| one.wedges != two.wedges) {
                     let care = self.care;
-                    let parts = tag(one) != tag(two);
-                    Some((Line::Inside, if parts { care.groups } else { care.seams }))
+                    let ends = one.wedges.into_iter().zip(two.wedges);
+                    let mut ends = ends.map(|(one, two)| wedges.are_cracked(one, two));
+                    let weight = match tag(one) != tag(two) {
+                        _ if ends.any(|cracked| cracked) => care.rims,
+                        true => care.groups,
+                        false => care.seams,
+                    };
+                    Some((Line::Inside, weight))
                 } else if one.normal.dot(two.normal) < sharp {
                     self.care.creases.map(|weight| (Line::Crease, weight))
                 } else {

@@ -19,6 +19,9 @@ pub(super) enum Next {
     Stop,
 }
 
+/// So many times the cost at which it was put in line, an edge at a crowd is as cheap as before.
+const AS_GOOD: f64 = 1.05;
+
 /// The edges of a surface that wait for their turn.
 pub(super) struct Sweep {
     queue: Queue,
@@ -75,11 +78,17 @@ impl Sweep {
             }
             let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
             if age != entry.age {
-                if let Some(cost) = reduction.cost(a, b) {
+                let Some(cost) = reduction.cost(a, b) else {
+                    continue;
+                };
+                // At a crowd every collapse makes all edges old: by so little that they are not
+                // put in line again each time.
+                let is_crowded = [a, b].iter().any(|&v| reduction.net.is_crowded(v));
+                if !is_crowded || cost > AS_GOOD * entry.cost() {
                     self.queue
                         .push(Entry::new(cost.max(entry.cost()), a, b, age));
+                    continue;
                 }
-                continue;
             }
             if reduction.is_no_flat(a, b) || reduction.is_done(a, b) {
                 continue;

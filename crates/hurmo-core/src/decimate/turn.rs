@@ -49,7 +49,9 @@ pub(super) fn turn_edges(
         let [a, b, c, d] = quad.corners;
         let joins_mirror = reduction.on_mirror(c) && reduction.on_mirror(d);
         let is_there = reduction.net.on_edge(c, d).next().is_some();
-        if quad.faces.iter().any(|&f| touched[f]) || is_there || joins_mirror {
+        let is_crowded = [a, b].iter().any(|&v| reduction.net.is_crowded(v));
+        let is_done = quad.faces.iter().any(|&f| touched[f]);
+        if is_done || is_there || joins_mirror || is_crowded {
             continue;
         }
         quad.faces.iter().for_each(|&f| touched[f] = true);

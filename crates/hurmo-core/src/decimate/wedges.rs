@@ -11,6 +11,7 @@
 //! Cost: some steps for each triangle round a vertex; 12 bytes a triangle, and 88 a wedge for each
 //! set of UVs.
 
+use super::cracks::Cracks;
 use super::uv_set::UvSet;
 use crate::mesh::{CornerLayer, FaceId, Model, NO_VALUE, VertexId};
 use crate::topology::TriangleNet;
@@ -32,6 +33,8 @@ pub(super) struct Wedges {
     /// Its UVs, by set.
     uv_sets: Vec<UvSet>,
     count: usize,
+    /// By wedge, the vertex of the model that its corners were at; empty where no cracks are.
+    sides: Vec<u32>,
     has_normals: bool,
     /// What places are measured from, for precision.
     centre: DVec3,
@@ -50,20 +53,20 @@ impl Wedges {
     pub fn of(
         model: &Model,
         net: &TriangleNet,
-        triangles: &[[VertexId; 3]],
+        (triangles, cracks): (&[[VertexId; 3]], Option<&Cracks>),
         from: &[FaceId],
         centre: DVec3,
     ) -> Option<Self> {
         let attributes = &model.attributes;
         let tags = &attributes.tags.of_face;
         let one_tag = tags.windows(2).all(|pair| pair[0] == pair[1]);
-        if one_tag && !attributes.has_corner_layers() {
+        if one_tag && !attributes.has_corner_layers() && cracks.is_none() {
             return None;
         }
+        let vertex_of = |corner: u32| triangles[corner as usize / 3][corner as usize % 3];
         let source = |corner: u32| {
-            let (t, i) = (corner as usize / 3, corner as usize % 3);
-            let mut corners = model.mesh.face_range(from[t]);
-            let vertex = triangles[t][i];
+            let mut corners = model.mesh.face_range(from[corner as usize / 3]);
+            let vertex = vertex_of(corner);
             corners.find(|&c| model.mesh.corners()[c] == vertex)
         };
         let uvs_differ = |corners: [u32; 2]| {
@@ -77,12 +80,17 @@ impl Wedges {
         let parts = |one: u32, two: u32| {
             let faces = [one, two].map(|corner| from[corner as usize / 3].index());
             let tags_differ = !one_tag && tags[faces[0]] != tags[faces[1]];
-            tags_differ || uvs_differ([one, two]) || is_hard(model, net, [one, two], source)
+            let is_crack = cracks.is_some() && vertex_of(one) != vertex_of(two);
+            is_crack
+                || tags_differ
+                || uvs_differ([one, two])
+                || is_hard(model, net, [one, two], source)
         };
         let mut wedges = Self {
             of_corner: vec![u32::MAX; triangles.len() * 3],
             uv_sets: vec![UvSet::default(); attributes.uv_sets().count()],
             count: 0,
+            sides: Vec::new(),
             has_normals: attributes.normals.is_some(),
             centre,
         };
@@ -102,6 +110,9 @@ impl Wedges {
                 let wedge = wedges.count as u32;
                 wedges.count += 1;
                 wedges.of_corner[first as usize] = wedge;
+                if cracks.is_some() {
+                    wedges.sides.push(vertex_of(first).0);
+                }
                 let corner = source(first);
                 for (set, layer) in wedges.uv_sets.iter_mut().zip(attributes.uv_sets()) {
                     set.push(corner.and_then(|corner| layer.at(corner)));
@@ -159,6 +170,10 @@ impl Wedges {
             of_corner,
             uv_sets: self.uv_sets.iter().map(|set| set.part(&names)).collect(),
             count: names.len(),
+            sides: match self.sides[..] {
+                [] => Vec::new(),
+                _ => names.iter().map(|&w| self.sides[w as usize]).collect(),
+            },
             ..*self
         };
         (part, names)
@@ -188,6 +203,18 @@ impl Wedges {
         [0, 1, 2].map(|i| self.at(step(corner, i)))
     }
 
+    /// Whether two wedges at one vertex are on two sides of a crack.
+    pub fn are_cracked(&self, one: u32, two: u32) -> bool {
+        !self.sides.is_empty() && self.sides[one as usize] != self.sides[two as usize]
+    }
+
+    /// By corner of the net's living triangles, in their order, the side of a crack that it is on;
+    /// `None` where no cracks are.
+    pub fn sides_of_cracks(&self, net: &TriangleNet) -> Option<Vec<u32>> {
+        let living = || self.living(net).into_iter();
+        (!self.sides.is_empty()).then(|| living().map(|w| self.sides[w as usize]).collect())
+    }
+
     /// The wedges at both ends of each side of an edge, as the triangles there have them.
     fn sides(&self, net: &TriangleNet, keep: u32, gone: u32) -> SmallVec<[[u32; 2]; 2]> {
         let corners = net.corners_at(gone).filter_map(|(corner, [_, x, y])| {
@@ -199,6 +226,7 @@ impl Wedges {
 
     /// Whether an edge with two sides is a line.
     pub fn is_line(&self, net: &TriangleNet, a: u32, b: u32) -> bool {
+        let (a, b) = if net.degree(a) < net.degree(b) { (b, a) } else { (a, b) };
         matches!(self.sides(net, a, b)[..], [one, two] if one != two)
     }
 
@@ -245,13 +273,16 @@ impl Wedges {
             });
             merge.uvs.push(uvs.collect());
         }
-        (self.uv_sets.is_empty() || self.keeps_uvs(net, keep, gone, &merge)).then_some(merge)
+        let stays = net.positions[keep as usize] == at;
+        let ends = [(gone, keep), (keep, gone)];
+        // What stays where it is keeps its UVs, and so do the triangles there.
+        let ends = if stays { &ends[..1] } else { &ends[..] };
+        (self.uv_sets.is_empty() || self.keeps_uvs(net, ends, &merge)).then_some(merge)
     }
 
-    /// Whether no triangle's UVs turn over.
-    fn keeps_uvs(&self, net: &TriangleNet, keep: u32, gone: u32, merge: &Merge) -> bool {
-        let ends = [(keep, gone), (gone, keep)].into_iter();
-        let mut corners = ends.flat_map(|(here, other)| {
+    /// Whether no triangle's UVs turn over at ends of an edge, each given with the other.
+    fn keeps_uvs(&self, net: &TriangleNet, ends: &[(u32, u32)], merge: &Merge) -> bool {
+        let mut corners = ends.iter().flat_map(|&(here, other)| {
             let all = net.corners_at(here);
             let stay = all.filter(move |(_, [_, x, y])| *x != other && *y != other);
             stay.map(|(corner, _)| corner)

@@ -87,10 +87,17 @@ impl FacesNear {
         around
     }
 
-    /// For every vertex of a border, the mean length of the edges at it.
+    /// For every vertex of a border, the mean length of the edges at it: of the border's own where
+    /// no face is there.
     pub fn scales(&self, mesh: &Mesh, border: &Border) -> Vec<f64> {
-        let scale = |&vertex: &VertexId| {
+        let count = border.vertices.len();
+        let scale = |i: usize| {
+            let vertex = border.vertices[i];
             let here = mesh.position(vertex);
+            if self.at(vertex).is_empty() {
+                let beside = [i + 1, i + count - 1].map(|j| border.vertices[j % count]);
+                return beside.map(|v| here.distance(mesh.position(v))).iter().sum::<f64>() / 2.0;
+            }
             let (mut sum, mut count) = (0.0, 0usize);
             for &face in self.at(vertex) {
                 let corners = mesh.face(face);
@@ -107,6 +114,6 @@ impl FacesNear {
             }
             sum / count.max(1) as f64
         };
-        border.vertices.iter().map(scale).collect()
+        (0..count).map(scale).collect()
     }
 }

@@ -32,6 +32,7 @@ mod lid;
 mod meets;
 mod net;
 mod options;
+pub(crate) mod over;
 mod patch;
 mod refine;
 mod trim;

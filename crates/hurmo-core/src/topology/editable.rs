@@ -18,6 +18,9 @@ pub struct TriangleNet {
     corners: Vec<u32>,
     next_at_vertex: Vec<u32>,
     first_at_vertex: Vec<u32>,
+    /// By vertex, how many corners its list has, dead ones too, and how many triangles are there.
+    listed: Vec<u32>,
+    degrees: Vec<u32>,
     living: usize,
 }
 
@@ -26,6 +29,8 @@ impl TriangleNet {
     pub fn new(positions: Vec<DVec3>, triangles: &[[VertexId; 3]]) -> Self {
         let mut net = Self {
             first_at_vertex: vec![NONE; positions.len()],
+            listed: vec![0; positions.len()],
+            degrees: vec![0; positions.len()],
             positions,
             corners: Vec::with_capacity(triangles.len() * 3),
             next_at_vertex: Vec::with_capacity(triangles.len() * 3),
@@ -53,6 +58,19 @@ impl TriangleNet {
         let at = t as usize * 3;
         let corners = [self.corners[at], self.corners[at + 1], self.corners[at + 2]];
         (corners[0] != NONE).then_some(corners)
+    }
+
+    /// How many triangles are at a vertex.
+    #[inline]
+    pub fn degree(&self, vertex: u32) -> usize {
+        self.degrees[vertex as usize] as usize
+    }
+
+    /// Whether so many triangles are at a vertex that to go through all of them for each that changes
+    /// would take too long.
+    #[inline]
+    pub fn is_crowded(&self, vertex: u32) -> bool {
+        self.degree(vertex) > CROWD
     }
 
     /// The corners of a triangle's vertices.
@@ -97,6 +115,8 @@ impl TriangleNet {
                 .push(self.first_at_vertex[vertex as usize]);
             self.first_at_vertex[vertex as usize] = self.corners.len() as u32;
             self.corners.push(vertex);
+            self.listed[vertex as usize] += 1;
+            self.degrees[vertex as usize] += 1;
         }
         self.living += 1;
         t
@@ -106,6 +126,8 @@ impl TriangleNet {
     pub fn add_vertex(&mut self, position: DVec3) -> u32 {
         self.positions.push(position);
         self.first_at_vertex.push(NONE);
+        self.listed.push(0);
+        self.degrees.push(0);
         self.positions.len() as u32 - 1
     }
 
@@ -117,16 +139,24 @@ impl TriangleNet {
         let at = t as usize * 3;
         self.corners[at..at + 3].fill(NONE);
         self.living -= 1;
-        vertices.iter().for_each(|&v| self.tidy_some(v));
+        for vertex in vertices {
+            self.degrees[vertex as usize] -= 1;
+            self.tidy(vertex);
+        }
     }
 
-    /// Replaces a triangle's vertices.
+    /// Replaces a triangle's vertices. Cost: a look at every triangle at the old ones.
     pub fn replace(&mut self, t: u32, triangle: [u32; 3]) {
         let old = self.triangle(t).expect("the triangle is there");
         let at = t as usize * 3;
         self.corners[at..at + 3].fill(NONE);
-        old.iter().for_each(|&v| self.tidy(v));
+        for vertex in old {
+            self.degrees[vertex as usize] -= 1;
+            self.unlink_dead(vertex);
+        }
         for (i, vertex) in triangle.into_iter().enumerate() {
+            self.listed[vertex as usize] += 1;
+            self.degrees[vertex as usize] += 1;
             self.corners[at + i] = vertex;
             self.next_at_vertex[at + i] = self.first_at_vertex[vertex as usize];
             self.first_at_vertex[vertex as usize] = (at + i) as u32;
@@ -139,6 +169,7 @@ impl TriangleNet {
         let mut corner = self.first_at_vertex[gone as usize];
         let mut last_living = NONE;
         let mut thirds = [NONE; 2];
+        let mut moved = 0;
         while corner != NONE {
             let next = self.next_at_vertex[corner as usize];
             if self.corners[corner as usize] == gone {
@@ -149,12 +180,15 @@ impl TriangleNet {
                     let third = *third.expect("three different vertices");
                     triangle.fill(NONE);
                     self.living -= 1;
+                    self.degrees[keep as usize] -= 1;
+                    self.degrees[third as usize] -= 1;
                     match thirds[0] {
                         NONE => thirds[0] = third,
                         _ if thirds[1] == NONE => thirds[1] = third,
-                        _ => self.tidy_some(third),
+                        _ => self.tidy(third),
                     }
                 } else {
+                    moved += 1;
                     self.corners[corner as usize] = keep;
                     // Onto the list of those that stay, built from its end.
                     self.next_at_vertex[corner as usize] = last_living;
@@ -164,7 +198,11 @@ impl TriangleNet {
             corner = next;
         }
         self.first_at_vertex[gone as usize] = NONE;
-        self.tidy_some(keep);
+        self.listed[gone as usize] = 0;
+        self.degrees[gone as usize] = 0;
+        self.tidy(keep);
+        self.listed[keep as usize] += moved;
+        self.degrees[keep as usize] += moved;
         // In front of what was at `keep` already.
         while last_living != NONE {
             let next = self.next_at_vertex[last_living as usize];
@@ -174,28 +212,26 @@ impl TriangleNet {
         }
         for third in thirds {
             if third != NONE {
-                self.tidy_some(third);
+                self.tidy(third);
             }
         }
     }
 
-    /// Unlinks dead corners from the front of a vertex's list. Those further back stay: a walk round a
-    /// vertex passes over them, and to look through thousands for each triangle that goes would be
-    /// quadratic.
-    fn tidy_some(&mut self, vertex: u32) {
-        self.tidy_first(vertex, MOST_TIDIED);
-    }
-
-    /// Unlinks dead corners from a vertex's list.
+    /// Unlinks dead corners from a vertex's list, where that is short or half of it is dead: to look
+    /// through thousands for each triangle that goes would be quadratic. A walk round a vertex passes
+    /// over those that are left.
     fn tidy(&mut self, vertex: u32) {
-        self.tidy_first(vertex, usize::MAX);
+        let [listed, living] = [&self.listed, &self.degrees].map(|all| all[vertex as usize]);
+        if listed <= SHORT || listed > 2 * living {
+            self.unlink_dead(vertex);
+        }
     }
 
-    fn tidy_first(&mut self, vertex: u32, mut most: usize) {
+    /// Unlinks all dead corners from a vertex's list.
+    fn unlink_dead(&mut self, vertex: u32) {
         let mut corner = self.first_at_vertex[vertex as usize];
         let mut previous = NONE;
-        while corner != NONE && most > 0 {
-            most -= 1;
+        while corner != NONE {
             let next = self.next_at_vertex[corner as usize];
             if self.corners[corner as usize] == vertex {
                 previous = corner;
@@ -206,17 +242,29 @@ impl TriangleNet {
             }
             corner = next;
         }
+        self.listed[vertex as usize] = self.degrees[vertex as usize];
     }
 
-    /// The living triangles that have both vertices.
+    /// The living triangles that have both vertices, each turned so that the first of them is first.
     pub fn on_edge(&self, a: u32, b: u32) -> impl Iterator<Item = (u32, [u32; 3])> + '_ {
-        self.around(a)
-            .filter(move |(_, [_, x, y])| *x == b || *y == b)
+        let from_other = self.is_crowded(a) && self.degree(b) < self.degree(a);
+        let (here, there) = if from_other { (b, a) } else { (a, b) };
+        self.around(here).filter_map(move |(t, [first, x, y])| {
+            let turned = match (x == there, y == there) {
+                (false, false) => return None,
+                _ if !from_other => [first, x, y],
+                (true, _) => [x, y, first],
+                _ => [y, first, x],
+            };
+            Some((t, turned))
+        })
     }
 }
 
-/// How many corners of a vertex's list are looked through for dead ones.
-const MOST_TIDIED: usize = 64;
+/// Lists of so many corners are looked through for dead ones whenever a triangle goes.
+const SHORT: u32 = 64;
+/// More triangles at a vertex are a crowd.
+const CROWD: usize = 256;
 
 /// Walks over the triangles at a vertex.
 #[derive(Clone)]
@@ -287,12 +335,38 @@ mod tests {
             consistent(&net);
             assert_eq!(net.around(gone).count(), 0);
         }
+        assert!((0..42).all(|v| net.degree(v) == net.around(v).count()));
         let (t, [a, b, c]) = (0..80u32)
             .find_map(|t| net.triangle(t).map(|there| (t, there)))
             .unwrap();
         net.replace(t, [b, a, c]);
         consistent(&net);
         net.remove(t);
+        consistent(&net);
+    }
+
+    #[test]
+    fn a_crowd_is_walked_from_its_other_end() {
+        // A fan of triangles at vertex 0, of which one after the other goes.
+        let count = 2_000;
+        let fan: Vec<_> = (1..count).map(|i| [0, i, i + 1].map(VertexId)).collect();
+        let mut net = TriangleNet::new(vec![DVec3::ZERO; count as usize + 1], &fan);
+        assert!(net.is_crowded(0) && !net.is_crowded(1));
+        let all = |net: &TriangleNet, a: u32, b: u32| {
+            let around = net.around(a).filter(|(_, [_, x, y])| *x == b || *y == b);
+            around.collect::<Vec<_>>()
+        };
+        for i in (1..count - 600).step_by(2) {
+            let mut on_edge: Vec<_> = net.on_edge(0, i).collect();
+            let mut expected = all(&net, 0, i);
+            on_edge.sort_unstable();
+            expected.sort_unstable();
+            assert_eq!(on_edge, expected);
+            net.collapse(0, i);
+            assert_eq!(net.degree(0), net.around(0).count());
+            // No more is listed than twice what is there.
+            assert!(net.listed[0] as usize <= 2 * net.degree(0));
+        }
         consistent(&net);
     }
 }

@@ -71,6 +71,13 @@ pub fn may_collapse(
     if thirds.is_empty() || !fits {
         return false;
     }
+    let (low, high) = match net.degree(keep) < net.degree(gone) {
+        true => (keep, gone),
+        false => (gone, keep),
+    };
+    if net.is_crowded(high) && !net.is_crowded(low) {
+        return holds_beside_crowd(net, high, low, &thirds);
+    }
     marks.tick = marks.tick.wrapping_add(2);
     let (near, counted) = (marks.tick, marks.tick.wrapping_add(1));
     let mut others = 0;
@@ -98,4 +105,23 @@ pub fn may_collapse(
         }
     }
     common == thirds.len() && others > 0
+}
+
+/// The same where so much meets at one end that only the other's surroundings are gone through.
+fn holds_beside_crowd(net: &TriangleNet, crowd: u32, end: u32, thirds: &[u32]) -> bool {
+    let mut neighbours: SmallVec<[u32; 16]> = SmallVec::new();
+    let mut on_edge = 0;
+    for (_, [_, x, y]) in net.around(end) {
+        on_edge += usize::from(x == crowd || y == crowd);
+        neighbours.extend([x, y].into_iter().filter(|&v| v != crowd));
+        let is_cap = thirds.contains(&x) && thirds.contains(&y);
+        if is_cap && net.on_edge(x, y).any(|(_, t)| t.contains(&crowd)) {
+            return false;
+        }
+    }
+    neighbours.sort_unstable();
+    neighbours.dedup();
+    let beside = |v: &&u32| net.on_edge(**v, crowd).next().is_some();
+    let others = net.degree(crowd) + net.degree(end) - 2 * on_edge;
+    neighbours.iter().filter(beside).count() == thirds.len() && others > 0
 }

@@ -22,6 +22,7 @@ use hurmo_core::mend::{self, WeldTrial};
     hurmo mend lantern.obj -o welded.obj --near auto --seams-only\n  \
     hurmo mend lantern.obj -o mended.obj --clear interior-faces\n  \
     hurmo mend lantern.obj -o mended.obj --keep duplicate-vertices\n  \
+    hurmo mend heron.ply -o mended.ply --repatch intersecting-faces --grow 2\n  \
     hurmo mend lantern.obj -o printable.obj --unit m --thicken 2mm\n  \
     hurmo mend bollard.obj -o bollard.stl --triangulate all"
 )]
@@ -31,7 +32,7 @@ pub struct Arguments {
     #[command(flatten)]
     options: Options,
     /// Show what welds at several distances would do, and do none
-    #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate", "thicken"])]
+    #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate", "thicken", "repatch"])]
     try_weld: bool,
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]

@@ -10,12 +10,14 @@
 //! that makes more of what blocks ends the job, and its result is thrown away, unless the brief
 //! lets it go on.
 
+mod attempt;
 mod gate;
 mod ledger;
 mod many;
 mod one;
 mod pack;
 mod plan;
+mod repatch;
 mod reskin;
 mod runner;
 mod targets;

@@ -9,9 +9,9 @@
 //! all else has been, kept only if its audit is better, and told with its reason and how far off it
 //! lies.
 
+use super::attempt::{FLOATING, attempt};
 use super::plan::MayBreak;
 use super::runner::{Mark, Runner};
-use crate::out;
 use crate::steps::Words;
 use crate::steps::solid::WALL;
 use anyhow::{Result, anyhow};
@@ -41,8 +41,8 @@ const CLEARED: &[&str] = &[
     "pinched-vertices",
 ];
 
-/// What may float round a skin: that is seen to afterwards.
-const FLOATING: &str = "floating-parts";
+/// Why it is done.
+const WHY: &str = "the last resort, since mending leaves";
 
 /// Tries a new skin, where what blocks is what that clears. `unfilled` is the model before its holes
 /// were filled: of sheets, lids make flat pockets.
@@ -60,14 +60,14 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
     ];
     words.extend(budget.map(|budget| format!("--then-decimate={budget}")));
     let floated = runner.audit().count(FLOATING);
-    let plain = attempt(runner, words.clone())?;
+    let plain = attempt(runner, words.clone(), WHY)?;
     // Sheets that close in nothing have no skin of their own.
     if !plain {
         let filled = runner.mark();
         runner.go_back(unfilled);
         words.push(format!("--at-least-wall={}", short(WALL * cell)));
         let is_worse = |audit: &Audit| audit.blocking().count() > blocking(&filled);
-        if !attempt(runner, words)? && is_worse(runner.audit()) {
+        if !attempt(runner, words, WHY)? && is_worse(runner.audit()) {
             runner.go_back(filled);
         }
     }
@@ -101,56 +101,6 @@ fn drop_crumbs(runner: &mut Runner<'_>, floated: usize) -> Result<()> {
 fn blocking(mark: &Mark) -> usize {
     mark.audit()
         .map_or(usize::MAX, |audit| audit.blocking().count())
-}
-
-/// One try; says whether its result was kept. That it could not be done is no error of the job.
-fn attempt(runner: &mut Runner<'_>, words: Vec<String>) -> Result<bool> {
-    let blocking = runner.audit().blocking();
-    let why: Vec<String> = blocking
-        .map(|finding| format!("{} {}", out::count(finding.count()), finding.check))
-        .collect();
-    let why = format!("the last resort, since mending leaves {}", why.join(", "));
-    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    match runner.attempt(&words, is_better) {
-        Ok(kept) => {
-            let told = runner
-                .records
-                .last_mut()
-                .and_then(|record| record.told.first_mut());
-            if let (true, Some(told)) = (kept, told) {
-                told.did.push(why);
-            }
-            Ok(kept)
-        }
-        Err(error) => {
-            runner.tried_in_vain("remesh", &words, &error.to_string());
-            Ok(false)
-        }
-    }
-}
-
-/// Whether less blocks after than before: fewer kinds, and none anew.
-fn is_better(before: &Audit, after: &Audit) -> Result<(), String> {
-    let blocking = |audit: &Audit| {
-        let findings = audit.blocking().map(|finding| finding.check);
-        findings
-            .filter(|&check| check != FLOATING)
-            .collect::<Vec<_>>()
-    };
-    let (was, is) = (blocking(before), blocking(after));
-    let anew: Vec<String> = after
-        .blocking()
-        .filter(|finding| finding.check != FLOATING)
-        .filter(|finding| before.count(finding.check) < finding.count())
-        .map(|finding| format!("{} {}", finding.check, out::count(finding.count())))
-        .collect();
-    if is.len() < was.len() && (anew.is_empty() || is.is_empty()) {
-        return Ok(());
-    }
-    Err(match anew.is_empty() {
-        true => "as much blocks as before".into(),
-        false => format!("it brings {}", anew.join(", ")),
-    })
 }
 
 /// The length of a cell: as long as the model's own edges, or as the budget allows.

@@ -2,15 +2,16 @@
 //!
 //! ```text
 //! mend ─▶ remesh ─▶ decimate ─▶ fill ─▶ mend ─▶ … until nothing blocks
-//!      (if asked) (if asked) (if it must be closed)      ─▶ else a new skin (see `reskin`)
+//!      (if asked) (if asked) (if it must be closed)
+//!                              ─▶ else places closed anew (see `repatch`) ─▶ else a new skin (see `reskin`)
 //! ```
 //!
 //! A step may make more of what blocks here, as when a mend takes sheets apart whose rims the fill
 //! then closes: what counts is the end.
 
 use super::plan::{MayBreak, Plan};
-use super::reskin;
-use super::runner::Runner;
+use super::runner::{Mark, Runner};
+use super::{repatch, reskin};
 use crate::job::triangle_count;
 use crate::steps::Words;
 use anyhow::{Result, anyhow};
@@ -32,10 +33,7 @@ pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     reduce(runner, plan, budget)?;
     let unfilled = runner.mark();
     close_until_sound(runner, plan, budget)?;
-    if plan.brief.wants_closed() && !runner.audit().passes() {
-        reskin::run(runner, budget, unfilled)?;
-    }
-    Ok(())
+    clear_the_rest(runner, plan, budget, unfilled)
 }
 
 /// Goes on with what was read back from the file, whose numbers are coarser: what that brought
@@ -44,6 +42,20 @@ pub fn run_again(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     let budget = budget(runner, plan);
     let unfilled = runner.mark();
     close_until_sound(runner, plan, budget)?;
+    clear_the_rest(runner, plan, budget, unfilled)
+}
+
+/// What mending and filling leave: place by place, or by a new skin.
+fn clear_the_rest(
+    runner: &mut Runner<'_>,
+    plan: &Plan,
+    budget: Option<usize>,
+    unfilled: Mark,
+) -> Result<()> {
+    if !runner.audit().passes() {
+        repatch::run(runner, mend_words(plan))?;
+        reduce(runner, plan, budget)?;
+    }
     if plan.brief.wants_closed() && !runner.audit().passes() {
         reskin::run(runner, budget, unfilled)?;
     }

@@ -57,6 +57,12 @@ const CURES: &[Cure] = &[
         does: "cuts n-gons into triangles",
     },
     Cure {
+        checks: &["intersecting-faces"],
+        command: "mend",
+        options: "--repatch intersecting-faces",
+        does: "cuts out the places where they meet and closes them anew, where that is better",
+    },
+    Cure {
         checks: &[
             "intersecting-faces",
             "crossing-parts",

@@ -1,6 +1,6 @@
 //! Clearing faults, by kind.
 
-use super::{At, Done};
+use super::{At, Done, repatch};
 use crate::out;
 use crate::story::Step;
 use anyhow::{Result, bail};
@@ -52,6 +52,9 @@ pub struct Options {
     /// Cut n-gons, or all polygons, into triangles
     #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
     triangulate: Option<Polygons>,
+    /// What is cut out and closed anew.
+    #[command(flatten)]
+    repatch: repatch::Options,
 }
 
 /// A mend as a step.
@@ -197,7 +200,8 @@ impl Mend {
                 .insert(0, format!("welded within {within}: what --near auto found"));
         }
         let mut told = vec![mended];
-        let mut model = outcome.model;
+        let (mut model, repatched) = self.options.repatch.apply(outcome.model, at)?;
+        told.extend(repatched);
         if let Some(thickness) = self.options.thicken {
             let thickness = at.length(thickness)?;
             if thickness <= 0.0 {

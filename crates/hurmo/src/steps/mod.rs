@@ -19,6 +19,7 @@ pub mod mend;
 pub mod parts;
 mod region;
 pub mod remesh;
+mod repatch;
 pub mod solid;
 mod triangles;
 mod words;

@@ -107,7 +107,7 @@ fn of_parts(model: &Model, list: &str) -> Result<Vec<FaceId>> {
 }
 
 /// The faces that come within a distance of a point.
-fn within(model: &Model, middle: DVec3, radius: f64) -> Vec<FaceId> {
+pub(super) fn within(model: &Model, middle: DVec3, radius: f64) -> Vec<FaceId> {
     let (triangles, faces) = all_triangles(&model.mesh);
     let comes_near = |triangle: &[VertexId; 3]| {
         let corners = triangle.map(|v| model.mesh.position(v));

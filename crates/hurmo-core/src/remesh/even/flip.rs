@@ -13,7 +13,7 @@ impl Sheet {
     pub fn flip_to_even_valence(&mut self) {
         let vertices = 0..self.net.positions.len() as u32;
         let mut off: Vec<i32> = vertices
-            .map(|v| self.net.around(v).count() as i32 - self.fitting(v))
+            .map(|v| self.net.degree(v) as i32 - self.fitting(v))
             .collect();
         for t in 0..self.net.places() as u32 {
             let Some([a, b, c]) = self.net.triangle(t) else {
