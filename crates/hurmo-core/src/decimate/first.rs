@@ -30,8 +30,10 @@ const B: f64 = 0.470_142_064_105_115;
 const C: f64 = 0.797_426_985_353_087;
 const D: f64 = 0.101_286_507_323_456;
 
-/// More triangles than this in a look-up, or round a vertex, are too many.
+/// More triangles than this round a vertex are too many, as a mean.
 const DEAR: f64 = 512.0;
+/// So many triangles are looked at in one round, at most.
+const MOST_WORK: f64 = 1e8;
 
 /// The first surface, ready to be asked.
 pub(super) struct FirstSurface {
@@ -66,8 +68,8 @@ impl FirstSurface {
         }
     }
 
-    /// Whether look-ups here or back go through hundreds of triangles each, or walks round vertices
-    /// do: where all lies equally near to everything, is long and thin, or meets at few vertices.
+    /// Whether look-ups here and back go through too many triangles, or walks round vertices do:
+    /// where all lies equally near to everything, is long and thin, or meets at few vertices.
     pub fn is_dear(&self, samples: &[Sample], reduction: &Reduction) -> bool {
         let net = &reduction.net;
         let living = || (0..net.places() as u32).filter_map(|t| net.triangle(t));
@@ -83,9 +85,9 @@ impl FirstSurface {
             .for_each(|vertex| degrees[vertex as usize] += 1.0);
         let walks: f64 = degrees.iter().map(|degree: &f64| degree.powi(2)).sum();
         let there = TriangleTree::new(faces.par_iter().copied());
-        walks > DEAR * 3.0 * faces.len() as f64
-            || there.mean_cost(&places) > DEAR
-            || self.tree.mean_cost(&middles) > DEAR
+        let look_ups = there.mean_cost(&places) * places.len() as f64
+            + self.tree.mean_cost(&middles) * (PLACES.len() * faces.len()) as f64;
+        walks > DEAR * 3.0 * faces.len() as f64 || look_ups > MOST_WORK
     }
 
     /// How far places on faces lie off it. Each place counts like so many samples as fall on its

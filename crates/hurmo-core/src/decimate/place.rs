@@ -103,12 +103,15 @@ pub(super) fn place(reduction: &mut Reduction, first: &Mesh) {
     }
     *reduction = compact(reduction);
     let count = (reduction.living() * PER_FACE).min(MOST);
-    let mut samples: Vec<Sample> = area_samples(first, count)
+    let normals: Vec<DVec3> = (0..first.face_count())
         .into_par_iter()
-        .with_min_len(1024)
+        .map(|face| vector_area(first, FaceId::new(face)))
+        .collect();
+    let mut samples: Vec<Sample> = area_samples(first, count)
+        .into_iter()
         .map(|(at, face): (DVec3, FaceId)| Sample {
             at,
-            normal: vector_area(first, face),
+            normal: normals[face.index()],
             near: u32::MAX,
         })
         .collect();

@@ -77,14 +77,17 @@ impl Sweep {
                 continue;
             }
             let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
+            // At a crowd every collapse makes all edges old and dearer, by so little that they are not
+            // put in line again each time.
+            let most = match [a, b].iter().any(|&v| reduction.net.is_crowded(v)) {
+                true => (AS_GOOD * entry.cost()).max(entry.at_most()),
+                false => entry.at_most(),
+            };
             if age != entry.age {
                 let Some(cost) = reduction.cost(a, b) else {
                     continue;
                 };
-                // At a crowd every collapse makes all edges old: by so little that they are not
-                // put in line again each time.
-                let is_crowded = [a, b].iter().any(|&v| reduction.net.is_crowded(v));
-                if !is_crowded || cost > AS_GOOD * entry.cost() {
+                if most == entry.at_most() || cost > most {
                     self.queue
                         .push(Entry::new(cost.max(entry.cost()), a, b, age));
                     continue;
@@ -93,7 +96,7 @@ impl Sweep {
             if reduction.is_no_flat(a, b) || reduction.is_done(a, b) {
                 continue;
             }
-            let (keep, gone, freed) = match reduction.try_collapse(a, b, entry.at_most()) {
+            let (keep, gone, freed) = match reduction.try_collapse(a, b, most) {
                 Tried::Done { keep, gone, freed } => (keep, gone, freed),
                 Tried::Dearer(cost) => {
                     self.queue.push(Entry::new(cost, a, b, age));

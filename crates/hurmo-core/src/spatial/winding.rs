@@ -23,7 +23,7 @@ const NEAR: f64 = 2.5;
 
 /// How many triangles may be looked at altogether: some seconds' work. Only where most faces
 /// reach across most of a large model is it more.
-pub const MOST_WORK: f64 = 1.5e8;
+pub const MOST_WORK: f64 = 5e7;
 
 /// A surface's winding numbers.
 pub struct Winding<'s, 'm> {

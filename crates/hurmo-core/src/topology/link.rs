@@ -121,7 +121,8 @@ fn holds_beside_crowd(net: &TriangleNet, crowd: u32, end: u32, thirds: &[u32]) -
     }
     neighbours.sort_unstable();
     neighbours.dedup();
-    let beside = |v: &&u32| net.on_edge(**v, crowd).next().is_some();
+    // What lies across the edge is beside both anyhow.
+    let beside = |v: &&u32| thirds.contains(v) || net.on_edge(**v, crowd).next().is_some();
     let others = net.degree(crowd) + net.degree(end) - 2 * on_edge;
     neighbours.iter().filter(beside).count() == thirds.len() && others > 0
 }
