@@ -7,16 +7,17 @@
 //!     cargo bench --bench budgets            all rows
 //!     cargo bench --bench budgets -- audit   rows whose name has "audit" in it
 
+#[path = "common/run.rs"]
+mod run;
 #[path = "../../hurmo-core/benches/common/yardstick.rs"]
 mod yardstick;
 
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId, shapes};
 use hurmo_formats::WriteOptions;
+use run::{median, run};
 use std::collections::HashMap;
 use std::path::Path;
-use std::process::{Command, Stdio};
-use std::time::{Duration, Instant};
 use yardstick::yardstick;
 
 const TRIANGLES: usize = 2_000_000;
@@ -87,6 +88,36 @@ const ROWS: &[Row] = &[
             "decimate", "big.stl", "-o", "out.stl", "--to", "10%", "--force",
         ],
         budget: (15.0, 400.0),
+    },
+    Row {
+        name: "decimate to 10%, a rough scan",
+        arguments: &[
+            "decimate",
+            "rough.stl",
+            "-o",
+            "out.stl",
+            "--to",
+            "10%",
+            "--force",
+        ],
+        budget: (f64::NAN, f64::NAN),
+    },
+    Row {
+        name: "print, a rough scan, to 50k",
+        arguments: &[
+            "prep",
+            "rough.stl",
+            "-o",
+            "out.stl",
+            "--for",
+            "print",
+            "--to",
+            "50k",
+            "--unit",
+            "mm",
+            "--force",
+        ],
+        budget: (f64::NAN, f64::NAN),
     },
     Row {
         name: "remesh, same count",
@@ -204,6 +235,7 @@ fn model(name: &str, folder: &Path, counts: &mut HashMap<String, usize>) -> usiz
         "open.stl" => first_faces(&shapes::bumpy_sphere(1_100_000), 1_000_000),
         "pictured.stl" => first_faces(&shapes::bumpy_sphere(880_000), 871_414),
         "low.stl" => shapes::bumpy_sphere(20_000),
+        "rough.stl" => shapes::rough_scan(210),
         "million.glb" | "million.3mf" => shapes::bumpy_sphere(1_000_000),
         "spoilt.stl" => spoilt(&shapes::bumpy_sphere(TRIANGLES)),
         _ => shapes::bumpy_sphere(TRIANGLES),
@@ -262,36 +294,4 @@ fn spoilt(mesh: &Mesh) -> Mesh {
         }
     }
     spoilt
-}
-
-fn median(mut figures: Vec<f64>) -> f64 {
-    figures.sort_by(f64::total_cmp);
-    figures[figures.len() / 2]
-}
-
-// The child is waited for, by `wait4`, which tells its peak memory too.
-#[allow(clippy::zombie_processes)]
-/// Runs the program; returns wall time and peak memory in bytes.
-fn run(arguments: &[&str], folder: &Path) -> (Duration, u64) {
-    let began = Instant::now();
-    let child = Command::new(env!("CARGO_BIN_EXE_hurmo"))
-        .args(arguments)
-        .arg("--quiet")
-        .current_dir(folder)
-        .stdout(Stdio::null())
-        .spawn()
-        .expect("the program starts");
-    let mut status = 0;
-    // SAFETY: `usage` is a plain struct that the call fills in; the child is ours.
-    let usage = unsafe {
-        let mut usage: libc::rusage = std::mem::zeroed();
-        libc::wait4(child.id() as libc::pid_t, &mut status, 0, &mut usage);
-        usage
-    };
-    let took = began.elapsed();
-    assert!(
-        libc::WEXITSTATUS(status) < 2,
-        "the program failed: {arguments:?}"
-    );
-    (took, usage.ru_maxrss as u64 * 1024)
 }

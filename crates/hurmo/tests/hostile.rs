@@ -112,6 +112,10 @@ fn coordinates_that_are_no_numbers_are_a_finding_that_mend_clears() {
         bench.file(name, content);
         let audit = bench.audit(name);
         assert_eq!(count(&audit, "unusable-vertices"), vertices, "{name}");
+        // It is one fault, and told as one.
+        for other in ["duplicate-vertices", "zero-area-faces"] {
+            assert_eq!(count(&audit, other), 0, "{name}: {other}");
+        }
         bench.hurmo(&format!("audit {name}")).code(1);
         let line = format!("mend {name} -o out.obj --force");
         let output = bench.hurmo(&line).get_output().stdout.clone();

@@ -333,7 +333,10 @@ fn a_model_of_which_nothing_is_left_is_told_before_anything_is_written() {
     bench.file("there.obj", CUBE);
     let error = error_of(&bench, "mend line.obj -o there.obj --force");
     assert!(error.contains("no face of the model is left"), "{error}");
-    assert_eq!(std::fs::read_to_string(bench.path("there.obj")).unwrap(), CUBE);
+    assert_eq!(
+        std::fs::read_to_string(bench.path("there.obj")).unwrap(),
+        CUBE
+    );
     error_of(&bench, "prep line.obj -o new.obj --for print");
     assert!(!bench.path("new.obj").exists());
 }
@@ -368,7 +371,11 @@ fn a_fold_is_cut_out_and_closed_anew() {
     assert!(words.contains("1 place cut out and closed anew"), "{words}");
     assert_eq!(count(&bench.audit("near.obj"), "intersecting-faces"), 0);
     // What blocks names the command.
-    let words = told(&bench, "mend fold.obj -o as_it_is.obj --for print --unit mm", 1);
+    let words = told(
+        &bench,
+        "mend fold.obj -o as_it_is.obj --for print --unit mm",
+        1,
+    );
     assert!(words.contains("--repatch intersecting-faces"), "{words}");
 }
 
@@ -382,7 +389,10 @@ fn places_to_cut_out_must_be_places() {
         ("folds", "is no check"),
         ("1,2,3", "is no point with a radius"),
     ] {
-        let error = error_of(&bench, &format!("mend cube.obj -o out.obj --repatch {place}"));
+        let error = error_of(
+            &bench,
+            &format!("mend cube.obj -o out.obj --repatch {place}"),
+        );
         assert!(error.contains(why), "{error}");
     }
     let error = error_of(&bench, "mend cube.obj -o out.obj --grow 2");

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Bench, error_of, grouped, moved, told};
+use common::{Bench, count, error_of, grouped, moved, told};
 use glam::DVec3;
 use hurmo_core::{Model, measure, parts, shapes};
 use hurmo_formats::WriteOptions;
@@ -214,4 +214,88 @@ fn a_brief_may_ask_for_a_new_skin() {
         .code(0);
     let audit = bench.json("audit out.obj");
     assert_eq!(audit["models"][0]["mesh"]["watertight"], true);
+}
+
+#[test]
+fn a_skin_of_one_part_leaves_the_others_as_they_are() {
+    let bench = Bench::new();
+    // A cube with UVs beside two that run into each other.
+    let text = |base: usize, at: f64, uvs: bool| {
+        let corners = [
+            (0, 0, 0),
+            (1, 0, 0),
+            (1, 1, 0),
+            (0, 1, 0),
+            (0, 0, 1),
+            (1, 0, 1),
+            (1, 1, 1),
+            (0, 1, 1),
+        ];
+        let mut text: String = corners
+            .iter()
+            .map(|&(x, y, z)| {
+                format!(
+                    "v {} {} {}\n",
+                    f64::from(x) + at,
+                    f64::from(y) + at / 20.0,
+                    z
+                )
+            })
+            .collect();
+        for face in [
+            [4, 3, 2, 1],
+            [5, 6, 7, 8],
+            [1, 2, 6, 5],
+            [2, 3, 7, 6],
+            [3, 4, 8, 7],
+            [4, 1, 5, 8],
+        ] {
+            let corner = |v: usize| match uvs {
+                true => format!("{}/1", v + base),
+                false => (v + base).to_string(),
+            };
+            text += &format!("f {}\n", face.map(corner).join(" "));
+        }
+        text
+    };
+    let model = format!(
+        "vt 0.5 0.5\n{}{}{}",
+        text(0, 0.0, true),
+        text(8, 5.0, false),
+        text(16, 5.5, false)
+    );
+    bench.file("three.obj", model);
+    let line = "remesh three.obj -o out.obj --into solid --cell 2% --part P2,P3";
+    let words = told(&bench, line);
+    assert!(
+        words.contains("in place of 2 parts; 1 other as before"),
+        "{words}"
+    );
+    let out = std::fs::read_to_string(bench.path("out.obj")).unwrap();
+    assert!(
+        out.lines()
+            .filter(|line| line.starts_with("f "))
+            .take(6)
+            .all(|l| l.contains("/1")),
+        "the cube first, as it was"
+    );
+    let after = bench.audit("out.obj");
+    assert_eq!(
+        (
+            after["mesh"]["parts"].as_u64(),
+            count(&after, "intersecting-faces")
+        ),
+        (Some(2), 0)
+    );
+    // So does the whole job.
+    let words = told(
+        &bench,
+        "prep three.obj -o printed.obj --for print --unit mm",
+    );
+    assert!(words.contains("1 other as before"), "{words}");
+    let error = error_of(
+        &bench,
+        "remesh three.obj -o no.obj --into solid --cell 2% --group x",
+    );
+    assert!(error.contains("whole parts"), "{error}");
 }

@@ -36,8 +36,8 @@ fn off_the_sphere(mesh: &Mesh) -> (f64, f64) {
 /// the root of the mean square.
 #[test]
 fn a_sphere_is_met_nearly_as_well_as_can_be() {
-    let sphere = shapes::sphere(1.0, 8);
-    for count in [200, 2_000, 20_000] {
+    let sphere = shapes::sphere(1.0, 7);
+    for count in [200, 2_000, 10_000] {
         let (max, rms) = off_the_sphere(&reduced(&sphere, count));
         assert!(max < 2.5 * 2.42, "{max} at {count}");
         assert!(rms < 1.35 * 0.94, "{rms} at {count}");
@@ -47,22 +47,22 @@ fn a_sphere_is_met_nearly_as_well_as_can_be() {
 /// Four times the triangles, about a quarter of the distance.
 #[test]
 fn the_distance_falls_as_the_count_rises() {
-    let torus = shapes::torus(1.0, 0.4, 800, 400);
-    let ball = shapes::sphere(1.0, 8);
+    let torus = shapes::torus(1.0, 0.4, 400, 200);
+    let ball = shapes::sphere(1.0, 7);
     let stretched = ball
         .positions()
         .iter()
         .map(|p| *p * DVec3::new(3.0, 2.0, 1.0));
     let triangles: Vec<_> = ball.faces().map(|(_, f)| [f[0], f[1], f[2]]).collect();
     let ellipsoid = Mesh::from_triangles(stretched.collect(), &triangles).unwrap();
-    let bumpy = shapes::bumpy_sphere(200_000);
+    let bumpy = shapes::bumpy_sphere(100_000);
     for (name, mesh) in [("torus", torus), ("ellipsoid", ellipsoid), ("bumpy", bumpy)] {
         let off = |count: usize| {
             let low = reduced(&mesh, count);
             let off = deviation(&mesh, &low, 50_000).expect("faces");
             (off.rms, off.max)
         };
-        let (coarse, fine) = (off(4_000), off(16_000));
+        let (coarse, fine) = (off(2_000), off(8_000));
         let ratio = coarse.0 / fine.0;
         assert!((3.0..4.8).contains(&ratio), "{name}: {ratio}");
     }
@@ -142,5 +142,39 @@ fn no_vertex_shoots_out() {
             "{beyond} beyond at {to}, {off} off"
         );
         assert!(off < 0.06, "{off} at {to}");
+    }
+}
+
+/// An edge that was refused waits until what costs four times as much has gone: of those that are left
+/// in the end, hardly any could have gone for less than the last one that did.
+#[test]
+fn hardly_an_edge_is_left_that_is_cheaper_than_the_last() {
+    for (name, mesh) in [
+        ("rough scan", shapes::rough_scan(28)),
+        ("bumps", shapes::bumpy_sphere(16_000)),
+    ] {
+        let model = Model::from(mesh);
+        let to = model.mesh.face_count() / 10;
+        let Ok((_, mut reduction)) = Work::begin(&model, to, &Options::default(), REGION) else {
+            panic!("there is something to reduce");
+        };
+        assert!(reduction.run(to, &()));
+        let net = reduction.net.clone();
+        let (mut all, mut cheaper) = (0, 0);
+        for a in 0..net.positions.len() as u32 {
+            let around = net.around(a).flat_map(|(_, [_, x, y])| [x, y]);
+            let others: std::collections::BTreeSet<u32> = around.filter(|&b| b > a).collect();
+            for b in others {
+                all += 1;
+                let cost = reduction.cost(a, b);
+                if cost.is_none_or(|cost| cost >= 0.98 * reduction.last_cost) {
+                    continue;
+                }
+                let most = 0.98 * reduction.last_cost;
+                let tried = reduction.clone().try_collapse(a, b, most);
+                cheaper += usize::from(matches!(tried, reduce::Tried::Done { .. }));
+            }
+        }
+        assert!(100 * cheaper <= all, "{name}: {cheaper} of {all}");
     }
 }

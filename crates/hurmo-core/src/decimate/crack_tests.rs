@@ -95,7 +95,12 @@ fn what_corners_carry_comes_along() {
     let plane = shapes::grid(20, 20, 1.0, 1.0);
     let mut model = cracked(&plane, |p| p.x > 0.5, |_| true);
     model.attributes.uvs = Some(CornerLayer {
-        values: model.mesh.positions().iter().map(|p| p.truncate()).collect(),
+        values: model
+            .mesh
+            .positions()
+            .iter()
+            .map(|p| p.truncate())
+            .collect(),
         index: model.mesh.corners().iter().map(|v| v.0).collect(),
     });
     model.attributes.colors = Some(vec![[0.5; 4]; model.mesh.vertex_count()]);
@@ -107,7 +112,10 @@ fn what_corners_carry_comes_along() {
     }
     let colors = reduced.attributes.colors.as_ref().unwrap();
     assert_eq!(colors.len(), reduced.mesh.vertex_count());
-    assert_eq!(audit(&reduced, &audit::Options::default(), &()).mesh.parts, 2);
+    assert_eq!(
+        audit(&reduced, &audit::Options::default(), &()).mesh.parts,
+        2
+    );
 }
 
 #[test]

@@ -72,6 +72,8 @@ pub(super) struct Reduction {
     /// By vertex at which very many triangles meet, how often it has been passed over since what
     /// meets there was looked at.
     pub passed_over: FxHashMap<u32, usize>,
+    /// What the last collapse cost.
+    pub last_cost: f64,
     marks: Marks,
 }
 
@@ -161,6 +163,7 @@ impl Reduction {
             small: None,
             boxes: None,
             passed_over: FxHashMap::default(),
+            last_cost: 0.0,
             net,
         }
     }
@@ -187,6 +190,7 @@ impl Reduction {
             small: self.small.as_ref().map(|all| pick(all, vertices)),
             boxes: None,
             passed_over: FxHashMap::default(),
+            last_cost: 0.0,
         }
     }
 

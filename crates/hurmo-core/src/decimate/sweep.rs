@@ -117,6 +117,7 @@ impl Sweep {
                     continue;
                 }
             };
+            reduction.last_cost = entry.cost();
             self.went_to[gone as usize] = keep;
             self.ages[keep as usize] = age.wrapping_add(1);
             for vertex in freed {

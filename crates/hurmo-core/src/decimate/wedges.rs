@@ -226,7 +226,11 @@ impl Wedges {
 
     /// Whether an edge with two sides is a line.
     pub fn is_line(&self, net: &TriangleNet, a: u32, b: u32) -> bool {
-        let (a, b) = if net.degree(a) < net.degree(b) { (b, a) } else { (a, b) };
+        let (a, b) = if net.degree(a) < net.degree(b) {
+            (b, a)
+        } else {
+            (a, b)
+        };
         matches!(self.sides(net, a, b)[..], [one, two] if one != two)
     }
 

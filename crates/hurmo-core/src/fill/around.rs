@@ -96,7 +96,11 @@ impl FacesNear {
             let here = mesh.position(vertex);
             if self.at(vertex).is_empty() {
                 let beside = [i + 1, i + count - 1].map(|j| border.vertices[j % count]);
-                return beside.map(|v| here.distance(mesh.position(v))).iter().sum::<f64>() / 2.0;
+                return beside
+                    .map(|v| here.distance(mesh.position(v)))
+                    .iter()
+                    .sum::<f64>()
+                    / 2.0;
             }
             let (mut sum, mut count) = (0.0, 0usize);
             for &face in self.at(vertex) {

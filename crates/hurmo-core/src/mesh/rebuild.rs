@@ -194,15 +194,24 @@ impl Model {
             rebuild.keep(face);
         }
         let mut rest = rebuild.finish();
-        let used = self.mesh.used_vertices().into_iter();
-        let vertex_goes: Vec<bool> = used
-            .zip(rest.mesh.used_vertices())
+        let vertex_goes = rest.drop_what_lost_its_faces(self);
+        (rest, vertex_goes)
+    }
+
+    /// Drops the vertices that only faces used that are gone since, and the line elements that end at
+    /// these; says for every vertex whether it went. What `before` is was made into this.
+    pub(crate) fn drop_what_lost_its_faces(&mut self, before: &Model) -> Vec<bool> {
+        let was_used = before.mesh.used_vertices().into_iter();
+        let mut goes: Vec<bool> = was_used
+            .zip(self.mesh.used_vertices())
             .map(|(was, is)| was && !is)
             .collect();
-        rest.lines
-            .retain(|line| !line.iter().any(|v| vertex_goes[v.index()]));
-        rest.drop_vertices(&vertex_goes);
-        (rest, vertex_goes)
+        // What is new since stays.
+        goes.resize(self.mesh.vertex_count(), false);
+        self.lines
+            .retain(|line| !line.iter().any(|v| goes[v.index()]));
+        self.drop_vertices(&goes);
+        goes
     }
 }
 

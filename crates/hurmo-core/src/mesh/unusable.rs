@@ -21,6 +21,16 @@ impl Unusable {
         self.vertices.is_empty()
     }
 
+    /// Whether a vertex is one of them: it has no place, and so is at none with others.
+    pub fn has(&self, vertex: VertexId) -> bool {
+        self.vertices.binary_search(&vertex).is_ok()
+    }
+
+    /// Whether a face is on one of them.
+    pub fn is_under(&self, face: FaceId) -> bool {
+        self.faces.binary_search(&face).is_ok()
+    }
+
     /// Makes arrays of what a mesh may hold, and says what that concerns. `None`, and nothing is
     /// changed, where nothing usable is left: no vertex, or no face of those that there are.
     pub fn set_aside(

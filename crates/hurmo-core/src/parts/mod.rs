@@ -3,13 +3,17 @@
 //!
 //! Parts have the names that the audit gives them: `P1` has the most faces.
 
+mod cut_off;
 mod join;
 mod meeting;
 mod pieces;
+mod replaced;
 
+pub use cut_off::cut_off;
 pub use join::{Joined, joined};
 pub use meeting::{MeetingError, where_meeting};
 pub use pieces::{By, Piece, only, pieces, without};
+pub use replaced::replaced;
 
 use crate::audit::{Needs, Survey};
 use crate::measure::{Bounds, Floating};

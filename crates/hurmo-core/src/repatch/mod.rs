@@ -216,12 +216,8 @@ impl Try<'_> {
         while !regions.is_empty() && !observer.cancelled() {
             let before = Faults::by_region(self.model, self.audit, &regions);
             let made = self.closed(&regions, observer);
-            let audit = audit::audit_again(
-                &made.model,
-                (self.model, self.audit),
-                self.search,
-                observer,
-            );
+            let audit =
+                audit::audit_again(&made.model, (self.model, self.audit), self.search, observer);
             let was_at_fault = |check: &str, face: FaceId| {
                 let before = made.from.get(face.index());
                 before.is_some_and(|&face| at_fault.contains(&(check, face)))
@@ -285,7 +281,7 @@ impl Try<'_> {
         for (region, filled) in of_region.into_iter().zip(&filled) {
             labels.extend(std::iter::repeat_n(region, filled.faces));
         }
-        drop_what_lost_its_faces(&mut model, self.model);
+        model.drop_what_lost_its_faces(self.model);
         Made {
             model,
             labels,
@@ -314,20 +310,6 @@ fn faces_at_fault(audit: &Audit) -> FxHashSet<(&str, FaceId)> {
         faces.map(|&face| (finding.check, face))
     });
     all.collect()
-}
-
-/// Drops the vertices that only faces that are gone used, and the line elements at these.
-fn drop_what_lost_its_faces(model: &mut Model, before: &Model) {
-    let used = before.mesh.used_vertices();
-    let mut goes: Vec<bool> = model.mesh.used_vertices();
-    goes.iter_mut().for_each(|is_used| *is_used = !*is_used);
-    for (goes, was_used) in goes.iter_mut().zip(used) {
-        *goes &= was_used;
-    }
-    model
-        .lines
-        .retain(|line| !line.iter().any(|v| goes[v.index()]));
-    model.drop_vertices(&goes);
 }
 
 #[cfg(test)]

@@ -156,10 +156,21 @@ fn faces_that_are_named_are_closed_anew_with_their_uvs() {
     let mut model = Model::from(shapes::grid(20, 20, 1.0, 1.0));
     let corners = model.mesh.corners().to_vec();
     model.attributes.uvs = Some(CornerLayer {
-        values: model.mesh.positions().iter().map(|p| p.truncate()).collect(),
+        values: model
+            .mesh
+            .positions()
+            .iter()
+            .map(|p| p.truncate())
+            .collect(),
         index: corners.iter().map(|v| v.0).collect(),
     });
-    let near = |f: &FaceId| model.mesh.face_middle(*f).distance(DVec3::new(0.5, 0.5, 0.0)) < 0.1;
+    let near = |f: &FaceId| {
+        model
+            .mesh
+            .face_middle(*f)
+            .distance(DVec3::new(0.5, 0.5, 0.0))
+            < 0.1
+    };
     let faces: Vec<FaceId> = model.mesh.face_ids().filter(near).collect();
     let options = Options {
         at: Where::Faces(faces.clone()),

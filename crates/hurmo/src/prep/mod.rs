@@ -11,6 +11,7 @@
 //! lets it go on.
 
 mod attempt;
+mod concerned;
 mod gate;
 mod ledger;
 mod many;
@@ -20,6 +21,7 @@ mod plan;
 mod repatch;
 mod reskin;
 mod runner;
+mod scraps;
 mod targets;
 mod usual;
 mod watch;

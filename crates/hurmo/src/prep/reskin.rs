@@ -1,27 +1,32 @@
 //! The last resort: where no mending clears what blocks, a new skin round what the model fills.
 //!
 //! ```text
-//! still blocked ─▶ cells as the model's detail has it ─▶ a new skin ─▶ kept if less blocks than before
-//!                                    └─ nothing left, or parts gone ─▶ once more, with walls for sheets
+//! still blocked ─▶ cells as the model's detail has it ─▶ a new skin of the parts concerned ─▶ kept if
+//!       less blocks than before ─▶ else of all ─▶ else once more, with walls for sheets
 //! ```
 //!
-//! It replaces every face, and with them UVs, groups and materials: so it is tried only when
+//! It replaces every face of theirs, and with it UVs, groups and materials: so it is tried only when
 //! all else has been, kept only if its audit is better, and told with its reason and how far off it
 //! lies.
 
 use super::attempt::{FLOATING, attempt};
+use super::concerned::concerned;
 use super::plan::MayBreak;
 use super::runner::{Mark, Runner};
 use crate::steps::Words;
 use crate::steps::solid::WALL;
 use anyhow::{Result, anyhow};
+use hurmo_core::FaceId;
 use hurmo_core::audit::{Audit, Elements};
 use hurmo_core::remesh::solid;
+use hurmo_core::topology::Parts;
 
 /// Cells are no coarser than this share of the diagonal.
 const COARSEST: f64 = 1.0 / 250.0;
 /// And no finer than makes so many triangles.
 const MOST_TRIANGLES: f64 = 400_000.0;
+/// Parts are not reduced to fewer triangles than this by themselves.
+const LEAST: usize = 1_000;
 /// With a budget, the skin is first made of so many times as many triangles.
 const FINER: f64 = 3.0;
 
@@ -58,6 +63,9 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
         "--into=solid".into(),
         format!("--cell={}", short(cell)),
     ];
+    if of_parts(runner, &words, budget)? {
+        return Ok(());
+    }
     words.extend(budget.map(|budget| format!("--then-decimate={budget}")));
     let floated = runner.audit().count(FLOATING);
     let plain = attempt(runner, words.clone(), WHY)?;
@@ -72,6 +80,45 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
         }
     }
     drop_crumbs(runner, floated)
+}
+
+/// Tries a skin of the parts concerned; says whether nothing blocks then.
+fn of_parts(runner: &mut Runner<'_>, words: &[String], budget: Option<usize>) -> Result<bool> {
+    let model = runner.model();
+    let Some(parts) = concerned(&model.mesh, runner.audit(), CLEARED) else {
+        return Ok(false);
+    };
+    let of_part = Parts::of(&model.mesh);
+    let stays = |face: &FaceId| {
+        let part = of_part.of_face(&model.mesh, *face);
+        part.is_none_or(|part| !parts.contains(&part))
+    };
+    let rest = model.mesh.face_ids().filter(stays);
+    let rest: usize = rest
+        .map(|face| model.mesh.face(face).len().max(2) - 2)
+        .sum();
+    let names: Vec<String> = parts.iter().map(ToString::to_string).collect();
+    let mut words = words.to_vec();
+    words.push(format!("--part={}", names.join(",")));
+    match budget.map(|budget| budget.saturating_sub(rest)) {
+        Some(left) if left < LEAST => return Ok(false),
+        left => words.extend(left.map(|left| format!("--then-decimate={left}"))),
+    }
+    let floated = runner.audit().count(FLOATING);
+    let before = runner.mark();
+    if !attempt(runner, words, WHY)? {
+        return Ok(false);
+    }
+    drop_crumbs(runner, floated)?;
+    let passes = runner.audit().passes();
+    if !passes {
+        // All of it is made of the model, and not of a skin.
+        runner.go_back(before);
+        if let Some(record) = runner.records.last_mut() {
+            record.kept = false;
+        }
+    }
+    Ok(passes)
 }
 
 /// Drops what floats where less did before the skin: pieces of walls thinner than its cells.

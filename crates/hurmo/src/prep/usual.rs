@@ -11,7 +11,7 @@
 
 use super::plan::{MayBreak, Plan};
 use super::runner::{Mark, Runner};
-use super::{repatch, reskin};
+use super::{repatch, reskin, scraps};
 use crate::job::triangle_count;
 use crate::steps::Words;
 use anyhow::{Result, anyhow};
@@ -52,6 +52,7 @@ fn clear_the_rest(
     budget: Option<usize>,
     unfilled: Mark,
 ) -> Result<()> {
+    scraps::drop_cut_off(runner)?;
     if !runner.audit().passes() {
         repatch::run(runner, mend_words(plan))?;
         reduce(runner, plan, budget)?;
@@ -59,7 +60,7 @@ fn clear_the_rest(
     if plan.brief.wants_closed() && !runner.audit().passes() {
         reskin::run(runner, budget, unfilled)?;
     }
-    Ok(())
+    scraps::drop_cut_off(runner)
 }
 
 /// The budget that was asked for, of what was read; else the brief's limit.

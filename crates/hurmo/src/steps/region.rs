@@ -44,6 +44,12 @@ impl Region {
         self.near.is_some() || names.iter().any(|name| name.is_some())
     }
 
+    /// Whether it is nothing but whole parts.
+    pub fn is_of_parts(&self) -> bool {
+        let others = [&self.group, &self.where_crossing];
+        self.part.is_some() && self.near.is_none() && others.iter().all(|name| name.is_none())
+    }
+
     /// The faces in it, by number; `None` when all are.
     pub fn faces(&self, at: &At<'_>) -> Result<Option<Vec<bool>>> {
         let model = at.model;

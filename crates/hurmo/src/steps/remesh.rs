@@ -7,8 +7,13 @@ use crate::out;
 use crate::quantity::{Budget, angle};
 use anyhow::{Result, bail};
 use clap::ValueEnum;
+use hurmo_core::audit::{self, Audit};
+use hurmo_core::parts::{only, replaced};
 use hurmo_core::remesh::DEFAULT_CREASE;
+use hurmo_core::topology::Parts;
 use hurmo_core::units::Length;
+use hurmo_core::{FaceId, Model, PartId};
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 /// Options of a rebuilding.
@@ -167,8 +172,13 @@ impl Options {
         }
         if self.region.is_given() {
             match self.doing() {
-                Doing::Into(Into::Solid) => {
-                    bail!("a new skin is made of the whole model, not of a region")
+                Doing::Into(Into::Solid) if !self.region.is_of_parts() => {
+                    bail!("a new skin is made of whole parts: --part names them")
+                }
+                Doing::Into(Into::Solid) if self.to.is_some() => {
+                    bail!(
+                        "--to is for the whole model; with --part, --cell or --within says how fine"
+                    )
                 }
                 Doing::Colours => bail!("colours are brought to the whole model, not to a region"),
                 _ => {}
@@ -233,16 +243,20 @@ impl Options {
     /// A new skin, round instances as well: it is one mesh.
     fn solid(&self, at: &At<'_>) -> Result<Done> {
         let instances = at.model.instances();
+        if self.region.is_given() {
+            if instances > 0 {
+                bail!(
+                    "--part can't tell instances apart: `hurmo convert --apply-transforms` writes them out"
+                );
+            }
+            return self.solid_of_parts(at);
+        }
         if instances == 0 {
             return solid::apply(at, &self.fineness(at)?);
         }
         hurmo_formats::check_instances(at.model)?;
         let model = at.model.expanded();
-        let options = hurmo_core::audit::Options {
-            brief: at.brief.clone(),
-            ..Default::default()
-        };
-        let audit = hurmo_core::audit::audit(&model, &options, at.observer);
+        let audit = audited(&model, at);
         let all = At {
             model: &model,
             audit: &audit,
@@ -255,6 +269,37 @@ impl Options {
             step.single
                 .insert(0, format!("{instances} written out, to be part of it"));
         }
+        Ok(done)
+    }
+
+    /// A new skin in place of some parts; all others stay.
+    fn solid_of_parts(&self, at: &At<'_>) -> Result<Done> {
+        let marked = self.region.faces(at)?.unwrap_or_default();
+        let mesh = &at.model.mesh;
+        let faces: Vec<FaceId> = mesh.face_ids().filter(|f| marked[f.index()]).collect();
+        let parts = Parts::of(mesh);
+        let concerned: BTreeSet<PartId> = faces
+            .iter()
+            .filter_map(|&face| parts.of_face(mesh, face))
+            .collect();
+        let model = only(at.model, &faces);
+        let audit = audited(&model, at);
+        let those = At {
+            model: &model,
+            audit: &audit,
+            survey: None,
+            ..*at
+        };
+        let mut done = solid::apply(&those, &self.fineness(at)?)?;
+        if let Some(step) = done.told.first_mut() {
+            let others = parts.len() - concerned.len();
+            step.did.push(format!(
+                "in place of {}; {} as before",
+                out::counted(concerned.len(), "part"),
+                out::counted(others, "other")
+            ));
+        }
+        done.model = replaced(at.model, |part| concerned.contains(&part), &done.model);
         Ok(done)
     }
 
@@ -286,4 +331,13 @@ impl Options {
             },
         })
     }
+}
+
+/// The audit of what a skin is put round, in the same brief.
+fn audited(model: &Model, at: &At<'_>) -> Audit {
+    let options = audit::Options {
+        brief: at.brief.clone(),
+        ..audit::Options::default()
+    };
+    audit::audit(model, &options, at.observer)
 }

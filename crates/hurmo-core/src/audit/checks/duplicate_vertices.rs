@@ -30,8 +30,13 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         true => &near_weld(survey.mesh.positions(), near),
         false => &survey.first_at_place,
     };
-    let bad = survey.mesh.vertex_ids().filter(|&v| joins[v.index()] != v);
-    let bad: Vec<VertexId> = bad.collect();
+    let unusable = &survey.model.unusable;
+    let has_place = |v: VertexId| !unusable.has(v);
+    let joined = |v: &VertexId| {
+        let with = joins[v.index()];
+        with != *v && has_place(*v) && has_place(with)
+    };
+    let bad: Vec<VertexId> = survey.mesh.vertex_ids().filter(joined).collect();
     // A seam is one place: its vertices are put together along the edges between them.
     let ends = |v: VertexId, see: &mut dyn FnMut(VertexId)| see(v);
     let mut number = vec![u32::MAX; survey.mesh.vertex_count()];

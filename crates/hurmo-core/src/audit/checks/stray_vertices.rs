@@ -20,6 +20,8 @@ pub(super) const CHECK: Check = Check {
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
     let used = survey.mesh.used_vertices();
-    let bad = survey.mesh.vertex_ids().filter(|v| !used[v.index()]);
+    let unusable = &survey.model.unusable;
+    let bad = survey.mesh.vertex_ids();
+    let bad = bad.filter(|&v| !used[v.index()] && !unusable.has(v));
     Ok(Found::vertices(survey, search.limit, bad))
 }

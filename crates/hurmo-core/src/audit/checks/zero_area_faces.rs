@@ -22,7 +22,9 @@ pub(super) const CHECK: Check = Check {
 };
 
 fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let bad = survey.mesh.face_ids().filter(|&f| survey.has_no_area(f));
+    let unusable = &survey.model.unusable;
+    let bad = survey.mesh.face_ids();
+    let bad = bad.filter(|&f| survey.has_no_area(f) && !unusable.is_under(f));
     Ok(Found::faces(survey, search.limit, bad))
 }
 

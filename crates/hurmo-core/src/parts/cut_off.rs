@@ -1,0 +1,113 @@
+//! Parts that were pieces of something larger before.
+
+use crate::measure::{Floating, parts_measured};
+use crate::mesh::{FaceId, Mesh, PartId};
+use crate::spatial::{TriangleTree, exact_weld};
+use crate::topology::{Edges, Parts};
+use crate::triangulate::all_triangles;
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+
+/// So many times as far across is larger.
+const LARGER: f64 = 1.5;
+/// So many faces of a part say of what it was a piece.
+const ASKED: usize = 32;
+
+/// The floating parts of a mesh that were pieces of larger ones in what it was made of: what was cut
+/// off since is nothing that anyone wanted. Points at one place hang together there. Cost: a tree over
+/// what was before, and some look-ups for each floating part.
+pub fn cut_off(before: &Mesh, mesh: &Mesh) -> Vec<PartId> {
+    let parts = Parts::of(mesh);
+    let measures = parts_measured(mesh, &parts);
+    let closed = parts.closed(mesh, &Edges::of(mesh));
+    let floating = Floating::of(&measures, |part| closed[part.index()]);
+    let mut candidates: Vec<PartId> = floating.scraps.iter().copied().collect();
+    candidates.extend(floating.perhaps_wanted.iter().copied());
+    candidates.sort_unstable();
+    if candidates.is_empty() {
+        return candidates;
+    }
+    let place = exact_weld(before.positions());
+    let mut welded = Mesh::from_parts(before.positions().to_vec(), Vec::new(), vec![0])
+        .expect("positions of a mesh are finite");
+    for (_, face) in before.faces() {
+        welded.push_face(face.iter().map(|v| place[v.index()]));
+    }
+    let were = Parts::of(&welded);
+    let sizes = parts_measured(&welded, &were);
+    let (triangles, faces) = all_triangles(&welded);
+    let corners = triangles.par_iter();
+    let tree = TriangleTree::new(corners.map(|t| t.map(|v| welded.position(v))));
+    let mut of_part: FxHashMap<PartId, Vec<FaceId>> = FxHashMap::default();
+    for face in mesh.face_ids() {
+        let part = parts.of_face(mesh, face);
+        if let Some(part) = part.filter(|part| candidates.binary_search(part).is_ok()) {
+            of_part.entry(part).or_default().push(face);
+        }
+    }
+    let was = |face: &FaceId| {
+        let found = tree.closest(mesh.face_middle(*face))?;
+        were.of_face(&welded, faces[found.triangle as usize])
+    };
+    candidates.retain(|part| {
+        let Some(own) = of_part.get(part) else {
+            return false;
+        };
+        let across = measures[part.index()].bounds.diagonal();
+        let asked = own.iter().step_by(own.len().div_ceil(ASKED));
+        let (mut larger, mut all) = (0, 0);
+        for old in asked.filter_map(was) {
+            all += 1;
+            larger += usize::from(sizes[old.index()].bounds.diagonal() > LARGER * across);
+        }
+        2 * larger > all
+    });
+    candidates
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::mesh::VertexId;
+    use crate::shapes;
+    use glam::DVec3;
+
+    fn together(meshes: &[Mesh]) -> Mesh {
+        let mut all = Mesh::default();
+        for mesh in meshes {
+            let base = all.vertex_count() as u32;
+            mesh.positions().iter().for_each(|&p| {
+                all.push_vertex(p);
+            });
+            for (_, face) in mesh.faces() {
+                all.push_face(face.iter().map(|v| VertexId(v.0 + base)));
+            }
+        }
+        all
+    }
+
+    #[test]
+    fn a_button_was_itself_and_a_tip_was_a_piece() {
+        let ball = shapes::sphere(1.0, 4);
+        let mut button = shapes::sphere(0.02, 2);
+        let places = button.positions_mut().iter_mut();
+        places.for_each(|p| *p += DVec3::new(0.9, 0.9, 0.0));
+        let before = together(&[ball.clone(), button.clone()]);
+        // A cap of the ball comes off, and is closed by a lid.
+        let low = |f: FaceId| ball.face_middle(f).z < 0.995;
+        let (rest, _) = crate::mesh::Model::from(ball.clone()).without_faces(|f| !low(f));
+        let (cap, _) = crate::mesh::Model::from(ball.clone()).without_faces(low);
+        let closed = |model| {
+            crate::fill::fill(&model, &Default::default(), &())
+                .model
+                .mesh
+        };
+        let after = together(&[closed(rest), closed(cap), button]);
+        let measures = parts_measured(&after, &Parts::of(&after));
+        assert_eq!(measures.len(), 3);
+        let cut = cut_off(&before, &after);
+        assert_eq!(cut.len(), 1, "{measures:?}");
+        assert!(measures[cut[0].index()].bounds.min.z > 0.9);
+        assert!(cut_off(&after, &after).is_empty());
+    }
+}

@@ -1,0 +1,249 @@
+//! Input on which what is quadratic shows: the same kind at a quarter of its size and at all of it.
+//! What is near-linear takes about four times as long; where a stated limit is reached, less.
+//!
+//!     cargo bench --bench slow_input           all kinds
+//!     cargo bench --bench slow_input -- book   one of them
+
+#[path = "common/run.rs"]
+mod run;
+
+use run::{median, run};
+use std::f64::consts::TAU;
+use std::fmt::Write;
+use std::path::Path;
+
+const RUNS: usize = 3;
+
+/// A kind of input: its name, how large it is, and how it is made.
+const KINDS: &[(&str, usize, fn(usize) -> String)] = &[
+    ("faces round one vertex", 100_000, fan),
+    ("book: faces on one edge", 20_000, book),
+    ("convex polygon, corners", 100_000, convex),
+    ("star-shaped polygon, corners", 100_000, star),
+    ("polygon that crosses itself", 100_000, crossing),
+    ("equal faces", 50_000, equal),
+    ("shells in shells", 3_000, shells),
+    ("needles through one point", 3_000, needles),
+    ("collinear faces", 5_000, collinear),
+    ("faces in one plane", 2_000, in_one_plane),
+    ("materials", 100_000, materials),
+    ("rim of zigzag corners", 50_000, zigzag),
+    ("sheets side by side", 20_000, sheets),
+];
+
+/// What is done to each.
+const COMMANDS: &[&[&str]] = &[
+    &["audit", "in.obj"],
+    &["mend", "in.obj", "-o", "out.obj", "--force"],
+    &[
+        "decimate", "in.obj", "--to", "10%", "-o", "out.obj", "--force",
+    ],
+];
+
+fn main() {
+    let wanted: Vec<String> = std::env::args()
+        .skip(1)
+        .filter(|argument| !argument.starts_with('-'))
+        .collect();
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    println!("seconds, median of {RUNS} runs, and how many times those at a quarter of the size");
+    println!(
+        "{:30} {:>8} {:>16} {:>16} {:>16}",
+        "input", "size", "audit", "mend", "decimate to 10%"
+    );
+    for (name, size, make) in KINDS {
+        if !wanted.is_empty() && !wanted.iter().any(|w| name.contains(w.as_str())) {
+            continue;
+        }
+        let [small, large] = [size / 4, *size].map(|size| seconds(&make(size), folder.path()));
+        let told = small
+            .iter()
+            .zip(&large)
+            .map(|(small, large)| format!("{large:.2} ({:.1} ×)", large / small));
+        let told: Vec<String> = told.collect();
+        println!(
+            "{name:30} {size:>8} {:>16} {:>16} {:>16}",
+            told[0], told[1], told[2]
+        );
+    }
+}
+
+fn seconds(text: &str, folder: &Path) -> Vec<f64> {
+    std::fs::write(folder.join("in.obj"), text).expect("the model is written");
+    let command = |arguments: &&[&str]| {
+        let runs = (0..RUNS).map(|_| run(arguments, folder).0.as_secs_f64());
+        median(runs.collect())
+    };
+    COMMANDS.iter().map(command).collect()
+}
+
+/// An OBJ file of points and faces, their corners counted from 0.
+fn obj(points: &[[f64; 3]], faces: impl Iterator<Item = Vec<usize>>) -> String {
+    let mut text = String::new();
+    for [x, y, z] in points {
+        writeln!(text, "v {x} {y} {z}").expect("text takes all");
+    }
+    for face in faces {
+        text.push('f');
+        for corner in face {
+            write!(text, " {}", corner + 1).expect("text takes all");
+        }
+        text.push('\n');
+    }
+    text
+}
+
+/// Numbers from 0 to 1, the same each time.
+struct Random(u64);
+
+impl Random {
+    fn next(&mut self) -> f64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        (self.0 >> 11) as f64 / (1u64 << 53) as f64
+    }
+}
+
+fn ring(count: usize, radius: impl Fn(usize) -> f64) -> Vec<[f64; 3]> {
+    let point = |i: usize| {
+        let turn = TAU * i as f64 / count as f64;
+        [radius(i) * turn.cos(), radius(i) * turn.sin(), 0.0]
+    };
+    (0..count).map(point).collect()
+}
+
+fn fan(count: usize) -> String {
+    let mut points = ring(count, |_| 1.0);
+    points.push([0.0, 0.0, 1.0]);
+    obj(&points, (0..count).map(|i| vec![i, (i + 1) % count, count]))
+}
+
+fn book(count: usize) -> String {
+    let mut points = vec![[0.0, 0.0, -0.5], [0.0, 0.0, 0.5]];
+    points.extend(ring(count, |_| 1.0));
+    obj(&points, (0..count).map(|i| vec![0, 1, 2 + i]))
+}
+
+fn convex(count: usize) -> String {
+    obj(&ring(count, |_| 1.0), std::iter::once((0..count).collect()))
+}
+
+fn star(count: usize) -> String {
+    let mut random = Random(7);
+    let radii: Vec<f64> = (0..count).map(|_| 0.2 + 0.8 * random.next()).collect();
+    let points = ring(count, |i| radii[i]);
+    obj(&points, std::iter::once((0..count).collect()))
+}
+
+fn crossing(count: usize) -> String {
+    let mut random = Random(9);
+    let points: Vec<[f64; 3]> = (0..count)
+        .map(|_| [random.next(), random.next(), 0.0])
+        .collect();
+    obj(&points, std::iter::once((0..count).collect()))
+}
+
+fn equal(count: usize) -> String {
+    let points = [[0.0, 0.0, 0.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]];
+    obj(&points, (0..count).map(|_| vec![0, 1, 2]))
+}
+
+fn shells(count: usize) -> String {
+    let corners = [
+        [1.0, 1.0, 1.0],
+        [1.0, -1.0, -1.0],
+        [-1.0, 1.0, -1.0],
+        [-1.0, -1.0, 1.0],
+    ];
+    let points: Vec<[f64; 3]> = (1..=count)
+        .flat_map(|size| corners.map(|corner| corner.map(|x: f64| x * size as f64)))
+        .collect();
+    let sides = [[0, 1, 2], [0, 3, 1], [0, 2, 3], [1, 3, 2]];
+    let faces = (0..count).flat_map(|i| sides.map(|side| side.map(|v| v + 4 * i).to_vec()));
+    obj(&points, faces)
+}
+
+fn needles(count: usize) -> String {
+    let mut random = Random(11);
+    let mut points = Vec::new();
+    for _ in 0..count {
+        let tip = [0, 1, 2].map(|_| 2.0 * random.next() - 1.0);
+        points.push([0.001 - tip[0], -tip[1], -tip[2]]);
+        points.push([-0.001 - tip[0], -tip[1], -tip[2]]);
+        points.push(tip);
+    }
+    obj(
+        &points,
+        (0..count).map(|i| vec![3 * i, 3 * i + 1, 3 * i + 2]),
+    )
+}
+
+fn collinear(count: usize) -> String {
+    let mut random = Random(13);
+    let points: Vec<[f64; 3]> = (0..count)
+        .map(|_| {
+            let along = random.next();
+            [along, 2.0 * along, 3.0 * along]
+        })
+        .collect();
+    let mut pick = Random(15);
+    let mut corner = || (pick.next() * count as f64) as usize;
+    let faces: Vec<Vec<usize>> = (0..count)
+        .map(|i| vec![i, (i + 1 + corner()) % count, (i + 2 + corner()) % count])
+        .collect();
+    obj(&points, faces.into_iter())
+}
+
+fn in_one_plane(count: usize) -> String {
+    let mut random = Random(17);
+    let points: Vec<[f64; 3]> = (0..3 * count)
+        .map(|_| [random.next(), random.next(), 0.0])
+        .collect();
+    obj(
+        &points,
+        (0..count).map(|i| vec![3 * i, 3 * i + 1, 3 * i + 2]),
+    )
+}
+
+fn materials(count: usize) -> String {
+    let mut text = String::new();
+    for i in 0..=count {
+        let y = i % 7;
+        writeln!(text, "v {i} {y} 0\nv {i} {y} 1").expect("text takes all");
+    }
+    for i in 0..count {
+        let at = 2 * i + 1;
+        writeln!(text, "usemtl m{i}\nf {at} {} {}", at + 1, at + 2).expect("text takes all");
+    }
+    text
+}
+
+/// A skirt whose upper rim goes in and out, up and down.
+fn zigzag(count: usize) -> String {
+    let mut points = ring(count, |i| 1.0 + 0.01 * (i % 2) as f64);
+    let heights = points.iter_mut().enumerate();
+    heights.for_each(|(i, point)| point[2] = 0.02 * (i % 2) as f64);
+    let below = ring(count, |_| 1.5);
+    points.extend(below.into_iter().map(|[x, y, _]| [x, y, -1.0]));
+    let next = |i: usize| (i + 1) % count;
+    let faces = (0..count).map(|i| vec![i, next(i), count + next(i), count + i]);
+    obj(&points, faces)
+}
+
+/// Squares of two triangles, each a part of its own, like tiles.
+fn sheets(count: usize) -> String {
+    let across = (count as f64).sqrt().ceil() as usize;
+    let mut points = Vec::new();
+    for i in 0..count {
+        let (x, y) = ((i % across) as f64, (i / across) as f64);
+        for (right, up) in [(0.0, 0.0), (0.9, 0.0), (0.9, 0.9), (0.0, 0.9)] {
+            points.push([x + right, y + up, 0.0]);
+        }
+    }
+    let faces = (0..count).flat_map(|i| {
+        let at = 4 * i;
+        [vec![at, at + 1, at + 2], vec![at, at + 2, at + 3]]
+    });
+    obj(&points, faces)
+}
