@@ -1,8 +1,11 @@
 //! Which parts a new skin is to be put round: those in which something blocks that it clears.
 
 use hurmo_core::audit::Audit;
+use hurmo_core::spatial::TriangleTree;
 use hurmo_core::topology::{Edges, Parts};
-use hurmo_core::{Mesh, PartId};
+use hurmo_core::triangulate::all_triangles;
+use hurmo_core::{FaceId, Mesh, PartId};
+use rayon::prelude::*;
 use std::collections::BTreeSet;
 
 /// More parts are not named one by one.
@@ -10,9 +13,14 @@ const MOST: usize = 200;
 /// Where the rest is a smaller share of the faces, it is not worth to be kept apart.
 const REST: f64 = 0.1;
 
-/// The parts in which something of `cleared` blocks; none where that is most of the model, or where
-/// it can't be told.
-pub fn concerned(mesh: &Mesh, audit: &Audit, cleared: &[&str]) -> Option<BTreeSet<PartId>> {
+/// The parts in which something of `cleared` blocks, and those that come nearer to them than `near`;
+/// none where that is most of the model, or where it can't be told.
+pub fn concerned(
+    mesh: &Mesh,
+    audit: &Audit,
+    cleared: &[&str],
+    near: f64,
+) -> Option<BTreeSet<PartId>> {
     let parts = Parts::of(mesh);
     if parts.len() < 2 {
         return None;
@@ -43,11 +51,53 @@ pub fn concerned(mesh: &Mesh, audit: &Audit, cleared: &[&str]) -> Option<BTreeSe
             }
         }
     }
-    let is_among = |face: &hurmo_core::FaceId| {
-        let part = parts.of_face(mesh, *face);
-        part.is_some_and(|part| concerned.contains(&part))
+    let is_most = |concerned: &BTreeSet<PartId>| {
+        let is_among = |face: &FaceId| {
+            let part = parts.of_face(mesh, *face);
+            part.is_some_and(|part| concerned.contains(&part))
+        };
+        let among = mesh.face_ids().filter(is_among).count();
+        (among as f64) > (1.0 - REST) * mesh.face_count() as f64
     };
-    let among = mesh.face_ids().filter(is_among).count();
-    let rest = 1.0 - among as f64 / mesh.face_count().max(1) as f64;
-    (!concerned.is_empty() && concerned.len() <= MOST && rest >= REST).then_some(concerned)
+    if concerned.is_empty() || is_most(&concerned) {
+        return None;
+    }
+    take_in_what_is_near(mesh, &parts, &mut concerned, near);
+    (concerned.len() <= MOST && !is_most(&concerned)).then_some(concerned)
+}
+
+/// Adds the parts that come nearer than `near` to some that are there, and to those, and so on.
+fn take_in_what_is_near(mesh: &Mesh, parts: &Parts, concerned: &mut BTreeSet<PartId>, near: f64) {
+    let (triangles, faces) = all_triangles(mesh);
+    let part_of: Vec<Option<PartId>> = faces.iter().map(|&f| parts.of_face(mesh, f)).collect();
+    loop {
+        let is_in = |part: Option<PartId>| part.is_some_and(|part| concerned.contains(&part));
+        let (inside, outside): (Vec<usize>, Vec<usize>) =
+            (0..triangles.len()).partition(|&t| is_in(part_of[t]));
+        let tree = |list: &[usize]| {
+            let corners = list.par_iter().map(|&t| triangles[t]);
+            TriangleTree::new(corners.map(|t| t.map(|v| mesh.position(v))))
+        };
+        let (own, others) = (tree(&inside), tree(&outside));
+        let close: BTreeSet<PartId> = mesh
+            .vertex_ids()
+            .collect::<Vec<_>>()
+            .into_par_iter()
+            .filter_map(|v| {
+                let (at, part) = (mesh.position(v), parts.of_vertex(v)?);
+                match concerned.contains(&part) {
+                    true => {
+                        let found = others.closest_within(at, near)?;
+                        part_of[outside[found.triangle as usize]]
+                    }
+                    false => own.closest_within(at, near).map(|_| part),
+                }
+            })
+            .collect();
+        let count = concerned.len();
+        concerned.extend(close);
+        if concerned.len() == count {
+            return;
+        }
+    }
 }

@@ -3,11 +3,15 @@
 
 use super::attempt::attempt;
 use super::runner::Runner;
+use crate::out;
+use crate::story::Step;
 use anyhow::Result;
 use hurmo_core::repatch::CHECKS;
 
 /// With a larger share of faces at fault it is no matter of places any more.
 const FEW: f64 = 0.05;
+/// The surface may move by so much of the diagonal: a new skin of all moves it by less.
+const FAR: f64 = 0.01;
 
 /// Tries it on what blocks; `mend` is how mending is done here.
 pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<()> {
@@ -25,6 +29,22 @@ pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<()> {
     }
     let mut words = mend;
     words.push(format!("--repatch={}", checks.join(",")));
-    attempt(runner, words, "since mending leaves")?;
+    let before = runner.mark();
+    if !attempt(runner, words, "since mending leaves")? {
+        return Ok(());
+    }
+    let diagonal = runner.audit().mesh.diagonal;
+    let Some(record) = runner.records.last_mut() else {
+        return Ok(());
+    };
+    let moved = record.told.iter().filter_map(|told| told.moved);
+    let moved = moved.fold(0.0, f64::max);
+    if moved > FAR * diagonal {
+        let by = out::of_diagonal(moved, diagonal);
+        let why = format!("it would move the surface by up to {by}");
+        record.kept = false;
+        record.told = vec![Step::not_kept("repatch", &why)];
+        runner.go_back(before);
+    }
     Ok(())
 }

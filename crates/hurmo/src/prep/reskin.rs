@@ -25,6 +25,8 @@ use hurmo_core::topology::Parts;
 const COARSEST: f64 = 1.0 / 250.0;
 /// And no finer than makes so many triangles.
 const MOST_TRIANGLES: f64 = 400_000.0;
+/// Parts that come nearer than so many cells to each other get one skin.
+const NEAR: f64 = 2.0;
 /// Parts are not reduced to fewer triangles than this by themselves.
 const LEAST: usize = 1_000;
 /// With a budget, the skin is first made of so many times as many triangles.
@@ -63,7 +65,7 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
         "--into=solid".into(),
         format!("--cell={}", short(cell)),
     ];
-    if of_parts(runner, &words, budget)? {
+    if of_parts(runner, &words, cell, budget)? {
         return Ok(());
     }
     words.extend(budget.map(|budget| format!("--then-decimate={budget}")));
@@ -83,9 +85,14 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
 }
 
 /// Tries a skin of the parts concerned; says whether nothing blocks then.
-fn of_parts(runner: &mut Runner<'_>, words: &[String], budget: Option<usize>) -> Result<bool> {
+fn of_parts(
+    runner: &mut Runner<'_>,
+    words: &[String],
+    cell: f64,
+    budget: Option<usize>,
+) -> Result<bool> {
     let model = runner.model();
-    let Some(parts) = concerned(&model.mesh, runner.audit(), CLEARED) else {
+    let Some(parts) = concerned(&model.mesh, runner.audit(), CLEARED, NEAR * cell) else {
         return Ok(false);
     };
     let of_part = Parts::of(&model.mesh);
