@@ -337,17 +337,17 @@ fn a_model_of_which_nothing_is_left_is_told_before_anything_is_written() {
         std::fs::read_to_string(bench.path("there.obj")).unwrap(),
         CUBE
     );
-    error_of(&bench, "prep line.obj -o new.obj --for print");
+    error_of(&bench, "mend line.obj -o new.obj");
     assert!(!bench.path("new.obj").exists());
 }
 
-/// A sphere, one of whose vertices has been pulled through the faces beside it.
+/// A sphere, one of whose vertices has been pushed through the other side.
 fn folded() -> hurmo_core::Model {
     let mut mesh = hurmo_core::shapes::sphere(1.0, 4);
     let top = glam::DVec3::Z;
     for at in mesh.positions_mut() {
         if at.distance(top) < 1e-9 {
-            *at = glam::DVec3::new(0.3, 0.1, 0.9);
+            *at = glam::DVec3::new(0.05, 0.02, -1.3);
         }
     }
     mesh.into()

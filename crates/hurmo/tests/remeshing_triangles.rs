@@ -159,7 +159,7 @@ fn relaxing_and_smoothing_keep_every_face() {
             "--smooth 5 --keep-rims exact",
             "--keep-rims is not for --smooth",
         ),
-        ("--into solid --cell 1 --near 0,0,0,1", "not of a region"),
+        ("--into solid --cell 1 --near 0,0,0,1", "whole parts"),
         (
             "--into triangles --edge 0.1 --rounded",
             "--rounded is not for --into triangles",

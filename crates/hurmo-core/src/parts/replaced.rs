@@ -86,7 +86,7 @@ mod tests {
         let moved = finer.positions_mut().iter_mut();
         moved.for_each(|p| *p += 5.0 * DVec3::X);
         let by = Model::from(finer);
-        let made = replaced(&model, |part| part.index() == 1, &by);
+        let made = replaced(&model, |part| part.index() == 0, &by);
         assert_eq!(made.mesh.face_count(), cube_faces + by.mesh.face_count());
         assert_eq!(
             made.mesh.vertex_count(),
