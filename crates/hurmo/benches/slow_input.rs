@@ -15,7 +15,9 @@ use std::path::Path;
 const RUNS: usize = 3;
 
 /// A kind of input: its name, how large it is, and how it is made.
-const KINDS: &[(&str, usize, fn(usize) -> String)] = &[
+type Kind = (&'static str, usize, fn(usize) -> String);
+
+const KINDS: &[Kind] = &[
     ("faces round one vertex", 100_000, fan),
     ("book: faces on one edge", 20_000, book),
     ("convex polygon, corners", 100_000, convex),

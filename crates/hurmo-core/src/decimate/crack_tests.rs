@@ -70,7 +70,7 @@ fn both_sides_of_a_crack_keep_to_each_other_and_stay_apart() {
         let audit = audit(&reduced, &audit::Options::default(), &());
         assert_eq!(audit.mesh.parts, 2);
         let open = audit.count("open-edges");
-        assert!(open >= 6 && open % 2 == 0, "{open}");
+        assert!(open >= 6 && open.is_multiple_of(2), "{open}");
         // Each open edge lies on another: welded, it is as closed as the sphere.
         assert_eq!(open_edges(&welded(&reduced)), 0);
         assert_eq!(audit.count("intersecting-faces"), 0);

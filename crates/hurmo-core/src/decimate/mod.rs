@@ -39,6 +39,7 @@ mod small;
 mod surroundings;
 mod sweep;
 mod symmetric;
+mod textbook;
 mod turn;
 mod uv_set;
 mod volume;
@@ -47,6 +48,7 @@ mod within;
 
 pub use care::{Care, Shares, Weight};
 pub use symmetric::{decimate_symmetric, ladder_symmetric};
+pub use textbook::textbook;
 
 use crate::compare::stay_within;
 use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};
@@ -456,5 +458,3 @@ mod region_tests;
 mod symmetric_tests;
 #[cfg(test)]
 mod tests;
-#[cfg(test)]
-mod textbook;

@@ -1,4 +1,5 @@
-//! What a textbook's edge collapse makes of a mesh, for tests to hold the reduction against.
+//! What a textbook's edge collapse makes of a mesh, for tests and benches to hold the reduction
+//! against.
 //!
 //! Plain quadrics (Garland & Heckbert 1997, Surface simplification using quadric error metrics), the
 //! link condition, no face turned by more than 90°, quadrics of walls along borders: nothing else,
@@ -19,25 +20,19 @@ struct Textbook {
     living: usize,
 }
 
-/// A triangle mesh, reduced.
-pub(super) fn textbook(mesh: &Mesh, to: usize) -> Mesh {
+/// A triangle mesh, reduced to each of some budgets, the largest first, on one way down. Faces must
+/// be triangles, and no more than two on an edge.
+pub fn textbook(mesh: &Mesh, budgets: &[usize]) -> Vec<Mesh> {
+    debug_assert!(budgets.is_sorted_by(|a, b| a >= b));
     let mut work = Textbook::of(mesh);
     let mut heap = BinaryHeap::new();
     let all: BTreeSet<usize> = (0..work.at.len()).collect();
     work.push(&all, &mut heap);
-    while work.living > to {
-        let Some(Reverse((_, a, b, ages))) = heap.pop() else {
-            break;
-        };
-        if [work.ages[a], work.ages[b]] != ages || !work.may_collapse(a, b) {
-            continue;
-        }
-        work.collapse(a, b);
-        let mut here = work.neighbours(a);
-        here.insert(a);
-        work.push(&here, &mut heap);
-    }
-    work.mesh()
+    let reduced = budgets.iter().map(|&to| {
+        work.reduce(to, &mut heap);
+        work.mesh()
+    });
+    reduced.collect()
 }
 
 type Heap = BinaryHeap<Reverse<(u64, usize, usize, [usize; 2])>>;
@@ -59,7 +54,7 @@ impl Textbook {
         };
         let mut sides: HashMap<[usize; 2], Vec<usize>> = HashMap::new();
         for t in 0..work.triangles.len() {
-            let corners = work.triangles[t].unwrap();
+            let corners = work.triangle(t);
             let [p, q, r] = corners.map(|v| work.at[v]);
             let area = (q - p).cross(r - p) / 2.0;
             for i in 0..3 {
@@ -70,7 +65,7 @@ impl Textbook {
             }
         }
         for ([v, w], at) in sides.into_iter().filter(|(_, at)| at.len() == 1) {
-            let [p, q, r] = work.triangles[at[0]].unwrap().map(|v| work.at[v]);
+            let [p, q, r] = work.triangle(at[0]).map(|v| work.at[v]);
             let along = work.at[w] - work.at[v];
             let wall = along.cross((q - p).cross(r - p)).normalize_or_zero();
             for end in [v, w] {
@@ -81,10 +76,28 @@ impl Textbook {
         work
     }
 
+    fn reduce(&mut self, to: usize, heap: &mut Heap) {
+        while self.living > to {
+            let Some(Reverse((_, a, b, ages))) = heap.pop() else {
+                return;
+            };
+            if [self.ages[a], self.ages[b]] != ages || !self.may_collapse(a, b) {
+                continue;
+            }
+            self.collapse(a, b);
+            let mut here = self.neighbours(a);
+            here.insert(a);
+            self.push(&here, heap);
+        }
+    }
+
+    /// The corners of a triangle that is there.
+    fn triangle(&self, t: usize) -> [usize; 3] {
+        self.triangles[t].expect("what is listed at a vertex is there")
+    }
+
     fn neighbours(&self, v: usize) -> BTreeSet<usize> {
-        let there = self.around[v]
-            .iter()
-            .flat_map(|&t| self.triangles[t].unwrap());
+        let there = self.around[v].iter().flat_map(|&t| self.triangle(t));
         there.filter(|&w| w != v).collect()
     }
 
@@ -94,7 +107,8 @@ impl Textbook {
         let best = quadric.least_near(middle);
         let tried = [Some(self.at[a]), Some(self.at[b]), Some(middle), best];
         let costs = tried.into_iter().flatten().map(|at| (at, quadric.at(at)));
-        costs.min_by(|one, two| one.1.total_cmp(&two.1)).unwrap()
+        let least = costs.min_by(|one, two| one.1.total_cmp(&two.1));
+        least.expect("three places at least")
     }
 
     fn push(&self, vertices: &BTreeSet<usize>, heap: &mut Heap) {
@@ -122,7 +136,7 @@ impl Textbook {
         [a, b].into_iter().all(|v| {
             let mut stay = self.around[v].iter().filter(|t| !shared.contains(t));
             stay.all(|&t| {
-                let corners = self.triangles[t].unwrap();
+                let corners = self.triangle(t);
                 let normal = |at: [DVec3; 3]| (at[1] - at[0]).cross(at[2] - at[0]);
                 let before = normal(corners.map(|w| self.at[w]));
                 let after = normal(corners.map(|w| if w == v { to } else { self.at[w] }));
@@ -135,7 +149,7 @@ impl Textbook {
         self.at[a] = self.placed(a, b).0;
         self.quadrics[a] = self.quadrics[a] + self.quadrics[b];
         for t in std::mem::take(&mut self.around[b]) {
-            let corners = self.triangles[t].unwrap();
+            let corners = self.triangle(t);
             if corners.contains(&a) {
                 corners.iter().for_each(|&v| {
                     self.around[v].remove(&t);
@@ -158,6 +172,6 @@ impl Textbook {
             .flatten()
             .map(|corners| corners.map(VertexId::new))
             .collect();
-        Mesh::from_triangles(self.at.clone(), &living).unwrap()
+        Mesh::from_triangles(self.at.clone(), &living).expect("sound triangles")
     }
 }

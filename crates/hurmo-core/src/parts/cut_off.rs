@@ -21,7 +21,7 @@ pub fn cut_off(before: &Mesh, mesh: &Mesh) -> Vec<PartId> {
     let measures = parts_measured(mesh, &parts);
     let closed = parts.closed(mesh, &Edges::of(mesh));
     let floating = Floating::of(&measures, |part| closed[part.index()]);
-    let mut candidates: Vec<PartId> = floating.scraps.iter().copied().collect();
+    let mut candidates: Vec<PartId> = floating.scraps.to_vec();
     candidates.extend(floating.perhaps_wanted.iter().copied());
     candidates.sort_unstable();
     if candidates.is_empty() {
