@@ -1,6 +1,6 @@
 //! Models with faults, for tests that try what happens to them.
 
-use crate::mesh::{Mesh, Model, VertexId};
+use crate::mesh::{CornerLayer, Mesh, Model, VertexId};
 use crate::shapes;
 use glam::DVec3;
 
@@ -68,4 +68,18 @@ pub fn spoilt(
         }
     }
     Model::from(mesh)
+}
+
+/// The model with UVs that are x and y of each vertex.
+pub fn with_flat_uvs(mut model: Model) -> Model {
+    model.attributes.uvs = Some(CornerLayer {
+        values: model
+            .mesh
+            .positions()
+            .iter()
+            .map(|p| p.truncate())
+            .collect(),
+        index: model.mesh.corners().iter().map(|v| v.0).collect(),
+    });
+    model
 }

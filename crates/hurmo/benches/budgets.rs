@@ -15,7 +15,7 @@ mod yardstick;
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, VertexId, shapes};
 use hurmo_formats::WriteOptions;
-use run::{median, run};
+use run::{is_wanted, median, run};
 use std::collections::HashMap;
 use std::path::Path;
 use yardstick::yardstick;
@@ -183,10 +183,6 @@ const ROWS: &[Row] = &[
 ];
 
 fn main() {
-    let wanted: Vec<String> = std::env::args()
-        .skip(1)
-        .filter(|argument| !argument.starts_with('-'))
-        .collect();
     let folder = tempfile::tempdir().expect("a temporary folder");
     let mut counts = HashMap::new();
     println!("median of {RUNS} runs");
@@ -195,7 +191,7 @@ fn main() {
         "work", "yardsticks", "at most", "seconds", "B/triangle", "at most"
     );
     for row in ROWS {
-        if !wanted.is_empty() && !wanted.iter().any(|w| row.name.contains(w.as_str())) {
+        if !is_wanted(row.name) {
             continue;
         }
         let triangles = model(row.arguments[1], folder.path(), &mut counts);

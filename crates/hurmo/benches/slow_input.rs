@@ -7,7 +7,7 @@
 #[path = "common/run.rs"]
 mod run;
 
-use run::{median, run};
+use run::{is_wanted, median, run};
 use std::f64::consts::TAU;
 use std::fmt::Write;
 use std::path::Path;
@@ -43,10 +43,6 @@ const COMMANDS: &[&[&str]] = &[
 ];
 
 fn main() {
-    let wanted: Vec<String> = std::env::args()
-        .skip(1)
-        .filter(|argument| !argument.starts_with('-'))
-        .collect();
     let folder = tempfile::tempdir().expect("a temporary folder");
     println!("seconds, median of {RUNS} runs, and how many times those at a quarter of the size");
     println!(
@@ -54,7 +50,7 @@ fn main() {
         "input", "size", "audit", "mend", "decimate to 10%"
     );
     for (name, size, make) in KINDS {
-        if !wanted.is_empty() && !wanted.iter().any(|w| name.contains(w.as_str())) {
+        if !is_wanted(name) {
             continue;
         }
         let [small, large] = [size / 4, *size].map(|size| seconds(&make(size), folder.path()));

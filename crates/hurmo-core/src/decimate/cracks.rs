@@ -10,7 +10,7 @@
 //! takes in along the line takes its sides (see [`Wedges::merge`](super::wedges::Wedges::merge)).
 //! Cost: nothing but a weld where no two vertices are at one place; else an edge table.
 
-use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
+use crate::mesh::{Mesh, Model, Rebuild, VertexId};
 use crate::spatial::exact_weld;
 use crate::topology::{Edges, UnionFind};
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -28,19 +28,14 @@ impl Cracks {
             return None;
         }
         let mut sets = UnionFind::new(mesh.vertex_count());
-        let mut any = false;
-        for pair in pairs(mesh, &place) {
-            for [one, two] in pair {
-                any |= sets.join(one.0, two.0);
-            }
-        }
-        if !any {
-            return None;
+        for [one, two] in pairs(mesh, &place).into_iter().flatten() {
+            sets.join(one.0, two.0);
         }
         let ids = mesh.vertex_ids();
         let mut first: Vec<VertexId> = ids.map(|v| VertexId(sets.find(v.0))).collect();
         leave_what_folds(mesh, &mut first);
-        Some(Self { first })
+        let any = mesh.vertex_ids().any(|v| first[v.index()] != v);
+        any.then_some(Self { first })
     }
 
     /// The vertex of the net that a vertex of the model is.
@@ -125,7 +120,7 @@ pub(super) fn reopened(model: &Model, side_of_corner: &[u32]) -> Model {
             },
         )
         .collect();
-    for face in (0..mesh.face_count()).map(FaceId::new) {
+    for face in mesh.face_ids() {
         let corners = mesh.face_range(face);
         rebuild.moved_piece(face, corners.map(|corner| (corner, vertices[corner])));
     }

@@ -79,11 +79,8 @@ impl FirstSurface {
             .iter()
             .map(|f| f.iter().sum::<DVec3>() / 3.0)
             .collect();
-        let mut degrees = vec![0.0; net.positions.len()];
-        living()
-            .flatten()
-            .for_each(|vertex| degrees[vertex as usize] += 1.0);
-        let walks: f64 = degrees.iter().map(|degree: &f64| degree.powi(2)).sum();
+        let vertices = 0..net.positions.len() as u32;
+        let walks: f64 = vertices.map(|v| (net.degree(v) as f64).powi(2)).sum();
         let there = TriangleTree::new(faces.par_iter().copied());
         let look_ups = there.mean_cost(&places) * places.len() as f64
             + self.tree.mean_cost(&middles) * (PLACES.len() * faces.len()) as f64;

@@ -19,9 +19,8 @@ impl Reduction {
         if self.passes_over(vertex) {
             return freed;
         }
-        let net = &self.net;
         let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
-        here.extend(net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
+        here.extend(self.net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
         here.sort_unstable();
         here.dedup();
         for v in here {

@@ -2,7 +2,7 @@
 
 use crate::measure::{Floating, parts_measured};
 use crate::mesh::{FaceId, Mesh, PartId};
-use crate::spatial::{TriangleTree, exact_weld};
+use crate::spatial::{TriangleTree, welded};
 use crate::topology::{Edges, Parts};
 use crate::triangulate::all_triangles;
 use rayon::prelude::*;
@@ -27,12 +27,7 @@ pub fn cut_off(before: &Mesh, mesh: &Mesh) -> Vec<PartId> {
     if candidates.is_empty() {
         return candidates;
     }
-    let place = exact_weld(before.positions());
-    let mut welded = Mesh::from_parts(before.positions().to_vec(), Vec::new(), vec![0])
-        .expect("positions of a mesh are finite");
-    for (_, face) in before.faces() {
-        welded.push_face(face.iter().map(|v| place[v.index()]));
-    }
+    let welded = welded(before);
     let were = Parts::of(&welded);
     let sizes = parts_measured(&welded, &were);
     let (triangles, faces) = all_triangles(&welded);

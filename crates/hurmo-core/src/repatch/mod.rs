@@ -21,10 +21,10 @@ use crate::audit::{self, Audit, Brief, Elements, Level, Thresholds};
 use crate::fill::over;
 use crate::mesh::{FaceId, Model, Rebuild};
 use crate::progress::Observer;
-use crate::topology::Edges;
+use crate::topology::{Edges, FacesAt};
 use faults::{Faults, Labels};
 use glam::DVec3;
-use region::{FacesAt, Region};
+use region::Region;
 use rustc_hash::FxHashSet;
 
 /// The checks whose findings can be cut out: they are about faces, edges or vertices at a place.
@@ -186,7 +186,7 @@ fn seeds(model: &Model, audit: &Audit, at: &Where) -> Vec<Vec<FaceId>> {
                 sides.map(|side| side.face).collect()
             }
             Elements::Vertices(list) => {
-                let round = list.iter().flat_map(|&v| faces_at.vertex(v));
+                let round = list.iter().flat_map(|&v| faces_at.of_vertex(v));
                 round.copied().collect()
             }
             Elements::Parts(_) | Elements::Named(_) | Elements::Model => Vec::new(),

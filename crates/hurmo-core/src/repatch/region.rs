@@ -4,7 +4,7 @@ use super::Left;
 use super::border::{Unfit, openings};
 use crate::fill::over::Opening;
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::topology::{Edges, Parts, UnionFind};
+use crate::topology::{Edges, FacesAt, Parts, UnionFind};
 use glam::DVec3;
 
 /// How many more rings a region may grow by where its border is not simple.
@@ -12,39 +12,6 @@ const MOST_MORE: usize = 8;
 
 /// In no region.
 const NONE: u32 = u32::MAX;
-
-/// The faces at every vertex.
-pub(super) struct FacesAt {
-    starts: Vec<u32>,
-    faces: Vec<FaceId>,
-}
-
-impl FacesAt {
-    pub fn of(mesh: &Mesh) -> Self {
-        let mut starts = vec![0u32; mesh.vertex_count() + 1];
-        for vertex in mesh.corners() {
-            starts[vertex.index() + 1] += 1;
-        }
-        for i in 1..starts.len() {
-            starts[i] += starts[i - 1];
-        }
-        let mut next = starts.clone();
-        let mut faces = vec![FaceId(0); mesh.corners().len()];
-        for (face, corners) in mesh.faces() {
-            for vertex in corners {
-                let slot = &mut next[vertex.index()];
-                faces[*slot as usize] = face;
-                *slot += 1;
-            }
-        }
-        Self { starts, faces }
-    }
-
-    pub fn vertex(&self, vertex: VertexId) -> &[FaceId] {
-        let [from, to] = [0, 1].map(|i| self.starts[vertex.index() + i] as usize);
-        &self.faces[from..to]
-    }
-}
 
 /// Faces that are cut out, and what is to be closed then.
 pub(super) struct Region {
@@ -114,7 +81,7 @@ struct Growth<'a> {
 
 impl Growth<'_> {
     fn take_round(&mut self, vertices: &[VertexId]) {
-        for face in vertices.iter().flat_map(|&v| self.faces_at.vertex(v)) {
+        for face in vertices.iter().flat_map(|&v| self.faces_at.of_vertex(v)) {
             self.goes[face.index()] = true;
         }
     }

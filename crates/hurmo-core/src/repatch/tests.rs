@@ -1,8 +1,8 @@
 use super::*;
 use crate::measure::deviation;
-use crate::mesh::{CornerLayer, Mesh, VertexId, faces_not_in};
+use crate::mesh::{Mesh, VertexId, faces_not_in};
 use crate::shapes;
-use crate::wrecks::spoilt;
+use crate::wrecks::{spoilt, with_flat_uvs};
 use glam::DVec2;
 use proptest::prelude::*;
 
@@ -153,17 +153,7 @@ fn what_would_not_be_better_is_left_to_the_last_bit() {
 
 #[test]
 fn faces_that_are_named_are_closed_anew_with_their_uvs() {
-    let mut model = Model::from(shapes::grid(20, 20, 1.0, 1.0));
-    let corners = model.mesh.corners().to_vec();
-    model.attributes.uvs = Some(CornerLayer {
-        values: model
-            .mesh
-            .positions()
-            .iter()
-            .map(|p| p.truncate())
-            .collect(),
-        index: corners.iter().map(|v| v.0).collect(),
-    });
+    let model = with_flat_uvs(shapes::grid(20, 20, 1.0, 1.0).into());
     let near = |f: &FaceId| {
         model
             .mesh
@@ -185,17 +175,6 @@ fn faces_that_are_named_are_closed_anew_with_their_uvs() {
         let at = made.mesh.position(*vertex).truncate();
         let uv = uvs.at(corner).expect("every corner has UVs");
         assert!(uv.distance(at) < 0.01, "{uv} at {at}");
-    }
-}
-
-#[test]
-fn faces_in_rows_are_reached_at_every_vertex() {
-    let mesh = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 3);
-    let at = FacesAt::of(&mesh);
-    for vertex in mesh.vertex_ids() {
-        let all = mesh.faces().filter(|(_, face)| face.contains(&vertex));
-        let all: Vec<FaceId> = all.map(|(face, _)| face).collect();
-        assert_eq!(at.vertex(vertex), all);
     }
 }
 

@@ -6,7 +6,8 @@
 
 use super::{Ground, May};
 use crate::measure::vector_area_of;
-use crate::mesh::{FaceId, Mesh};
+use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::topology::FacesAt;
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -20,7 +21,7 @@ pub(super) struct Hard<'a> {
     mesh: &'a Mesh,
     ground: &'a Ground,
     neighbours: Vec<Vec<u32>>,
-    faces_at: Vec<Vec<u32>>,
+    faces_at: FacesAt,
 }
 
 impl<'a> Hard<'a> {
@@ -30,7 +31,7 @@ impl<'a> Hard<'a> {
             mesh,
             ground,
             neighbours: neighbours(mesh, ground),
-            faces_at: faces_at(mesh),
+            faces_at: FacesAt::of(mesh),
         }
     }
 
@@ -56,14 +57,6 @@ fn neighbours(mesh: &Mesh, ground: &Ground) -> Vec<Vec<u32>> {
             all[one.face.index()].push(two.face.0);
             all[two.face.index()].push(one.face.0);
         }
-    }
-    all
-}
-
-fn faces_at(mesh: &Mesh) -> Vec<Vec<u32>> {
-    let mut all = vec![Vec::new(); mesh.vertex_count()];
-    for (face, corners) in mesh.faces() {
-        corners.iter().for_each(|v| all[v.index()].push(face.0));
     }
     all
 }
@@ -116,7 +109,7 @@ fn brought_after(
     ground: &Ground,
     places: &[DVec3],
     normals: &[DVec3],
-    faces_at: &[Vec<u32>],
+    faces_at: &FacesAt,
 ) -> Vec<DVec3> {
     let middles: Vec<DVec3> = (0..mesh.face_count())
         .into_par_iter()
@@ -125,13 +118,13 @@ fn brought_after(
         .collect();
     let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
     let brought = vertices.map(|v| {
-        let faces = &faces_at[v];
+        let faces = faces_at.of_vertex(VertexId::new(v));
         if ground.may[v] != May::Anywhere || faces.is_empty() {
             return places[v];
         }
         let ways = faces.iter().map(|&f| {
-            let normal = normals[f as usize];
-            normal * normal.dot(middles[f as usize] - places[v])
+            let normal = normals[f.index()];
+            normal * normal.dot(middles[f.index()] - places[v])
         });
         places[v] + ways.sum::<DVec3>() / faces.len() as f64
     });

@@ -37,5 +37,5 @@ pub use segments::are_nearer;
 pub use sides::SidesTally;
 pub use soup::Soup;
 pub(crate) use t_junctions::TJunctions;
-pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first};
+pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first, welded};
 pub use winding::{MOST_WORK, Sides, Winding, solid_angle};

@@ -11,7 +11,7 @@
 //! small steps can join two vertices further apart than twice the distance, and two kept
 //! vertices are always further apart than the distance.
 
-use crate::mesh::VertexId;
+use crate::mesh::{Mesh, VertexId};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -52,6 +52,14 @@ where
         }
     });
     first
+}
+
+/// The mesh with one vertex at each place: what is at one place hangs together.
+pub fn welded(mesh: &Mesh) -> Mesh {
+    let place = exact_weld(mesh.positions());
+    let corners = mesh.corners().iter().map(|v| place[v.index()]).collect();
+    Mesh::from_parts(mesh.positions().to_vec(), corners, mesh.starts().to_vec())
+        .expect("the parts of a mesh")
 }
 
 /// A place that threads write to at indices of which no two are equal.

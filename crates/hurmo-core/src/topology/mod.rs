@@ -3,6 +3,7 @@
 mod consistent;
 mod edges;
 mod editable;
+mod faces_at;
 mod fans;
 mod hollows;
 mod link;
@@ -15,6 +16,7 @@ mod union_find;
 pub(crate) use consistent::Consistent;
 pub use edges::{Edges, Side};
 pub use editable::TriangleNet;
+pub use faces_at::FacesAt;
 pub use fans::{Fans, fans};
 pub(crate) use fans::{counted, join_across};
 pub(crate) use hollows::{INSIDE, corners_once};

@@ -4,6 +4,16 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
+/// Whether a row is asked for: all are, unless words of some names follow the command.
+pub fn is_wanted(name: &str) -> bool {
+    let words = || {
+        std::env::args()
+            .skip(1)
+            .filter(|word| !word.starts_with('-'))
+    };
+    words().next().is_none() || words().any(|word| name.contains(&word))
+}
+
 /// The middle one of some figures.
 pub fn median(mut figures: Vec<f64>) -> f64 {
     figures.sort_by(f64::total_cmp);

@@ -22,7 +22,7 @@ use hurmo_core::mend::{self, WeldTrial};
     hurmo mend lantern.obj -o welded.obj --near auto --seams-only\n  \
     hurmo mend lantern.obj -o mended.obj --clear interior-faces\n  \
     hurmo mend lantern.obj -o mended.obj --keep duplicate-vertices\n  \
-    hurmo mend heron.ply -o mended.ply --repatch intersecting-faces --grow 2\n  \
+    hurmo mend heron.ply -o mended.ply --repatch 0.2,0,0.9,0.1\n  \
     hurmo mend lantern.obj -o printable.obj --unit m --thicken 2mm\n  \
     hurmo mend bollard.obj -o bollard.stl --triangulate all"
 )]

@@ -4,7 +4,7 @@ use hurmo_core::audit::Audit;
 use hurmo_core::spatial::TriangleTree;
 use hurmo_core::topology::{Edges, Parts};
 use hurmo_core::triangulate::all_triangles;
-use hurmo_core::{FaceId, Mesh, PartId};
+use hurmo_core::{FaceId, Mesh, PartId, VertexId};
 use rayon::prelude::*;
 use std::collections::BTreeSet;
 
@@ -79,11 +79,10 @@ fn take_in_what_is_near(mesh: &Mesh, parts: &Parts, concerned: &mut BTreeSet<Par
             TriangleTree::new(corners.map(|t| t.map(|v| mesh.position(v))))
         };
         let (own, others) = (tree(&inside), tree(&outside));
-        let close: BTreeSet<PartId> = mesh
-            .vertex_ids()
-            .collect::<Vec<_>>()
+        let close: BTreeSet<PartId> = (0..mesh.vertex_count())
             .into_par_iter()
             .filter_map(|v| {
+                let v = VertexId::new(v);
                 let (at, part) = (mesh.position(v), parts.of_vertex(v)?);
                 match concerned.contains(&part) {
                     true => {

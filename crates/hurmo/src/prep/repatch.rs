@@ -4,7 +4,6 @@
 use super::attempt::attempt;
 use super::runner::Runner;
 use crate::out;
-use crate::story::Step;
 use anyhow::Result;
 use hurmo_core::repatch::CHECKS;
 
@@ -34,17 +33,14 @@ pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<()> {
         return Ok(());
     }
     let diagonal = runner.audit().mesh.diagonal;
-    let Some(record) = runner.records.last_mut() else {
-        return Ok(());
-    };
-    let moved = record.told.iter().filter_map(|told| told.moved);
-    let moved = moved.fold(0.0, f64::max);
+    let told = runner.records.last().map_or(&[][..], |record| &record.told);
+    let moved = told
+        .iter()
+        .filter_map(|told| told.moved)
+        .fold(0.0, f64::max);
     if moved > FAR * diagonal {
         let by = out::of_diagonal(moved, diagonal);
-        let why = format!("it would move the surface by up to {by}");
-        record.kept = false;
-        record.told = vec![Step::not_kept("repatch", &why)];
-        runner.go_back(before);
+        runner.throw_away(before, &format!("it would move the surface by up to {by}"));
     }
     Ok(())
 }

@@ -119,11 +119,8 @@ fn of_parts(
     drop_crumbs(runner, floated)?;
     let passes = runner.audit().passes();
     if !passes {
-        // All of it is made of the model, and not of a skin.
-        runner.go_back(before);
-        if let Some(record) = runner.records.last_mut() {
-            record.kept = false;
-        }
+        // A skin of all is made of the model, and not of a skin.
+        runner.throw_away(before, "something blocks still");
     }
     Ok(passes)
 }

@@ -46,6 +46,8 @@ pub struct Mark {
     made: Option<(Model, Audit)>,
     apart: Option<EachWay>,
     lost: usize,
+    /// How many steps had been done.
+    steps: usize,
     way: DAffine3,
     scaled: f64,
 }
@@ -162,11 +164,7 @@ impl<'a> Runner<'a> {
             None => is_better(before, self.audit()),
         };
         let Err(why) = verdict else { return Ok(true) };
-        self.go_back(mark);
-        if let Some(record) = self.records.last_mut() {
-            record.kept = false;
-            record.told = vec![Step::not_kept(record.step, &why)];
-        }
+        self.throw_away(mark, &why);
         Ok(false)
     }
 
@@ -176,6 +174,7 @@ impl<'a> Runner<'a> {
             made: self.made.clone(),
             apart: self.apart,
             lost: self.lost.len(),
+            steps: self.records.len(),
             way: self.way,
             scaled: self.scaled,
         }
@@ -187,6 +186,15 @@ impl<'a> Runner<'a> {
         self.apart = mark.apart;
         self.lost.truncate(mark.lost);
         (self.way, self.scaled) = (mark.way, mark.scaled);
+    }
+
+    /// The same, and tells of those steps that they were tried and not kept.
+    pub fn throw_away(&mut self, mark: Mark, why: &str) {
+        for record in &mut self.records[mark.steps..] {
+            record.kept = false;
+            record.told = vec![Step::not_kept(record.step, why)];
+        }
+        self.go_back(mark);
     }
 
     /// Tells of a step that could not be done.
