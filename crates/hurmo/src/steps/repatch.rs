@@ -12,6 +12,7 @@ use std::str::FromStr;
 
 /// What to cut out, and how wide.
 #[derive(Clone, Debug, Default, clap::Args)]
+#[group(skip)]
 pub struct Options {
     /// Then cut out the faces at each finding of these checks, or within a distance of a point, and
     /// close the openings anew, as round and as dense as what lies beside them; only where that
