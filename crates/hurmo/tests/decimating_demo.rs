@@ -22,7 +22,7 @@ fn no_demo_model_lies_further_off_than_by_the_textbook() {
         let mesh = Mesh::from_triangles(mended.model.mesh.positions().to_vec(), &triangles);
         let mesh = mesh.expect("triangles of a mesh");
         let diagonal = bounds(&mesh).expect("faces").diagonal();
-        let budgets = [5, 8, 12, 30, 75].map(|share| (mesh.face_count() / share).max(96));
+        let budgets = [2, 5, 8, 20, 75].map(|share| (mesh.face_count() / share).max(96));
         for (to, plain) in budgets.into_iter().zip(textbook(&mesh, &budgets)) {
             let options = Options {
                 to: Some(to),

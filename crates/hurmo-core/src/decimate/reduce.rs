@@ -373,7 +373,7 @@ impl Reduction {
         {
             return Tried::Refused;
         }
-        match self.verdict(keep, gone, placement.at, &quadric) {
+        match self.verdict([keep, gone], placement.at, &quadric, cost) {
             Verdict::Wrong => return Tried::Refused,
             Verdict::Priced(price) if cost + price > most => return Tried::Dearer(cost + price),
             Verdict::Priced(_) => {}

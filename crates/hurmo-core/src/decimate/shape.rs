@@ -22,6 +22,11 @@ const ENOUGH: usize = 256;
 /// What one bad face costs, as a squared distance over the whole neighbourhood, in squared lengths
 /// of the edge.
 const PRICE: f64 = 1e-4;
+/// But at most such a share of what the collapse costs anyhow: shape is not worth a surface that lies
+/// much further off.
+const SHARE: f64 = 0.5;
+/// Where the surface is flat, and shape alone decides, it costs this.
+const PRICE_IF_FLAT: f64 = 1e-7;
 
 /// What a collapse would do.
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -39,8 +44,15 @@ fn badness(quality: f64) -> f64 {
 }
 
 impl Reduction {
-    /// What the collapse of an edge into a vertex at this place would do to the faces round it.
-    pub(super) fn verdict(&self, keep: u32, gone: u32, at: DVec3, quadric: &Quadric) -> Verdict {
+    /// What the collapse of an edge into a vertex at this place, which costs this by itself, would do
+    /// to the faces round it.
+    pub(super) fn verdict(
+        &self,
+        [keep, gone]: [u32; 2],
+        at: DVec3,
+        quadric: &Quadric,
+        cost: f64,
+    ) -> Verdict {
         let net = &self.net;
         let from_of = |v: u32| net.positions[v as usize];
         let from = [keep, gone].map(from_of);
@@ -89,8 +101,9 @@ impl Reduction {
                 rise += badness(qualities[1]) - badness(qualities[0]);
             }
         }
-        let length = from[0].distance_squared(from[1]);
-        Verdict::Priced(PRICE * rise.max(0.0) * quadric.weight() * length)
+        let all = quadric.weight() * from[0].distance_squared(from[1]);
+        let price = (PRICE * all).min((SHARE * cost).max(PRICE_IF_FLAT * all));
+        Verdict::Priced(rise.max(0.0) * price)
     }
 
     /// The sum of the vector areas round an edge; of a crowd, those of some.

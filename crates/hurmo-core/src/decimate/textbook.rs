@@ -9,7 +9,7 @@ use super::quadric::Quadric;
 use crate::mesh::{Mesh, VertexId};
 use glam::DVec3;
 use std::cmp::Reverse;
-use std::collections::{BTreeSet, BinaryHeap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 struct Textbook {
     at: Vec<DVec3>,
@@ -52,7 +52,7 @@ impl Textbook {
             living: triangles.len(),
             triangles,
         };
-        let mut sides: HashMap<[usize; 2], Vec<usize>> = HashMap::new();
+        let mut sides: BTreeMap<[usize; 2], Vec<usize>> = BTreeMap::new();
         for t in 0..work.triangles.len() {
             let corners = work.triangle(t);
             let [p, q, r] = corners.map(|v| work.at[v]);

@@ -164,10 +164,12 @@ fn skin(
     observer: &dyn Observer,
 ) -> Result<Outcome> {
     options.cell = cell;
-    let outcome = solid::solid(survey, options, observer)?;
     let is_whole = options.around.is_some() || options.at_least_wall.is_some();
-    if is_whole || outcome.model.mesh.face_count() > 0 {
-        return Ok(outcome);
+    if is_whole || solid::encloses_anything(survey, cell) {
+        let outcome = solid::solid(survey, options, observer)?;
+        if is_whole || outcome.model.mesh.face_count() > 0 {
+            return Ok(outcome);
+        }
     }
     options.at_least_wall = Some(WALL * cell);
     Ok(solid::solid(survey, options, observer)?)

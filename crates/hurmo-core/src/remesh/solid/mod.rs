@@ -19,6 +19,7 @@
 
 mod added;
 mod crossing;
+mod encloses;
 mod evened;
 mod grid;
 mod ground;
@@ -36,6 +37,7 @@ mod spans;
 mod weave;
 mod within;
 
+pub use encloses::encloses_anything;
 pub use pieces::Void;
 pub use within::{Within, solid_within};
 
@@ -179,7 +181,11 @@ pub fn solid(
     let faces = all_faces.as_ref().unwrap_or(filled);
     let caps = caps.map(Soup::whole);
     observer.begin("finding cells", 0);
+    let sheets_only = options.around.is_none()
+        && options.at_least_wall.is_some()
+        && !encloses_anything(survey, cell);
     let reach = Reach::of(filled, &grid);
+    let nothing_reaches = Reach::of(&nothing, &grid);
     let mut ground = Ground {
         capped: Capped::new(filled, caps.as_ref()),
         reach: &reach,
@@ -191,7 +197,10 @@ pub fn solid(
     let mut added = Vec::new();
     added.extend(options.around.map(|away| Added::around(faces, away)));
     let thickened = options.at_least_wall.and_then(|least| {
-        let walls = ground.thin_walls(least, spacing);
+        let walls = match sheets_only {
+            true => ground.sheets(spacing),
+            false => ground.thin_walls(least, spacing),
+        };
         let posts = walls.iter().map(|wall| wall.thickened(least)).collect();
         added.push(Added::Posts(Posts::of(posts, radius)));
         changed(&walls, |a, b| a < b)
@@ -207,6 +216,11 @@ pub fn solid(
         .flat_map(|added| added.cells(&grid, [bounds.min, bounds.max]))
         .collect();
     ground.added = added;
+    if sheets_only {
+        // Their walls are all there is.
+        ground.capped = Capped::new(&nothing, Some(&nothing));
+        ground.reach = &nothing_reaches;
+    }
     let search = Search::through(&ground, others, observer);
     observer.begin("weaving", 0);
     let crossed = Crossed {

@@ -87,6 +87,16 @@ impl Ground<'_> {
         .collect()
     }
 
+    /// Walls of no thickness everywhere, for sheets that close in nothing, looked at from places about
+    /// so far apart.
+    pub fn sheets(&self, spacing: f64) -> Vec<Span> {
+        let spots = self.spots(spacing);
+        let spans = spots.par_iter().with_min_len(4096);
+        spans
+            .map(|spot| self.span(spot, -spot.normal, 0.0))
+            .collect()
+    }
+
     /// Gaps no wider than `widest`, between faces that look at each other.
     pub fn gaps(&self, widest: f64, spacing: f64) -> Vec<Span> {
         self.spans(spacing, |spot, found| {
