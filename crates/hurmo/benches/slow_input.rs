@@ -14,7 +14,7 @@ use std::path::Path;
 
 const RUNS: usize = 3;
 
-/// A kind of input: its name, how large it is, and how it is made.
+/// A kind of input: its name, how large it is, and how it is made: OBJ, or glTF where the name says.
 type Kind = (&'static str, usize, fn(usize) -> String);
 
 const KINDS: &[Kind] = &[
@@ -31,19 +31,20 @@ const KINDS: &[Kind] = &[
     ("materials", 100_000, materials),
     ("rim of zigzag corners", 50_000, zigzag),
     ("sheets side by side", 20_000, sheets),
+    ("faces of a scene in parts", 125_000, scene),
+    ("glTF instances of a cube", 200_000, instances),
 ];
 
 /// What is done to each.
 const COMMANDS: &[&[&str]] = &[
-    &["audit", "in.obj"],
-    &["mend", "in.obj", "-o", "out.obj", "--force"],
-    &[
-        "decimate", "in.obj", "--to", "10%", "-o", "out.obj", "--force",
-    ],
+    &["audit"],
+    &["mend", "-o", "out.obj", "--force"],
+    &["decimate", "--to", "10%", "-o", "out.obj", "--force"],
 ];
 
 fn main() {
     let folder = tempfile::tempdir().expect("a temporary folder");
+    std::fs::write(folder.path().join("cube.bin"), cube()).expect("the cube is written");
     println!("seconds, median of {RUNS} runs, and how many times those at a quarter of the size");
     println!(
         "{:30} {:>8} {:>16} {:>16} {:>16}",
@@ -53,7 +54,12 @@ fn main() {
         if !is_wanted(name) {
             continue;
         }
-        let [small, large] = [size / 4, *size].map(|size| seconds(&make(size), folder.path()));
+        let file = match name.starts_with("glTF") {
+            true => "in.gltf",
+            false => "in.obj",
+        };
+        let seconds = |size| seconds(&make(size), file, folder.path());
+        let [small, large] = [size / 4, *size].map(seconds);
         let told = small
             .iter()
             .zip(&large)
@@ -66,10 +72,11 @@ fn main() {
     }
 }
 
-fn seconds(text: &str, folder: &Path) -> Vec<f64> {
-    std::fs::write(folder.join("in.obj"), text).expect("the model is written");
+fn seconds(text: &str, file: &str, folder: &Path) -> Vec<f64> {
+    std::fs::write(folder.join(file), text).expect("the model is written");
     let command = |arguments: &&[&str]| {
-        let runs = (0..RUNS).map(|_| run(arguments, folder).0.as_secs_f64());
+        let line = [&arguments[..1], &[file], &arguments[1..]].concat();
+        let runs = (0..RUNS).map(|_| run(&line, folder).0.as_secs_f64());
         median(runs.collect())
     };
     COMMANDS.iter().map(command).collect()
@@ -244,4 +251,67 @@ fn sheets(count: usize) -> String {
         [vec![at, at + 1, at + 2], vec![at, at + 2, at + 3]]
     });
     obj(&points, faces)
+}
+
+/// Balls and bars, some of them open, many of which touch or cross.
+fn scene(faces: usize) -> String {
+    const RING: usize = 6;
+    let mut random = Random(19);
+    let (mut points, mut all) = (Vec::new(), Vec::new());
+    while all.len() < faces {
+        let base = points.len();
+        let at = [0, 1, 2].map(|_| 20.0 * random.next());
+        let (radius, length) = (0.1 + 0.3 * random.next(), 0.2 + random.next());
+        for z in [0.0, length] {
+            let around = ring(RING, |_| radius).into_iter();
+            points.extend(around.map(|[x, y, _]| [at[0] + x, at[1] + y, at[2] + z]));
+        }
+        for i in 0..RING {
+            let (low, next) = (base + i, base + (i + 1) % RING);
+            all.push(vec![low, next, next + RING]);
+            all.push(vec![low, next + RING, low + RING]);
+        }
+        if random.next() < 0.8 {
+            all.push((base..base + RING).rev().collect());
+            all.push((base + RING..base + 2 * RING).collect());
+        }
+    }
+    obj(&points, all.into_iter())
+}
+
+/// The corners and triangles of a cube, as glTF has them.
+fn cube() -> Vec<u8> {
+    let corners = (0..8).map(|i| [i & 1, i >> 1 & 1, i >> 2].map(|x| x as f32));
+    let mut bytes: Vec<u8> = corners.flatten().flat_map(f32::to_le_bytes).collect();
+    let quads: [[u16; 4]; 6] = [
+        [0, 2, 3, 1],
+        [4, 5, 7, 6],
+        [0, 1, 5, 4],
+        [2, 6, 7, 3],
+        [0, 4, 6, 2],
+        [1, 3, 7, 5],
+    ];
+    let triangles = quads.iter().flat_map(|&[a, b, c, d]| [a, b, c, a, c, d]);
+    bytes.extend(triangles.flat_map(u16::to_le_bytes));
+    bytes
+}
+
+/// The cube, shown again and again side by side.
+fn instances(count: usize) -> String {
+    let across = (count as f64).sqrt().ceil() as usize;
+    let node = |i: usize| {
+        let (x, y) = (2 * (i % across), 2 * (i / across));
+        format!(r#"{{"mesh":0,"translation":[{x},{y},0]}}"#)
+    };
+    let nodes: Vec<String> = (0..count).map(node).collect();
+    let names: Vec<String> = (0..count).map(|i| i.to_string()).collect();
+    let (nodes, names) = (nodes.join(","), names.join(","));
+    format!(
+        r#"{{"asset":{{"version":"2.0"}},"scene":0,"scenes":[{{"nodes":[{names}]}}],"nodes":[{nodes}],
+"meshes":[{{"primitives":[{{"attributes":{{"POSITION":0}},"indices":1}}]}}],
+"buffers":[{{"byteLength":168,"uri":"cube.bin"}}],
+"bufferViews":[{{"buffer":0,"byteLength":96}},{{"buffer":0,"byteOffset":96,"byteLength":72}}],
+"accessors":[{{"bufferView":0,"componentType":5126,"count":8,"type":"VEC3","min":[0,0,0],"max":[1,1,1]}},
+{{"bufferView":1,"componentType":5123,"count":36,"type":"SCALAR"}}]}}"#
+    )
 }

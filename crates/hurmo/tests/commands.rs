@@ -95,6 +95,28 @@ fn fill_closes_the_rims_that_are_named_and_no_other() {
 }
 
 #[test]
+fn a_rim_that_can_only_be_closed_through_other_faces_is_left() {
+    let bench = Bench::new();
+    // A spike stands out of the opening of a box.
+    let open = CUBE.replace("f 4 1 5 8\n", "");
+    let corners = "v 0.5 0.5 0.5\nv 0.5 0.6 0.5\nv 0.6 0.5 0.5\nv -0.5 0.5 0.5\n";
+    let spike = "f 9 10 12\nf 10 11 12\nf 11 9 12\nf 9 11 10\n";
+    bench.file("spiked.obj", format!("{open}{corners}{spike}"));
+    let told = bench.json("fill spiked.obj -o left.obj");
+    let left = told["steps"][0]["left"].to_string();
+    assert!(left.contains("--may-cross"), "{told}");
+    let after = bench.audit("left.obj");
+    assert_eq!(after["mesh"]["rims"], 1);
+    assert_eq!(count(&after, "intersecting-faces"), 0);
+    bench
+        .hurmo("fill spiked.obj -o crossed.obj --may-cross")
+        .code(1);
+    let after = bench.audit("crossed.obj");
+    assert_eq!(after["mesh"]["rims"], 0);
+    assert!(count(&after, "intersecting-faces") > 0);
+}
+
+#[test]
 fn triangulate_cuts_ngons_or_all() {
     let bench = Bench::new();
     bench.file("l.obj", "v 0 0 0\nv 2 0 0\nv 2 1 0\nv 1 1 0\nv 1 2 0\nv 0 2 0\nv 3 0 0\nv 3 1 0\nf 1 2 3 4 5 6\nf 2 7 8 3\n");

@@ -27,6 +27,7 @@ mod crowd;
 mod first;
 mod fit;
 mod freed;
+mod left_over;
 mod links;
 mod place;
 mod quadric;
@@ -47,6 +48,7 @@ mod wedges;
 mod within;
 
 pub use care::{Care, Shares, Weight};
+pub use left_over::cheaper_left;
 pub use symmetric::{decimate_symmetric, ladder_symmetric};
 pub use textbook::textbook;
 

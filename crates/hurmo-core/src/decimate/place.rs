@@ -33,6 +33,9 @@ use rayon::prelude::*;
 
 /// With more faces than this, it isn't done: it costs more than it brings.
 const LOW: usize = 60_000;
+/// Where more than this share of the triangles stays, it isn't done either: what hardly changes is not
+/// moved all over.
+const MOST_STAYS: f64 = 0.9;
 /// So many samples for each face that is left, and at most so many.
 const PER_FACE: usize = 32;
 const MOST: usize = 640_000;
@@ -98,7 +101,9 @@ impl Sums {
 /// Moves the vertices of what is left of a surface towards the first one, and turns edges where
 /// that brings it nearer.
 pub(super) fn place(reduction: &mut Reduction, first: &Mesh) {
-    if reduction.living() > LOW {
+    let before = first.corners().len().saturating_sub(2 * first.face_count());
+    let hardly_changes = reduction.living() as f64 > MOST_STAYS * before as f64;
+    if reduction.living() > LOW || hardly_changes {
         return;
     }
     *reduction = compact(reduction);

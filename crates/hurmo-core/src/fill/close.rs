@@ -7,14 +7,19 @@ use super::held::STEPS;
 use super::layer::{Laid, Layer, Want};
 use super::meets::{Run, that_meet};
 use super::weave::{woven, woven_bare};
-use super::{Filled, Ground, Task};
+use super::{Filled, Ground, Left, Task};
 use crate::mesh::Model;
 use crate::progress::Observer;
 use std::collections::BTreeSet;
 
 impl Ground<'_> {
-    /// The model with every task done.
-    pub(super) fn close(&self, tasks: Vec<Task>, observer: &dyn Observer) -> (Model, Vec<Filled>) {
+    /// The model with every task done, but those that have to be left.
+    pub(super) fn close(
+        &self,
+        tasks: Vec<Task>,
+        leave_crossing: bool,
+        observer: &dyn Observer,
+    ) -> Closed {
         let mesh = &self.model.mesh;
         let on_rims = tasks.iter().flat_map(|task| &task.border.vertices);
         let near = FacesNear::of(mesh, on_rims.copied());
@@ -69,12 +74,32 @@ impl Ground<'_> {
                 }
             }
         }
-        let patches = laid.iter().map(|laid| &laid.patch);
-        let borders = tasks.iter().map(|task| &task.border);
-        let model = woven(self.model, borders.zip(patches));
-        let told = tasks.iter().zip(&laid);
-        (model, told.map(|(task, laid)| laid.told(task)).collect())
+        let all: Vec<(Task, Laid)> = tasks.into_iter().zip(laid).collect();
+        let (done, left): (Vec<_>, Vec<_>) = all
+            .into_iter()
+            .partition(|(_, laid)| !(leave_crossing && laid.meets_others));
+        let patches = done.iter().map(|(task, laid)| (&task.border, &laid.patch));
+        let left = left.iter().map(|(task, _)| Left {
+            rim: task.name,
+            edges: task.edges,
+            reason: CROSSES,
+        });
+        Closed {
+            model: woven(self.model, patches),
+            filled: done.iter().map(|(task, laid)| laid.told(task)).collect(),
+            left: left.collect(),
+        }
     }
+}
+
+const CROSSES: &str =
+    "whatever closes it would meet other faces: --may-cross closes it all the same";
+
+/// What closing rims came to.
+pub(super) struct Closed {
+    pub model: Model,
+    pub filled: Vec<Filled>,
+    pub left: Vec<Left>,
 }
 
 impl Laid {

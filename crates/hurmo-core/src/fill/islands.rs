@@ -255,5 +255,21 @@ mod tests {
         assert!(outcome.filled[0].meets_others);
         // Nothing in it could move.
         assert!(!outcome.filled[0].held_back);
+        // Or the hole is left, and the model with it.
+        let model = holed();
+        let options = Options {
+            leave_crossing: true,
+            ..Options::default()
+        };
+        let outcome = fill(&model, &options, &());
+        assert_eq!(outcome.filled.len() + outcome.left.len(), 4);
+        assert!(
+            outcome
+                .left
+                .iter()
+                .any(|left| left.reason.contains("meet other faces"))
+        );
+        let after = self::audit(&outcome.model, &audit::Options::default(), &());
+        assert_eq!(after.count("intersecting-faces"), 0);
     }
 }

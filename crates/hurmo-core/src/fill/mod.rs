@@ -255,11 +255,13 @@ pub fn fill(model: &Model, options: &Options, observer: &dyn Observer) -> Outcom
         Some(_) => (found, Vec::new()),
         None => (Vec::new(), found),
     };
-    let (tasks, left) = ground.tasks(&asked, &joined, &floating, options);
-    let (model, filled) = ground.close(tasks, observer);
+    let (tasks, mut left) = ground.tasks(&asked, &joined, &floating, options);
+    let closed = ground.close(tasks, options.leave_crossing, observer);
+    left.extend(closed.left);
+    left.sort_by_key(|left| left.rim);
     Outcome {
-        model,
-        filled,
+        model: closed.model,
+        filled: closed.filled,
         left,
         dropped,
         trimmed: trimmed.as_ref().map_or(0, |trimmed| trimmed.faces),

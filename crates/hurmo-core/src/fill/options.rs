@@ -76,6 +76,8 @@ pub struct Options {
     pub trim: usize,
     /// What new faces are like; `None`: as each rim asks for.
     pub surface: Option<Surface>,
+    /// Whether a rim is left where even the plainest faces over it would meet others.
+    pub leave_crossing: bool,
 }
 
 impl Options {

@@ -83,5 +83,6 @@ pub(crate) fn over(
 ) -> (Model, Vec<Filled>) {
     let openings = openings.iter().enumerate();
     let tasks = openings.map(|(i, opening)| opening.task(&model.mesh, RimId::new(i)));
-    Ground::of(model).close(tasks.collect(), observer)
+    let closed = Ground::of(model).close(tasks.collect(), false, observer);
+    (closed.model, closed.filled)
 }

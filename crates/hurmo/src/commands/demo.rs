@@ -147,3 +147,20 @@ fn make_folder(folder: &Path, force: bool) -> Result<()> {
     }
     Ok(())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn only_its_own_folder_is_written_again() {
+        let place = tempfile::tempdir().unwrap();
+        let folder = place.path().join("saltmarsh");
+        make_folder(&folder, false).unwrap();
+        std::fs::write(folder.join("mine.txt"), "keep me").unwrap();
+        assert!(make_folder(&folder, false).is_err());
+        make_folder(&folder, true).unwrap();
+        std::fs::write(folder.join(MARKER), "[]").unwrap();
+        make_folder(&folder, false).unwrap();
+    }
+}

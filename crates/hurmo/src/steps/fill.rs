@@ -37,6 +37,7 @@ pub struct Options {
     /// Join two rims with a band of faces, and close none
     #[arg(long, value_name = "RIM,RIM", conflicts_with_all = [
         "rim", "part", "up_to", "nearest", "leave_longest", "mirror", "trim", "surface", "islands",
+        "may_cross",
     ])]
     bridge: Option<String>,
     /// What becomes of parts that float in a hole; they are left unless this says
@@ -48,6 +49,9 @@ pub struct Options {
     /// What the new faces are like
     #[arg(long, value_name = "flat|tight|round|grid")]
     surface: Option<Shape>,
+    /// Close rims even where the new faces meet others
+    #[arg(long)]
+    may_cross: bool,
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -108,6 +112,7 @@ impl Options {
                 Shape::Round => Surface::Round,
                 Shape::Grid => Surface::Grid,
             }),
+            leave_crossing: !self.may_cross,
             ..fill::Options::default()
         };
         match self.up_to {
