@@ -99,7 +99,7 @@ fn a_rim_that_can_only_be_closed_through_other_faces_is_left() {
     let bench = Bench::new();
     // A spike stands out of the opening of a box.
     let open = CUBE.replace("f 4 1 5 8\n", "");
-    let corners = "v 0.5 0.5 0.5\nv 0.5 0.6 0.5\nv 0.6 0.5 0.5\nv -0.5 0.5 0.5\n";
+    let corners = "v 0.5 0.5 0.5\nv 0.5 0.6 0.5\nv 0.6 0.5 0.6\nv -0.5 0.5 0.5\n";
     let spike = "f 9 10 12\nf 10 11 12\nf 11 9 12\nf 9 11 10\n";
     bench.file("spiked.obj", format!("{open}{corners}{spike}"));
     let told = bench.json("fill spiked.obj -o left.obj");
@@ -253,7 +253,9 @@ fn rims_are_listed_by_kind_and_chosen_by_what_is_said() {
         ("--surface tight", 0),
         ("--surface round --part P1", 1),
     ] {
-        bench.hurmo(&format!("fill two.obj -o out.obj --force {choice}"));
+        // What closes the quad lies on it.
+        let line = format!("fill two.obj -o out.obj --force --may-cross {choice}");
+        bench.hurmo(&line);
         assert_eq!(bench.audit("out.obj")["mesh"]["rims"], rims, "{choice}");
     }
     bench.hurmo("fill two.obj -o no.obj --part P9").code(2);
