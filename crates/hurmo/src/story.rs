@@ -251,9 +251,10 @@ impl Step {
 
     /// The step for people; the diagonal is that of the model.
     pub fn text(&self, diagonal: f64) -> String {
-        let what = match self.did.is_empty() {
-            true => "nothing to do".to_string(),
-            false => self.did.join(", "),
+        let what = match (self.did.is_empty(), self.step) {
+            (true, "fill") if !self.left.is_empty() => "nothing done".to_string(),
+            (true, _) => "nothing to do".to_string(),
+            (false, _) => self.did.join(", "),
         };
         let moved = match self.moved {
             // What lies below rounding has not moved.

@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::measure::{area_samples, deviation};
+use crate::mesh::VertexId;
 use crate::shapes;
 use glam::DVec3;
 

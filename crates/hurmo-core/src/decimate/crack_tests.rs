@@ -1,6 +1,8 @@
+use super::cracks::Cracks;
 use super::*;
 use crate::audit::{self, audit};
 use crate::mesh::Rebuild;
+use crate::mesh::VertexId;
 use crate::shapes;
 use crate::spatial::welded;
 use crate::wrecks::with_flat_uvs;

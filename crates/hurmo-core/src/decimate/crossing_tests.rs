@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::audit::{self, Level, audit};
+use crate::mesh::VertexId;
 use crate::shapes;
 use glam::DVec3;
 

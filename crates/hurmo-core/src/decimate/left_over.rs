@@ -1,8 +1,9 @@
 //! How well a reduction chose: which edges are left that could have gone for less.
 
+use super::Options;
 use super::reduce::Tried;
 use super::regions::REGION;
-use super::{Options, Work};
+use super::work::Work;
 use crate::mesh::Model;
 use std::collections::BTreeSet;
 

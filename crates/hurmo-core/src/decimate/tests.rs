@@ -1,6 +1,7 @@
 use super::*;
 use crate::audit::{self, Audit, audit};
 use crate::measure::deviation;
+use crate::mesh::VertexId;
 use crate::shapes;
 use glam::DVec3;
 use proptest::prelude::*;
