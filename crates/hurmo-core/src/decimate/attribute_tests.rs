@@ -2,8 +2,7 @@
 
 use super::*;
 use crate::audit::{self, audit};
-use crate::mesh::FaceTags;
-use crate::mesh::{CornerLayer, FaceId, Tag};
+use crate::mesh::{CornerLayer, FaceId, FaceTags, Tag};
 use crate::shapes;
 use glam::{DVec2, DVec3};
 use proptest::prelude::*;

@@ -1,9 +1,7 @@
 //! What more care does, and less.
 
 use super::*;
-use crate::mesh::FaceTags;
-use crate::mesh::Tag;
-use crate::mesh::VertexId;
+use crate::mesh::{FaceTags, Tag, VertexId};
 use crate::shapes;
 use crate::topology::{Edges, Rims};
 use glam::DVec3;

@@ -1,8 +1,7 @@
 use super::cracks::Cracks;
 use super::*;
 use crate::audit::{self, audit};
-use crate::mesh::Rebuild;
-use crate::mesh::VertexId;
+use crate::mesh::{Rebuild, VertexId};
 use crate::shapes;
 use crate::spatial::welded;
 use crate::wrecks::with_flat_uvs;
