@@ -22,8 +22,10 @@
 //! Capabilities take a plain option struct and a [`progress::Observer`], and return a plain
 //! outcome struct. The result never depends on the number of threads.
 
+mod arrange;
 pub mod audit;
 pub mod bake;
+pub mod boolean;
 mod carried;
 pub mod compare;
 pub mod decimate;

@@ -1,7 +1,7 @@
 //! Mending: clearing faults by kind, in an order in which no cure undoes the one before it.
 //!
 //! ```text
-//! weld ─▶ zero-area faces ─▶ lamina faces ─▶ T-junctions ─▶ facing ─▶ non-manifold edges
+//! weld ─▶ zero-area faces ─▶ lamina faces ─▶ T-junctions ─▶ facing ─▶ crossings ─▶ non-manifold edges
 //!      ─▶ pinched vertices ─▶ scraps ─▶ nested parts ─▶ buried faces ─▶ slivers
 //!      ─▶ bad polygons ─▶ n-gons ─▶ stray edges ─▶ stray vertices
 //! ```
@@ -18,6 +18,7 @@
 //! To add a cure: write a file here with one [`Cure`] and name it in [`CURES`].
 
 mod buried;
+mod crossings;
 mod facing;
 mod lamina;
 mod loose;
@@ -44,6 +45,7 @@ pub use removed::Removed;
 pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 pub use words::Change;
 
+use crate::boolean::Filled;
 use crate::measure::PartMeasure;
 use crate::mesh::Model;
 use crate::progress::Observer;
@@ -68,6 +70,7 @@ pub const CURES: &[Cure] = &[
     lamina::CURE,
     stitch::CURE,
     facing::CURE,
+    crossings::CURE,
     take_apart::EDGES,
     take_apart::VERTICES,
     buried::FLOATING,
@@ -119,6 +122,8 @@ pub struct Options {
     pub cut_one_sided: bool,
     /// Take sheets apart also along edges with an odd number of sides, which opens edges.
     pub may_open: bool,
+    /// What counts as inside where surfaces that meet are resolved.
+    pub filled: Filled,
     /// When sheets are taken apart: move the new vertices this far into their own sheet, in
     /// model units, so that formats without shared vertices don't join them again.
     pub gap: f64,

@@ -68,6 +68,11 @@ impl Border {
         self.0.is_empty()
     }
 
+    /// The ends of its edges.
+    pub fn ends(&self) -> impl Iterator<Item = [VertexId; 2]> {
+        self.0.iter().map(|(ends, _)| *ends)
+    }
+
     /// Triangles that close it: over each chain of edges a fan from its middle.
     pub fn caps(&self, positions: &[DVec3]) -> Mesh {
         let mut mesh = Mesh::default();

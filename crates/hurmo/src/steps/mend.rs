@@ -6,6 +6,7 @@ use crate::story::Step;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::audit::Brief;
+use hurmo_core::boolean;
 use hurmo_core::mend::{self, MendError};
 use hurmo_core::thicken::thicken;
 use hurmo_core::triangulate::Which;
@@ -19,7 +20,8 @@ const GAP: f64 = 1e-5;
 #[derive(Clone, Debug, clap::Args)]
 pub struct Options {
     /// Clear only these checks' findings, or 'all' that is cured without dropping surface;
-    /// floating-parts, nested-parts and interior-faces go only by name
+    /// intersecting-faces, crossing-parts, floating-parts, nested-parts and interior-faces go only
+    /// by name
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     clear: Vec<String>,
     /// Clear these checks' findings besides what is cleared anyhow
@@ -49,6 +51,10 @@ pub struct Options {
     /// Then give open sheets a wall so thick, behind their fronts
     #[arg(long, value_name = "LENGTH")]
     thicken: Option<Length>,
+    /// What counts as inside where faces that meet are resolved, by how often the surface winds round
+    /// a place
+    #[arg(long, value_enum, default_value_t = Filled::Positive)]
+    fill: Filled,
     /// Cut n-gons, or all polygons, into triangles
     #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
     triangulate: Option<Polygons>,
@@ -92,6 +98,27 @@ enum Polygons {
     Ngons,
     /// All faces of more than three
     All,
+}
+
+/// By which winding numbers a place is inside.
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum Filled {
+    /// What faces outward encloses
+    Positive,
+    /// What is enclosed, whichever way faces look
+    Nonzero,
+    /// What is enclosed an odd number of times
+    Odd,
+}
+
+impl From<Filled> for boolean::Filled {
+    fn from(filled: Filled) -> Self {
+        match filled {
+            Filled::Positive => Self::Positive,
+            Filled::Nonzero => Self::Nonzero,
+            Filled::Odd => Self::Odd,
+        }
+    }
 }
 
 impl Options {
@@ -174,6 +201,7 @@ impl Mend {
                 Polygons::Ngons => Which::Ngons,
                 Polygons::All => Which::All,
             }),
+            filled: self.options.fill.into(),
             gap: GAP * diagonal,
             found_nothing: at.audit.clear().collect(),
         };

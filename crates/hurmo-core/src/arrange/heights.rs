@@ -1,0 +1,188 @@
+//! Which triangles lie above a place of a piece: what winding numbers are counted by, exactly.
+//!
+//! The place is a pair of doubles seen along one axis, inside the piece; the height of each plane
+//! there is compared in balls, and in whole numbers where these can't tell.
+
+use super::constructions::{Exact, Ground, exact_turn, near_turn};
+use super::ball::Ball;
+use super::points::Points;
+use super::ring::{Ring, Triple};
+use crate::predicates::side_of_line;
+use crate::spatial::{BoxTree, overlap, rounded_outward};
+use dashu_int::IBig;
+use glam::{DVec2, DVec3};
+use std::cmp::Ordering::{self, Equal, Greater, Less};
+
+/// What a straight line through a piece goes through.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Above {
+    /// Whether the piece's triangle faces up.
+    pub faces_up: bool,
+    /// The triangles above the piece, and whether each faces up.
+    pub triangles: Vec<(u32, bool)>,
+}
+
+/// Places within a triangle, as shares of its corners.
+const SHARES: [[f64; 3]; 6] = [
+    [0.334, 0.333, 0.333],
+    [0.5, 0.293, 0.207],
+    [0.211, 0.519, 0.27],
+    [0.31, 0.157, 0.533],
+    [0.77, 0.123, 0.107],
+    [0.101, 0.134, 0.765],
+];
+
+/// What lies above a place of a piece with these corners that was cut from a triangle; `None` where no
+/// such place could be found. The tree is that of the triangles' boxes; `is_own` says which
+/// triangles lie on the piece.
+pub(super) fn above(
+    ground: &Ground<'_>,
+    points: &Points,
+    tree: &BoxTree,
+    (corners, triangle): ([u32; 3], u32),
+    is_own: impl Fn(u32) -> bool,
+) -> Option<Above> {
+    let view = View::of(ground, triangle)?;
+    let near = corners.map(|id| points.near(ground, id));
+    let exact = || corners.map(|id| ground.exact(&points.made(id)));
+    let places = SHARES.iter().filter_map(|shares| {
+        let sum = |axis: usize| (0..3).map(|i| near[i][axis].middle * shares[i]).sum();
+        let place = DVec2::new(sum(view.axes[0]), sum(view.axes[1]));
+        let mut point = [Ball::default(); 3];
+        (point[view.axes[0]], point[view.axes[1]]) = (Ball::exactly(place.x), Ball::exactly(place.y));
+        let is_in = (0..3).all(|i| {
+            let (a, b) = (i, (i + 1) % 3);
+            let turn = near_turn([&near[a], &near[b], &point], view.axes).unwrap_or_else(|| {
+                let corners = exact();
+                let point = exact_place(ground, place, view.axes);
+                exact_turn([&corners[a], &corners[b], &point], view.axes)
+            });
+            turn == if view.faces_up { Greater } else { Less }
+        });
+        is_in.then_some(place)
+    });
+    let mut places = places;
+    places.find_map(|place| view.look(ground, tree, place, &is_own))
+}
+
+fn exact_place(ground: &Ground<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
+    let mut all = [0.0; 3];
+    (all[i], all[j]) = (place.x, place.y);
+    ground.exact_place(DVec3::from_array(all))
+}
+
+/// The axis to which a triangle is steepest, as up.
+struct View {
+    triangle: u32,
+    up: usize,
+    axes: [usize; 2],
+    faces_up: bool,
+}
+
+impl View {
+    fn of(ground: &Ground<'_>, triangle: u32) -> Option<Self> {
+        let normal = ground.normal::<Ball>(triangle);
+        let mut order = [0, 1, 2];
+        order.sort_by(|&i, &j| normal[j].middle.abs().total_cmp(&normal[i].middle.abs()));
+        order.into_iter().find_map(|up| {
+            let axes = [(up + 1) % 3, (up + 2) % 3];
+            match turn(ground, triangle, axes) {
+                Equal => None,
+                way => Some(Self {
+                    triangle,
+                    up,
+                    axes,
+                    faces_up: way == Greater,
+                }),
+            }
+        })
+    }
+
+    /// What lies above at a place; `None` if it is on the border of something.
+    fn look(
+        &self,
+        ground: &Ground<'_>,
+        tree: &BoxTree,
+        place: DVec2,
+        is_own: impl Fn(u32) -> bool,
+    ) -> Option<Above> {
+        let [i, j] = self.axes;
+        let mut line = [[f64::MIN; 3], [f64::MAX; 3]];
+        for end in &mut line {
+            (end[i], end[j]) = (place.x, place.y);
+        }
+        let line = rounded_outward(line.map(DVec3::from_array));
+        let mut near = Vec::new();
+        tree.visit(|bounds| overlap(bounds, line), |item| near.push(tree.order()[item]));
+        let mut found = Above {
+            faces_up: self.faces_up,
+            triangles: Vec::new(),
+        };
+        for triangle in near {
+            if is_own(triangle) {
+                continue;
+            }
+            let way = turn(ground, triangle, self.axes);
+            let corners = flat(ground, triangle, self.axes);
+            let sides = [0, 1, 2].map(|k| side_of_line(corners[k], corners[(k + 1) % 3], place));
+            if sides.contains(&Greater) && sides.contains(&Less) {
+                continue;
+            }
+            if way == Equal || sides.contains(&Equal) {
+                return None;
+            }
+            match self.compare(ground, triangle, place) {
+                Greater => found.triangles.push((triangle, way == Greater)),
+                Less => {}
+                Equal => return None,
+            }
+        }
+        found.triangles.sort_unstable();
+        Some(found)
+    }
+
+    /// How high a triangle's plane lies at a place, against that of one's own.
+    fn compare(&self, ground: &Ground<'_>, triangle: u32, place: DVec2) -> Ordering {
+        let near = |t: u32| {
+            let (ahead, up, at) = self.height::<Ball>(ground, t, place);
+            at + ahead / up
+        };
+        (near(triangle) - near(self.triangle)).sign().unwrap_or_else(|| {
+            let ground = ground.finer(place);
+            let (over, under) = self.height_whole(&ground, triangle, place);
+            let (own_over, own_under) = self.height_whole(&ground, self.triangle, place);
+            (over * own_under).cmp(&(own_over * under))
+        })
+    }
+
+    /// A triangle's height as a quotient, the divisor above zero.
+    fn height_whole(&self, ground: &Ground<'_>, triangle: u32, place: DVec2) -> (IBig, IBig) {
+        let (ahead, up, at) = self.height::<IBig>(ground, triangle, place);
+        let over = at * &up + ahead;
+        match up < IBig::ZERO {
+            true => (-over, -up),
+            false => (over, up),
+        }
+    }
+
+    /// A triangle's height: the first by the second, over the third.
+    fn height<R: Ring>(&self, ground: &Ground<'_>, triangle: u32, place: DVec2) -> (R, R, R) {
+        let normal: Triple<R> = ground.normal(triangle);
+        let corner: Triple<R> = ground.corner(triangle);
+        let [i, j] = self.axes;
+        let (x, y) = (ground.coordinate::<R>(place.x), ground.coordinate::<R>(place.y));
+        let ahead = normal[i]
+            .times(&corner[i].minus(&x))
+            .plus(&normal[j].times(&corner[j].minus(&y)));
+        (ahead, normal[self.up].clone(), corner[self.up].clone())
+    }
+}
+
+fn flat(ground: &Ground<'_>, triangle: u32, [i, j]: [usize; 2]) -> [DVec2; 3] {
+    ground.corners(triangle).map(|p| DVec2::new(p[i], p[j]))
+}
+
+fn turn(ground: &Ground<'_>, triangle: u32, axes: [usize; 2]) -> Ordering {
+    let [a, b, c] = flat(ground, triangle, axes);
+    side_of_line(a, b, c)
+}

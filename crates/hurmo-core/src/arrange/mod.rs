@@ -1,0 +1,255 @@
+//! Triangles cut along where they meet, so that no two cross: an exact arrangement.
+//!
+//! ```text
+//! triangles ─▶ pairs that meet (meet) ─▶ points (constructions, points) ─▶ sheets cut up (sheet, planar)
+//!           ─▶ pieces, each of one triangle or of several that lie on each other
+//! ```
+//!
+//! No decision is made by an epsilon: points are kept as what they were made of, questions are
+//! answered in balls and, where these leave them open, in whole numbers. So crossings, touching,
+//! overlaps in a plane, T-junctions, and any number of surfaces through one line or point are one
+//! case. Only the positions of new points are rounded, once.
+//!
+//! Zhou, Grinspun, Zorin & Jacobson 2016 (Mesh Arrangements for Solid Geometry); Attene 2020
+//! (Indirect Predicates for Geometric Constructions); Cherchi, Pellacini, Attene & Livesu 2022
+//! (Interactive and Robust Mesh Booleans).
+
+mod ball;
+mod constructions;
+mod heights;
+mod meet;
+mod planar;
+mod points;
+mod residue;
+mod ring;
+mod sheet;
+#[cfg(test)]
+mod tests;
+
+pub(crate) use heights::Above;
+
+use crate::spatial::{BoxTree, overlapping_pairs, rounded_outward};
+use crate::topology::UnionFind;
+use constructions::{Ground, Made, Plane};
+use glam::DVec3;
+use meet::{Meeting, meeting};
+use points::Points;
+use rayon::prelude::*;
+use sheet::{Content, CutUp, cut_up};
+use std::sync::Mutex;
+
+/// Triangles, cut along where they meet.
+pub(crate) struct Arrangement<'a> {
+    ground: Ground<'a>,
+    points: Points,
+    /// For every triangle, whether it was cut up or covered by others.
+    pub is_cut: Vec<bool>,
+    /// What was cut.
+    pub pieces: Vec<Piece>,
+}
+
+/// A piece of a triangle, or of several.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Piece {
+    pub corners: [u32; 3],
+    /// Of which triangles, and whether these run the other way round.
+    pub of: Vec<(u32, bool)>,
+}
+
+impl<'a> Arrangement<'a> {
+    /// Arranges triangles. Vertices are at different places, no two triangles are on the same
+    /// ones, and the corners of none lie on one line. Only triangles that are `open` to it are
+    /// looked at; all that meet another must be.
+    pub fn of(positions: &'a [DVec3], triangles: &'a [[u32; 3]], open: &[u32]) -> Self {
+        let ground = Ground::new(positions, triangles);
+        let meetings = meetings(&ground, open);
+        let mut met: Vec<u32> = meetings.iter().flat_map(|(pair, _)| *pair).collect();
+        met.sort_unstable();
+        met.dedup();
+        let mut points = Points::new(&ground, &met);
+        let mut made: Vec<Made> = meetings
+            .iter()
+            .filter_map(|(_, meeting)| match meeting {
+                Meeting::Across(points) => Some(points),
+                Meeting::Flat => None,
+            })
+            .flatten()
+            .filter(|made| !matches!(made, Made::Vertex(_)))
+            .copied()
+            .collect();
+        made.sort_unstable();
+        made.dedup();
+        points.add(&ground, &made);
+        let sheets = Sheets::of(&ground, &points, &met, &meetings);
+        let cut = sheets.cut(&ground, &points);
+        let mut made: Vec<Made> = cut
+            .iter()
+            .flat_map(|cut| &cut.points)
+            .filter(|made| matches!(made, Made::OfPlanes(_)))
+            .copied()
+            .collect();
+        made.sort_unstable();
+        made.dedup();
+        points.add(&ground, &made);
+        let mut arrangement = Self {
+            ground,
+            points,
+            is_cut: vec![false; triangles.len()],
+            pieces: Vec::new(),
+        };
+        for cut in cut {
+            let id = |made| arrangement.points.id(made);
+            let ids: Vec<u32> = cut.points.iter().map(id).collect();
+            for (piece, of) in cut.pieces.into_iter().zip(cut.of) {
+                of.iter().for_each(|&(t, _)| arrangement.is_cut[t as usize] = true);
+                arrangement.pieces.push(Piece {
+                    corners: piece.map(|node| ids[node as usize]),
+                    of,
+                });
+            }
+        }
+        arrangement
+    }
+
+    /// Where the points are that were made, rounded; their numbers follow those of the vertices.
+    pub fn new_points(&self) -> Vec<DVec3> {
+        self.points.positions()
+    }
+
+    /// What lies above a place of a piece of a triangle; `None` where no place can be told. The
+    /// tree is over the triangles' boxes; `is_own` says which triangles lie on the piece.
+    pub fn above(
+        &self,
+        tree: &BoxTree,
+        piece: ([u32; 3], u32),
+        is_own: impl Fn(u32) -> bool,
+    ) -> Option<Above> {
+        heights::above(&self.ground, &self.points, tree, piece, is_own)
+    }
+}
+
+/// All pairs that meet, in order.
+fn meetings(ground: &Ground<'_>, open: &[u32]) -> Vec<([u32; 2], Meeting)> {
+    let bounds = |t: u32| {
+        let [a, b, c] = ground.corners(t);
+        [a.min(b).min(c), a.max(b).max(c)]
+    };
+    let tree = BoxTree::new(open.len(), |i| bounds(open[i]));
+    let sorted: Vec<u32> = tree.order().iter().map(|&i| open[i as usize]).collect();
+    let found = Mutex::new(Vec::new());
+    overlapping_pairs(
+        sorted.len(),
+        |i| rounded_outward(bounds(sorted[i])),
+        |i, j| {
+            let (a, b) = (sorted[i].min(sorted[j]), sorted[i].max(sorted[j]));
+            if let Some(meeting) = meeting(ground, a, b)
+                && let Ok(mut found) = found.lock()
+            {
+                found.push(([a, b], meeting));
+            }
+        },
+    );
+    let mut found = found.into_inner().unwrap_or_default();
+    found.sort_unstable_by_key(|(pair, _)| *pair);
+    found
+}
+
+/// The triangles that meet others, by plane where they lie on each other, and what lies in them.
+struct Sheets {
+    /// The triangles, those of a sheet in a row.
+    triangles: Vec<u32>,
+    /// Where each sheet begins, and the end of the last.
+    begins: Vec<usize>,
+    /// By sheet.
+    points: Vec<(u32, u32)>,
+    segments: Vec<(u32, (u32, u32, Plane))>,
+}
+
+impl Sheets {
+    fn of(
+        ground: &Ground<'_>,
+        ids: &Points,
+        met: &[u32],
+        meetings: &[([u32; 2], Meeting)],
+    ) -> Self {
+        let place = |t: u32| met.binary_search(&t).expect("it meets another") as u32;
+        let mut flat = UnionFind::new(met.len());
+        for ([a, b], meeting) in meetings {
+            if *meeting == Meeting::Flat {
+                flat.join(place(*a), place(*b));
+            }
+        }
+        let mut order: Vec<(u32, u32)> = (0..met.len() as u32)
+            .map(|i| (flat.find(i), met[i as usize]))
+            .collect();
+        order.sort_unstable();
+        let mut sheet_of = vec![0; met.len()];
+        let (mut begins, mut triangles) = (Vec::new(), Vec::new());
+        for sheet in order.chunk_by(|a, b| a.0 == b.0) {
+            for &(_, t) in sheet {
+                sheet_of[place(t) as usize] = begins.len() as u32;
+            }
+            begins.push(triangles.len());
+            triangles.extend(sheet.iter().map(|&(_, t)| t));
+        }
+        begins.push(triangles.len());
+        let (mut points, mut segments) = (Vec::new(), Vec::new());
+        for ([a, b], meeting) in meetings {
+            let Meeting::Across(made) = meeting else {
+                continue;
+            };
+            let mut ends: Vec<u32> = made.iter().map(|made| ids.id(made)).collect();
+            ends.sort_unstable();
+            ends.dedup();
+            for (own, other) in [(*a, *b), (*b, *a)] {
+                let sheet = sheet_of[place(own) as usize];
+                points.extend(ends.iter().map(|&id| (sheet, id)));
+                let is_side = |id: &u32| ground.triangles[own as usize].contains(id);
+                if let [from, to] = ends[..]
+                    && !(is_side(&from) && is_side(&to))
+                {
+                    segments.push((sheet, (from, to, Plane::Of(other))));
+                }
+            }
+        }
+        points.sort_unstable();
+        points.dedup();
+        segments.sort_unstable();
+        // Several that lie on each other are one.
+        segments.dedup_by_key(|(sheet, (from, to, _))| (*sheet, *from, *to));
+        Self {
+            triangles,
+            begins,
+            points,
+            segments,
+        }
+    }
+
+    /// Cuts up each sheet; those of one triangle with nothing in it but its corners stay whole.
+    fn cut(&self, ground: &Ground<'_>, ids: &Points) -> Vec<CutUp> {
+        let count = self.begins.len() - 1;
+        let cut = |sheet: usize| {
+            let triangles = &self.triangles[self.begins[sheet]..self.begins[sheet + 1]];
+            let points = of_sheet(&self.points, sheet as u32, |p| p.0);
+            let segments = of_sheet(&self.segments, sheet as u32, |s| s.0);
+            let is_corner = |id: u32| ground.triangles[triangles[0] as usize].contains(&id);
+            if triangles.len() == 1 && points.iter().all(|&(_, id)| is_corner(id)) {
+                return None;
+            }
+            let content = Content {
+                triangles,
+                points: points.iter().map(|&(_, id)| id).collect(),
+                segments: segments.iter().map(|&(_, segment)| segment).collect(),
+            };
+            Some(cut_up(ground, ids, &content))
+        };
+        (0..count).into_par_iter().filter_map(cut).collect()
+    }
+}
+
+/// The run of a sheet in a list that is sorted by sheet.
+fn of_sheet<T>(list: &[T], sheet: u32, key: impl Fn(&T) -> u32) -> &[T] {
+    let begin = list.partition_point(|item| key(item) < sheet);
+    let end = begin + list[begin..].partition_point(|item| key(item) == sheet);
+    &list[begin..end]
+}

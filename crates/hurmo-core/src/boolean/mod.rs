@@ -1,0 +1,193 @@
+//! What solids fill, together or against each other: the boundary of it, exactly.
+//!
+//! ```text
+//! faces ─▶ triangles cut where they meet (arrange) ─▶ patches between cut lines (patches)
+//!       ─▶ winding numbers on both sides of each (windings) ─▶ those with the inside on one side
+//!          stay ─▶ model (assemble) ─▶ once more, where rounding made new crossings
+//! ```
+//!
+//! Faces that meet nothing stay as they are, n-gons too; pieces of the others take their UVs, normals,
+//! colours and tags from their own face. Zhou, Grinspun, Zorin & Jacobson 2016 (Mesh
+//! Arrangements for Solid Geometry).
+
+mod assemble;
+mod patches;
+mod shards;
+mod windings;
+
+use crate::mesh::{FaceId, Mesh, Model};
+use crate::progress::Observer;
+use crate::spatial::{Border, exact_weld};
+use crate::topology::Edges;
+use rayon::prelude::*;
+use shards::Shards;
+
+/// By which winding numbers a place is inside.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Filled {
+    /// Over a half: what faces outward encloses.
+    #[default]
+    Positive,
+    /// Further from zero than a half, either way.
+    Nonzero,
+    /// Odd ones.
+    Odd,
+}
+
+impl Filled {
+    /// Whether a place with this winding number is inside.
+    pub fn holds(self, winding: i32) -> bool {
+        match self {
+            Self::Positive => winding > 0,
+            Self::Nonzero => winding != 0,
+            Self::Odd => winding % 2 != 0,
+        }
+    }
+}
+
+/// Which faces bound which solid.
+pub struct Solids<'s> {
+    /// How many solids.
+    pub count: usize,
+    /// The solid that a face bounds, from 0; faces of none stay as they are.
+    pub of: &'s (dyn Fn(FaceId) -> Option<usize> + Sync),
+    /// Faces of different worlds know nothing of each other; they must not meet.
+    pub world: &'s (dyn Fn(FaceId) -> u32 + Sync),
+    /// Whether a place is inside, by how often each solid of its world winds round it.
+    pub inside: &'s (dyn Fn(&[i32]) -> bool + Sync),
+}
+
+impl Solids<'_> {
+    /// The world of which all is.
+    pub const ONE_WORLD: &'static (dyn Fn(FaceId) -> u32 + Sync) = &|_| 0;
+}
+
+/// What came of it.
+#[derive(Clone, Debug)]
+pub struct Outcome {
+    /// The model.
+    pub model: Model,
+    /// What was done.
+    pub tally: Tally,
+}
+
+/// How many faces went which way.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Tally {
+    /// Cut, of the faces that were there.
+    pub cut: usize,
+    /// Left out, whole.
+    pub dropped: usize,
+    /// Turned, whole.
+    pub turned: usize,
+    /// Patches of which no place could be told on which side of everything it lies: they are thinner than
+    /// doubles tell apart, and left out.
+    pub untold: usize,
+    /// How often crossings that rounding made were cut again.
+    pub again: usize,
+}
+
+/// Why solids could not be told from what they lie in.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum BooleanError {
+    /// Faces don't close.
+    #[error("{edges} edges are not run as often one way as the other: the surface has an inside only where it is closed")]
+    Open {
+        /// How many.
+        edges: usize,
+    },
+}
+
+/// So often what rounding made to cross is cut again.
+const ROUNDS: usize = 6;
+
+/// The boundary of what is inside, out of the faces of some solids. New positions are rounded to
+/// single precision where all that are there are.
+///
+/// # Errors
+/// When the faces of a solid don't close.
+pub fn resolve(
+    model: &Model,
+    solids: &Solids<'_>,
+    observer: &dyn Observer,
+) -> Result<Outcome, BooleanError> {
+    let single = is_single(&model.mesh);
+    let mut tally = Tally::default();
+    let (mut result, was_cut) = once(model, solids, single, &mut tally, observer)?;
+    let mut cut = was_cut;
+    while cut && tally.again < ROUNDS && !observer.cancelled() {
+        // What rounding made to cross, or to lie on other vertices' edges. What is there now is
+        // one solid.
+        let world = &result.world;
+        let is_of = |face: FaceId| world[face.index()].map(|_| 0);
+        let union = Solids {
+            count: 1,
+            of: &is_of,
+            world: &|face| world[face.index()].unwrap_or(0),
+            inside: &|windings| windings[0] > 0,
+        };
+        let mut more = Tally::default();
+        let Ok((next, was_cut)) = once(&result.model, &union, single, &mut more, observer) else {
+            break;
+        };
+        cut = was_cut;
+        if cut {
+            tally.again += 1;
+            tally.untold += more.untold;
+            result = next;
+        }
+    }
+    Ok(Outcome {
+        model: result.model,
+        tally,
+    })
+}
+
+fn is_single(mesh: &Mesh) -> bool {
+    let is_one = |p: &glam::DVec3| p.as_vec3().as_dvec3() == *p;
+    mesh.positions().par_iter().with_min_len(4096).all(is_one)
+}
+
+/// A model, and of which world's solids each of its faces is the boundary, if of any.
+struct Made {
+    model: Model,
+    world: Vec<Option<u32>>,
+}
+
+fn once(
+    model: &Model,
+    solids: &Solids<'_>,
+    single: bool,
+    tally: &mut Tally,
+    observer: &dyn Observer,
+) -> Result<(Made, bool), BooleanError> {
+    let place = exact_weld(model.mesh.positions());
+    let edges = open_edges(&model.mesh, solids, &place);
+    if edges > 0 {
+        return Err(BooleanError::Open { edges });
+    }
+    observer.begin("cutting where faces meet", 0);
+    let shards = Shards::of(&model.mesh, solids, &place);
+    observer.begin("telling inside from outside", 0);
+    let triangles = shards.triangles();
+    let arrangement = shards.arrange(&model.mesh, &triangles);
+    let all = shards::All::of(&shards, &triangles, &arrangement);
+    let patches = patches::patches(&all, solids.count);
+    let fates = windings::fates(&all, &patches, solids, &arrangement);
+    let was_cut = !arrangement.pieces.is_empty();
+    tally.untold += fates.untold;
+    let made = assemble::assemble(model, &all, &fates.of_shard, solids, &arrangement, single, tally);
+    Ok((made, was_cut))
+}
+
+/// How many edges the faces of one solid don't run as often one way as the other.
+fn open_edges(mesh: &Mesh, solids: &Solids<'_>, place: &[crate::mesh::VertexId]) -> usize {
+    let edges = Edges::of(mesh);
+    let turned = vec![false; mesh.face_count()];
+    (0..solids.count)
+        .map(|solid| {
+            let is_one = |face: FaceId| (solids.of)(face) == Some(solid);
+            Border::of(mesh, &edges, is_one, &turned, place).len()
+        })
+        .sum()
+}

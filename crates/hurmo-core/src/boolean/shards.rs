@@ -1,0 +1,192 @@
+//! Triangles and pieces of them: what an arrangement leaves, all in one row.
+
+use super::Solids;
+use crate::arrange::Arrangement;
+use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::predicates::on_one_line;
+use crate::spatial::{Contacts, Soup};
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
+
+/// The triangles of the solids' faces, by vertices of which there is one at each place.
+pub(super) struct Shards<'m> {
+    pub soup: Soup<'m>,
+    /// Triangles of the soup that stand for all on their vertices; none whose corners lie on one line.
+    kept: Vec<u32>,
+    /// The others on the same vertices, by place among `kept`, and whether they run the other way round.
+    doubles: FxHashMap<u32, Vec<(u32, bool)>>,
+    /// Places among `kept` of triangles whose faces meet others.
+    open: Vec<u32>,
+    /// Of each face, the solid and its world.
+    solid: Vec<u32>,
+    world: Vec<u32>,
+    pub place: Vec<VertexId>,
+}
+
+const NONE: u32 = u32::MAX;
+
+impl<'m> Shards<'m> {
+    pub fn of(mesh: &'m Mesh, solids: &Solids<'_>, place: &[VertexId]) -> Self {
+        let number = |face: FaceId| (solids.of)(face).map_or(NONE, |solid| solid as u32);
+        let solid: Vec<u32> = mesh.face_ids().map(number).collect();
+        let world = mesh.face_ids().map(|face| (solids.world)(face)).collect();
+        let faces: Vec<FaceId> = mesh
+            .face_ids()
+            .filter(|&face| solid[face.index()] != NONE)
+            .collect();
+        let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
+        let settled = vec![false; mesh.vertex_count()];
+        let contacts = Contacts::of(&soup, mesh.face_count(), &settled, |_| None);
+        let is_flat: Vec<bool> = (0..soup.len())
+            .into_par_iter()
+            .map(|i| on_one_line(soup.corners(i)))
+            .collect();
+        let mut sorted: Vec<([u32; 3], u32)> = (0..soup.len())
+            .into_par_iter()
+            .filter(|&i| !is_flat[i])
+            .map(|i| {
+                let mut ids = soup.vertices(i).map(|v| v.0);
+                ids.sort_unstable();
+                (ids, i as u32)
+            })
+            .collect();
+        sorted.par_sort_unstable();
+        let mut firsts: Vec<u32> = Vec::with_capacity(sorted.len());
+        let mut others: Vec<(u32, u32)> = Vec::new();
+        for same in sorted.chunk_by(|a, b| a.0 == b.0) {
+            firsts.push(same[0].1);
+            others.extend(same[1..].iter().map(|&(_, i)| (same[0].1, i)));
+        }
+        firsts.par_sort_unstable();
+        let mut doubles: FxHashMap<u32, Vec<(u32, bool)>> = FxHashMap::default();
+        for (first, other) in others {
+            let at = firsts.partition_point(|&i| i < first) as u32;
+            let turned = !same_way(&soup, first as usize, other as usize);
+            doubles.entry(at).or_default().push((other, turned));
+        }
+        let touches = |at: &u32| {
+            let face = soup.face(firsts[*at as usize] as usize);
+            contacts.touches(face)
+        };
+        let open = (0..firsts.len() as u32).filter(touches).collect();
+        Self {
+            kept: firsts,
+            doubles,
+            open,
+            solid,
+            world,
+            place: place.to_vec(),
+            soup,
+        }
+    }
+
+    /// The corners of those triangles that stand for all.
+    pub fn triangles(&self) -> Vec<[u32; 3]> {
+        let corners = |&i: &u32| self.soup.vertices(i as usize).map(|v| v.0);
+        self.kept.par_iter().map(corners).collect()
+    }
+
+    pub fn arrange<'a>(&self, mesh: &'a Mesh, triangles: &'a [[u32; 3]]) -> Arrangement<'a> {
+        Arrangement::of(mesh.positions(), triangles, &self.open)
+    }
+
+    /// All triangles of the soup that one stands for, itself first, and whether they run the other
+    /// way round.
+    pub fn all_of(&self, kept: u32) -> impl Iterator<Item = (u32, bool)> {
+        let others = self.doubles.get(&kept).into_iter().flatten().copied();
+        std::iter::once((self.kept[kept as usize], false)).chain(others)
+    }
+
+    /// The solid that a triangle of the soup bounds.
+    pub fn solid(&self, triangle: u32) -> usize {
+        self.solid[self.soup.face(triangle as usize).index()] as usize
+    }
+
+    /// The world of a triangle of the soup.
+    pub fn world(&self, triangle: u32) -> u32 {
+        self.world[self.soup.face(triangle as usize).index()]
+    }
+
+    /// Whether a face bounds a solid.
+    pub fn bounds_one(&self, face: FaceId) -> bool {
+        self.solid[face.index()] != NONE
+    }
+}
+
+fn same_way(soup: &Soup<'_>, one: usize, other: usize) -> bool {
+    let ([a, b, _], other) = (soup.vertices(one), soup.vertices(other));
+    (0..3).any(|i| other[i] == a && other[(i + 1) % 3] == b)
+}
+
+/// Whole triangles and pieces in one row: first those that stand for all, then the pieces.
+pub(super) struct All<'s, 'm> {
+    pub shards: &'s Shards<'m>,
+    whole: &'s [[u32; 3]],
+    arrangement: &'s Arrangement<'s>,
+}
+
+/// Of which triangles of the soup a shard is, and whether they run the other way round.
+pub(super) type Sources = SmallVec<[(u32, bool); 2]>;
+
+impl<'s, 'm> All<'s, 'm> {
+    pub fn of(
+        shards: &'s Shards<'m>,
+        whole: &'s [[u32; 3]],
+        arrangement: &'s Arrangement<'s>,
+    ) -> Self {
+        Self {
+            shards,
+            whole,
+            arrangement,
+        }
+    }
+
+    pub fn len(&self) -> usize {
+        self.whole.len() + self.arrangement.pieces.len()
+    }
+
+    /// Whether a shard is there: whole triangles that were cut are not.
+    pub fn is_there(&self, shard: u32) -> bool {
+        let is_cut = self.arrangement.is_cut.get(shard as usize);
+        !is_cut.copied().unwrap_or(false)
+    }
+
+    /// How many whole triangles there are, or were.
+    pub fn whole(&self) -> usize {
+        self.whole.len()
+    }
+
+    pub fn corners(&self, shard: u32) -> [u32; 3] {
+        match (shard as usize).checked_sub(self.whole.len()) {
+            None => self.whole[shard as usize],
+            Some(piece) => self.arrangement.pieces[piece].corners,
+        }
+    }
+
+    /// The triangles that stand for all, of which a shard is.
+    pub fn kept(&self, shard: u32) -> SmallVec<[(u32, bool); 2]> {
+        match (shard as usize).checked_sub(self.whole.len()) {
+            None => SmallVec::from_slice(&[(shard, false)]),
+            Some(piece) => self.arrangement.pieces[piece].of.iter().copied().collect(),
+        }
+    }
+
+    pub fn sources(&self, shard: u32) -> Sources {
+        let kept = self.kept(shard).into_iter();
+        kept.flat_map(|(kept, turned)| {
+            let all = self.shards.all_of(kept);
+            all.map(move |(triangle, other)| (triangle, turned ^ other))
+        })
+        .collect()
+    }
+
+    /// By how much each solid's winding number is higher behind a shard than before it.
+    pub fn steps(&self, shard: u32, solids: usize) -> SmallVec<[i32; 2]> {
+        let mut steps = SmallVec::from_elem(0, solids);
+        for (triangle, turned) in self.sources(shard) {
+            steps[self.shards.solid(triangle)] += if turned { -1 } else { 1 };
+        }
+        steps
+    }
+}

@@ -1,0 +1,144 @@
+//! Solids against each other: volumes add up, and what is made is closed and crosses nothing.
+
+use glam::{DMat3, DVec3, Vec3Swizzles};
+use hurmo_core::audit::{Needs, Survey};
+use hurmo_core::boolean::{Outcome, Solids, resolve};
+use hurmo_core::mesh::VertexId;
+use hurmo_core::spatial::Border;
+use hurmo_core::{Mesh, Model, shapes};
+use proptest::prelude::*;
+
+/// Two closed meshes in one model, and which faces are the second's.
+fn both(one: &Mesh, other: &Mesh) -> (Model, usize) {
+    let mut mesh = one.clone();
+    let base = mesh.vertex_count() as u32;
+    for &p in other.positions() {
+        mesh.push_vertex(p);
+    }
+    for (_, corners) in other.faces() {
+        mesh.push_face(corners.iter().map(|v| VertexId(v.0 + base)));
+    }
+    (Model::from(mesh), one.face_count())
+}
+
+fn moved(mesh: &Mesh, by: impl Fn(DVec3) -> DVec3) -> Mesh {
+    let positions = mesh.positions().iter().map(|&p| by(p)).collect();
+    Mesh::from_parts(positions, mesh.corners().to_vec(), mesh.starts().to_vec()).unwrap()
+}
+
+fn volume(mesh: &Mesh) -> f64 {
+    let sum: f64 = mesh
+        .face_ids()
+        .map(|face| hurmo_core::topology::signed_volume_term(mesh, face, DVec3::ZERO))
+        .sum();
+    sum / 6.0
+}
+
+const UNION: fn(&[i32]) -> bool = |w| w[0] > 0 || w[1] > 0;
+const INTERSECTION: fn(&[i32]) -> bool = |w| w[0] > 0 && w[1] > 0;
+const DIFFERENCE: fn(&[i32]) -> bool = |w| w[0] > 0 && w[1] <= 0;
+
+fn resolved(one: &Mesh, other: &Mesh, inside: fn(&[i32]) -> bool) -> Outcome {
+    let (model, split) = both(one, other);
+    let solids = Solids {
+        count: 2,
+        of: &|face| Some(usize::from(face.index() >= split)),
+        world: Solids::ONE_WORLD,
+        inside: &inside,
+    };
+    resolve(&model, &solids, &()).unwrap()
+}
+
+/// How many edges are not closed, and faces that meet others.
+fn faults(model: &Model) -> (usize, usize) {
+    let mut survey = Survey::of(model);
+    survey.prepare(Needs::Contacts, &());
+    let turned = vec![false; model.mesh.face_count()];
+    let border = Border::of(&model.mesh, &survey.edges, |_| true, &turned, &survey.first_at_place);
+    let contacts = survey.contacts().unwrap();
+    let meeting = model.mesh.face_ids().filter(|&f| contacts.touches(f)).count();
+    (border.len(), meeting)
+}
+
+/// Union, intersection and both differences: volumes add up, and all is closed and without a
+/// crossing.
+fn check(one: &Mesh, other: &Mesh) -> Result<(), TestCaseError> {
+    let (v, w) = (volume(one), volume(other));
+    let made = [UNION, INTERSECTION, DIFFERENCE].map(|rule| resolved(one, other, rule));
+    let back = resolved(other, one, DIFFERENCE);
+    let [union, both, less] = [0, 1, 2].map(|i| volume(&made[i].model.mesh));
+    let size = v + w;
+    prop_assert!((union + both - v - w).abs() < 1e-9 * size, "{union} + {both} for {v} + {w}");
+    prop_assert!((less - (v - both)).abs() < 1e-9 * size, "{less} for {v} - {both}");
+    let rest = volume(&back.model.mesh);
+    prop_assert!((rest - (w - both)).abs() < 1e-9 * size, "{rest} for {w} - {both}");
+    for outcome in made.iter().chain([&back]) {
+        prop_assert_eq!(outcome.tally.untold, 0);
+        prop_assert_eq!(faults(&outcome.model), (0, 0));
+    }
+    Ok(())
+}
+
+#[test]
+fn two_cubes_that_overlap() {
+    let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+    let other = moved(&cube, |p| p + DVec3::new(0.3, 0.4, 0.55));
+    check(&cube, &other).unwrap();
+    let shared = 0.7 * 0.6 * 0.45;
+    let both = resolved(&cube, &other, INTERSECTION);
+    assert!((volume(&both.model.mesh) - shared).abs() < 1e-12);
+}
+
+#[test]
+fn equal_cubes_and_cubes_along_a_face_an_edge_a_corner() {
+    let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+    for by in [
+        DVec3::ZERO,
+        DVec3::X,
+        DVec3::X * 0.5,
+        DVec3::new(0.5, 0.5, 0.0),
+        DVec3::new(1.0, 1.0, 0.0),
+        DVec3::new(1.0, 1.0, 1.0),
+        DVec3::new(1.0, 0.25, 0.75),
+        DVec3::new(3.0, 0.0, 0.0),
+    ] {
+        check(&cube, &moved(&cube, |p| p + by)).unwrap_or_else(|error| panic!("{by}: {error}"));
+    }
+}
+
+#[test]
+fn spheres_and_tori_in_any_position() {
+    let sphere = shapes::sphere(1.0, 8);
+    let torus = shapes::torus(1.0, 0.4, 24, 12);
+    check(&sphere, &moved(&sphere, |p| p + DVec3::new(0.7, 0.2, 0.1))).unwrap();
+    check(&sphere, &torus).unwrap();
+    check(&torus, &moved(&torus, |p| p.yzx() + DVec3::new(0.1, 0.9, 0.05))).unwrap();
+}
+
+fn turn() -> impl Strategy<Value = DMat3> {
+    prop::array::uniform3(-3.0..3.0f64).prop_map(|[x, y, z]| {
+        DMat3::from_rotation_x(x) * DMat3::from_rotation_y(y) * DMat3::from_rotation_z(z)
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn turned_boxes(turn in turn(), by in prop::array::uniform3(-1.0..1.0f64), cuts in 1usize..4) {
+        let cube = shapes::cuboid(-DVec3::ONE, DVec3::ONE, cuts);
+        let other = moved(&cube, |p| turn * p + DVec3::from_array(by));
+        check(&cube, &other)?;
+    }
+
+    /// Everything on everything: planes, edges and points in common.
+    #[test]
+    fn boxes_of_whole_numbers(
+        low in prop::array::uniform3(-2..2i8), size in prop::array::uniform3(1..4i8), cuts in 1usize..3,
+    ) {
+        let cube = shapes::cuboid(DVec3::ZERO, DVec3::splat(2.0), 2);
+        let low = DVec3::from_array(low.map(f64::from));
+        let other = shapes::cuboid(low, low + DVec3::from_array(size.map(f64::from)), cuts);
+        check(&cube, &other)?;
+    }
+}
