@@ -54,9 +54,19 @@ fn faults(model: &Model) -> (usize, usize) {
     let mut survey = Survey::of(model);
     survey.prepare(Needs::Contacts, &());
     let turned = vec![false; model.mesh.face_count()];
-    let border = Border::of(&model.mesh, &survey.edges, |_| true, &turned, &survey.first_at_place);
+    let border = Border::of(
+        &model.mesh,
+        &survey.edges,
+        |_| true,
+        &turned,
+        &survey.first_at_place,
+    );
     let contacts = survey.contacts().unwrap();
-    let meeting = model.mesh.face_ids().filter(|&f| contacts.touches(f)).count();
+    let meeting = model
+        .mesh
+        .face_ids()
+        .filter(|&f| contacts.touches(f))
+        .count();
     (border.len(), meeting)
 }
 
@@ -68,10 +78,19 @@ fn check(one: &Mesh, other: &Mesh) -> Result<(), TestCaseError> {
     let back = resolved(other, one, DIFFERENCE);
     let [union, both, less] = [0, 1, 2].map(|i| volume(&made[i].model.mesh));
     let size = v + w;
-    prop_assert!((union + both - v - w).abs() < 1e-9 * size, "{union} + {both} for {v} + {w}");
-    prop_assert!((less - (v - both)).abs() < 1e-9 * size, "{less} for {v} - {both}");
+    prop_assert!(
+        (union + both - v - w).abs() < 1e-9 * size,
+        "{union} + {both} for {v} + {w}"
+    );
+    prop_assert!(
+        (less - (v - both)).abs() < 1e-9 * size,
+        "{less} for {v} - {both}"
+    );
     let rest = volume(&back.model.mesh);
-    prop_assert!((rest - (w - both)).abs() < 1e-9 * size, "{rest} for {w} - {both}");
+    prop_assert!(
+        (rest - (w - both)).abs() < 1e-9 * size,
+        "{rest} for {w} - {both}"
+    );
     for outcome in made.iter().chain([&back]) {
         prop_assert_eq!(outcome.tally.untold, 0);
         prop_assert_eq!(faults(&outcome.model), (0, 0));
@@ -112,7 +131,11 @@ fn spheres_and_tori_in_any_position() {
     let torus = shapes::torus(1.0, 0.4, 24, 12);
     check(&sphere, &moved(&sphere, |p| p + DVec3::new(0.7, 0.2, 0.1))).unwrap();
     check(&sphere, &torus).unwrap();
-    check(&torus, &moved(&torus, |p| p.yzx() + DVec3::new(0.1, 0.9, 0.05))).unwrap();
+    check(
+        &torus,
+        &moved(&torus, |p| p.yzx() + DVec3::new(0.1, 0.9, 0.05)),
+    )
+    .unwrap();
 }
 
 fn turn() -> impl Strategy<Value = DMat3> {

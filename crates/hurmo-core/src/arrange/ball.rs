@@ -102,8 +102,8 @@ impl Mul for Ball {
             return Self::default();
         }
         let middle = self.middle * other.middle;
-        let radius = self.middle.abs() * other.radius
-            + self.radius * (other.middle.abs() + other.radius);
+        let radius =
+            self.middle.abs() * other.radius + self.radius * (other.middle.abs() + other.radius);
         Self::rounded(middle, radius)
     }
 }

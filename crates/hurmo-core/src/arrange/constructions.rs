@@ -73,7 +73,9 @@ impl<'a> Ground<'a> {
     }
 
     fn vertex<R: Ring>(&self, vertex: u32) -> Triple<R> {
-        self.position(vertex).to_array().map(|x| R::of(x, self.unit))
+        self.position(vertex)
+            .to_array()
+            .map(|x| R::of(x, self.unit))
     }
 
     /// A point of a plane, and its normal; which is that of the triangle.

@@ -3,8 +3,8 @@
 //! The place is a pair of doubles seen along one axis, inside the piece; the height of each plane
 //! there is compared in balls, and in whole numbers where these can't tell.
 
-use super::constructions::{Exact, Ground, exact_turn, near_turn};
 use super::ball::Ball;
+use super::constructions::{Exact, Ground, exact_turn, near_turn};
 use super::points::Points;
 use super::ring::{Ring, Triple};
 use crate::predicates::side_of_line;
@@ -49,7 +49,8 @@ pub(super) fn above(
         let sum = |axis: usize| (0..3).map(|i| near[i][axis].middle * shares[i]).sum();
         let place = DVec2::new(sum(view.axes[0]), sum(view.axes[1]));
         let mut point = [Ball::default(); 3];
-        (point[view.axes[0]], point[view.axes[1]]) = (Ball::exactly(place.x), Ball::exactly(place.y));
+        (point[view.axes[0]], point[view.axes[1]]) =
+            (Ball::exactly(place.x), Ball::exactly(place.y));
         let is_in = (0..3).all(|i| {
             let (a, b) = (i, (i + 1) % 3);
             let turn = near_turn([&near[a], &near[b], &point], view.axes).unwrap_or_else(|| {
@@ -113,7 +114,10 @@ impl View {
         }
         let line = rounded_outward(line.map(DVec3::from_array));
         let mut near = Vec::new();
-        tree.visit(|bounds| overlap(bounds, line), |item| near.push(tree.order()[item]));
+        tree.visit(
+            |bounds| overlap(bounds, line),
+            |item| near.push(tree.order()[item]),
+        );
         let mut found = Above {
             faces_up: self.faces_up,
             triangles: Vec::new(),
@@ -147,12 +151,14 @@ impl View {
             let (ahead, up, at) = self.height::<Ball>(ground, t, place);
             at + ahead / up
         };
-        (near(triangle) - near(self.triangle)).sign().unwrap_or_else(|| {
-            let ground = ground.finer(place);
-            let (over, under) = self.height_whole(&ground, triangle, place);
-            let (own_over, own_under) = self.height_whole(&ground, self.triangle, place);
-            (over * own_under).cmp(&(own_over * under))
-        })
+        (near(triangle) - near(self.triangle))
+            .sign()
+            .unwrap_or_else(|| {
+                let ground = ground.finer(place);
+                let (over, under) = self.height_whole(&ground, triangle, place);
+                let (own_over, own_under) = self.height_whole(&ground, self.triangle, place);
+                (over * own_under).cmp(&(own_over * under))
+            })
     }
 
     /// A triangle's height as a quotient, the divisor above zero.
@@ -170,7 +176,10 @@ impl View {
         let normal: Triple<R> = ground.normal(triangle);
         let corner: Triple<R> = ground.corner(triangle);
         let [i, j] = self.axes;
-        let (x, y) = (ground.coordinate::<R>(place.x), ground.coordinate::<R>(place.y));
+        let (x, y) = (
+            ground.coordinate::<R>(place.x),
+            ground.coordinate::<R>(place.y),
+        );
         let ahead = normal[i]
             .times(&corner[i].minus(&x))
             .plus(&normal[j].times(&corner[j].minus(&y)));

@@ -3,9 +3,9 @@
 //! 2002), exactly.
 
 use super::constructions::{Ground, Made, Plane};
+use crate::mesh::VertexId;
 use crate::predicates::{side_of_line, side_of_plane};
 use crate::spatial::faces_meet;
-use crate::mesh::VertexId;
 use glam::{DVec2, DVec3};
 use smallvec::SmallVec;
 use std::cmp::Ordering::{self, Equal, Greater, Less};
@@ -43,7 +43,11 @@ pub(super) fn meeting(ground: &Ground<'_>, s: u32, t: u32) -> Option<Meeting> {
 }
 
 /// On which sides of a triangle's plane the corners of another lie.
-fn sides([a, b, c]: [DVec3; 3], (of_s, of_t): ([u32; 3], [u32; 3]), q: [DVec3; 3]) -> [Ordering; 3] {
+fn sides(
+    [a, b, c]: [DVec3; 3],
+    (of_s, of_t): ([u32; 3], [u32; 3]),
+    q: [DVec3; 3],
+) -> [Ordering; 3] {
     [0, 1, 2].map(|i| match of_s.contains(&of_t[i]) {
         true => Equal,
         false => side_of_plane(a, b, c, q[i]),
@@ -86,7 +90,11 @@ fn through(
 
 /// Whether a point in the plane of a triangle lies in it, border included.
 fn is_in(point: DVec3, corners: [DVec3; 3]) -> bool {
-    let views: [fn(DVec3) -> DVec2; 3] = [|p| p.truncate(), |p| DVec2::new(p.y, p.z), |p| DVec2::new(p.z, p.x)];
+    let views: [fn(DVec3) -> DVec2; 3] = [
+        |p| p.truncate(),
+        |p| DVec2::new(p.y, p.z),
+        |p| DVec2::new(p.z, p.x),
+    ];
     let flat = |view: fn(DVec3) -> DVec2| corners.map(view);
     let Some((view, way)) = views.into_iter().find_map(|view| {
         let [a, b, c] = flat(view);

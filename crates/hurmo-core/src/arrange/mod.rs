@@ -101,7 +101,8 @@ impl<'a> Arrangement<'a> {
             let id = |made| arrangement.points.id(made);
             let ids: Vec<u32> = cut.points.iter().map(id).collect();
             for (piece, of) in cut.pieces.into_iter().zip(cut.of) {
-                of.iter().for_each(|&(t, _)| arrangement.is_cut[t as usize] = true);
+                of.iter()
+                    .for_each(|&(t, _)| arrangement.is_cut[t as usize] = true);
                 arrangement.pieces.push(Piece {
                     corners: piece.map(|node| ids[node as usize]),
                     of,

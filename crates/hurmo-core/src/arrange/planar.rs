@@ -78,11 +78,6 @@ impl<S: Sheet> Planar<S> {
         (beyond != NONE).then_some(beyond as usize)
     }
 
-    /// Whether a side lies on a segment.
-    pub fn is_fixed(&self, triangle: usize, side: usize) -> bool {
-        self.fixed[triangle][side].is_some()
-    }
-
     /// Takes in a point that lies within, and is none that is there.
     pub fn insert(&mut self, point: u32) {
         let (triangle, turns) = self.locate(point);
@@ -180,11 +175,16 @@ impl<S: Sheet> Planar<S> {
             let corners = self.corners[t as usize];
             let mut turns = [Equal; 3];
             // In an order of chance, since a walk could go round in a circle otherwise.
-            self.state = self.state.wrapping_mul(747_796_405).wrapping_add(2_891_336_453);
+            self.state = self
+                .state
+                .wrapping_mul(747_796_405)
+                .wrapping_add(2_891_336_453);
             let first = (self.state >> 16) as usize % 3;
             let next = (0..3).find_map(|k| {
                 let side = (first + k) % 3;
-                turns[side] = self.sheet.turn(corners[side], corners[(side + 1) % 3], point);
+                turns[side] = self
+                    .sheet
+                    .turn(corners[side], corners[(side + 1) % 3], point);
                 let beyond = self.beyond[t as usize][side];
                 (turns[side] == Less && beyond != NONE).then_some(beyond)
             });
@@ -293,7 +293,10 @@ impl<S: Sheet> Planar<S> {
     fn round(&self, v: u32) -> impl Iterator<Item = (u32, usize)> {
         let corner = move |t: u32| {
             let corners = self.corners[t as usize];
-            corners.iter().position(|&w| w == v).expect("it is a corner")
+            corners
+                .iter()
+                .position(|&w| w == v)
+                .expect("it is a corner")
         };
         let first = self.at[v as usize];
         let (mut next, mut backward) = (first, false);

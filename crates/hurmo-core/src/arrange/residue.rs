@@ -39,7 +39,11 @@ impl Residue {
     fn reduced(wide: u128) -> Self {
         let folded = (wide & u128::from(PRIME)) + (wide >> 61);
         let folded = (folded & u128::from(PRIME)) as u64 + (folded >> 61) as u64;
-        Self(if folded >= PRIME { folded - PRIME } else { folded })
+        Self(if folded >= PRIME {
+            folded - PRIME
+        } else {
+            folded
+        })
     }
 }
 

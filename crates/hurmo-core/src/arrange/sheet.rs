@@ -151,9 +151,10 @@ pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>
     let mut own: FxHashMap<u32, u32> = FxHashMap::default();
     let mut corners = Vec::new();
     for &triangle in content.triangles {
-        corners.push(ground.triangles[triangle as usize].map(|v| {
-            *own.entry(v).or_insert_with(|| face.add_vertex(v))
-        }));
+        corners.push(
+            ground.triangles[triangle as usize]
+                .map(|v| *own.entry(v).or_insert_with(|| face.add_vertex(v))),
+        );
     }
     let first_point = face.nodes.len() as u32;
     for &id in &content.points {
@@ -177,7 +178,9 @@ pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>
         planar.insert(node);
     }
     if corners.len() > 1 {
-        let axis = (0..3).find(|axis| !planar.sheet.axes.contains(axis)).unwrap_or(2) as u8;
+        let axis = (0..3)
+            .find(|axis| !planar.sheet.axes.contains(axis))
+            .unwrap_or(2) as u8;
         for (corners, &triangle) in corners.iter().zip(content.triangles) {
             let vertices = ground.triangles[triangle as usize];
             for i in 0..3 {

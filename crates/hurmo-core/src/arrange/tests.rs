@@ -52,33 +52,37 @@ fn cross_each_other(p: [u32; 3], q: [u32; 3], exact: &dyn Fn(u32) -> Exact) -> b
     let points: Vec<Exact> = p.iter().chain(&q).map(|&id| exact(id)).collect();
     let points = whole(&points);
     let corners = |k: usize| [&points[3 * k], &points[3 * k + 1], &points[3 * k + 2]];
-    [(0, 1, p, q), (1, 0, q, p)].iter().any(|&(own, other, p, q)| {
-        let (s, t) = (corners(own), corners(other));
-        let sides = s.map(|corner| side(t, corner));
-        let corner_in = (0..3).any(|i| !q.contains(&p[i]) && sides[i] == Equal && holds(t, s[i]));
-        let pierced = (0..3).any(|i| {
-            let k = (i + 1) % 3;
-            if sides[i] == Equal || sides[i] != sides[k].reverse() {
-                return false;
-            }
-            let turns = [0, 1, 2].map(|j| side([s[i], s[k], t[j]], t[(j + 1) % 3]));
-            !(turns.contains(&Ordering::Greater) && turns.contains(&Ordering::Less))
-        });
-        let flat = sides == [Equal; 3]
-            && (0..3).any(|i| {
-                let (a, b) = (s[i], s[(i + 1) % 3]);
-                let normal = cross(&minus(t[1], t[0]), &minus(t[2], t[0]));
-                let turn = |a: &Big, b: &Big, c: &Big| {
-                    sign(&dot(&cross(&minus(b, a), &minus(c, a)), &normal))
-                };
-                (0..3).any(|j| {
-                    let (c, d) = (t[j], t[(j + 1) % 3]);
-                    let opposite = |x: Ordering, y: Ordering| x != Equal && x == y.reverse();
-                    opposite(turn(a, b, c), turn(a, b, d)) && opposite(turn(c, d, a), turn(c, d, b))
-                })
+    [(0, 1, p, q), (1, 0, q, p)]
+        .iter()
+        .any(|&(own, other, p, q)| {
+            let (s, t) = (corners(own), corners(other));
+            let sides = s.map(|corner| side(t, corner));
+            let corner_in =
+                (0..3).any(|i| !q.contains(&p[i]) && sides[i] == Equal && holds(t, s[i]));
+            let pierced = (0..3).any(|i| {
+                let k = (i + 1) % 3;
+                if sides[i] == Equal || sides[i] != sides[k].reverse() {
+                    return false;
+                }
+                let turns = [0, 1, 2].map(|j| side([s[i], s[k], t[j]], t[(j + 1) % 3]));
+                !(turns.contains(&Ordering::Greater) && turns.contains(&Ordering::Less))
             });
-        corner_in || pierced || flat
-    })
+            let flat = sides == [Equal; 3]
+                && (0..3).any(|i| {
+                    let (a, b) = (s[i], s[(i + 1) % 3]);
+                    let normal = cross(&minus(t[1], t[0]), &minus(t[2], t[0]));
+                    let turn = |a: &Big, b: &Big, c: &Big| {
+                        sign(&dot(&cross(&minus(b, a), &minus(c, a)), &normal))
+                    };
+                    (0..3).any(|j| {
+                        let (c, d) = (t[j], t[(j + 1) % 3]);
+                        let opposite = |x: Ordering, y: Ordering| x != Equal && x == y.reverse();
+                        opposite(turn(a, b, c), turn(a, b, d))
+                            && opposite(turn(c, d, a), turn(c, d, b))
+                    })
+                });
+            corner_in || pierced || flat
+        })
 }
 
 fn area([a, b, c]: [DVec3; 3]) -> f64 {
@@ -125,8 +129,8 @@ fn check(positions: &[DVec3], triangles: &[[u32; 3]]) -> Result<usize, TestCaseE
         for &(t, turned) in &piece.of {
             areas[t as usize] += area(piece.corners.map(position));
             let normal = |c: [DVec3; 3]| (c[1] - c[0]).cross(c[2] - c[0]).normalize_or_zero();
-            let along = normal(piece.corners.map(position))
-                .dot(normal(kept[t as usize].map(position)));
+            let along =
+                normal(piece.corners.map(position)).dot(normal(kept[t as usize].map(position)));
             let runs_as_told = if turned { along < 0.5 } else { along > -0.5 };
             prop_assert!(runs_as_told);
         }
@@ -134,20 +138,30 @@ fn check(positions: &[DVec3], triangles: &[[u32; 3]]) -> Result<usize, TestCaseE
     for (t, &cut) in arrangement.is_cut.iter().enumerate() {
         let own = area(kept[t].map(position));
         let error = (areas[t] - own).abs();
-        prop_assert!(!cut || error < 1e-9 * own.max(1e-3), "{} for {own}", areas[t]);
+        prop_assert!(
+            !cut || error < 1e-9 * own.max(1e-3),
+            "{} for {own}",
+            areas[t]
+        );
     }
     Ok(arrangement.pieces.len())
 }
 
 fn triangles(count: usize) -> Vec<[u32; 3]> {
-    (0..count as u32).map(|t| [3 * t, 3 * t + 1, 3 * t + 2]).collect()
+    (0..count as u32)
+        .map(|t| [3 * t, 3 * t + 1, 3 * t + 2])
+        .collect()
 }
 
 #[test]
 fn two_triangles_through_each_other() {
     let positions = [
-        [0.0, 0.0, 0.0], [4.0, 0.0, 0.0], [0.0, 4.0, 0.0],
-        [1.0, 1.0, -1.0], [1.0, 1.0, 2.0], [9.0, 9.0, 0.5],
+        [0.0, 0.0, 0.0],
+        [4.0, 0.0, 0.0],
+        [0.0, 4.0, 0.0],
+        [1.0, 1.0, -1.0],
+        [1.0, 1.0, 2.0],
+        [9.0, 9.0, 0.5],
     ]
     .map(DVec3::from_array);
     assert_eq!(check(&positions, &triangles(2)).unwrap(), 8);

@@ -13,8 +13,8 @@ pub(super) fn assemble(
     all: &All<'_, '_>,
     fates: &[Fate],
     solids: &Solids<'_>,
-    arrangement: &Arrangement<'_>,
-    single: bool,
+    (arrangement, single): (&Arrangement<'_>, bool),
+    was_young: &[bool],
     tally: &mut Tally,
 ) -> Made {
     let new_points: Vec<DVec3> = arrangement
@@ -31,11 +31,12 @@ pub(super) fn assemble(
         numbers: FxHashMap::default(),
         rebuild: Rebuild::new(model),
     };
-    let mut world = Vec::new();
+    let (mut world, mut is_new) = (Vec::new(), Vec::new());
     for face in mesh.face_ids() {
         if !all.shards.bounds_one(face) {
             assembly.rebuild.keep(face);
             world.push(None);
+            is_new.push(false);
             continue;
         }
         match by_face.whole(face) {
@@ -52,13 +53,21 @@ pub(super) fn assemble(
                 tally.cut += 1;
             }
         }
-        world.resize(assembly.rebuild.face_count(), Some((solids.world)(face)));
+        let count = assembly.rebuild.face_count();
+        world.resize(count, Some((solids.world)(face)));
+        is_new.resize(count, by_face.whole(face).is_none());
     }
     let mut result = assembly.rebuild.finish();
-    result.drop_what_lost_its_faces(model);
+    let mut young = was_young.to_vec();
+    young.resize(mesh.vertex_count(), false);
+    young.resize(result.mesh.vertex_count(), true);
+    let mut goes = result.drop_what_lost_its_faces(model).into_iter();
+    young.retain(|_| !goes.next().unwrap_or(false));
     Made {
         model: result,
         world,
+        is_new,
+        young,
     }
 }
 
@@ -124,8 +133,14 @@ impl ByFace {
         }
         Self {
             begins,
-            shards: found.into_iter().map(|(_, s, t, turns)| (s, t, turns)).collect(),
-            whole: whole.into_iter().map(|fate| fate.unwrap_or(Some(Fate::Goes))).collect(),
+            shards: found
+                .into_iter()
+                .map(|(_, s, t, turns)| (s, t, turns))
+                .collect(),
+            whole: whole
+                .into_iter()
+                .map(|fate| fate.unwrap_or(Some(Fate::Goes)))
+                .collect(),
         }
     }
 
@@ -162,7 +177,8 @@ impl Assembly<'_> {
     fn corner(&mut self, face: FaceId, id: u32, triangle: u32) -> (usize, VertexId) {
         let mesh = &self.model.mesh;
         let at = |id: u32| {
-            let own = |corner: &usize| self.all.shards.place[mesh.corners()[*corner].index()].0 == id;
+            let own =
+                |corner: &usize| self.all.shards.place[mesh.corners()[*corner].index()].0 == id;
             mesh.face_range(face).find(own)
         };
         if let Some(corner) = at(id) {
@@ -197,7 +213,9 @@ impl Assembly<'_> {
             }
             mean
         });
-        let like = of.first().map_or(VertexId(0), |&(corner, _)| corners[corner]);
+        let like = of
+            .first()
+            .map_or(VertexId(0), |&(corner, _)| corners[corner]);
         let vertex = self.rebuild.colored_vertex(position, like, color);
         self.numbers.insert(id, vertex);
         vertex

@@ -12,6 +12,7 @@
 
 mod assemble;
 mod patches;
+mod settle;
 mod shards;
 mod windings;
 
@@ -85,13 +86,17 @@ pub struct Tally {
     pub untold: usize,
     /// How often crossings that rounding made were cut again.
     pub again: usize,
+    /// Triangles that meet others all the same: rounding makes what is cut there cross anew.
+    pub meeting: usize,
 }
 
 /// Why solids could not be told from what they lie in.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum BooleanError {
     /// Faces don't close.
-    #[error("{edges} edges are not run as often one way as the other: the surface has an inside only where it is closed")]
+    #[error(
+        "{edges} edges are not run as often one way as the other: the surface has an inside only where it is closed"
+    )]
     Open {
         /// How many.
         edges: usize,
@@ -99,10 +104,13 @@ pub enum BooleanError {
 }
 
 /// So often what rounding made to cross is cut again.
-const ROUNDS: usize = 6;
+const ROUNDS: usize = 10;
+
+/// When so many times as many triangles meet as met at best, cutting them makes more to cut.
+const GROWN: usize = 2;
 
 /// The boundary of what is inside, out of the faces of some solids. New positions are rounded to
-/// single precision where all that are there are.
+/// single precision where all that are there are, unless that makes them cross again and again.
 ///
 /// # Errors
 /// When the faces of a solid don't close.
@@ -111,13 +119,42 @@ pub fn resolve(
     solids: &Solids<'_>,
     observer: &dyn Observer,
 ) -> Result<Outcome, BooleanError> {
-    let single = is_single(&model.mesh);
+    let outcome = resolve_in(model, solids, is_single(&model.mesh), observer)?;
+    if outcome.tally.meeting == 0 || !is_single(&model.mesh) {
+        return Ok(outcome);
+    }
+    let finer = resolve_in(model, solids, false, observer)?;
+    Ok(match finer.tally.meeting < outcome.tally.meeting {
+        true => finer,
+        false => outcome,
+    })
+}
+
+/// The same, in single or double precision.
+fn resolve_in(
+    model: &Model,
+    solids: &Solids<'_>,
+    single: bool,
+    observer: &dyn Observer,
+) -> Result<Outcome, BooleanError> {
     let mut tally = Tally::default();
-    let (mut result, was_cut) = once(model, solids, single, &mut tally, observer)?;
-    let mut cut = was_cut;
-    while cut && tally.again < ROUNDS && !observer.cancelled() {
-        // What rounding made to cross, or to lie on other vertices' edges. What is there now is
-        // one solid.
+    let first = Round {
+        single,
+        is_new: None,
+        young: &[],
+    };
+    let made = once(model, solids, &first, &mut tally, observer)?;
+    let mut result = made.expect("the first round is always done");
+    let rounding = match single {
+        true => f64::from(f32::EPSILON),
+        false => f64::EPSILON,
+    };
+    let sizes = model.mesh.positions().iter().map(|p| p.abs().max_element());
+    let last_place = sizes.fold(0.0, f64::max) * rounding;
+    let mut least = tally.meeting;
+    while !observer.cancelled() {
+        // Rounding may have made new pieces meet. What is there now is one solid of each world.
+        settle::snap(&mut result, last_place * f64::from(1u32 << tally.again));
         let world = &result.world;
         let is_of = |face: FaceId| world[face.index()].map(|_| 0);
         let union = Solids {
@@ -126,21 +163,40 @@ pub fn resolve(
             world: &|face| world[face.index()].unwrap_or(0),
             inside: &|windings| windings[0] > 0,
         };
+        let round = Round {
+            single,
+            is_new: Some(&result.is_new),
+            young: &result.young,
+        };
         let mut more = Tally::default();
-        let Ok((next, was_cut)) = once(&result.model, &union, single, &mut more, observer) else {
+        let next = once(&result.model, &union, &round, &mut more, observer)?;
+        tally.meeting = more.meeting;
+        let Some(next) = next else {
             break;
         };
-        cut = was_cut;
-        if cut {
-            tally.again += 1;
-            tally.untold += more.untold;
-            result = next;
+        if tally.again == ROUNDS || more.meeting > GROWN * least {
+            break;
         }
+        result = next;
+        least = least.min(more.meeting);
+        tally.again += 1;
+        tally.untold += more.untold;
     }
+    settle::drop_unused(&mut result);
     Ok(Outcome {
         model: result.model,
         tally,
     })
+}
+
+/// What a round knows of the one before.
+struct Round<'r> {
+    /// Round new positions to single precision.
+    single: bool,
+    /// Faces that may meet others, where the rest is known not to.
+    is_new: Option<&'r [bool]>,
+    /// Vertices that rounds before made.
+    young: &'r [bool],
 }
 
 fn is_single(mesh: &Mesh) -> bool {
@@ -148,36 +204,47 @@ fn is_single(mesh: &Mesh) -> bool {
     mesh.positions().par_iter().with_min_len(4096).all(is_one)
 }
 
-/// A model, and of which world's solids each of its faces is the boundary, if of any.
+/// What a round made.
 struct Made {
     model: Model,
+    /// Of each face, the world whose solids it bounds, if any.
     world: Vec<Option<u32>>,
+    /// Whether a face was cut.
+    is_new: Vec<bool>,
+    /// Whether a vertex was made.
+    young: Vec<bool>,
 }
 
+/// One round; nothing if no new face meets another.
 fn once(
     model: &Model,
     solids: &Solids<'_>,
-    single: bool,
+    round: &Round<'_>,
     tally: &mut Tally,
     observer: &dyn Observer,
-) -> Result<(Made, bool), BooleanError> {
+) -> Result<Option<Made>, BooleanError> {
     let place = exact_weld(model.mesh.positions());
+    observer.begin("cutting where faces meet", 0);
+    let shards = Shards::of(&model.mesh, solids, &place, round.is_new);
+    tally.meeting = shards.meeting();
+    if round.is_new.is_some() && shards.is_settled() {
+        return Ok(None);
+    }
     let edges = open_edges(&model.mesh, solids, &place);
     if edges > 0 {
         return Err(BooleanError::Open { edges });
     }
-    observer.begin("cutting where faces meet", 0);
-    let shards = Shards::of(&model.mesh, solids, &place);
-    observer.begin("telling inside from outside", 0);
     let triangles = shards.triangles();
     let arrangement = shards.arrange(&model.mesh, &triangles);
+    observer.begin("telling inside from outside", 0);
     let all = shards::All::of(&shards, &triangles, &arrangement);
     let patches = patches::patches(&all, solids.count);
     let fates = windings::fates(&all, &patches, solids, &arrangement);
-    let was_cut = !arrangement.pieces.is_empty();
     tally.untold += fates.untold;
-    let made = assemble::assemble(model, &all, &fates.of_shard, solids, &arrangement, single, tally);
-    Ok((made, was_cut))
+    let rounded = (&arrangement, round.single);
+    let fates = &fates.of_shard;
+    let made = assemble::assemble(model, &all, fates, solids, rounded, round.young, tally);
+    Ok(Some(made))
 }
 
 /// How many edges the faces of one solid don't run as often one way as the other.

@@ -27,7 +27,12 @@ pub(super) struct Shards<'m> {
 const NONE: u32 = u32::MAX;
 
 impl<'m> Shards<'m> {
-    pub fn of(mesh: &'m Mesh, solids: &Solids<'_>, place: &[VertexId]) -> Self {
+    pub fn of(
+        mesh: &'m Mesh,
+        solids: &Solids<'_>,
+        place: &[VertexId],
+        is_new: Option<&[bool]>,
+    ) -> Self {
         let number = |face: FaceId| (solids.of)(face).map_or(NONE, |solid| solid as u32);
         let solid: Vec<u32> = mesh.face_ids().map(number).collect();
         let world = mesh.face_ids().map(|face| (solids.world)(face)).collect();
@@ -36,8 +41,13 @@ impl<'m> Shards<'m> {
             .filter(|&face| solid[face.index()] != NONE)
             .collect();
         let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
-        let settled = vec![false; mesh.vertex_count()];
-        let contacts = Contacts::of(&soup, mesh.face_count(), &settled, |_| None);
+        let contacts = match is_new {
+            Some(is_new) => Contacts::of_new(&soup, is_new, |_| None),
+            None => {
+                let settled = vec![false; mesh.vertex_count()];
+                Contacts::of(&soup, mesh.face_count(), &settled, |_| None)
+            }
+        };
         let is_flat: Vec<bool> = (0..soup.len())
             .into_par_iter()
             .map(|i| on_one_line(soup.corners(i)))
@@ -79,6 +89,16 @@ impl<'m> Shards<'m> {
             place: place.to_vec(),
             soup,
         }
+    }
+
+    /// How many triangles are of faces that meet others.
+    pub fn meeting(&self) -> usize {
+        self.open.len()
+    }
+
+    /// Whether nothing is to be cut or left out: no triangle meets another, or has no area.
+    pub fn is_settled(&self) -> bool {
+        self.open.is_empty() && self.doubles.is_empty() && self.kept.len() == self.soup.len()
     }
 
     /// The corners of those triangles that stand for all.

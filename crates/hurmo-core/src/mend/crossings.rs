@@ -20,6 +20,8 @@ pub(super) const CURE: Cure = Cure {
 
 const LEFT: &str = "{face that meets others|faces that meet others} left: their parts are not closed, so that they have no inside";
 
+const LEFT_BY_ROUNDING: &str = "{face that meets others|faces that meet others} left: what lies on each other there is thinner than coordinates tell apart";
+
 fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     let mut survey = Survey::of(model);
     survey.prepare(Needs::Contacts, &());
@@ -45,6 +47,12 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
             ..Step::default()
         });
     };
+    if tally.meeting * 2 > groups.resolved {
+        return Ok(Step {
+            left: Some((groups.resolved, LEFT_BY_ROUNDING)),
+            ..Step::default()
+        });
+    }
     drop(survey);
     *model = made;
     Ok(Step {
@@ -88,7 +96,9 @@ impl Groups {
         let count = survey.parts.len();
         let (mut meets, mut is_open) = (vec![0; count], vec![false; count]);
         let mut volume = vec![0.0; count];
-        let origin = survey.bounds.map_or(glam::DVec3::ZERO, |b| (b.min + b.max) / 2.0);
+        let origin = survey
+            .bounds
+            .map_or(glam::DVec3::ZERO, |b| (b.min + b.max) / 2.0);
         for face in mesh.face_ids() {
             let Some(group) = groups[face.index()] else {
                 continue;
@@ -97,7 +107,13 @@ impl Groups {
             volume[group as usize] += signed_volume_term(mesh, face, origin);
         }
         let turned = vec![false; mesh.face_count()];
-        let border = Border::of(mesh, &survey.edges, |_| true, &turned, &survey.first_at_place);
+        let border = Border::of(
+            mesh,
+            &survey.edges,
+            |_| true,
+            &turned,
+            &survey.first_at_place,
+        );
         for v in border.ends().flatten() {
             if let Some(part) = survey.parts.of_vertex(v) {
                 is_open[group(part) as usize] = true;
@@ -105,7 +121,12 @@ impl Groups {
         }
         let is_solid = |group: usize| !is_open[group] && volume[group] > 0.0;
         let resolved = |group: usize| meets[group] > 0 && is_solid(group);
-        let sum = |wanted: bool| (0..count).filter(|&g| resolved(g) == wanted).map(|g| meets[g]).sum();
+        let sum = |wanted: bool| {
+            (0..count)
+                .filter(|&g| resolved(g) == wanted)
+                .map(|g| meets[g])
+                .sum()
+        };
         Self {
             resolved: sum(true),
             left: sum(false),

@@ -57,6 +57,12 @@ const CURES: &[Cure] = &[
         does: "cuts n-gons into triangles",
     },
     Cure {
+        checks: &["intersecting-faces", "crossing-parts"],
+        command: "mend",
+        options: "--also intersecting-faces",
+        does: "makes closed parts that meet the boundary of what they fill; open ones stay",
+    },
+    Cure {
         checks: &["intersecting-faces"],
         command: "mend",
         options: "--repatch intersecting-faces",

@@ -13,7 +13,7 @@ pub(super) const CHECK: Check = Check {
     name: "crossing-parts",
     counts: "pairs of parts whose faces meet",
     harm: "they look like one and are not: they print as lumps, and seams show when they move",
-    cure: "a boolean, or a new skin round both",
+    cure: "`hurmo mend --also crossing-parts`, where they are closed: they become one",
     drawing: r"
     *---------*
     |  P1  *--+------*

@@ -10,7 +10,7 @@ pub(super) const CHECK: Check = Check {
     name: "intersecting-faces",
     counts: "faces that meet another away from a vertex or edge that they share",
     harm: "booleans and slicers go wrong where skins cross; baked light and cloth show it as spots",
-    cure: "`hurmo mend` clears doubled and folded faces; crossing parts need a new skin",
+    cure: "`hurmo mend --also intersecting-faces`: closed parts become the boundary of what they fill",
     drawing: r"
           *
           |\
