@@ -115,7 +115,7 @@ impl Div for Ball {
     fn div(self, by: Self) -> Self {
         let least = by.middle.abs() - by.radius;
         // Half of it is allowed for the rounding of `least`.
-        if !(least > by.middle.abs() * 1e-3) {
+        if least.is_nan() || least <= by.middle.abs() * 1e-3 {
             return Self {
                 middle: 0.0,
                 radius: f64::INFINITY,

@@ -218,13 +218,6 @@ impl<'a> Ground<'a> {
         let (a, b) = (self.exact(a), self.exact(b));
         (0..3).all(|i| &a.x[i] * &b.d == &b.x[i] * &a.d)
     }
-
-    /// How a coordinate of two points compares.
-    #[cfg(test)]
-    pub fn compare(&self, a: &Made, b: &Made, axis: usize) -> Ordering {
-        let (a, b) = (self.exact(a), self.exact(b));
-        (&a.x[axis] * &b.d).cmp(&(&b.x[axis] * &a.d))
-    }
 }
 
 /// The highest power of two that all coordinates are multiples of; of the origin, any.
