@@ -12,7 +12,6 @@
 
 mod attempt;
 mod concerned;
-mod crossings;
 mod gate;
 mod ledger;
 mod many;
