@@ -3,7 +3,7 @@
 use glam::{DMat3, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
 use hurmo_core::boolean::{Outcome, Solids, resolve};
-use hurmo_core::mesh::VertexId;
+use hurmo_core::mesh::{CornerLayer, FaceTags, Tag, VertexId};
 use hurmo_core::spatial::Border;
 use hurmo_core::{Mesh, Model, shapes};
 use proptest::prelude::*;
@@ -43,7 +43,8 @@ fn resolved(one: &Mesh, other: &Mesh, inside: fn(&[i32]) -> bool) -> Outcome {
     let solids = Solids {
         count: 2,
         of: &|face| Some(usize::from(face.index() >= split)),
-        world: Solids::ONE_WORLD,
+        group: Solids::ONE_GROUP,
+        may_meet: None,
         inside: &inside,
     };
     resolve(&model, &solids, &()).unwrap()
@@ -163,5 +164,89 @@ proptest! {
         let low = DVec3::from_array(low.map(f64::from));
         let other = shapes::cuboid(low, low + DVec3::from_array(size.map(f64::from)), cuts);
         check(&cube, &other)?;
+    }
+}
+
+/// UVs and colours that say where they are, and tags that say of which cube.
+#[test]
+fn cut_faces_carry_what_their_own_face_has_there() {
+    let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+    let other = moved(&cube, |p| p + DVec3::new(0.3, 0.4, 0.55));
+    let (mut model, split) = both(&cube, &other);
+    let at = |mesh: &Mesh, corner: usize| mesh.position(mesh.corners()[corner]);
+    let corners = model.mesh.corners().len();
+    model.attributes.uvs = Some(CornerLayer {
+        values: (0..corners)
+            .map(|c| at(&model.mesh, c).truncate())
+            .collect(),
+        index: (0..corners as u32).collect(),
+    });
+    let color = |p: DVec3| [p.x as f32 / 2.0, p.y as f32 / 2.0, p.z as f32 / 2.0, 1.0];
+    model.attributes.colors = Some(model.mesh.positions().iter().map(|&p| color(p)).collect());
+    let tag = |name: &str| Tag {
+        group: Some(name.into()),
+        ..Tag::default()
+    };
+    model.attributes.tags = FaceTags {
+        table: vec![tag("one"), tag("other")],
+        of_face: model
+            .mesh
+            .face_ids()
+            .map(|f| u32::from(f.index() >= split))
+            .collect(),
+    };
+    let solids = Solids {
+        count: 2,
+        of: &|face| Some(usize::from(face.index() >= split)),
+        group: Solids::ONE_GROUP,
+        may_meet: None,
+        inside: &UNION,
+    };
+    let made = resolve(&model, &solids, &()).unwrap();
+    assert!(
+        made.tally.cut > 6 && made.tally.dropped > 0,
+        "{:?}",
+        made.tally
+    );
+    let (mesh, carried) = (&made.model.mesh, &made.model.attributes);
+    let (uvs, colors) = (
+        carried.uvs.as_ref().unwrap(),
+        carried.colors.as_ref().unwrap(),
+    );
+    for corner in 0..mesh.corners().len() {
+        let place = at(mesh, corner);
+        assert!(uvs.at(corner).unwrap().distance(place.truncate()) < 1e-12);
+        let found = colors[mesh.corners()[corner].index()];
+        assert!(
+            found
+                .iter()
+                .zip(color(place))
+                .all(|(a, b)| (a - b).abs() < 1e-6)
+        );
+    }
+    let on = |low: DVec3, p: DVec3| {
+        let inside = (p - low).clamp(DVec3::ZERO, DVec3::ONE);
+        let is_on = |x: f64| x == 0.0 || x == 1.0;
+        (p - low - inside).length() < 1e-12 && inside.to_array().into_iter().any(is_on)
+    };
+    for face in mesh.face_ids() {
+        let is_other = carried.tags.of(face).unwrap().group.as_deref() == Some("other");
+        let low = if is_other {
+            DVec3::new(0.3, 0.4, 0.55)
+        } else {
+            DVec3::ZERO
+        };
+        let rounded = |p: DVec3| {
+            let near = |x: f64| {
+                if (x - x.round()).abs() < 1e-12 {
+                    x.round()
+                } else {
+                    x
+                }
+            };
+            let p = p - low;
+            DVec3::new(near(p.x), near(p.y), near(p.z))
+        };
+        assert!(mesh.face_points(face).all(|p| on(DVec3::ZERO, rounded(p))));
     }
 }

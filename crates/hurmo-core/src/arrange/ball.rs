@@ -114,7 +114,7 @@ impl Div for Ball {
     /// Without bound where the divisor may be zero.
     fn div(self, by: Self) -> Self {
         let least = by.middle.abs() - by.radius;
-        // Half of it is allowed for the rounding of `least`.
+        // A divisor that is hardly known leaves everything open.
         if least.is_nan() || least <= by.middle.abs() * 1e-3 {
             return Self {
                 middle: 0.0,

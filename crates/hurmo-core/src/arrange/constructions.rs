@@ -78,7 +78,7 @@ impl<'a> Ground<'a> {
             .map(|x| R::of(x, self.unit))
     }
 
-    /// A point of a plane, and its normal; which is that of the triangle.
+    /// A vertex on a plane, and the plane's normal.
     fn plane<R: Ring>(&self, plane: Plane) -> (u32, Triple<R>) {
         match plane {
             Plane::Of(triangle) => {
@@ -103,8 +103,7 @@ impl<'a> Ground<'a> {
         self.plane(Plane::Of(triangle)).1
     }
 
-    /// The vertex that a point is told from, and how far it lies from that: a vector, to be divided by a
-    /// number.
+    /// A vertex, and the way from there to a point: a vector, to be divided by a number.
     fn told_from<R: Ring>(&self, made: &Made) -> (u32, Triple<R>, R) {
         match *made {
             Made::Vertex(_) => unreachable!("vertices are where they are"),

@@ -7,6 +7,7 @@ use super::ball::Ball;
 use super::constructions::{Exact, Ground, exact_turn, near_turn};
 use super::points::Points;
 use super::ring::{Ring, Triple};
+use super::view::{View, flat, turn};
 use crate::predicates::side_of_line;
 use crate::spatial::{BoxTree, overlap, rounded_outward};
 use dashu_int::IBig;
@@ -42,10 +43,10 @@ pub(super) fn above(
     (corners, triangle): ([u32; 3], u32),
     is_own: impl Fn(u32) -> bool,
 ) -> Option<Above> {
-    let view = View::of(ground, triangle)?;
+    let view = View::of(ground, triangle);
     let near = corners.map(|id| points.near(ground, id));
     let exact = || corners.map(|id| ground.exact(&points.made(id)));
-    let places = SHARES.iter().filter_map(|shares| {
+    let mut places = SHARES.iter().filter_map(|shares| {
         let sum = |axis: usize| (0..3).map(|i| near[i][axis].middle * shares[i]).sum();
         let place = DVec2::new(sum(view.axes[0]), sum(view.axes[1]));
         let mut point = [Ball::default(); 3];
@@ -62,8 +63,8 @@ pub(super) fn above(
         });
         is_in.then_some(place)
     });
-    let mut places = places;
-    places.find_map(|place| view.look(ground, tree, place, &is_own))
+    let look = Look { triangle, view };
+    places.find_map(|place| look.above(ground, tree, place, &is_own))
 }
 
 fn exact_place(ground: &Ground<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
@@ -72,42 +73,22 @@ fn exact_place(ground: &Ground<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
     ground.exact_place(DVec3::from_array(all))
 }
 
-/// The axis to which a triangle is steepest, as up.
-struct View {
+/// A triangle, and how its plane is looked at.
+struct Look {
     triangle: u32,
-    up: usize,
-    axes: [usize; 2],
-    faces_up: bool,
+    view: View,
 }
 
-impl View {
-    fn of(ground: &Ground<'_>, triangle: u32) -> Option<Self> {
-        let normal = ground.normal::<Ball>(triangle);
-        let mut order = [0, 1, 2];
-        order.sort_by(|&i, &j| normal[j].middle.abs().total_cmp(&normal[i].middle.abs()));
-        order.into_iter().find_map(|up| {
-            let axes = [(up + 1) % 3, (up + 2) % 3];
-            match turn(ground, triangle, axes) {
-                Equal => None,
-                way => Some(Self {
-                    triangle,
-                    up,
-                    axes,
-                    faces_up: way == Greater,
-                }),
-            }
-        })
-    }
-
+impl Look {
     /// What lies above at a place; `None` if it is on the border of something.
-    fn look(
+    fn above(
         &self,
         ground: &Ground<'_>,
         tree: &BoxTree,
         place: DVec2,
         is_own: impl Fn(u32) -> bool,
     ) -> Option<Above> {
-        let [i, j] = self.axes;
+        let [i, j] = self.view.axes;
         let mut line = [[f64::MIN; 3], [f64::MAX; 3]];
         for end in &mut line {
             (end[i], end[j]) = (place.x, place.y);
@@ -119,15 +100,15 @@ impl View {
             |item| near.push(tree.order()[item]),
         );
         let mut found = Above {
-            faces_up: self.faces_up,
+            faces_up: self.view.faces_up,
             triangles: Vec::new(),
         };
         for triangle in near {
             if is_own(triangle) {
                 continue;
             }
-            let way = turn(ground, triangle, self.axes);
-            let corners = flat(ground, triangle, self.axes);
+            let way = turn(ground, triangle, self.view.axes);
+            let corners = flat(ground, triangle, self.view.axes);
             let sides = [0, 1, 2].map(|k| side_of_line(corners[k], corners[(k + 1) % 3], place));
             if sides.contains(&Greater) && sides.contains(&Less) {
                 continue;
@@ -175,7 +156,7 @@ impl View {
     fn height<R: Ring>(&self, ground: &Ground<'_>, triangle: u32, place: DVec2) -> (R, R, R) {
         let normal: Triple<R> = ground.normal(triangle);
         let corner: Triple<R> = ground.corner(triangle);
-        let [i, j] = self.axes;
+        let [i, j] = self.view.axes;
         let (x, y) = (
             ground.coordinate::<R>(place.x),
             ground.coordinate::<R>(place.y),
@@ -183,15 +164,10 @@ impl View {
         let ahead = normal[i]
             .times(&corner[i].minus(&x))
             .plus(&normal[j].times(&corner[j].minus(&y)));
-        (ahead, normal[self.up].clone(), corner[self.up].clone())
+        (
+            ahead,
+            normal[self.view.up].clone(),
+            corner[self.view.up].clone(),
+        )
     }
-}
-
-fn flat(ground: &Ground<'_>, triangle: u32, [i, j]: [usize; 2]) -> [DVec2; 3] {
-    ground.corners(triangle).map(|p| DVec2::new(p[i], p[j]))
-}
-
-fn turn(ground: &Ground<'_>, triangle: u32, axes: [usize; 2]) -> Ordering {
-    let [a, b, c] = flat(ground, triangle, axes);
-    side_of_line(a, b, c)
 }

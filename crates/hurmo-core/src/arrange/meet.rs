@@ -4,9 +4,9 @@
 
 use super::constructions::{Ground, Made, Plane};
 use crate::mesh::VertexId;
-use crate::predicates::{side_of_line, side_of_plane};
+use crate::predicates::{segment_meets_triangle, side_of_plane};
 use crate::spatial::faces_meet;
-use glam::{DVec2, DVec3};
+use glam::DVec3;
 use smallvec::SmallVec;
 use std::cmp::Ordering::{self, Equal, Greater, Less};
 
@@ -62,7 +62,7 @@ fn through(
     points: &mut SmallVec<[Made; 4]>,
 ) {
     for i in 0..3 {
-        if sides[i] == Equal && (of_s.contains(&of_t[i]) || is_in(q[i], p)) {
+        if sides[i] == Equal && (of_s.contains(&of_t[i]) || segment_meets_triangle(q[i], q[i], p)) {
             points.push(Made::Vertex(of_t[i]));
         }
         let k = (i + 1) % 3;
@@ -86,23 +86,4 @@ fn through(
             });
         }
     }
-}
-
-/// Whether a point in the plane of a triangle lies in it, border included.
-fn is_in(point: DVec3, corners: [DVec3; 3]) -> bool {
-    let views: [fn(DVec3) -> DVec2; 3] = [
-        |p| p.truncate(),
-        |p| DVec2::new(p.y, p.z),
-        |p| DVec2::new(p.z, p.x),
-    ];
-    let flat = |view: fn(DVec3) -> DVec2| corners.map(view);
-    let Some((view, way)) = views.into_iter().find_map(|view| {
-        let [a, b, c] = flat(view);
-        let way = side_of_line(a, b, c);
-        (way != Equal).then_some((view, way))
-    }) else {
-        return false;
-    };
-    let (corners, point) = (flat(view), view(point));
-    (0..3).all(|i| side_of_line(corners[i], corners[(i + 1) % 3], point) != way.reverse())
 }

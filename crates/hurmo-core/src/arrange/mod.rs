@@ -25,6 +25,7 @@ mod ring;
 mod sheet;
 #[cfg(test)]
 mod tests;
+mod view;
 
 pub(crate) use heights::Above;
 

@@ -13,49 +13,35 @@ pub(super) trait Ring: Clone {
     fn times(&self, other: &Self) -> Self;
 }
 
-impl Ring for Ball {
-    #[inline]
-    fn of(coordinate: f64, _: i32) -> Self {
-        Ball::exactly(coordinate)
-    }
+/// A ring of numbers that know their sums, differences and products, and need no unit.
+macro_rules! ring {
+    ($number:ty, $of:path) => {
+        impl Ring for $number {
+            #[inline]
+            fn of(coordinate: f64, _: i32) -> Self {
+                $of(coordinate)
+            }
 
-    #[inline]
-    fn plus(&self, other: &Self) -> Self {
-        *self + *other
-    }
+            #[inline]
+            fn plus(&self, other: &Self) -> Self {
+                *self + *other
+            }
 
-    #[inline]
-    fn minus(&self, other: &Self) -> Self {
-        *self - *other
-    }
+            #[inline]
+            fn minus(&self, other: &Self) -> Self {
+                *self - *other
+            }
 
-    #[inline]
-    fn times(&self, other: &Self) -> Self {
-        *self * *other
-    }
+            #[inline]
+            fn times(&self, other: &Self) -> Self {
+                *self * *other
+            }
+        }
+    };
 }
 
-impl Ring for Residue {
-    #[inline]
-    fn of(coordinate: f64, _: i32) -> Self {
-        Residue::of(coordinate)
-    }
-
-    #[inline]
-    fn plus(&self, other: &Self) -> Self {
-        *self + *other
-    }
-
-    #[inline]
-    fn minus(&self, other: &Self) -> Self {
-        *self - *other
-    }
-
-    #[inline]
-    fn times(&self, other: &Self) -> Self {
-        *self * *other
-    }
-}
+ring!(Ball, Ball::exactly);
+ring!(Residue, Residue::of);
 
 impl Ring for IBig {
     fn of(coordinate: f64, unit: i32) -> Self {

@@ -3,11 +3,12 @@
 use super::constructions::{Exact, Ground, Made, Near, Plane, exact_turn, near_turn};
 use super::planar::{Planar, Sheet};
 use super::points::Points;
+use super::view::View;
 use crate::spatial::along_curve;
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::cell::OnceCell;
-use std::cmp::Ordering::{self, Equal, Greater, Less};
+use std::cmp::Ordering::{self, Less};
 
 /// What lies in a sheet: its triangles, points in them, and segments between such points.
 pub(super) struct Content<'a> {
@@ -38,7 +39,7 @@ struct Node {
 struct Face<'a> {
     ground: &'a Ground<'a>,
     plane: Plane,
-    axes: [usize; 2],
+    view: View,
     nodes: Vec<Node>,
 }
 
@@ -47,8 +48,8 @@ impl Sheet for Face<'_> {
 
     fn turn(&self, a: u32, b: u32, c: u32) -> Ordering {
         let nodes = [a, b, c].map(|v| &self.nodes[v as usize]);
-        near_turn(nodes.map(|node| &node.near), self.axes)
-            .unwrap_or_else(|| exact_turn(nodes.map(|node| self.exact(node)), self.axes))
+        near_turn(nodes.map(|node| &node.near), self.axes())
+            .unwrap_or_else(|| exact_turn(nodes.map(|node| self.exact(node)), self.axes()))
     }
 
     fn crossing(&mut self, one: Plane, other: Plane) -> u32 {
@@ -65,30 +66,17 @@ impl Sheet for Face<'_> {
 
 impl<'a> Face<'a> {
     fn new(ground: &'a Ground<'a>, triangle: u32) -> Self {
-        let mut face = Self {
+        Self {
             ground,
             plane: Plane::Of(triangle),
-            axes: [0, 1],
+            view: View::of(ground, triangle),
             nodes: Vec::new(),
-        };
-        let [a, b, c] = ground.triangles[triangle as usize].map(|v| face.add_vertex(v));
-        // Along the axis to which the plane is steepest it is seen largest.
-        let normal = ground.normal::<super::ball::Ball>(triangle);
-        let mut axes = [0, 1, 2];
-        axes.sort_by(|&i, &j| normal[j].middle.abs().total_cmp(&normal[i].middle.abs()));
-        for axis in axes {
-            face.axes = [(axis + 1) % 3, (axis + 2) % 3];
-            match face.turn(a, b, c) {
-                Greater => break,
-                Less => {
-                    face.axes.swap(0, 1);
-                    break;
-                }
-                Equal => {}
-            }
         }
-        face.nodes.clear();
-        face
+    }
+
+    /// The axes in which its first triangle runs anticlockwise.
+    fn axes(&self) -> [usize; 2] {
+        self.view.axes_from_front()
     }
 
     fn add(&mut self, made: Made, near: Near) -> u32 {
@@ -118,7 +106,7 @@ impl<'a> Face<'a> {
 
     /// Three corners of a triangle far round all nodes.
     fn surround(&mut self) -> [u32; 3] {
-        let [i, j] = self.axes;
+        let [i, j] = self.axes();
         let each = |axis: usize| self.nodes.iter().map(move |node| node.near[axis].middle);
         let low = [i, j].map(|axis| each(axis).fold(f64::INFINITY, f64::min));
         let high = [i, j].map(|axis| each(axis).fold(f64::NEG_INFINITY, f64::max));
@@ -178,9 +166,7 @@ pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>
         planar.insert(node);
     }
     if corners.len() > 1 {
-        let axis = (0..3)
-            .find(|axis| !planar.sheet.axes.contains(axis))
-            .unwrap_or(2) as u8;
+        let axis = planar.sheet.view.up as u8;
         for (corners, &triangle) in corners.iter().zip(content.triangles) {
             let vertices = ground.triangles[triangle as usize];
             for i in 0..3 {

@@ -2,8 +2,9 @@
 
 use super::shards::All;
 use super::windings::Fate;
-use super::{Made, Solids, Tally};
+use super::{Resolved, Solids, Tally};
 use crate::arrange::Arrangement;
+use crate::carried::shares;
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use glam::DVec3;
 use rustc_hash::FxHashMap;
@@ -16,7 +17,7 @@ pub(super) fn assemble(
     (arrangement, single): (&Arrangement<'_>, bool),
     was_young: &[bool],
     tally: &mut Tally,
-) -> Made {
+) -> Resolved {
     let new_points: Vec<DVec3> = arrangement
         .new_points()
         .into_iter()
@@ -31,11 +32,11 @@ pub(super) fn assemble(
         numbers: FxHashMap::default(),
         rebuild: Rebuild::new(model),
     };
-    let (mut world, mut is_new) = (Vec::new(), Vec::new());
+    let (mut group, mut is_new) = (Vec::new(), Vec::new());
     for face in mesh.face_ids() {
         if !all.shards.bounds_one(face) {
             assembly.rebuild.keep(face);
-            world.push(None);
+            group.push(None);
             is_new.push(false);
             continue;
         }
@@ -54,7 +55,7 @@ pub(super) fn assemble(
             }
         }
         let count = assembly.rebuild.face_count();
-        world.resize(count, Some((solids.world)(face)));
+        group.resize(count, Some((solids.group)(face)));
         is_new.resize(count, by_face.whole(face).is_none());
     }
     let mut result = assembly.rebuild.finish();
@@ -63,9 +64,9 @@ pub(super) fn assemble(
     young.resize(result.mesh.vertex_count(), true);
     let mut goes = result.drop_what_lost_its_faces(model).into_iter();
     young.retain(|_| !goes.next().unwrap_or(false));
-    Made {
+    Resolved {
         model: result,
-        world,
+        group,
         is_new,
         young,
     }
@@ -189,7 +190,10 @@ impl Assembly<'_> {
             None => mesh.position(VertexId(id)),
             Some(place) => self.new_points[place],
         };
-        let shares = shares(soup.corners(triangle as usize), position);
+        // Rounding may have moved it out of a thin triangle.
+        let shares = shares(soup.corners(triangle as usize), position).map(|x| x.clamp(0.0, 1.0));
+        let sum: f64 = shares.iter().sum();
+        let shares = shares.map(|share| share / sum);
         let of = soup.vertices(triangle as usize).map(|v| at(v.0));
         let of: Vec<(usize, f64)> = (of.into_iter().flatten()).zip(shares).collect();
         let vertex = match (id as usize) < mesh.vertex_count() {
@@ -219,21 +223,5 @@ impl Assembly<'_> {
         let vertex = self.rebuild.colored_vertex(position, like, color);
         self.numbers.insert(id, vertex);
         vertex
-    }
-}
-
-/// The shares of a triangle's corners in a place in it, within it.
-fn shares([a, b, c]: [DVec3; 3], place: DVec3) -> [f64; 3] {
-    let across = (b - a).cross(c - a);
-    let size = across.length_squared();
-    if size == 0.0 {
-        return [1.0, 0.0, 0.0];
-    }
-    let of = |p: DVec3, q: DVec3| ((p - place).cross(q - place).dot(across) / size).clamp(0.0, 1.0);
-    let (first, second) = (of(b, c), of(c, a));
-    let sum = first + second;
-    match sum > 1.0 {
-        true => [first / sum, second / sum, 0.0],
-        false => [first, second, 1.0 - sum],
     }
 }

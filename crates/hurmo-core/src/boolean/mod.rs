@@ -16,7 +16,7 @@ mod settle;
 mod shards;
 mod windings;
 
-use crate::mesh::{FaceId, Mesh, Model};
+use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::progress::Observer;
 use crate::spatial::{Border, exact_weld};
 use crate::topology::Edges;
@@ -52,15 +52,18 @@ pub struct Solids<'s> {
     pub count: usize,
     /// The solid that a face bounds, from 0; faces of none stay as they are.
     pub of: &'s (dyn Fn(FaceId) -> Option<usize> + Sync),
-    /// Faces of different worlds know nothing of each other; they must not meet.
-    pub world: &'s (dyn Fn(FaceId) -> u32 + Sync),
-    /// Whether a place is inside, by how often each solid of its world winds round it.
+    /// The group of a face. Only solids of one group count for each other; faces of different groups
+    /// must not meet.
+    pub group: &'s (dyn Fn(FaceId) -> u32 + Sync),
+    /// For every face, whether it may meet others, where that is known.
+    pub may_meet: Option<&'s [bool]>,
+    /// Whether a place is inside, by how often each solid of its group winds round it.
     pub inside: &'s (dyn Fn(&[i32]) -> bool + Sync),
 }
 
 impl Solids<'_> {
-    /// The world of which all is.
-    pub const ONE_WORLD: &'static (dyn Fn(FaceId) -> u32 + Sync) = &|_| 0;
+    /// The group of which all faces are.
+    pub const ONE_GROUP: &'static (dyn Fn(FaceId) -> u32 + Sync) = &|_| 0;
 }
 
 /// What came of it.
@@ -81,8 +84,8 @@ pub struct Tally {
     pub dropped: usize,
     /// Turned, whole.
     pub turned: usize,
-    /// Patches of which no place could be told on which side of everything it lies: they are thinner than
-    /// doubles tell apart, and left out.
+    /// Patches left out since they are thinner than doubles tell apart, so that no place in them
+    /// could be told.
     pub untold: usize,
     /// How often crossings that rounding made were cut again.
     pub again: usize,
@@ -140,7 +143,7 @@ fn resolve_in(
     let mut tally = Tally::default();
     let first = Round {
         single,
-        is_new: None,
+        again: false,
         young: &[],
     };
     let made = once(model, solids, &first, &mut tally, observer)?;
@@ -153,19 +156,20 @@ fn resolve_in(
     let last_place = sizes.fold(0.0, f64::max) * rounding;
     let mut least = tally.meeting;
     while !observer.cancelled() {
-        // Rounding may have made new pieces meet. What is there now is one solid of each world.
+        // Rounding may have made new pieces meet. What is there now is one solid of each group.
         settle::snap(&mut result, last_place * f64::from(1u32 << tally.again));
-        let world = &result.world;
-        let is_of = |face: FaceId| world[face.index()].map(|_| 0);
+        let group = &result.group;
+        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
         let union = Solids {
             count: 1,
             of: &is_of,
-            world: &|face| world[face.index()].unwrap_or(0),
+            group: &|face| group[face.index()].unwrap_or(0),
+            may_meet: Some(&result.is_new),
             inside: &|windings| windings[0] > 0,
         };
         let round = Round {
             single,
-            is_new: Some(&result.is_new),
+            again: true,
             young: &result.young,
         };
         let mut more = Tally::default();
@@ -183,6 +187,16 @@ fn resolve_in(
         tally.untold += more.untold;
     }
     settle::drop_unused(&mut result);
+    if tally.untold > 0 {
+        // What was left out may have been needed.
+        let place = exact_weld(result.model.mesh.positions());
+        let group = &result.group;
+        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
+        let edges = open_edges(&result.model.mesh, 1, &is_of, &place);
+        if edges > 0 {
+            return Err(BooleanError::Open { edges });
+        }
+    }
     Ok(Outcome {
         model: result.model,
         tally,
@@ -193,8 +207,8 @@ fn resolve_in(
 struct Round<'r> {
     /// Round new positions to single precision.
     single: bool,
-    /// Faces that may meet others, where the rest is known not to.
-    is_new: Option<&'r [bool]>,
+    /// Whether it only cuts again what rounding made.
+    again: bool,
     /// Vertices that rounds before made.
     young: &'r [bool],
 }
@@ -205,10 +219,10 @@ fn is_single(mesh: &Mesh) -> bool {
 }
 
 /// What a round made.
-struct Made {
+struct Resolved {
     model: Model,
-    /// Of each face, the world whose solids it bounds, if any.
-    world: Vec<Option<u32>>,
+    /// Of each face, the group whose solids it bounds, if any.
+    group: Vec<Option<u32>>,
     /// Whether a face was cut.
     is_new: Vec<bool>,
     /// Whether a vertex was made.
@@ -222,15 +236,15 @@ fn once(
     round: &Round<'_>,
     tally: &mut Tally,
     observer: &dyn Observer,
-) -> Result<Option<Made>, BooleanError> {
+) -> Result<Option<Resolved>, BooleanError> {
     let place = exact_weld(model.mesh.positions());
     observer.begin("cutting where faces meet", 0);
-    let shards = Shards::of(&model.mesh, solids, &place, round.is_new);
+    let shards = Shards::of(&model.mesh, solids, place);
     tally.meeting = shards.meeting();
-    if round.is_new.is_some() && shards.is_settled() {
+    if round.again && shards.is_settled() {
         return Ok(None);
     }
-    let edges = open_edges(&model.mesh, solids, &place);
+    let edges = open_edges(&model.mesh, solids.count, solids.of, &shards.place);
     if edges > 0 {
         return Err(BooleanError::Open { edges });
     }
@@ -248,12 +262,17 @@ fn once(
 }
 
 /// How many edges the faces of one solid don't run as often one way as the other.
-fn open_edges(mesh: &Mesh, solids: &Solids<'_>, place: &[crate::mesh::VertexId]) -> usize {
+fn open_edges(
+    mesh: &Mesh,
+    solids: usize,
+    of: &(dyn Fn(FaceId) -> Option<usize> + Sync),
+    place: &[VertexId],
+) -> usize {
     let edges = Edges::of(mesh);
     let turned = vec![false; mesh.face_count()];
-    (0..solids.count)
+    (0..solids)
         .map(|solid| {
-            let is_one = |face: FaceId| (solids.of)(face) == Some(solid);
+            let is_one = |face: FaceId| of(face) == Some(solid);
             Border::of(mesh, &edges, is_one, &turned, place).len()
         })
         .sum()

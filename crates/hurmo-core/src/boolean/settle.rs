@@ -1,13 +1,13 @@
 //! New vertices that rounding brought next to others go there: else what they make would cross again
 //! and again, by less each time.
 
-use super::Made;
+use super::Resolved;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::near_weld;
 
 /// Joins made vertices of new faces with others of these within a distance. Triangles may come to repeat a
 /// vertex: the next round leaves them out.
-pub(super) fn snap(made: &mut Made, distance: f64) {
+pub(super) fn snap(made: &mut Resolved, distance: f64) {
     let mesh = &made.model.mesh;
     let mut near: Vec<VertexId> = (made.is_new.iter().enumerate())
         .filter(|(_, is_new)| **is_new)
@@ -39,7 +39,7 @@ pub(super) fn snap(made: &mut Made, distance: f64) {
 }
 
 /// Drops made vertices that no face has.
-pub(super) fn drop_unused(made: &mut Made) {
+pub(super) fn drop_unused(made: &mut Resolved) {
     let used = made.model.mesh.used_vertices();
     let goes: Vec<bool> = used
         .iter()

@@ -18,31 +18,27 @@ pub(super) struct Shards<'m> {
     doubles: FxHashMap<u32, Vec<(u32, bool)>>,
     /// Places among `kept` of triangles whose faces meet others.
     open: Vec<u32>,
-    /// Of each face, the solid and its world.
+    /// Of each face, the solid and its group.
     solid: Vec<u32>,
-    world: Vec<u32>,
+    group: Vec<u32>,
     pub place: Vec<VertexId>,
 }
 
 const NONE: u32 = u32::MAX;
 
 impl<'m> Shards<'m> {
-    pub fn of(
-        mesh: &'m Mesh,
-        solids: &Solids<'_>,
-        place: &[VertexId],
-        is_new: Option<&[bool]>,
-    ) -> Self {
+    /// `place` is the first vertex at each vertex's place.
+    pub fn of(mesh: &'m Mesh, solids: &Solids<'_>, place: Vec<VertexId>) -> Self {
         let number = |face: FaceId| (solids.of)(face).map_or(NONE, |solid| solid as u32);
         let solid: Vec<u32> = mesh.face_ids().map(number).collect();
-        let world = mesh.face_ids().map(|face| (solids.world)(face)).collect();
+        let group = mesh.face_ids().map(|face| (solids.group)(face)).collect();
         let faces: Vec<FaceId> = mesh
             .face_ids()
             .filter(|&face| solid[face.index()] != NONE)
             .collect();
         let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
-        let contacts = match is_new {
-            Some(is_new) => Contacts::of_new(&soup, is_new, |_| None),
+        let contacts = match solids.may_meet {
+            Some(may_meet) => Contacts::of_new(&soup, may_meet, |_| None),
             None => {
                 let settled = vec![false; mesh.vertex_count()];
                 Contacts::of(&soup, mesh.face_count(), &settled, |_| None)
@@ -85,8 +81,8 @@ impl<'m> Shards<'m> {
             doubles,
             open,
             solid,
-            world,
-            place: place.to_vec(),
+            group,
+            place,
             soup,
         }
     }
@@ -123,9 +119,10 @@ impl<'m> Shards<'m> {
         self.solid[self.soup.face(triangle as usize).index()] as usize
     }
 
-    /// The world of a triangle of the soup.
-    pub fn world(&self, triangle: u32) -> u32 {
-        self.world[self.soup.face(triangle as usize).index()]
+    /// The group of a triangle that stands for all on its vertices.
+    pub fn group(&self, kept: u32) -> u32 {
+        let triangle = self.kept[kept as usize] as usize;
+        self.group[self.soup.face(triangle).index()]
     }
 
     /// Whether a face bounds a solid.

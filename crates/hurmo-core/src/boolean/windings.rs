@@ -103,15 +103,9 @@ fn fate(
     let is_own = |other: u32| own.iter().any(|&(kept, _)| kept == other);
     let above = arrangement.above(tree, (corners, triangle), is_own)?;
     let mut windings: SmallVec<[i32; 2]> = SmallVec::from_elem(0, solids.count);
-    let world = |kept: u32| {
-        all.shards
-            .all_of(kept)
-            .next()
-            .map(|(t, _)| all.shards.world(t))
-    };
-    let own_world = world(triangle);
+    let group = all.shards.group(triangle);
     for (kept, up) in above.triangles {
-        if world(kept) != own_world {
+        if all.shards.group(kept) != group {
             continue;
         }
         for (triangle, turned) in all.shards.all_of(kept) {

@@ -6,8 +6,8 @@
 
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey};
-use crate::boolean::{Outcome, Solids, resolve};
-use crate::mesh::{FaceId, Model, PartId};
+use crate::boolean::{Filled, Outcome, Solids, resolve};
+use crate::mesh::{FaceId, Model, PartId, VertexId};
 use crate::spatial::Border;
 use crate::topology::{UnionFind, signed_volume_term};
 
@@ -18,41 +18,33 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-const LEFT: &str = "{face that meets others|faces that meet others} left: their parts are not closed, so that they have no inside";
+const LEFT: &str = "{face that meets others|faces that meet others} left: parts that are open or face inward have no inside";
 
-const LEFT_BY_ROUNDING: &str = "{face that meets others|faces that meet others} left: what lies on each other there is thinner than coordinates tell apart";
+const LEFT_BY_ROUNDING: &str = "{face that meets others|faces that meet others} left: the surfaces lie closer together there than their coordinates are exact";
 
 fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     let mut survey = Survey::of(model);
     survey.prepare(Needs::Contacts, &());
-    let groups = Groups::of(&survey);
-    let left = groups.left;
+    let groups = Groups::of(&survey, options.filled);
+    let left = |left, why| Step {
+        left: (left > 0).then_some((left, why)),
+        ..Step::default()
+    };
     if groups.resolved == 0 {
-        return Ok(Step {
-            left: (left > 0).then_some((left, LEFT)),
-            ..Step::default()
-        });
+        return Ok(left(groups.left, LEFT));
     }
-    let filled = options.filled;
     let solids = Solids {
         count: 1,
         of: &|face| groups.of_face(face).map(|_| 0),
-        world: &|face| groups.of_face(face).unwrap_or(u32::MAX),
-        inside: &|windings| filled.holds(windings[0]),
+        group: &|face| groups.of_face(face).unwrap_or(u32::MAX),
+        may_meet: Some(&groups.meets),
+        inside: &|windings| options.filled.holds(windings[0]),
     };
     let done = resolve(model, &solids, &());
-    let Ok(Outcome { model: made, tally }) = done else {
-        return Ok(Step {
-            left: Some((left + groups.resolved, LEFT)),
-            ..Step::default()
-        });
+    let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;
+    let Some(Outcome { model: made, tally }) = done.ok().filter(halved) else {
+        return Ok(left(groups.resolved, LEFT_BY_ROUNDING));
     };
-    if tally.meeting * 2 > groups.resolved {
-        return Ok(Step {
-            left: Some((groups.resolved, LEFT_BY_ROUNDING)),
-            ..Step::default()
-        });
-    }
     drop(survey);
     *model = made;
     Ok(Step {
@@ -61,8 +53,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
             ("{face|faces} inside dropped", tally.dropped),
             ("{face|faces} turned", tally.turned),
         ],
-        left: (left > 0).then_some((left, LEFT)),
-        ..Step::default()
+        ..left(groups.left, LEFT)
     })
 }
 
@@ -70,13 +61,15 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
 struct Groups {
     /// Of each face, the group that is resolved.
     group: Vec<Option<u32>>,
+    /// Whether a face meets others.
+    meets: Vec<bool>,
     /// Faces that meet others, of such groups and of others.
     resolved: usize,
     left: usize,
 }
 
 impl Groups {
-    fn of(survey: &Survey<'_>) -> Self {
+    fn of(survey: &Survey<'_>, filled: Filled) -> Self {
         let mesh = survey.mesh;
         let contacts = survey.contacts().expect("they were asked for");
         let part = |face: FaceId| survey.parts.of_face(mesh, face);
@@ -85,7 +78,7 @@ impl Groups {
         for (a, b) in &contacts.parts {
             joined.join(a.0, b.0);
         }
-        let of_vertex = |v: usize| survey.parts.of_vertex(crate::mesh::VertexId::new(v));
+        let of_vertex = |v: usize| survey.parts.of_vertex(VertexId::new(v));
         for (v, first) in survey.first_at_place.iter().enumerate() {
             if let (Some(a), Some(b)) = (of_vertex(v), of_vertex(first.index())) {
                 joined.join(a.0, b.0);
@@ -94,7 +87,8 @@ impl Groups {
         let mut group = |part: PartId| joined.find(part.0);
         let groups: Vec<Option<u32>> = mesh.face_ids().map(|f| part(f).map(&mut group)).collect();
         let count = survey.parts.len();
-        let (mut meets, mut is_open) = (vec![0; count], vec![false; count]);
+        let meets: Vec<bool> = mesh.face_ids().map(|f| contacts.touches(f)).collect();
+        let (mut meeting, mut is_open) = (vec![0; count], vec![false; count]);
         let mut volume = vec![0.0; count];
         let origin = survey
             .bounds
@@ -103,7 +97,7 @@ impl Groups {
             let Some(group) = groups[face.index()] else {
                 continue;
             };
-            meets[group as usize] += usize::from(contacts.touches(face));
+            meeting[group as usize] += usize::from(meets[face.index()]);
             volume[group as usize] += signed_volume_term(mesh, face, origin);
         }
         let turned = vec![false; mesh.face_count()];
@@ -119,15 +113,17 @@ impl Groups {
                 is_open[group(part) as usize] = true;
             }
         }
-        let is_solid = |group: usize| !is_open[group] && volume[group] > 0.0;
-        let resolved = |group: usize| meets[group] > 0 && is_solid(group);
+        // What faces inward encloses nothing that counts, unless either way does.
+        let encloses = |group: usize| volume[group] > 0.0 || filled != Filled::Positive;
+        let resolved = |group: usize| meeting[group] > 0 && !is_open[group] && encloses(group);
         let sum = |wanted: bool| {
             (0..count)
                 .filter(|&g| resolved(g) == wanted)
-                .map(|g| meets[g])
+                .map(|g| meeting[g])
                 .sum()
         };
         Self {
+            meets,
             resolved: sum(true),
             left: sum(false),
             group: (groups.iter().copied())
@@ -138,5 +134,85 @@ impl Groups {
 
     fn of_face(&self, face: FaceId) -> Option<u32> {
         self.group[face.index()]
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::mesh::Mesh;
+    use crate::{mend, shapes};
+    use glam::DVec3;
+
+    fn put(mesh: &mut Mesh, other: &Mesh) {
+        let base = mesh.vertex_count() as u32;
+        for &p in other.positions() {
+            mesh.push_vertex(p);
+        }
+        for (_, corners) in other.faces() {
+            mesh.push_face(corners.iter().map(|v| VertexId(v.0 + base)));
+        }
+    }
+
+    fn mended(mesh: Mesh) -> mend::Outcome {
+        let options = Options {
+            clear: vec!["intersecting-faces".into()],
+            ..Options::default()
+        };
+        mend::mend(&Model::from(mesh), &options, &()).unwrap()
+    }
+
+    fn cube(low: f64, high: f64) -> Mesh {
+        shapes::cuboid(DVec3::splat(low), DVec3::splat(high), 2)
+    }
+
+    #[test]
+    fn cubes_that_cross_become_one_and_what_touches_nothing_stays() {
+        let mut mesh = cube(0.0, 2.0);
+        put(&mut mesh, &cube(1.0, 3.5));
+        // Inside the first, and beside both.
+        put(&mut mesh, &cube(0.25, 0.5));
+        put(&mut mesh, &cube(5.0, 6.0));
+        let outcome = mended(mesh.clone());
+        let result = &outcome.model.mesh;
+        let faces = result.face_ids();
+        let volume = faces
+            .map(|f| signed_volume_term(result, f, DVec3::ZERO))
+            .sum::<f64>()
+            / 6.0;
+        let expected = 8.0 + 15.625 - 1.0 + 0.25f64.powi(3) + 1.0;
+        assert!((volume - expected).abs() < 1e-12, "{volume} for {expected}");
+        let has = |face: FaceId| {
+            result.faces().any(|(_, f)| {
+                let points = |mesh: &Mesh, f: &[VertexId]| {
+                    f.iter().map(|&v| mesh.position(v)).collect::<Vec<_>>()
+                };
+                points(result, f) == points(&mesh, mesh.face(face))
+            })
+        };
+        let each = cube(0.0, 1.0).face_count();
+        let (inner, outer) = (2 * each..3 * each, 3 * each..4 * each);
+        assert!(inner.chain(outer).all(|face| has(FaceId::new(face))));
+    }
+
+    #[test]
+    fn open_parts_that_cross_are_left_and_told() {
+        let mut mesh = cube(0.0, 2.0);
+        let sheet = shapes::grid(4, 4, 4.0, 4.0);
+        let sheet = Mesh::from_parts(
+            (sheet
+                .positions()
+                .iter()
+                .map(|p| *p + DVec3::new(0.1, 0.2, 0.9)))
+            .collect(),
+            sheet.corners().to_vec(),
+            sheet.starts().to_vec(),
+        );
+        put(&mut mesh, &sheet.unwrap());
+        let outcome = mended(mesh.clone());
+        assert_eq!(outcome.model.mesh.face_count(), mesh.face_count());
+        assert!(outcome.changes.is_empty());
+        assert_eq!(outcome.left.len(), 1);
+        assert!(outcome.left[0].count > 4);
     }
 }

@@ -52,7 +52,8 @@ fn apply(model: &mut Model, options: &Options) -> Step {
     let mut left = 0;
     for _ in 0..ROUNDS {
         let changed;
-        (changed, left) = one_round(model, &thin, &mut done);
+        let bad = thin.bad(&model.mesh);
+        (changed, left) = one_round(model, &thin, &bad, &mut done);
         if !changed {
             break;
         }

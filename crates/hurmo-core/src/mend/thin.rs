@@ -44,22 +44,32 @@ struct Plan {
     touched: FxHashSet<VertexId>,
 }
 
-/// Treats faces that don't touch each other; returns whether anything changed, and how many
-/// faces were left.
-pub(super) fn one_round(model: &mut Model, thin: &Thin<'_>, done: &mut Done) -> (bool, usize) {
+impl Thin<'_> {
+    /// The triangles that are to be taken out.
+    pub fn bad(&self, mesh: &Mesh) -> Vec<FaceId> {
+        let is_triangle = |f: &FaceId| mesh.face(*f).len() == 3 && !mesh.is_collapsed(*f);
+        let triangles = mesh.face_ids().filter(is_triangle);
+        triangles.filter(|&f| (self.is_bad)(mesh, f)).collect()
+    }
+}
+
+/// Treats those of some bad triangles that don't touch each other; returns whether anything changed,
+/// and how many could not be treated.
+pub(super) fn one_round(
+    model: &mut Model,
+    thin: &Thin<'_>,
+    bad: &[FaceId],
+    done: &mut Done,
+) -> (bool, usize) {
     let mesh = &model.mesh;
-    let bad: Vec<FaceId> = mesh
-        .face_ids()
-        .filter(|&f| mesh.face(f).len() == 3 && !mesh.is_collapsed(f) && (thin.is_bad)(mesh, f))
-        .collect();
     if bad.is_empty() {
         return (false, 0);
     }
-    let surroundings = Surroundings::of(mesh, &bad);
+    let surroundings = Surroundings::of(mesh, bad);
     let mut plan = Plan::default();
     let mut counts = [0usize; 3];
     let mut left = 0;
-    for &face in &bad {
+    for &face in bad {
         if !thin.careful && surroundings.is_alone(face) {
             plan.dropped.insert(face);
             counts[0] += 1;

@@ -45,15 +45,14 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
     for round in 0.. {
         unrepeat(model, &mut done);
         cut_polygons(model, &mut done);
-        let is_bad = |face: &FaceId| is_zero_area(&model.mesh, *face, diagonal);
-        let bad = model.mesh.face_ids().filter(is_bad).count();
-        if round >= ROUNDS && bad >= least - least / 100 {
-            left = bad;
+        let bad = thin.bad(&model.mesh);
+        if round >= ROUNDS && bad.len() >= least - least / 100 {
+            left = bad.len();
             break;
         }
-        least = least.min(bad);
+        least = least.min(bad.len());
         let changed;
-        (changed, left) = one_round(model, &thin, &mut done);
+        (changed, left) = one_round(model, &thin, &bad, &mut done);
         if !changed {
             break;
         }
