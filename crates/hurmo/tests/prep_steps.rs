@@ -276,7 +276,7 @@ fn what_a_step_cannot_do_ends_the_job_with_nothing_written() {
 }
 
 #[test]
-fn what_crosses_gets_a_new_skin_as_the_last_resort_and_is_told_so() {
+fn what_crosses_is_resolved_and_a_sheet_gets_a_skin_as_the_last_resort() {
     let bench = Bench::new();
     // A tetrahedron pushed into another.
     bench.file(
@@ -289,15 +289,27 @@ fn what_crosses_gets_a_new_skin_as_the_last_resort_and_is_told_so() {
         .code(0);
     let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
     assert!(
-        told.contains("the last resort, since mending leaves"),
+        told.contains("cut where they met others, since mending leaves"),
         "{told}"
     );
     let after = bench.audit("one.stl");
     assert_eq!(after["mesh"]["watertight"], true);
+    // Both volumes, less what they share: what each height from 0 to 2 cuts out of it, summed.
+    let volume = 64.0 / 6.0 + 16.0 / 6.0 - (19.0 / 24.0 + 1.0 / 6.0);
+    let found = after["mesh"]["volume"].as_f64().unwrap();
+    assert!((found - volume).abs() < 1e-5, "{found} for {volume}");
     // A sheet closes in nothing: its skin has walls at once.
     bench.file(
         "sheet.obj",
         "v 0 0 0\nv 3 0 0\nv 3 3 0\nv 0 3 0\nv 1 1 0\nf 1 2 5\nf 2 3 5\nf 3 4 5\nf 4 1 5\n",
+    );
+    let told = bench
+        .hurmo("prep sheet.obj -o told.stl --for print --unit mm")
+        .code(0);
+    let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
+    assert!(
+        told.contains("the last resort, since mending leaves"),
+        "{told}"
     );
     let story = bench.json("prep sheet.obj -o wall.stl --for print --unit mm");
     let kept = story["steps"]

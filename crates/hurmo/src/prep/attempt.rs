@@ -9,15 +9,26 @@ use hurmo_core::audit::Audit;
 /// What may float afterwards: that is seen to by itself.
 pub const FLOATING: &str = "floating-parts";
 
-/// Does a step where something blocks, told with the reason; says whether its result was kept. That it could not be done is no error of the job.
+/// Does a step where something blocks, told with the reason; says whether its result was kept, which is so where fewer kinds of
+/// faults block. That it could not be done is no error of the job.
 pub fn attempt(runner: &mut Runner<'_>, words: Vec<String>, why: &str) -> Result<bool> {
+    attempt_if(runner, words, why, is_better)
+}
+
+/// The same, kept where another comparison of the audits finds no reason against it.
+pub fn attempt_if(
+    runner: &mut Runner<'_>,
+    words: Vec<String>,
+    why: &str,
+    better: impl Fn(&Audit, &Audit) -> Result<(), String>,
+) -> Result<bool> {
     let blocking = runner.audit().blocking();
     let found: Vec<String> = blocking
         .map(|finding| format!("{} {}", out::count(finding.count()), finding.check))
         .collect();
     let why = format!("{why} {}", found.join(", "));
     let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    match runner.attempt(&words, is_better) {
+    match runner.attempt(&words, better) {
         Ok(kept) => {
             let told = runner
                 .records

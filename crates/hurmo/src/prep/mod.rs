@@ -12,6 +12,7 @@
 
 mod attempt;
 mod concerned;
+mod crossings;
 mod gate;
 mod ledger;
 mod many;

@@ -3,6 +3,7 @@
 //! ```text
 //! mend ─▶ remesh ─▶ decimate ─▶ fill ─▶ mend ─▶ … until nothing blocks
 //!      (if asked) (if asked) (if it must be closed)
+//!                              ─▶ else crossings resolved (see `crossings`)
 //!                              ─▶ else places closed anew (see `repatch`) ─▶ else a new skin (see `reskin`)
 //! ```
 //!
@@ -11,7 +12,7 @@
 
 use super::plan::{MayBreak, Plan};
 use super::runner::{Mark, Runner};
-use super::{repatch, reskin, scraps};
+use super::{crossings, repatch, reskin, scraps};
 use crate::job::triangle_count;
 use crate::steps::Words;
 use anyhow::{Result, anyhow};
@@ -53,6 +54,9 @@ fn clear_the_rest(
     unfilled: Mark,
 ) -> Result<()> {
     scraps::drop_cut_off(runner)?;
+    if !runner.audit().passes() && crossings::run(runner, mend_words(plan))? {
+        reduce(runner, plan, budget)?;
+    }
     if !runner.audit().passes() {
         repatch::run(runner, mend_words(plan))?;
         reduce(runner, plan, budget)?;
