@@ -2,7 +2,7 @@
 
 use glam::{DMat3, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Outcome, Solids, resolve};
+use hurmo_core::boolean::{Filled, Outcome, Solids, resolve};
 use hurmo_core::mesh::{CornerLayer, FaceTags, Tag, VertexId};
 use hurmo_core::spatial::Border;
 use hurmo_core::{Mesh, Model, shapes};
@@ -46,6 +46,7 @@ fn resolved(one: &Mesh, other: &Mesh, inside: fn(&[i32]) -> bool) -> Outcome {
         group: Solids::ONE_GROUP,
         may_meet: None,
         inside: &inside,
+        tell: Some(Filled::Positive),
     };
     resolve(&model, &solids, &()).unwrap()
 }
@@ -201,6 +202,7 @@ fn cut_faces_carry_what_their_own_face_has_there() {
         group: Solids::ONE_GROUP,
         may_meet: None,
         inside: &UNION,
+        tell: None,
     };
     let made = resolve(&model, &solids, &()).unwrap();
     assert!(

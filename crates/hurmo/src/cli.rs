@@ -1,8 +1,8 @@
 //! The command line.
 
 use crate::commands::{
-    audit, bake, brief, checks, compare, convert, decimate, demo, fill, ladder, mend, parts,
-    picture, prep, remesh, schema,
+    audit, bake, boolean, brief, checks, compare, convert, decimate, demo, fill, ladder, mend,
+    parts, picture, prep, remesh, schema,
 };
 use clap::{Parser, Subcommand};
 use hurmo_core::units::{Axis, Unit};
@@ -47,6 +47,8 @@ pub enum Command {
     Compare(compare::Arguments),
     /// Rebuild with even triangles, or as a new watertight skin
     Remesh(Box<remesh::Arguments>),
+    /// Join solids, take them away from each other, or apart where they cross: exactly
+    Boolean(Box<boolean::Arguments>),
     /// Fill a texture for a model from the look and the detail of another
     Bake(Box<bake::Arguments>),
     /// Change format, unit, up axis, size, origin; put transforms, names, normals, textures in order

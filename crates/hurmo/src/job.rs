@@ -101,6 +101,15 @@ impl Input {
             source: loaded.source,
         })
     }
+
+    /// A model that was made of what was read.
+    pub fn made(model: Model, brief: Brief, source: Source) -> Self {
+        Self {
+            model,
+            brief,
+            source,
+        }
+    }
 }
 
 /// A job under way.
@@ -209,10 +218,22 @@ impl<'a> Job<'a> {
 
     /// Writes the result and tells the story.
     pub fn finish(&self, arguments: &JobArguments, done: &Done) -> Result<Ending> {
-        let written = self.write(&done.model, &arguments.output)?;
+        let input = arguments.input.display().to_string();
+        self.finish_as(&input, &arguments.output, arguments.json, done)
+    }
+
+    /// The same, of what was read under these names.
+    pub fn finish_as(
+        &self,
+        input: &str,
+        output: &Output,
+        json: bool,
+        done: &Done,
+    ) -> Result<Ending> {
+        let written = self.write(&done.model, output)?;
         let story = Story {
-            input: arguments.input.display().to_string(),
-            output: arguments.output.output.display().to_string(),
+            input: input.to_string(),
+            output: output.output.display().to_string(),
             brief: self.brief.name.clone(),
             steps: done.told.clone(),
             lost: done.lost.clone(),
@@ -222,7 +243,7 @@ impl<'a> Job<'a> {
             after: written.told,
         };
         self.session.clear_progress();
-        out::print(&match arguments.json {
+        out::print(&match json {
             true => report::json(&story),
             false => story.text(),
         });

@@ -1,6 +1,7 @@
 //! What a command did to a model: steps, findings before and after, and whether it may go on.
 
 use crate::out::{self, count, measure};
+use crate::report::boolean::BooleanRecord;
 use crate::report::{self, AuditDocument, Rebuilt};
 use hurmo_core::measure::{Deviation, PartMeasure, deviation, deviation_of_new};
 use hurmo_core::mesh::RimId;
@@ -29,6 +30,9 @@ pub struct Step {
     /// Of a rebuilding: how even the triangles were and are.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub rebuilt: Option<Box<Rebuilt>>,
+    /// Of a boolean: the solids, how they lie to each other, and their volumes.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub boolean: Option<Box<BooleanRecord>>,
 }
 
 /// The steps, the proof, and the verdict.
@@ -104,6 +108,7 @@ impl Step {
             },
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
             rebuilt: None,
+            boolean: None,
         }
     }
 
@@ -116,6 +121,7 @@ impl Step {
             left: vec![format!("tried and not kept: {why}")],
             moved: None,
             rebuilt: None,
+            boolean: None,
         }
     }
 
@@ -185,6 +191,7 @@ impl Step {
             left,
             moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
             rebuilt: None,
+            boolean: None,
         }
     }
 
@@ -206,6 +213,7 @@ impl Step {
             left: meets.into_iter().map(String::from).collect(),
             moved: Moved::OldFromNew.between(&before.mesh, &bridged.model.mesh),
             rebuilt: None,
+            boolean: None,
         }
     }
 
@@ -241,6 +249,7 @@ impl Step {
             left,
             moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
             rebuilt: None,
+            boolean: None,
         }
     }
 

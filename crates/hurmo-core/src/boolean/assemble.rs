@@ -1,9 +1,9 @@
-//! The model that the shards that stay make.
+//! The model that is made of the shards that stay.
 
+use super::rounds::Resolved;
 use super::shards::All;
 use super::windings::Fate;
-use super::{Resolved, Solids, Tally};
-use crate::arrange::Arrangement;
+use super::{How, Solids, Source, Tally};
 use crate::carried::shares;
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use glam::DVec3;
@@ -14,15 +14,10 @@ pub(super) fn assemble(
     all: &All<'_, '_>,
     fates: &[Fate],
     solids: &Solids<'_>,
-    (arrangement, single): (&Arrangement<'_>, bool),
+    new_points: Vec<DVec3>,
     was_young: &[bool],
     tally: &mut Tally,
 ) -> Resolved {
-    let new_points: Vec<DVec3> = arrangement
-        .new_points()
-        .into_iter()
-        .map(|p| if single { p.as_vec3().as_dvec3() } else { p })
-        .collect();
     let mesh = &model.mesh;
     let by_face = ByFace::of(mesh.face_count(), all, fates);
     let mut assembly = Assembly {
@@ -32,12 +27,14 @@ pub(super) fn assemble(
         numbers: FxHashMap::default(),
         rebuild: Rebuild::new(model),
     };
-    let (mut group, mut is_new) = (Vec::new(), Vec::new());
+    let (mut group, mut is_new, mut sources) = (Vec::new(), Vec::new(), Vec::new());
     for face in mesh.face_ids() {
         if !all.shards.bounds_one(face) {
             assembly.rebuild.keep(face);
             group.push(None);
             is_new.push(false);
+            let how = How::Kept;
+            sources.push(Source { face, how });
             continue;
         }
         match by_face.whole(face) {
@@ -57,6 +54,12 @@ pub(super) fn assemble(
         let count = assembly.rebuild.face_count();
         group.resize(count, Some((solids.group)(face)));
         is_new.resize(count, by_face.whole(face).is_none());
+        let how = match by_face.whole(face) {
+            None => How::Cut,
+            Some(Fate::Turns) => How::Turned,
+            Some(_) => How::Kept,
+        };
+        sources.resize(count, Source { face, how });
     }
     let mut result = assembly.rebuild.finish();
     let mut young = was_young.to_vec();
@@ -68,6 +71,7 @@ pub(super) fn assemble(
         model: result,
         group,
         is_new,
+        sources,
         young,
     }
 }
@@ -186,10 +190,7 @@ impl Assembly<'_> {
             return (corner, mesh.corners()[corner]);
         }
         let soup = &self.all.shards.soup;
-        let position = match (id as usize).checked_sub(mesh.vertex_count()) {
-            None => mesh.position(VertexId(id)),
-            Some(place) => self.new_points[place],
-        };
+        let position = self.all.position(id, &self.new_points);
         // Rounding may have moved it out of a thin triangle.
         let shares = shares(soup.corners(triangle as usize), position).map(|x| x.clamp(0.0, 1.0));
         let sum: f64 = shares.iter().sum();

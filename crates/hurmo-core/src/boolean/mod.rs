@@ -3,7 +3,7 @@
 //! ```text
 //! faces ─▶ triangles cut where they meet (arrange) ─▶ patches between cut lines (patches)
 //!       ─▶ winding numbers on both sides of each (windings) ─▶ those with the inside on one side
-//!          stay ─▶ model (assemble) ─▶ once more, where rounding made new crossings
+//!          stay ─▶ model (assemble) ─▶ once more, where rounding made new crossings (rounds)
 //! ```
 //!
 //! Faces that meet nothing stay as they are, n-gons too; pieces of the others take their UVs, normals,
@@ -11,17 +11,21 @@
 //! Arrangements for Solid Geometry).
 
 mod assemble;
+mod crumbs;
+mod of_parts;
 mod patches;
+mod rounds;
 mod settle;
 mod shards;
+mod told;
 mod windings;
 
-use crate::mesh::{FaceId, Mesh, Model, VertexId};
+pub use crumbs::{Cleaned, without_crumbs};
+pub use of_parts::solid_of_parts;
+pub use told::{Cell, Told};
+
+use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
-use crate::spatial::{Border, exact_weld};
-use crate::topology::Edges;
-use rayon::prelude::*;
-use shards::Shards;
 
 /// By which winding numbers a place is inside.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -46,6 +50,31 @@ impl Filled {
     }
 }
 
+/// What is made of several solids.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Operation {
+    /// What lies in any of them.
+    Union,
+    /// What lies in the first and in no other.
+    Difference,
+    /// What lies in all of them.
+    Intersection,
+}
+
+impl Operation {
+    /// Whether a place is inside, by which solids it lies in.
+    pub fn holds(self, mut is_in: impl Iterator<Item = bool>) -> bool {
+        match self {
+            Self::Union => is_in.any(|is_in| is_in),
+            Self::Difference => is_in.next() == Some(true) && !is_in.any(|is_in| is_in),
+            Self::Intersection => is_in.all(|is_in| is_in),
+        }
+    }
+}
+
+/// Whether a place is inside, by how often each solid winds round it.
+pub type Rule<'r> = dyn Fn(&[i32]) -> bool + Sync + 'r;
+
 /// Which faces bound which solid.
 pub struct Solids<'s> {
     /// How many solids.
@@ -58,7 +87,9 @@ pub struct Solids<'s> {
     /// For every face, whether it may meet others, where that is known.
     pub may_meet: Option<&'s [bool]>,
     /// Whether a place is inside, by how often each solid of its group winds round it.
-    pub inside: &'s (dyn Fn(&[i32]) -> bool + Sync),
+    pub inside: &'s Rule<'s>,
+    /// By which winding numbers a place is inside one solid, where [`Told`] is asked for.
+    pub tell: Option<Filled>,
 }
 
 impl Solids<'_> {
@@ -71,8 +102,32 @@ impl Solids<'_> {
 pub struct Outcome {
     /// The model.
     pub model: Model,
+    /// For each of its faces, the one that it is, or was cut from.
+    pub sources: Vec<Source>,
     /// What was done.
     pub tally: Tally,
+    /// What the solids are to each other, where that was asked for.
+    pub told: Option<Told>,
+}
+
+/// Where a face comes from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Source {
+    /// The face before.
+    pub face: FaceId,
+    /// What became of it.
+    pub how: How,
+}
+
+/// What became of a face.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum How {
+    /// It is as it was.
+    Kept,
+    /// It was turned, whole.
+    Turned,
+    /// It was cut.
+    Cut,
 }
 
 /// How many faces went which way.
@@ -103,14 +158,10 @@ pub enum BooleanError {
     Open {
         /// How many.
         edges: usize,
+        /// The solids whose faces they are.
+        solids: Vec<usize>,
     },
 }
-
-/// So often what rounding made to cross is cut again.
-const ROUNDS: usize = 10;
-
-/// When so many times as many triangles meet as met at best, cutting them makes more to cut.
-const GROWN: usize = 2;
 
 /// The boundary of what is inside, out of the faces of some solids. New positions are rounded to
 /// single precision where all that are there are, unless that makes them cross again and again.
@@ -122,158 +173,32 @@ pub fn resolve(
     solids: &Solids<'_>,
     observer: &dyn Observer,
 ) -> Result<Outcome, BooleanError> {
-    let outcome = resolve_in(model, solids, is_single(&model.mesh), observer)?;
-    if outcome.tally.meeting == 0 || !is_single(&model.mesh) {
-        return Ok(outcome);
-    }
-    let finer = resolve_in(model, solids, false, observer)?;
-    Ok(match finer.tally.meeting < outcome.tally.meeting {
-        true => finer,
-        false => outcome,
-    })
+    let mut made = rounds::resolve(model, solids, &[solids.inside], observer)?;
+    Ok(made.pop().expect("an outcome for each rule"))
 }
 
-/// The same, in single or double precision.
-fn resolve_in(
+/// Each of the [cells](Told::cells) that solids of one group make, as a model of its own. Those that
+/// lie side by side have the wall between them in common.
+///
+/// # Errors
+/// When the faces of a solid don't close.
+pub fn pieces(
     model: &Model,
     solids: &Solids<'_>,
-    single: bool,
+    filled: Filled,
     observer: &dyn Observer,
-) -> Result<Outcome, BooleanError> {
-    let mut tally = Tally::default();
-    let first = Round {
-        single,
-        again: false,
-        young: &[],
-    };
-    let made = once(model, solids, &first, &mut tally, observer)?;
-    let mut result = made.expect("the first round is always done");
-    let rounding = match single {
-        true => f64::from(f32::EPSILON),
-        false => f64::EPSILON,
-    };
-    let sizes = model.mesh.positions().iter().map(|p| p.abs().max_element());
-    let last_place = sizes.fold(0.0, f64::max) * rounding;
-    let mut least = tally.meeting;
-    while !observer.cancelled() {
-        // Rounding may have made new pieces meet. What is there now is one solid of each group.
-        settle::snap(&mut result, last_place * f64::from(1u32 << tally.again));
-        let group = &result.group;
-        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
-        let union = Solids {
-            count: 1,
-            of: &is_of,
-            group: &|face| group[face.index()].unwrap_or(0),
-            may_meet: Some(&result.is_new),
-            inside: &|windings| windings[0] > 0,
-        };
-        let round = Round {
-            single,
-            again: true,
-            young: &result.young,
-        };
-        let mut more = Tally::default();
-        let next = once(&result.model, &union, &round, &mut more, observer)?;
-        tally.meeting = more.meeting;
-        let Some(next) = next else {
-            break;
-        };
-        if tally.again == ROUNDS || more.meeting > GROWN * least {
-            break;
-        }
-        result = next;
-        least = least.min(more.meeting);
-        tally.again += 1;
-        tally.untold += more.untold;
-    }
-    settle::drop_unused(&mut result);
-    if tally.untold > 0 {
-        // What was left out may have been needed.
-        let place = exact_weld(result.model.mesh.positions());
-        let group = &result.group;
-        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
-        let edges = open_edges(&result.model.mesh, 1, &is_of, &place);
-        if edges > 0 {
-            return Err(BooleanError::Open { edges });
-        }
-    }
-    Ok(Outcome {
-        model: result.model,
-        tally,
-    })
-}
-
-/// What a round knows of the one before.
-struct Round<'r> {
-    /// Round new positions to single precision.
-    single: bool,
-    /// Whether it only cuts again what rounding made.
-    again: bool,
-    /// Vertices that rounds before made.
-    young: &'r [bool],
-}
-
-fn is_single(mesh: &Mesh) -> bool {
-    let is_one = |p: &glam::DVec3| p.as_vec3().as_dvec3() == *p;
-    mesh.positions().par_iter().with_min_len(4096).all(is_one)
-}
-
-/// What a round made.
-struct Resolved {
-    model: Model,
-    /// Of each face, the group whose solids it bounds, if any.
-    group: Vec<Option<u32>>,
-    /// Whether a face was cut.
-    is_new: Vec<bool>,
-    /// Whether a vertex was made.
-    young: Vec<bool>,
-}
-
-/// One round; nothing if no new face meets another.
-fn once(
-    model: &Model,
-    solids: &Solids<'_>,
-    round: &Round<'_>,
-    tally: &mut Tally,
-    observer: &dyn Observer,
-) -> Result<Option<Resolved>, BooleanError> {
-    let place = exact_weld(model.mesh.positions());
-    observer.begin("cutting where faces meet", 0);
-    let shards = Shards::of(&model.mesh, solids, place);
-    tally.meeting = shards.meeting();
-    if round.again && shards.is_settled() {
-        return Ok(None);
-    }
-    let edges = open_edges(&model.mesh, solids.count, solids.of, &shards.place);
-    if edges > 0 {
-        return Err(BooleanError::Open { edges });
-    }
-    let triangles = shards.triangles();
-    let arrangement = shards.arrange(&model.mesh, &triangles);
-    observer.begin("telling inside from outside", 0);
-    let all = shards::All::of(&shards, &triangles, &arrangement);
-    let patches = patches::patches(&all, solids.count);
-    let fates = windings::fates(&all, &patches, solids, &arrangement);
-    tally.untold += fates.untold;
-    let rounded = (&arrangement, round.single);
-    let fates = &fates.of_shard;
-    let made = assemble::assemble(model, &all, fates, solids, rounded, round.young, tally);
-    Ok(Some(made))
-}
-
-/// How many edges the faces of one solid don't run as often one way as the other.
-fn open_edges(
-    mesh: &Mesh,
-    solids: usize,
-    of: &(dyn Fn(FaceId) -> Option<usize> + Sync),
-    place: &[VertexId],
-) -> usize {
-    let edges = Edges::of(mesh);
-    let turned = vec![false; mesh.face_count()];
-    (0..solids)
-        .map(|solid| {
-            let is_one = |face: FaceId| of(face) == Some(solid);
-            Border::of(mesh, &edges, is_one, &turned, place).len()
+) -> Result<(Told, Vec<Outcome>), BooleanError> {
+    let told = rounds::told(model, solids, filled, observer)?;
+    let rule = |of: &Vec<usize>| -> Box<Rule<'_>> {
+        let of = of.clone();
+        Box::new(move |windings: &[i32]| {
+            let which = windings.iter().enumerate();
+            let which = which.filter(|(_, times)| filled.holds(**times));
+            which.map(|(solid, _)| solid).eq(of.iter().copied())
         })
-        .sum()
+    };
+    let rules: Vec<Box<Rule<'_>>> = told.cells.iter().map(|cell| rule(&cell.of)).collect();
+    let rules: Vec<&Rule<'_>> = rules.iter().map(|rule| &**rule).collect();
+    let made = rounds::resolve(model, solids, &rules, observer)?;
+    Ok((told, made))
 }

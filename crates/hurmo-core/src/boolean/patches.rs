@@ -4,11 +4,14 @@
 use super::shards::All;
 use crate::topology::UnionFind;
 use rayon::prelude::*;
+use smallvec::SmallVec;
 
 /// The shards of each patch in a row.
 pub(super) struct Patches {
-    pub shards: Vec<u32>,
-    pub begins: Vec<usize>,
+    shards: Vec<u32>,
+    begins: Vec<usize>,
+    /// Edges, by their points, at which more than one solid has shards, and which solids.
+    pub common: Vec<([u32; 2], SmallVec<[u32; 2]>)>,
 }
 
 impl Patches {
@@ -35,12 +38,18 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
         .collect();
     sides.par_sort_unstable();
     let mut together = UnionFind::new(all.len());
+    let mut common = Vec::new();
     for edge in sides.chunk_by(|a, b| a.0 == b.0) {
         if let &[(_, one, up), (_, other, also_up)] = edge
             && up != also_up
             && all.steps(one, solids) == all.steps(other, solids)
         {
             together.join(one, other);
+        } else if solids > 1 {
+            let there = solids_at(all, edge.iter().map(|&(_, shard, _)| shard));
+            if there.len() > 1 {
+                common.push((edge[0].0, there));
+            }
         }
     }
     let there = (0..all.len() as u32).filter(|&shard| all.is_there(shard));
@@ -56,5 +65,17 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
     Patches {
         shards: order.into_iter().map(|(_, shard)| shard).collect(),
         begins,
+        common,
     }
+}
+
+/// The solids that some shards bound, each once.
+fn solids_at(all: &All<'_, '_>, shards: impl Iterator<Item = u32>) -> SmallVec<[u32; 2]> {
+    let sources = shards.flat_map(|shard| all.sources(shard));
+    let mut solids: SmallVec<[u32; 2]> = sources
+        .map(|(triangle, _)| all.shards.solid(triangle) as u32)
+        .collect();
+    solids.sort_unstable();
+    solids.dedup();
+    solids
 }

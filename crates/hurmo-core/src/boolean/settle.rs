@@ -1,7 +1,7 @@
 //! New vertices that rounding brought next to others go there: else what they make would cross again
 //! and again, by less each time.
 
-use super::Resolved;
+use super::rounds::Resolved;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::near_weld;
 

@@ -5,6 +5,7 @@ use crate::arrange::Arrangement;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::predicates::on_one_line;
 use crate::spatial::{Contacts, Soup};
+use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
@@ -167,6 +168,14 @@ impl<'s, 'm> All<'s, 'm> {
     pub fn is_there(&self, shard: u32) -> bool {
         let is_cut = self.arrangement.is_cut.get(shard as usize);
         !is_cut.copied().unwrap_or(false)
+    }
+
+    /// Where a point is: a vertex, or one of those that the arrangement made.
+    pub fn position(&self, point: u32, new_points: &[DVec3]) -> DVec3 {
+        match (point as usize).checked_sub(self.shards.soup.vertex_count()) {
+            None => self.shards.soup.position(VertexId(point)),
+            Some(new) => new_points[new],
+        }
     }
 
     /// How many whole triangles there are, or were.

@@ -1,6 +1,5 @@
-//! How often each solid winds round both sides of a patch, and what follows for it.
+//! How often each solid winds round both sides of a patch, and what becomes of it by that.
 
-use super::Solids;
 use super::patches::Patches;
 use super::shards::All;
 use crate::arrange::Arrangement;
@@ -29,17 +28,27 @@ pub(super) struct Fates {
 /// So many shards of a patch are tried for a place; the largest first.
 const TRIED: usize = 12;
 
-pub(super) fn fates(
+/// How often each solid of a patch's group winds round places.
+pub(super) type Windings = SmallVec<[i32; 2]>;
+
+/// On either side of a patch.
+#[derive(Clone, Debug)]
+pub(super) struct Sides {
+    /// Before the fronts of its shards.
+    pub front: Windings,
+    /// Behind their backs.
+    pub back: Windings,
+}
+
+/// Both sides of each patch; of none that is thinner than doubles tell apart.
+pub(super) fn sides(
     all: &All<'_, '_>,
     patches: &Patches,
-    solids: &Solids<'_>,
+    solids: usize,
     arrangement: &Arrangement<'_>,
-) -> Fates {
+) -> Vec<Option<Sides>> {
     let new_points = arrangement.new_points();
-    let position = |id: u32| match (id as usize).checked_sub(all.shards.soup.vertex_count()) {
-        None => all.shards.soup.position(crate::mesh::VertexId(id)),
-        Some(place) => new_points[place],
-    };
+    let position = |id: u32| all.position(id, &new_points);
     let bounds = |triangle: usize| {
         let corners = all.corners(triangle as u32).map(position);
         let low = corners.into_iter().reduce(DVec3::min).unwrap_or_default();
@@ -47,7 +56,7 @@ pub(super) fn fates(
         [low, high]
     };
     let tree = BoxTree::new(all.whole(), bounds);
-    let of_patch: Vec<Option<Fate>> = (0..patches.len())
+    (0..patches.len())
         .into_par_iter()
         .map(|patch| {
             let shards = largest(patches.of(patch), |shard| {
@@ -56,17 +65,31 @@ pub(super) fn fates(
             });
             shards
                 .into_iter()
-                .find_map(|shard| fate(all, shard, solids, arrangement, &tree))
+                .find_map(|shard| sides_of(all, shard, solids, arrangement, &tree))
         })
-        .collect();
+        .collect()
+}
+
+/// What becomes of the shards of each patch, when places with these windings are inside.
+pub(super) fn fates(
+    all: &All<'_, '_>,
+    patches: &Patches,
+    sides: &[Option<Sides>],
+    inside: &(dyn Fn(&[i32]) -> bool + Sync),
+) -> Fates {
     let mut fates = Fates {
         of_shard: vec![Fate::Goes; all.len()],
         untold: 0,
     };
-    for (patch, fate) in of_patch.into_iter().enumerate() {
-        let Some(fate) = fate else {
+    for (patch, sides) in sides.iter().enumerate() {
+        let Some(sides) = sides else {
             fates.untold += 1;
             continue;
+        };
+        let fate = match (inside(&sides.front), inside(&sides.back)) {
+            (false, true) => Fate::Stays,
+            (true, false) => Fate::Turns,
+            _ => Fate::Goes,
         };
         for &shard in patches.of(patch) {
             fates.of_shard[shard as usize] = fate;
@@ -87,13 +110,13 @@ fn largest(shards: &[u32], size: impl Fn(u32) -> f64) -> Vec<u32> {
     sized.into_iter().map(|(_, shard)| shard).collect()
 }
 
-fn fate(
+fn sides_of(
     all: &All<'_, '_>,
     shard: u32,
-    solids: &Solids<'_>,
+    solids: usize,
     arrangement: &Arrangement<'_>,
     tree: &BoxTree,
-) -> Option<Fate> {
+) -> Option<Sides> {
     let own = all.kept(shard);
     let (triangle, turned) = own[0];
     let mut corners = all.corners(shard);
@@ -102,7 +125,7 @@ fn fate(
     }
     let is_own = |other: u32| own.iter().any(|&(kept, _)| kept == other);
     let above = arrangement.above(tree, (corners, triangle), is_own)?;
-    let mut windings: SmallVec<[i32; 2]> = SmallVec::from_elem(0, solids.count);
+    let mut windings: Windings = SmallVec::from_elem(0, solids);
     let group = all.shards.group(triangle);
     for (kept, up) in above.triangles {
         if all.shards.group(kept) != group {
@@ -112,20 +135,20 @@ fn fate(
             windings[all.shards.solid(triangle)] += if up != turned { 1 } else { -1 };
         }
     }
-    let steps = all.steps(shard, solids.count);
+    let steps = all.steps(shard, solids);
     // Whether the shard as it runs faces up.
     let faces_up = above.faces_up != turned;
-    let below: SmallVec<[i32; 2]> = (windings.iter().zip(&steps))
+    let below: Windings = (windings.iter().zip(&steps))
         .map(|(above, step)| if faces_up { above + step } else { above - step })
         .collect();
-    let (front, back) = match faces_up {
-        true => (&windings, &below),
-        false => (&below, &windings),
-    };
-    let is_in = |windings: &[i32]| (solids.inside)(windings);
-    Some(match (is_in(front), is_in(back)) {
-        (false, true) => Fate::Stays,
-        (true, false) => Fate::Turns,
-        _ => Fate::Goes,
+    Some(match faces_up {
+        true => Sides {
+            front: windings,
+            back: below,
+        },
+        false => Sides {
+            front: below,
+            back: windings,
+        },
     })
 }

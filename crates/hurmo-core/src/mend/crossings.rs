@@ -6,7 +6,7 @@
 
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey};
-use crate::boolean::{Filled, Outcome, Solids, resolve};
+use crate::boolean::{Filled, Outcome, Solids, resolve, without_crumbs};
 use crate::mesh::{FaceId, Model, PartId, VertexId};
 use crate::spatial::Border;
 use crate::topology::{UnionFind, signed_volume_term};
@@ -39,19 +39,32 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         group: &|face| groups.of_face(face).unwrap_or(u32::MAX),
         may_meet: Some(&groups.meets),
         inside: &|windings| options.filled.holds(windings[0]),
+        tell: None,
     };
     let done = resolve(model, &solids, &());
     let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;
-    let Some(Outcome { model: made, tally }) = done.ok().filter(halved) else {
+    let Some(Outcome {
+        model: made,
+        sources,
+        tally,
+        ..
+    }) = done.ok().filter(halved)
+    else {
         return Ok(left(groups.resolved, LEFT_BY_ROUNDING));
     };
     drop(survey);
-    *model = made;
+    let cleaned = without_crumbs(made, &sources);
+    *model = cleaned.model;
     Ok(Step {
         done: vec![
             ("{face|faces} cut where they met others", tally.cut),
             ("{face|faces} inside dropped", tally.dropped),
             ("{face|faces} turned", tally.turned),
+            (
+                "{pocket|pockets} that folds closed in filled",
+                cleaned.pockets,
+            ),
+            ("{crumb|crumbs} of cut faces dropped", cleaned.crumbs),
         ],
         ..left(groups.left, LEFT)
     })

@@ -2,6 +2,7 @@
 
 pub mod audit;
 pub mod bake;
+pub mod boolean;
 pub mod brief;
 pub mod checks;
 pub mod compare;
@@ -34,6 +35,7 @@ pub fn run(command: Command, session: &Session) -> Result<Ending> {
         Command::Decimate(arguments) => decimate::run(&arguments, session),
         Command::Ladder(arguments) => ladder::run(&arguments, session),
         Command::Remesh(arguments) => remesh::run(&arguments, session),
+        Command::Boolean(arguments) => boolean::run(&arguments, session),
         Command::Bake(arguments) => bake::run(&arguments, session),
         Command::Convert(arguments) => convert::run(&arguments, session),
         Command::Prep(arguments) => prep::run(&arguments, session),

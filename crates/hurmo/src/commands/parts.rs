@@ -147,6 +147,7 @@ fn join(arguments: &Arguments, session: &Session, to: &JobArguments) -> Result<E
         left,
         moved: None,
         rebuilt: None,
+        boolean: None,
     };
     job.finish(to, &Done::new(joined.model, vec![step]))
 }

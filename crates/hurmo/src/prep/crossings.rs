@@ -1,5 +1,6 @@
 //! Where faces that meet others block: closed parts that hang together by them become the boundary
-//! of what they fill, exactly. All other faces stay, with all that they carry.
+//! of what they fill, exactly, and parts buried in others go. All other faces stay, with all that they
+//! carry.
 
 use super::attempt::attempt_if;
 use super::runner::Runner;
@@ -14,19 +15,26 @@ const CLEARED: [&str; 4] = [
     "nested-parts",
 ];
 
+/// What is mended for that.
+const CURED: [&str; 2] = ["intersecting-faces", "nested-parts"];
+
 /// Tries it on what blocks; `mend` is how mending is done here. Says whether that was kept.
 pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<bool> {
     let audit = runner.audit();
-    let meets = audit.count("intersecting-faces") > 0;
-    if !meets
-        || !audit
-            .blocking()
-            .any(|finding| CLEARED.contains(&finding.check))
+    if !audit
+        .blocking()
+        .any(|finding| CLEARED.contains(&finding.check))
     {
         return Ok(false);
     }
+    let also: Vec<&str> = (CURED.into_iter())
+        .filter(|check| audit.count(check) > 0)
+        .collect();
+    if also.is_empty() {
+        return Ok(false);
+    }
     let mut words = mend;
-    words.push("--also=intersecting-faces".into());
+    words.push(format!("--also={}", also.join(",")));
     attempt_if(runner, words, "since mending leaves", is_better)
 }
 

@@ -34,15 +34,21 @@ pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     reduce(runner, plan, budget)?;
     let unfilled = runner.mark();
     close_until_sound(runner, plan, budget)?;
+    scraps::drop_cut_off(runner)?;
+    if !runner.audit().passes() && crossings::run(runner, mend_words(plan))? {
+        scraps::drop_cut_off(runner)?;
+        reduce(runner, plan, budget)?;
+    }
     clear_the_rest(runner, plan, budget, unfilled)
 }
 
 /// Goes on with what was read back from the file, whose numbers are coarser: what that brought
-/// is mended too.
+/// is mended too. Crossings are not cut again: the file's numbers are too coarse for what that makes.
 pub fn run_again(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     let budget = budget(runner, plan);
     let unfilled = runner.mark();
     close_until_sound(runner, plan, budget)?;
+    scraps::drop_cut_off(runner)?;
     clear_the_rest(runner, plan, budget, unfilled)
 }
 
@@ -53,10 +59,6 @@ fn clear_the_rest(
     budget: Option<usize>,
     unfilled: Mark,
 ) -> Result<()> {
-    scraps::drop_cut_off(runner)?;
-    if !runner.audit().passes() && crossings::run(runner, mend_words(plan))? {
-        reduce(runner, plan, budget)?;
-    }
     if !runner.audit().passes() {
         repatch::run(runner, mend_words(plan))?;
         reduce(runner, plan, budget)?;

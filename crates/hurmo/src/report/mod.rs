@@ -1,6 +1,7 @@
 //! Audits, changes and stories as text and JSON.
 
 mod audit_text;
+pub mod boolean;
 pub mod comparison;
 pub mod ladder;
 mod lines;

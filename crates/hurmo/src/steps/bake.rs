@@ -132,6 +132,7 @@ impl Bake {
             left,
             moved: None,
             rebuilt: None,
+            boolean: None,
         };
         Ok(Done {
             lost,

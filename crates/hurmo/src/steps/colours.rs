@@ -71,6 +71,7 @@ pub fn bring(at: &At<'_>, done: &mut Done, file: &Path, texture: Option<&Path>) 
         left,
         moved: None,
         rebuilt: None,
+        boolean: None,
     });
     Ok(())
 }

@@ -156,6 +156,7 @@ pub(super) fn told(
         left: left.into_iter().collect(),
         moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
         rebuilt: None,
+        boolean: None,
     }
 }
 

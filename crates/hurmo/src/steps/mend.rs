@@ -1,12 +1,12 @@
 //! Clearing faults, by kind.
 
+use super::filled::Filled;
 use super::{At, Done, repatch};
 use crate::out;
 use crate::story::Step;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::audit::Brief;
-use hurmo_core::boolean;
 use hurmo_core::mend::{self, MendError};
 use hurmo_core::thicken::thicken;
 use hurmo_core::triangulate::Which;
@@ -98,27 +98,6 @@ enum Polygons {
     Ngons,
     /// All faces of more than three
     All,
-}
-
-/// By which winding numbers a place is inside.
-#[derive(Clone, Copy, Debug, ValueEnum)]
-enum Filled {
-    /// What faces outward encloses
-    Positive,
-    /// What is enclosed, whichever way faces look
-    Nonzero,
-    /// What is enclosed an odd number of times
-    Odd,
-}
-
-impl From<Filled> for boolean::Filled {
-    fn from(filled: Filled) -> Self {
-        match filled {
-            Filled::Positive => Self::Positive,
-            Filled::Nonzero => Self::Nonzero,
-            Filled::Odd => Self::Odd,
-        }
-    }
 }
 
 impl Options {

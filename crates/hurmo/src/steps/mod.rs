@@ -10,10 +10,12 @@
 //! one and the same: they share their options, because they are parsed by the same parser.
 
 pub mod bake;
+pub mod boolean;
 mod colours;
 pub mod convert;
 pub mod decimate;
 pub mod fill;
+mod filled;
 mod looks;
 pub mod mend;
 pub mod parts;
@@ -116,6 +118,8 @@ pub enum Work {
     Parts(parts::Options),
     /// Change unit, up axis, size, origin, transforms, names or normals
     Convert(Box<convert::Options>),
+    /// Join it with other models, or take them away
+    Boolean(Box<boolean::Boolean>),
     /// Fill a texture from the look of another
     Bake(Box<bake::Bake>),
 }
@@ -130,6 +134,7 @@ impl Work {
             Work::Remesh(_) => "remesh",
             Work::Parts(_) => "parts",
             Work::Convert(_) => "convert",
+            Work::Boolean(_) => "boolean",
             Work::Bake(_) => "bake",
         }
     }
@@ -143,6 +148,7 @@ impl Work {
             Work::Remesh(options) => options.check(),
             Work::Parts(options) => options.check(),
             Work::Convert(options) => options.check(),
+            Work::Boolean(boolean) => boolean.check(),
             Work::Bake(_) => Ok(()),
         }
     }
@@ -161,7 +167,9 @@ impl Work {
                 let triangles = crate::job::triangle_count(at.model);
                 vec![crate::out::counted(triangles, "triangle")]
             }
-            Work::Parts(_) => vec![crate::out::counted(at.audit.mesh.parts, "part")],
+            Work::Parts(_) | Work::Boolean(_) => {
+                vec![crate::out::counted(at.audit.mesh.parts, "part")]
+            }
             Work::Convert(_) | Work::Bake(_) => Vec::new(),
         }
     }
@@ -175,6 +183,7 @@ impl Work {
             Work::Remesh(options) => options.apply(at),
             Work::Parts(options) => options.apply(at),
             Work::Convert(options) => options.apply(at),
+            Work::Boolean(boolean) => boolean.apply(at),
             Work::Bake(bake) => bake.apply(at),
         }
     }

@@ -84,6 +84,7 @@ impl Options {
             left: Vec::new(),
             moved: None,
             rebuilt: None,
+            boolean: None,
         };
         Ok(Done::new(model, vec![step]))
     }

@@ -104,6 +104,7 @@ fn told(before: &Model, outcome: &Outcome) -> Step {
         left,
         moved: Moved::Both.between(&before.mesh, &outcome.model.mesh),
         rebuilt: None,
+        boolean: None,
     }
 }
 

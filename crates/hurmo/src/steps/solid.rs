@@ -212,6 +212,7 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
             .as_ref()
             .map(|rebuilt| rebuilt.deviation.new_from_old.max),
         rebuilt: rebuilt.map(Box::new),
+        boolean: None,
     };
     Ok((outcome.model, step))
 }
@@ -288,6 +289,7 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> 
             .as_ref()
             .map(|rebuilt| rebuilt.deviation.new_from_old.max),
         rebuilt: rebuilt.map(Box::new),
+        boolean: None,
     }
 }
 

@@ -189,5 +189,6 @@ fn rebuilt_step(did: Vec<String>, at: &At<'_>, after: &Model) -> Step {
         left: Vec::new(),
         moved: rebuilt.as_ref().map(Rebuilt::moved),
         rebuilt: rebuilt.map(Box::new),
+        boolean: None,
     }
 }

@@ -43,6 +43,7 @@ impl Options {
             left: tidied.left,
             moved: None,
             rebuilt: None,
+            boolean: None,
         };
         Ok(Done {
             carried: placed.carried,

@@ -1,0 +1,256 @@
+//! What solids fill, round by round: the first cuts what meets, the others what rounding made to meet.
+
+use super::assemble::assemble;
+use super::patches::{Patches, patches};
+use super::shards::{All, Shards};
+use super::windings::{self, Sides};
+use super::{BooleanError, Filled, Outcome, Rule, Solids, Source, Tally, Told, settle};
+use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::progress::Observer;
+use crate::spatial::{Border, exact_weld};
+use crate::topology::Edges;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// So often what rounding made to cross is cut again.
+const ROUNDS: usize = 10;
+
+/// When so many times as many triangles meet as met at best, cutting them makes more to cut.
+const GROWN: usize = 2;
+
+/// A model for each rule.
+pub(super) fn resolve(
+    model: &Model,
+    solids: &Solids<'_>,
+    rules: &[&Rule<'_>],
+    observer: &dyn Observer,
+) -> Result<Vec<Outcome>, BooleanError> {
+    let single = is_single(&model.mesh);
+    let mut outcomes = resolve_in(model, solids, rules, single, observer)?;
+    if single && outcomes.iter().any(|outcome| outcome.tally.meeting > 0) {
+        let finer = resolve_in(model, solids, rules, false, observer)?;
+        for (outcome, finer) in outcomes.iter_mut().zip(finer) {
+            if finer.tally.meeting < outcome.tally.meeting {
+                *outcome = finer;
+            }
+        }
+    }
+    Ok(outcomes)
+}
+
+/// What solids are to each other.
+pub(super) fn told(
+    model: &Model,
+    solids: &Solids<'_>,
+    filled: Filled,
+    observer: &dyn Observer,
+) -> Result<Told, BooleanError> {
+    let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
+    with_cut(model, solids, &shards, observer, |cut| {
+        cut.told(solids.count, filled)
+    })
+}
+
+/// The same as [`resolve`], in single or double precision.
+fn resolve_in(
+    model: &Model,
+    solids: &Solids<'_>,
+    rules: &[&Rule<'_>],
+    single: bool,
+    observer: &dyn Observer,
+) -> Result<Vec<Outcome>, BooleanError> {
+    observer.begin("cutting where faces meet", 0);
+    let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
+    let (made, told) = with_cut(model, solids, &shards, observer, |cut| {
+        let made = rules.iter().map(|rule| {
+            let mut tally = Tally {
+                meeting: shards.meeting(),
+                ..Tally::default()
+            };
+            let made = cut.assemble(model, solids, rule, single, &[], &mut tally);
+            (made, tally)
+        });
+        let made: Vec<(Resolved, Tally)> = made.collect();
+        let told = solids.tell.map(|filled| cut.told(solids.count, filled));
+        (made, told)
+    })?;
+    made.into_iter()
+        .map(|(made, tally)| {
+            let mut outcome = settled(model, made, tally, single, observer)?;
+            outcome.told.clone_from(&told);
+            Ok(outcome)
+        })
+        .collect()
+}
+
+/// Cuts again what rounding made to meet, until nothing does.
+fn settled(
+    model: &Model,
+    mut result: Resolved,
+    mut tally: Tally,
+    single: bool,
+    observer: &dyn Observer,
+) -> Result<Outcome, BooleanError> {
+    let mut sources = result.sources.clone();
+    let rounding = match single {
+        true => f64::from(f32::EPSILON),
+        false => f64::EPSILON,
+    };
+    let sizes = model.mesh.positions().iter().map(|p| p.abs().max_element());
+    let last_place = sizes.fold(0.0, f64::max) * rounding;
+    let mut least = tally.meeting;
+    while !observer.cancelled() {
+        // What is there now is one solid of each group.
+        settle::snap(&mut result, last_place * f64::from(1u32 << tally.again));
+        let group = &result.group;
+        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
+        let union = Solids {
+            count: 1,
+            of: &is_of,
+            group: &|face| group[face.index()].unwrap_or(0),
+            may_meet: Some(&result.is_new),
+            inside: &|windings| windings[0] > 0,
+            tell: None,
+        };
+        let place = exact_weld(result.model.mesh.positions());
+        observer.begin("cutting where rounding made faces meet", 0);
+        let shards = Shards::of(&result.model.mesh, &union, place);
+        tally.meeting = shards.meeting();
+        if shards.is_settled() {
+            break;
+        }
+        let mut more = Tally::default();
+        let next = with_cut(&result.model, &union, &shards, observer, |cut| {
+            let (rule, young) = (union.inside, &result.young);
+            cut.assemble(&result.model, &union, rule, single, young, &mut more)
+        })?;
+        if tally.again == ROUNDS || tally.meeting > GROWN * least {
+            break;
+        }
+        let since = next.sources.iter().map(|now| {
+            let before = sources[now.face.index()];
+            Source {
+                how: before.how.max(now.how),
+                ..before
+            }
+        });
+        sources = since.collect();
+        result = next;
+        least = least.min(tally.meeting);
+        tally.again += 1;
+        tally.untold += more.untold;
+    }
+    settle::drop_unused(&mut result);
+    if tally.untold > 0 {
+        // What was left out may have been needed.
+        let place = exact_weld(result.model.mesh.positions());
+        let group = &result.group;
+        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
+        check_closed(&result.model.mesh, 1, &is_of, &place)?;
+    }
+    Ok(Outcome {
+        model: result.model,
+        sources,
+        tally,
+        told: None,
+    })
+}
+
+fn is_single(mesh: &Mesh) -> bool {
+    let is_one = |p: &DVec3| p.as_vec3().as_dvec3() == *p;
+    mesh.positions().par_iter().with_min_len(4096).all(is_one)
+}
+
+/// What a round made.
+pub(super) struct Resolved {
+    pub model: Model,
+    /// Of each face, the group whose solids it bounds, if any.
+    pub group: Vec<Option<u32>>,
+    /// Whether a face was cut.
+    pub is_new: Vec<bool>,
+    /// Of each face, the one of the model before.
+    pub sources: Vec<Source>,
+    /// Whether a vertex was made.
+    pub young: Vec<bool>,
+}
+
+/// Faces cut where they meet, and what is known of the patches between.
+struct Cut<'c> {
+    all: &'c All<'c, 'c>,
+    patches: Patches,
+    sides: Vec<Option<Sides>>,
+    new_points: Vec<DVec3>,
+}
+
+/// Cuts the solids' faces where they meet, for whatever is made of that.
+fn with_cut<R>(
+    model: &Model,
+    solids: &Solids<'_>,
+    shards: &Shards<'_>,
+    observer: &dyn Observer,
+    make: impl FnOnce(&Cut<'_>) -> R,
+) -> Result<R, BooleanError> {
+    check_closed(&model.mesh, solids.count, solids.of, &shards.place)?;
+    let triangles = shards.triangles();
+    let arrangement = shards.arrange(&model.mesh, &triangles);
+    observer.begin("telling inside from outside", 0);
+    let all = All::of(shards, &triangles, &arrangement);
+    let patches = patches(&all, solids.count);
+    let cut = Cut {
+        sides: windings::sides(&all, &patches, solids.count, &arrangement),
+        new_points: arrangement.new_points(),
+        all: &all,
+        patches,
+    };
+    Ok(make(&cut))
+}
+
+impl Cut<'_> {
+    fn told(&self, solids: usize, filled: Filled) -> Told {
+        let (patches, sides) = (&self.patches, &self.sides);
+        Told::of(self.all, patches, sides, solids, filled, &self.new_points)
+    }
+
+    fn assemble(
+        &self,
+        model: &Model,
+        solids: &Solids<'_>,
+        rule: &Rule<'_>,
+        single: bool,
+        young: &[bool],
+        tally: &mut Tally,
+    ) -> Resolved {
+        let fates = windings::fates(self.all, &self.patches, &self.sides, rule);
+        tally.untold += fates.untold;
+        let new_points = self.new_points.iter();
+        let rounded = match single {
+            true => new_points.map(|p| p.as_vec3().as_dvec3()).collect(),
+            false => new_points.copied().collect(),
+        };
+        let fates = &fates.of_shard;
+        assemble(model, self.all, fates, solids, rounded, young, tally)
+    }
+}
+
+/// Makes sure that the faces of each solid run every edge as often one way as the other.
+fn check_closed(
+    mesh: &Mesh,
+    solids: usize,
+    of: &(dyn Fn(FaceId) -> Option<usize> + Sync),
+    place: &[VertexId],
+) -> Result<(), BooleanError> {
+    let edges = Edges::of(mesh);
+    let turned = vec![false; mesh.face_count()];
+    let open = |solid: usize| {
+        let is_one = |face: FaceId| of(face) == Some(solid);
+        Border::of(mesh, &edges, is_one, &turned, place).len()
+    };
+    let open: Vec<usize> = (0..solids).map(open).collect();
+    match open.iter().sum() {
+        0 => Ok(()),
+        edges => Err(BooleanError::Open {
+            edges,
+            solids: (0..solids).filter(|&solid| open[solid] > 0).collect(),
+        }),
+    }
+}

@@ -1,0 +1,100 @@
+//! `hurmo boolean`: solids joined, taken away from each other, or taken apart where they cross.
+
+use crate::Ending;
+use crate::briefs;
+use crate::cli::unit;
+use crate::job::{Input, Job};
+use crate::session::{Output, Session, check_is_not};
+use crate::steps::boolean::{Assembly, ModelName, Options};
+use anyhow::{Context, Result};
+use hurmo_core::Model;
+use hurmo_core::audit::Brief;
+use hurmo_core::units::Unit;
+use hurmo_formats::Source;
+use std::collections::HashMap;
+use std::path::Path;
+
+/// Arguments of `hurmo boolean`.
+#[derive(Debug, clap::Args)]
+#[command(
+    after_help = "Models are files, or of a file a part (buoy.obj#P2), a group or object \
+    (buoy.obj#group:legs) or a material (buoy.obj#material:brass). Of a single model its parts are the \
+    solids. All are decided exactly; faces that meet nothing stay as they are, and cut ones keep UVs, \
+    normals, colours, groups and materials.\n\nExamples:\n  \
+    hurmo boolean buoy.obj -o buoy-one.obj --as union\n  \
+    hurmo boolean plank.stl post.stl -o plank-cut.stl --as difference\n  \
+    hurmo boolean stage.obj peg.stl -o holed.obj --as difference --move 0,0,12mm --turn z,45\n  \
+    hurmo boolean a.stl b.stl c.stl -o all.stl --as union --scale 3:2 --move 2:10,0,0\n  \
+    hurmo boolean buoy.obj -o apart.obj --as pieces"
+)]
+pub struct Arguments {
+    /// Model files, or parts, groups or materials of them
+    #[arg(value_name = "MODEL", required = true, num_args = 1..)]
+    models: Vec<ModelName>,
+    /// Where the result goes.
+    #[command(flatten)]
+    output: Output,
+    #[command(flatten)]
+    options: Options,
+    /// What one unit of the models' coordinates is, where they don't say: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    json: bool,
+    /// What the model is handed off to: sculpt, engine, print, or a brief file
+    #[arg(long = "for", value_name = "BRIEF")]
+    brief: Option<String>,
+}
+
+/// Runs `hurmo boolean`.
+pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let placement = &arguments.options.placement;
+    placement.check(arguments.models.len())?;
+    for name in &arguments.models {
+        session.check_output(&arguments.output, &name.file)?;
+        check_is_not(&arguments.output.output, &name.file)?;
+    }
+    let brief = match &arguments.brief {
+        Some(name) => briefs::find(name)?,
+        None => Brief::general(),
+    };
+    let (models, source) = read(arguments, session)?;
+    let assembly = Assembly::of(models, placement)?;
+    let input = Input::made(assembly.model.clone(), brief, source);
+    let job = Job::begin(session, &input);
+    let done = assembly.solve(&arguments.options, &session.progress)?;
+    let names: Vec<String> = arguments.models.iter().map(ModelName::to_string).collect();
+    let input = names.join(" + ");
+    job.finish_as(&input, &arguments.output, arguments.json, &done)
+}
+
+/// The models by their names, and how the first speaks of its elements. No file is read twice.
+fn read(arguments: &Arguments, session: &Session) -> Result<(Vec<(String, Model)>, Source)> {
+    let mut files: HashMap<&Path, (Model, Source)> = HashMap::new();
+    let mut models = Vec::new();
+    for name in &arguments.models {
+        let model = match files.get(&*name.file) {
+            Some((model, _)) => model.clone(),
+            None => {
+                let loaded = session.load(&name.file, None)?;
+                let mut model = loaded.model;
+                model.unit = model.unit.or(arguments.unit);
+                files.insert(&name.file, (model.clone(), loaded.source));
+                model
+            }
+        };
+        models.push((name.short(), name.chosen(model)?));
+    }
+    let (_, source) = files
+        .remove(&*arguments.models[0].file)
+        .context("there is a first model")?;
+    // Lines are those of one file, and elements have other numbers here.
+    Ok((
+        models,
+        Source {
+            lines: None,
+            ..source
+        },
+    ))
+}

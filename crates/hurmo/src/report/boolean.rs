@@ -1,0 +1,335 @@
+//! What solids are to each other, what was made of them, and the proof by volumes.
+
+use crate::out::{count, counted, measure};
+use crate::steps::boolean::Kind;
+use crate::story::{Step, shorten};
+use hurmo_core::boolean::{Cell, How, Outcome, Told};
+use hurmo_core::{Model, measure as measured};
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// A boolean that was done.
+pub struct Solved<'a> {
+    /// What was made.
+    pub kind: Kind,
+    /// What the solids are called.
+    pub names: &'a [String],
+    /// Which of them each face bounded.
+    pub of_face: &'a [u32],
+    /// What they are to each other.
+    pub told: &'a Told,
+    /// What was made: one model, or one for each cell.
+    pub outcomes: &'a [Outcome],
+}
+
+/// The record of a boolean.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct BooleanRecord {
+    /// What was made: union, difference, intersection or pieces.
+    #[serde(rename = "as")]
+    pub kind: &'static str,
+    /// The solids.
+    pub solids: Vec<SolidRecord>,
+    /// The places that lie in the same solids, with their volumes: together all that the solids fill.
+    pub cells: Vec<CellRecord>,
+    /// Pairs of solids whose surfaces meet.
+    pub meeting: Vec<[String; 2]>,
+    /// Pairs of solids, the first of which lies within the second and does not meet it.
+    pub within: Vec<[String; 2]>,
+    /// How many lines solids meet along, and how long they are together.
+    pub lines: usize,
+    /// In the model's unit.
+    pub line_length: f64,
+    /// The volume of the result.
+    pub volume: f64,
+    /// What it must be by the volumes of the cells.
+    pub expected_volume: f64,
+    /// By what share of all that the solids fill the two differ.
+    pub residual: f64,
+    /// Faces that cross others still, since their coordinates are not exact enough.
+    pub left_crossing: usize,
+}
+
+/// One of the solids.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct SolidRecord {
+    /// What it is called.
+    pub name: String,
+    /// What it fills, in cubic units.
+    pub volume: f64,
+    /// Its faces.
+    pub faces: usize,
+    /// Those that are in the result whole.
+    pub kept: usize,
+    /// Those of which pieces are in the result.
+    pub cut: usize,
+    /// Those of which nothing is.
+    pub dropped: usize,
+}
+
+/// A set of solids and the places in just these.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct CellRecord {
+    /// The solids.
+    #[serde(rename = "in")]
+    pub of: Vec<String>,
+    /// In cubic units.
+    pub volume: f64,
+}
+
+/// When the volume is off by more than this share, something is wrong.
+const WRONG: f64 = 1e-4;
+
+impl BooleanRecord {
+    /// What there is to say of it; the result's volume is measured anew.
+    pub fn of(solved: &Solved<'_>, result: &Model) -> Self {
+        let told = solved.told;
+        let name = |solid: &usize| solved.names[*solid].clone();
+        let counts = |of: &[usize]| match solved.kind {
+            Kind::Union | Kind::Pieces => true,
+            Kind::Difference => of == [0],
+            Kind::Intersection => of.len() == told.solids,
+        };
+        let volume = measured::volume(&result.mesh);
+        let expected_volume = told.volume_where(counts);
+        let all: f64 = told.cells.iter().map(|cell| cell.volume).sum();
+        Self {
+            kind: solved.kind.name(),
+            solids: solids(solved),
+            cells: (told.cells.iter())
+                .map(|Cell { of, volume }| CellRecord {
+                    of: of.iter().map(name).collect(),
+                    volume: *volume,
+                })
+                .collect(),
+            meeting: told
+                .meeting
+                .iter()
+                .map(|pair| pair.each_ref().map(name))
+                .collect(),
+            within: told
+                .within
+                .iter()
+                .map(|pair| pair.each_ref().map(name))
+                .collect(),
+            lines: told.lines,
+            line_length: told.line_length,
+            volume,
+            expected_volume,
+            residual: (volume - expected_volume).abs() / all.abs().max(f64::MIN_POSITIVE),
+            left_crossing: solved.outcomes.iter().map(|made| made.tally.meeting).sum(),
+        }
+    }
+
+    /// The solids, a line each.
+    fn solids_in_words(&self) -> Vec<String> {
+        let mut lines: Vec<String> = (self.solids.iter())
+            .map(|solid| {
+                let went = [
+                    (solid.kept, "kept"),
+                    (solid.cut, "cut"),
+                    (solid.dropped, "dropped"),
+                ];
+                let went: Vec<String> = went
+                    .iter()
+                    .filter(|(faces, _)| *faces > 0)
+                    .map(|(faces, how)| format!("{} {how}", count(*faces)))
+                    .collect();
+                format!(
+                    "{}: {}, {}; {} cubic units",
+                    solid.name,
+                    counted(solid.faces, "face"),
+                    went.join(", "),
+                    measure(solid.volume)
+                )
+            })
+            .collect();
+        shorten(&mut lines, 8);
+        lines
+    }
+
+    /// How they lie to each other.
+    fn relations_in_words(&self) -> Vec<String> {
+        let mut lines = Vec::new();
+        if !self.meeting.is_empty() {
+            let mut pairs: Vec<String> = self
+                .meeting
+                .iter()
+                .map(|[a, b]| format!("{a} and {b}"))
+                .collect();
+            shorten(&mut pairs, 4);
+            lines.push(format!(
+                "{} meet along {}, {} long",
+                pairs.join(", "),
+                counted(self.lines, "line"),
+                measure(self.line_length)
+            ));
+        }
+        let mut others: Vec<String> = self
+            .within
+            .iter()
+            .map(|[a, b]| format!("{a} lies within {b}"))
+            .collect();
+        let is_alone = |name: &&String| {
+            !self
+                .meeting
+                .iter()
+                .chain(&self.within)
+                .flatten()
+                .any(|other| other == *name)
+        };
+        let names = self.solids.iter().map(|solid| &solid.name);
+        match &names.clone().filter(is_alone).collect::<Vec<_>>()[..] {
+            [a, b] if self.solids.len() == 2 => others.push(format!("{a} and {b} don't touch")),
+            alone => others.extend(alone.iter().map(|name| format!("{name} touches no other"))),
+        }
+        shorten(&mut others, 6);
+        lines.extend(others);
+        lines
+    }
+
+    /// The volumes, and what must be true of them.
+    fn volumes_in_words(&self) -> String {
+        let sum = |cells: &dyn Fn(&CellRecord) -> bool| -> f64 {
+            let cells = self.cells.iter().filter(|cell| cells(cell));
+            cells.map(|cell| cell.volume).sum()
+        };
+        let (first, others) = match &self.solids[..] {
+            [first, others @ ..] => (first, others),
+            [] => return String::new(),
+        };
+        let (made, volume) = (self.kind, measure(self.volume));
+        let said = match made {
+            "difference" => format!(
+                "{} - {} in {} = {volume}",
+                measure(first.volume),
+                measure(sum(
+                    &|cell| cell.of.len() > 1 && cell.of.contains(&first.name)
+                )),
+                match others {
+                    [other] => other.name.as_str(),
+                    _ => "others",
+                }
+            ),
+            "intersection" => format!(
+                "{volume} of {}",
+                self.solids
+                    .iter()
+                    .map(|solid| measure(solid.volume))
+                    .collect::<Vec<_>>()
+                    .join(" and ")
+            ),
+            _ => {
+                let again: f64 = (self.cells.iter())
+                    .map(|cell| (cell.of.len() as f64 - 1.0) * cell.volume)
+                    .sum();
+                let volumes: Vec<f64> = self.solids.iter().map(|solid| solid.volume).collect();
+                let sum = match volumes.len() {
+                    ..=4 => volumes
+                        .into_iter()
+                        .map(measure)
+                        .collect::<Vec<_>>()
+                        .join(" + "),
+                    solids => format!(
+                        "{} in {}",
+                        measure(volumes.iter().sum()),
+                        counted(solids, "solid")
+                    ),
+                };
+                let together = match others {
+                    [_] => "in both",
+                    _ => "counted again",
+                };
+                format!("{sum} = {volume} + {} {together}", measure(again))
+            }
+        };
+        let off = match self.residual {
+            off if off < 5e-16 => "to the last digit".into(),
+            off => format!("off by {off:.0e} of all"),
+        };
+        format!("volumes: {said}, {off}")
+    }
+}
+
+/// What became of the faces of each solid.
+fn solids(solved: &Solved<'_>) -> Vec<SolidRecord> {
+    let count = solved.names.len();
+    let faces = solved.of_face.len();
+    let (mut kept, mut cut) = (vec![false; faces], vec![false; faces]);
+    for source in solved.outcomes.iter().flat_map(|made| &made.sources) {
+        match source.how {
+            How::Cut => cut[source.face.index()] = true,
+            How::Kept | How::Turned => kept[source.face.index()] = true,
+        }
+    }
+    let mut solids: Vec<SolidRecord> = (0..count)
+        .map(|solid| SolidRecord {
+            name: solved.names[solid].clone(),
+            volume: solved.told.volume(solid),
+            faces: 0,
+            kept: 0,
+            cut: 0,
+            dropped: 0,
+        })
+        .collect();
+    for (face, &solid) in solved.of_face.iter().enumerate() {
+        let solid = &mut solids[solid as usize];
+        solid.faces += 1;
+        match (kept[face], cut[face]) {
+            (_, true) => solid.cut += 1,
+            (true, false) => solid.kept += 1,
+            (false, false) => solid.dropped += 1,
+        }
+    }
+    solids
+}
+
+impl Step {
+    /// A boolean.
+    pub fn solved(record: BooleanRecord) -> Self {
+        let all = |which: fn(&SolidRecord) -> usize| record.solids.iter().map(which).sum::<usize>();
+        let of = match record.kind {
+            "pieces" => format!(
+                "{} of {}",
+                counted(record.cells.len(), "piece"),
+                counted(record.solids.len(), "solid")
+            ),
+            kind => format!("{kind} of {}", counted(record.solids.len(), "solid")),
+        };
+        let mut did = vec![of];
+        let went = [
+            (all(|s| s.cut), "cut where they meet"),
+            (all(|s| s.dropped), "dropped"),
+        ];
+        for (faces, how) in went.into_iter().filter(|(faces, _)| *faces > 0) {
+            did.push(format!("{} {how}", counted(faces, "face")));
+        }
+        let mut single = record.solids_in_words();
+        single.extend(record.relations_in_words());
+        single.push(record.volumes_in_words());
+        let mut left = Vec::new();
+        if record.left_crossing > 0 {
+            left.push(format!(
+                "{} meet others still: the surfaces lie closer together there than their coordinates \
+                 are exact",
+                counted(record.left_crossing, "triangle")
+            ));
+        }
+        if record.residual > WRONG {
+            left.push(format!(
+                "the volume is {}, and should be {}",
+                measure(record.volume),
+                measure(record.expected_volume)
+            ));
+        }
+        Self {
+            step: "boolean",
+            did,
+            single,
+            left,
+            moved: None,
+            rebuilt: None,
+            boolean: Some(Box::new(record)),
+        }
+    }
+}

@@ -1,0 +1,338 @@
+//! Solids against each other: joined, taken away from each other, taken apart where they cross.
+
+mod models;
+
+pub use models::{ModelName, Placement};
+
+use super::filled::Filled;
+use super::{At, Done};
+use crate::report::boolean::{BooleanRecord, Solved};
+use crate::story::Step;
+use anyhow::{Context, Result, bail};
+use hurmo_core::boolean::{self, BooleanError, Operation, Outcome, Solids, Told};
+use hurmo_core::mend;
+use hurmo_core::mesh::Tag;
+use hurmo_core::parts::{By, joined, pieces};
+use hurmo_core::progress::Observer;
+use hurmo_core::{FaceId, Model};
+use std::sync::Arc;
+
+/// What is made of several solids.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub enum Kind {
+    /// What lies in any of them
+    Union,
+    /// The first without all others
+    Difference,
+    /// What lies in all of them
+    Intersection,
+    /// Each place by the solids that it lies in: pieces that fill the same together and don't cross
+    Pieces,
+}
+
+impl Kind {
+    /// Its name on the command line.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Union => "union",
+            Self::Difference => "difference",
+            Self::Intersection => "intersection",
+            Self::Pieces => "pieces",
+        }
+    }
+}
+
+/// How solids are combined.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// What is made of the solids
+    #[arg(
+        long = "as",
+        value_enum,
+        value_name = "union|difference|intersection|pieces"
+    )]
+    pub kind: Kind,
+    /// What counts as inside of a model, by how often its surface winds round a place
+    #[arg(long, value_enum, default_value_t = Filled::Positive)]
+    pub fill: Filled,
+    /// Where models are put.
+    #[command(flatten)]
+    pub placement: Placement,
+}
+
+/// A boolean as a step of a brief: the model is the first, the others are files.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Boolean {
+    /// The other models: files, or FILE#P2, FILE#group:NAME; without any, the model's own parts
+    #[arg(long = "with", value_name = "MODEL,…", value_delimiter = ',')]
+    with: Vec<ModelName>,
+    /// How.
+    #[command(flatten)]
+    options: Options,
+}
+
+impl Boolean {
+    /// Makes sure that there are the models that are spoken of.
+    pub fn check(&self) -> Result<()> {
+        match self.with.is_empty() {
+            true => self.options.placement.check(0),
+            false => self.options.placement.check(1 + self.with.len()),
+        }
+    }
+
+    /// Combines the model with the others.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let mut models = vec![("model".to_string(), at.model.clone())];
+        for name in &self.with {
+            let loaded =
+                hurmo_formats::read(&name.file).with_context(|| name.file.display().to_string())?;
+            models.push((name.short(), name.chosen(loaded.model)?));
+        }
+        let assembly = Assembly::of(models, &self.options.placement)?;
+        assembly.solve(&self.options, at.observer)
+    }
+}
+
+/// Solids in one model.
+pub struct Assembly {
+    /// All of them.
+    pub model: Model,
+    /// What they are called.
+    names: Vec<String>,
+    /// Which of them each face bounds.
+    of_face: Vec<u32>,
+    /// What is to be said of how they were put together.
+    notes: Vec<String>,
+}
+
+impl Assembly {
+    /// Puts models together; of a single one, its parts are the solids.
+    pub fn of(models: Vec<(String, Model)>, placement: &Placement) -> Result<Self> {
+        let mut placed = Vec::with_capacity(models.len());
+        let mut notes = Vec::new();
+        for (number, (name, mut model)) in models.into_iter().enumerate() {
+            hurmo_formats::check_instances(&model).with_context(|| name.clone())?;
+            if model.instances() > 0 {
+                model = model.expanded();
+            }
+            if model.mesh.face_count() == 0 {
+                bail!("{name}: there are no faces");
+            }
+            placement.place(&mut model, number)?;
+            let (model, turned) = facing_outward(model);
+            if turned > 0 {
+                let faces = crate::out::counted(turned, "face");
+                notes.push(format!("{name}: {faces} turned outward first"));
+            }
+            placed.push((name, model));
+        }
+        if let [(_, model)] = &mut placed[..] {
+            return Self::of_parts(std::mem::take(model), notes);
+        }
+        let list: Vec<(String, &Model)> =
+            placed.iter().map(|(name, m)| (name.clone(), m)).collect();
+        let all = joined(&list);
+        let of_face = (0..)
+            .zip(&placed)
+            .flat_map(|(solid, (_, model))| std::iter::repeat_n(solid, model.mesh.face_count()))
+            .collect();
+        if all.scaled > 0 {
+            let unit = all.model.unit.map_or("one unit", |unit| unit.name());
+            notes.push(format!(
+                "{} scaled to {unit}",
+                crate::out::counted(all.scaled, "model")
+            ));
+        }
+        if let (Some(unit), true) = (all.model.unit, all.without_unit > 0) {
+            let models = crate::out::counted(all.without_unit, "model");
+            notes.push(format!(
+                "{models} of no known unit taken as in {}",
+                unit.name()
+            ));
+        }
+        Ok(Self {
+            model: all.model,
+            names: distinct(placed.into_iter().map(|(name, _)| name)),
+            of_face,
+            notes,
+        })
+    }
+
+    fn of_parts(model: Model, notes: Vec<String>) -> Result<Self> {
+        let solids = boolean::solid_of_parts(&model);
+        let mut number = vec![0; solids.len()];
+        let mut names = Vec::new();
+        for (part, _) in (solids.iter().enumerate()).filter(|(part, solid)| solid.index() == *part)
+        {
+            number[part] = names.len() as u32;
+            names.push(format!("P{}", part + 1));
+        }
+        let mut of_face = vec![0; model.mesh.face_count()];
+        for (part, piece) in pieces(&model, By::Part).into_iter().enumerate() {
+            for face in piece.faces {
+                of_face[face.index()] = number[solids[part].index()];
+            }
+        }
+        if names.len() < 2 {
+            bail!(
+                "there is one solid: name a second model, or clear what it has crossing itself with \
+                 hurmo mend --also intersecting-faces"
+            );
+        }
+        Ok(Self {
+            model,
+            names,
+            of_face,
+            notes,
+        })
+    }
+
+    /// Combines them.
+    pub fn solve(&self, options: &Options, observer: &dyn Observer) -> Result<Done> {
+        let filled = options.fill.into();
+        let count = self.names.len();
+        let operation = match options.kind {
+            Kind::Union | Kind::Pieces => Operation::Union,
+            Kind::Difference => Operation::Difference,
+            Kind::Intersection => Operation::Intersection,
+        };
+        let inside = |windings: &[i32]| {
+            let is_in = windings
+                .iter()
+                .map(|&times| boolean::Filled::holds(filled, times));
+            operation.holds(is_in)
+        };
+        let solids = Solids {
+            count,
+            of: &|face: FaceId| Some(self.of_face[face.index()] as usize),
+            group: Solids::ONE_GROUP,
+            may_meet: None,
+            inside: &inside,
+            tell: Some(filled),
+        };
+        let solved = match options.kind {
+            Kind::Pieces => boolean::pieces(&self.model, &solids, filled, observer),
+            _ => boolean::resolve(&self.model, &solids, observer).map(|mut made| {
+                let told = made.told.take().unwrap_or_default();
+                (told, vec![made])
+            }),
+        };
+        let (told, outcomes) = solved.map_err(|error| self.refused(&error))?;
+        let model = match options.kind {
+            Kind::Pieces => self.together(&told, &outcomes),
+            _ => outcomes[0].model.clone(),
+        };
+        if model.mesh.face_count() == 0 {
+            bail!("{}", self.why_empty(options.kind, &told));
+        }
+        let solved = Solved {
+            kind: options.kind,
+            names: &self.names,
+            of_face: &self.of_face,
+            told: &told,
+            outcomes: &outcomes,
+        };
+        let record = BooleanRecord::of(&solved, &model);
+        let mut step = Step::solved(record);
+        step.left.extend(self.notes.iter().cloned());
+        if options.kind == Kind::Pieces && outcomes.len() > 1 {
+            let walls = "pieces that lie wall to wall have faces on each other there";
+            step.left.push(walls.into());
+        }
+        Ok(Done::new(model, vec![step]))
+    }
+
+    /// Which solids have no inside, and what closes them.
+    fn refused(&self, error: &BooleanError) -> anyhow::Error {
+        let BooleanError::Open { solids, .. } = error;
+        let open: Vec<&str> = solids.iter().map(|&solid| &self.names[solid][..]).collect();
+        anyhow::anyhow!(
+            "{}: open, or with faces that run an edge the same way, so that there is no inside; hurmo \
+             fill closes rims, hurmo mend turns faces, hurmo remesh --into solid makes a closed skin",
+            open.join(", ")
+        )
+    }
+
+    /// Why nothing is left.
+    fn why_empty(&self, kind: Kind, told: &Told) -> String {
+        match kind {
+            Kind::Difference => format!(
+                "nothing of {} lies outside the others; nothing was written",
+                self.names[0]
+            ),
+            Kind::Intersection if told.meeting.is_empty() && told.within.is_empty() => {
+                "the models don't touch: they have nothing in common; nothing was written".into()
+            }
+            Kind::Intersection => "no place lies in all of the models; nothing was written".into(),
+            Kind::Union | Kind::Pieces => {
+                "the models face inward: nothing is inside of them (--fill nonzero takes what they \
+                 enclose as inside); nothing was written"
+                    .into()
+            }
+        }
+    }
+
+    /// All pieces in one model, each an object by the names of the solids that it is in.
+    fn together(&self, told: &Told, pieces: &[Outcome]) -> Model {
+        let scene = self.model.attributes.scene.clone();
+        let named: Vec<(String, Model)> = (told.cells.iter().zip(pieces))
+            .enumerate()
+            .map(|(number, (cell, piece))| {
+                let names: Vec<&str> = cell
+                    .of
+                    .iter()
+                    .map(|&solid| &self.names[solid][..])
+                    .collect();
+                let mut model = piece.model.clone();
+                if number > 0 {
+                    // Strays are there once.
+                    model.lines.clear();
+                    model.drop_unused_vertices();
+                }
+                // Nodes are those of the solids; pieces have their own names.
+                model.attributes.scene = None;
+                let name = names.join("+");
+                for tag in &mut model.attributes.tags.table {
+                    *tag = Tag {
+                        object: Some(name.clone()),
+                        node: None,
+                        ..tag.clone()
+                    };
+                }
+                (name, model)
+            })
+            .collect();
+        let list: Vec<(String, &Model)> = named.iter().map(|(name, m)| (name.clone(), m)).collect();
+        let mut all = joined(&list).model;
+        all.attributes.scene = scene.map(|scene| {
+            let mut scene = Arc::unwrap_or_clone(scene);
+            scene.nodes.clear();
+            scene.roots.clear();
+            Arc::new(scene)
+        });
+        all
+    }
+}
+
+/// The model with closed parts facing outward, hollows inward; and how many faces were turned for that.
+fn facing_outward(model: Model) -> (Model, usize) {
+    let options = mend::Options {
+        clear: ["misoriented-edges", "reversed-faces"]
+            .map(String::from)
+            .into(),
+        ..mend::Options::default()
+    };
+    match mend::mend(&model, &options, &()) {
+        Ok(outcome) => {
+            let turned = outcome.changes.iter().map(|change| change.count).sum();
+            (outcome.model, turned)
+        }
+        Err(_) => (model, 0),
+    }
+}
+
+/// Names, those that come again with a number.
+fn distinct(names: impl Iterator<Item = String>) -> Vec<String> {
+    let mut taken = hurmo_core::scene::Names::default();
+    names.map(|name| taken.free(&name)).collect()
+}

@@ -1,0 +1,25 @@
+//! What counts as inside of a surface, as it is written on the command line.
+
+use clap::ValueEnum;
+use hurmo_core::boolean;
+
+/// By which winding numbers a place is inside.
+#[derive(Clone, Copy, Debug, ValueEnum)]
+pub enum Filled {
+    /// What faces outward encloses
+    Positive,
+    /// What is enclosed, whichever way faces look
+    Nonzero,
+    /// What is enclosed an odd number of times
+    Odd,
+}
+
+impl From<Filled> for boolean::Filled {
+    fn from(filled: Filled) -> Self {
+        match filled {
+            Filled::Positive => Self::Positive,
+            Filled::Nonzero => Self::Nonzero,
+            Filled::Odd => Self::Odd,
+        }
+    }
+}
