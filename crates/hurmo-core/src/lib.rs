@@ -28,6 +28,7 @@ pub mod bake;
 pub mod boolean;
 mod carried;
 pub mod compare;
+pub mod cut;
 pub mod decimate;
 pub mod fill;
 pub mod measure;

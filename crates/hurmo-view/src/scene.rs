@@ -212,6 +212,12 @@ impl<'m> Scene<'m> {
         })
     }
 
+    /// Draws lines over it, paler where they are hidden.
+    pub fn draw_lines(&mut self, lines: impl Iterator<Item = [DVec3; 2]>, color: Color) {
+        let marks = Arc::make_mut(&mut self.marks);
+        marks.lines.extend(lines.map(|line| (line, color)));
+    }
+
     /// Marks all places of some findings; see [`Scene::marks`].
     pub fn mark<'f>(&mut self, mesh: &Mesh, findings: impl Iterator<Item = &'f Finding>) {
         self.marks = Arc::new(self.marks(mesh, findings));

@@ -1,7 +1,7 @@
 //! The command line.
 
 use crate::commands::{
-    audit, bake, boolean, brief, checks, compare, convert, decimate, demo, fill, ladder, mend,
+    audit, bake, boolean, brief, checks, compare, convert, cut, decimate, demo, fill, ladder, mend,
     parts, picture, prep, remesh, schema,
 };
 use clap::{Parser, Subcommand};
@@ -49,6 +49,8 @@ pub enum Command {
     Remesh(Box<remesh::Arguments>),
     /// Join solids, take them away from each other, or apart where they cross: exactly
     Boolean(Box<boolean::Arguments>),
+    /// Cut into closed pieces: by planes, in slabs, or to fit a printer's bed
+    Cut(Box<cut::Arguments>),
     /// Fill a texture for a model from the look and the detail of another
     Bake(Box<bake::Arguments>),
     /// Change format, unit, up axis, size, origin; put transforms, names, normals, textures in order

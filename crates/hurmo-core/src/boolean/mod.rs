@@ -90,6 +90,9 @@ pub struct Solids<'s> {
     pub inside: &'s Rule<'s>,
     /// By which winding numbers a place is inside one solid, where [`Told`] is asked for.
     pub tell: Option<Filled>,
+    /// The one that is no solid but a sheet, which need not close: it winds round nothing, and of all that
+    /// is cut only its pieces stay, where the place behind them is inside.
+    pub sheet: Option<usize>,
 }
 
 impl Solids<'_> {
@@ -175,6 +178,19 @@ pub fn resolve(
 ) -> Result<Outcome, BooleanError> {
     let mut made = rounds::resolve(model, solids, &[solids.inside], observer)?;
     Ok(made.pop().expect("an outcome for each rule"))
+}
+
+/// The same by several rules, an outcome for each. What they have in common is cut once.
+///
+/// # Errors
+/// When the faces of a solid don't close.
+pub(crate) fn resolve_each(
+    model: &Model,
+    solids: &Solids<'_>,
+    rules: &[&Rule<'_>],
+    observer: &dyn Observer,
+) -> Result<Vec<Outcome>, BooleanError> {
+    rounds::resolve(model, solids, rules, observer)
 }
 
 /// Each of the [cells](Told::cells) that solids of one group make, as a model of its own. Those that

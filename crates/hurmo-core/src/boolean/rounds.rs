@@ -76,7 +76,7 @@ fn resolve_in(
     })?;
     made.into_iter()
         .map(|(made, tally)| {
-            let mut outcome = settled(model, made, tally, single, observer)?;
+            let mut outcome = settled(solids, made, tally, single, observer)?;
             outcome.told.clone_from(&told);
             Ok(outcome)
         })
@@ -85,7 +85,7 @@ fn resolve_in(
 
 /// Cuts again what rounding made to meet, until nothing does.
 fn settled(
-    model: &Model,
+    solids: &Solids<'_>,
     mut result: Resolved,
     mut tally: Tally,
     single: bool,
@@ -96,11 +96,13 @@ fn settled(
         true => f64::from(f32::EPSILON),
         false => f64::EPSILON,
     };
-    let sizes = model.mesh.positions().iter().map(|p| p.abs().max_element());
+    let sizes = result.model.mesh.positions().iter();
+    let sizes = sizes.map(|p| p.abs().max_element());
     let last_place = sizes.fold(0.0, f64::max) * rounding;
     let mut least = tally.meeting;
+    let sheet = solids.sheet.map(|_| 0);
     while !observer.cancelled() {
-        // What is there now is one solid of each group.
+        // What is there now is one solid of each group, or one sheet.
         settle::snap(&mut result, last_place * f64::from(1u32 << tally.again));
         let group = &result.group;
         let is_of = |face: FaceId| group[face.index()].map(|_| 0);
@@ -109,8 +111,9 @@ fn settled(
             of: &is_of,
             group: &|face| group[face.index()].unwrap_or(0),
             may_meet: Some(&result.is_new),
-            inside: &|windings| windings[0] > 0,
+            inside: &|windings| sheet.is_some() || windings[0] > 0,
             tell: None,
+            sheet,
         };
         let place = exact_weld(result.model.mesh.positions());
         observer.begin("cutting where rounding made faces meet", 0);
@@ -146,7 +149,7 @@ fn settled(
         let place = exact_weld(result.model.mesh.positions());
         let group = &result.group;
         let is_of = |face: FaceId| group[face.index()].map(|_| 0);
-        check_closed(&result.model.mesh, 1, &is_of, &place)?;
+        check_closed(&result.model.mesh, (1, sheet), &is_of, &place)?;
     }
     Ok(Outcome {
         model: result.model,
@@ -190,7 +193,8 @@ fn with_cut<R>(
     observer: &dyn Observer,
     make: impl FnOnce(&Cut<'_>) -> R,
 ) -> Result<R, BooleanError> {
-    check_closed(&model.mesh, solids.count, solids.of, &shards.place)?;
+    let count = (solids.count, solids.sheet);
+    check_closed(&model.mesh, count, solids.of, &shards.place)?;
     let triangles = shards.triangles();
     let arrangement = shards.arrange(&model.mesh, &triangles);
     observer.begin("telling inside from outside", 0);
@@ -232,10 +236,10 @@ impl Cut<'_> {
     }
 }
 
-/// Makes sure that the faces of each solid run every edge as often one way as the other.
+/// Makes sure that the faces of each solid but a sheet run every edge as often one way as the other.
 fn check_closed(
     mesh: &Mesh,
-    solids: usize,
+    (solids, sheet): (usize, Option<usize>),
     of: &(dyn Fn(FaceId) -> Option<usize> + Sync),
     place: &[VertexId],
 ) -> Result<(), BooleanError> {
@@ -245,7 +249,9 @@ fn check_closed(
         let is_one = |face: FaceId| of(face) == Some(solid);
         Border::of(mesh, &edges, is_one, &turned, place).len()
     };
-    let open: Vec<usize> = (0..solids).map(open).collect();
+    let open: Vec<usize> = (0..solids)
+        .map(|solid| if sheet == Some(solid) { 0 } else { open(solid) })
+        .collect();
     match open.iter().sum() {
         0 => Ok(()),
         edges => Err(BooleanError::Open {

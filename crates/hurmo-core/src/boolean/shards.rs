@@ -22,6 +22,7 @@ pub(super) struct Shards<'m> {
     /// Of each face, the solid and its group.
     solid: Vec<u32>,
     group: Vec<u32>,
+    sheet: Option<usize>,
     pub place: Vec<VertexId>,
 }
 
@@ -83,6 +84,7 @@ impl<'m> Shards<'m> {
             open,
             solid,
             group,
+            sheet: solids.sheet,
             place,
             soup,
         }
@@ -118,6 +120,16 @@ impl<'m> Shards<'m> {
     /// The solid that a triangle of the soup bounds.
     pub fn solid(&self, triangle: u32) -> usize {
         self.solid[self.soup.face(triangle as usize).index()] as usize
+    }
+
+    /// Whether there is a sheet, of which alone pieces stay.
+    pub fn has_sheet(&self) -> bool {
+        self.sheet.is_some()
+    }
+
+    /// Whether a triangle of the soup is of the sheet.
+    pub fn is_sheet(&self, triangle: u32) -> bool {
+        self.sheet == Some(self.solid(triangle))
     }
 
     /// The group of a triangle that stands for all on its vertices.
@@ -207,10 +219,17 @@ impl<'s, 'm> All<'s, 'm> {
         .collect()
     }
 
+    /// Whether a shard is of the sheet.
+    pub fn is_sheet(&self, shard: u32) -> bool {
+        let mut sources = self.sources(shard).into_iter();
+        sources.any(|(triangle, _)| self.shards.is_sheet(triangle))
+    }
+
     /// By how much each solid's winding number is higher behind a shard than before it.
     pub fn steps(&self, shard: u32, solids: usize) -> SmallVec<[i32; 2]> {
         let mut steps = SmallVec::from_elem(0, solids);
-        for (triangle, turned) in self.sources(shard) {
+        let sources = self.sources(shard).into_iter();
+        for (triangle, turned) in sources.filter(|(triangle, _)| !self.shards.is_sheet(*triangle)) {
             steps[self.shards.solid(triangle)] += if turned { -1 } else { 1 };
         }
         steps

@@ -87,6 +87,12 @@ pub(super) fn fates(
             continue;
         };
         let fate = match (inside(&sides.front), inside(&sides.back)) {
+            (_, behind) if all.shards.has_sheet() => {
+                match behind && all.is_sheet(patches.of(patch)[0]) {
+                    true => Fate::Stays,
+                    false => Fate::Goes,
+                }
+            }
             (false, true) => Fate::Stays,
             (true, false) => Fate::Turns,
             _ => Fate::Goes,
@@ -131,7 +137,8 @@ fn sides_of(
         if all.shards.group(kept) != group {
             continue;
         }
-        for (triangle, turned) in all.shards.all_of(kept) {
+        let all_of = all.shards.all_of(kept);
+        for (triangle, turned) in all_of.filter(|(triangle, _)| !all.shards.is_sheet(*triangle)) {
             windings[all.shards.solid(triangle)] += if up != turned { 1 } else { -1 };
         }
     }

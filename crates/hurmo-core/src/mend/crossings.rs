@@ -40,6 +40,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         may_meet: Some(&groups.meets),
         inside: &|windings| options.filled.holds(windings[0]),
         tell: None,
+        sheet: None,
     };
     let done = resolve(model, &solids, &());
     let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;

@@ -6,12 +6,14 @@
 mod cut_off;
 mod join;
 mod meeting;
+mod objects;
 mod pieces;
 mod replaced;
 
 pub use cut_off::cut_off;
 pub use join::{Joined, joined};
 pub use meeting::{MeetingError, where_meeting};
+pub use objects::as_objects;
 pub use pieces::{By, Piece, only, pieces, without};
 pub use replaced::replaced;
 

@@ -1,18 +1,22 @@
 //! `hurmo boolean`: solids joined, taken away from each other, or taken apart where they cross.
 
+use super::picture::check_png;
 use crate::Ending;
 use crate::briefs;
-use crate::cli::unit;
+use crate::cli::{axis, unit};
+use crate::files;
 use crate::job::{Input, Job};
+use crate::pictures::Combined;
 use crate::session::{Output, Session, check_is_not};
 use crate::steps::boolean::{Assembly, ModelName, Options};
 use anyhow::{Context, Result};
 use hurmo_core::Model;
 use hurmo_core::audit::Brief;
-use hurmo_core::units::Unit;
+use hurmo_core::progress::Observer;
+use hurmo_core::units::{Axis, Unit};
 use hurmo_formats::Source;
 use std::collections::HashMap;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo boolean`.
 #[derive(Debug, clap::Args)]
@@ -39,6 +43,12 @@ pub struct Arguments {
     /// What one unit of the models' coordinates is, where they don't say: mm, cm, m or in
     #[arg(long, value_parser = unit)]
     unit: Option<Unit>,
+    /// Draw the solids, their cut lines and the result into this PNG
+    #[arg(long, value_name = "PNG")]
+    picture: Option<PathBuf>,
+    /// Which axis points up in the picture: x, y or z
+    #[arg(long, default_value = "z", value_parser = axis)]
+    up: Axis,
     /// Print one JSON document instead of text
     #[arg(long)]
     json: bool,
@@ -55,6 +65,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         session.check_output(&arguments.output, &name.file)?;
         check_is_not(&arguments.output.output, &name.file)?;
     }
+    if let Some(picture) = &arguments.picture {
+        check_png(picture, arguments.output.force)?;
+    }
     let brief = match &arguments.brief {
         Some(name) => briefs::find(name)?,
         None => Brief::general(),
@@ -63,10 +76,27 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let assembly = Assembly::of(models, placement)?;
     let input = Input::made(assembly.model.clone(), brief, source);
     let job = Job::begin(session, &input);
-    let done = assembly.solve(&arguments.options, &session.progress)?;
+    let made = assembly.solve(&arguments.options, &session.progress)?;
     let names: Vec<String> = arguments.models.iter().map(ModelName::to_string).collect();
     let input = names.join(" + ");
-    job.finish_as(&input, &arguments.output, arguments.json, &done)
+    let png = match &arguments.picture {
+        Some(_) => {
+            session.progress.begin("drawing", 0);
+            let combined = Combined {
+                name: arguments.output.output.display().to_string(),
+                solids: &assembly,
+                made: &made,
+                up: arguments.up,
+            };
+            Some(combined.picture().png()?)
+        }
+        None => None,
+    };
+    let ending = job.finish_as(&input, &arguments.output, arguments.json, &made.done)?;
+    if let (Some(path), Some(png)) = (&arguments.picture, png) {
+        files::write(path, &png)?;
+    }
+    Ok(ending)
 }
 
 /// The models by their names, and how the first speaks of its elements. No file is read twice.

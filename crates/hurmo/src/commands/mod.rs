@@ -7,6 +7,7 @@ pub mod brief;
 pub mod checks;
 pub mod compare;
 pub mod convert;
+pub mod cut;
 pub mod decimate;
 pub mod demo;
 pub mod fill;
@@ -36,6 +37,7 @@ pub fn run(command: Command, session: &Session) -> Result<Ending> {
         Command::Ladder(arguments) => ladder::run(&arguments, session),
         Command::Remesh(arguments) => remesh::run(&arguments, session),
         Command::Boolean(arguments) => boolean::run(&arguments, session),
+        Command::Cut(arguments) => cut::run(&arguments, session),
         Command::Bake(arguments) => bake::run(&arguments, session),
         Command::Convert(arguments) => convert::run(&arguments, session),
         Command::Prep(arguments) => prep::run(&arguments, session),

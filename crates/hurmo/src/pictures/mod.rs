@@ -1,9 +1,13 @@
 //! Pictures of models and of their faults, as files.
 
 mod before_after;
+mod combined;
+mod pieces_apart;
 mod rebuilt;
 
 pub use before_after::{DeviationMap, Side, before_and_after};
+pub use combined::Combined;
+pub use pieces_apart::pieces_apart;
 pub use rebuilt::Drawn;
 
 use crate::out::{count, counted};

@@ -3,6 +3,7 @@
 mod audit_text;
 pub mod boolean;
 pub mod comparison;
+pub mod cut;
 pub mod ladder;
 mod lines;
 mod merge;

@@ -11,11 +11,9 @@ use crate::story::Step;
 use anyhow::{Context, Result, bail};
 use hurmo_core::boolean::{self, BooleanError, Operation, Outcome, Solids, Told};
 use hurmo_core::mend;
-use hurmo_core::mesh::Tag;
-use hurmo_core::parts::{By, joined, pieces};
+use hurmo_core::parts::{By, as_objects, joined, pieces};
 use hurmo_core::progress::Observer;
 use hurmo_core::{FaceId, Model};
-use std::sync::Arc;
 
 /// What is made of several solids.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
@@ -89,8 +87,16 @@ impl Boolean {
             models.push((name.short(), name.chosen(loaded.model)?));
         }
         let assembly = Assembly::of(models, &self.options.placement)?;
-        assembly.solve(&self.options, at.observer)
+        Ok(assembly.solve(&self.options, at.observer)?.done)
     }
+}
+
+/// What came of a combination.
+pub struct Combination {
+    /// The model, and what is told of it.
+    pub done: Done,
+    /// Which of the solids each of its faces comes from.
+    pub of_face: Vec<u32>,
 }
 
 /// Solids in one model.
@@ -98,9 +104,9 @@ pub struct Assembly {
     /// All of them.
     pub model: Model,
     /// What they are called.
-    names: Vec<String>,
+    pub names: Vec<String>,
     /// Which of them each face bounds.
-    of_face: Vec<u32>,
+    pub of_face: Vec<u32>,
     /// What is to be said of how they were put together.
     notes: Vec<String>,
 }
@@ -188,7 +194,7 @@ impl Assembly {
     }
 
     /// Combines them.
-    pub fn solve(&self, options: &Options, observer: &dyn Observer) -> Result<Done> {
+    pub fn solve(&self, options: &Options, observer: &dyn Observer) -> Result<Combination> {
         let filled = options.fill.into();
         let count = self.names.len();
         let operation = match options.kind {
@@ -209,6 +215,7 @@ impl Assembly {
             may_meet: None,
             inside: &inside,
             tell: Some(filled),
+            sheet: None,
         };
         let solved = match options.kind {
             Kind::Pieces => boolean::pieces(&self.model, &solids, filled, observer),
@@ -239,7 +246,13 @@ impl Assembly {
             let walls = "pieces that lie wall to wall have faces on each other there";
             step.left.push(walls.into());
         }
-        Ok(Done::new(model, vec![step]))
+        let sources = outcomes.iter().flat_map(|outcome| &outcome.sources);
+        Ok(Combination {
+            of_face: sources
+                .map(|source| self.of_face[source.face.index()])
+                .collect(),
+            done: Done::new(model, vec![step]),
+        })
     }
 
     /// Which solids have no inside, and what closes them.
@@ -274,43 +287,22 @@ impl Assembly {
 
     /// All pieces in one model, each an object by the names of the solids that it is in.
     fn together(&self, told: &Told, pieces: &[Outcome]) -> Model {
-        let scene = self.model.attributes.scene.clone();
-        let named: Vec<(String, Model)> = (told.cells.iter().zip(pieces))
-            .enumerate()
-            .map(|(number, (cell, piece))| {
-                let names: Vec<&str> = cell
-                    .of
-                    .iter()
-                    .map(|&solid| &self.names[solid][..])
-                    .collect();
-                let mut model = piece.model.clone();
-                if number > 0 {
-                    // Strays are there once.
-                    model.lines.clear();
-                    model.drop_unused_vertices();
-                }
-                // Nodes are those of the solids; pieces have their own names.
-                model.attributes.scene = None;
-                let name = names.join("+");
-                for tag in &mut model.attributes.tags.table {
-                    *tag = Tag {
-                        object: Some(name.clone()),
-                        node: None,
-                        ..tag.clone()
-                    };
-                }
-                (name, model)
-            })
-            .collect();
-        let list: Vec<(String, &Model)> = named.iter().map(|(name, m)| (name.clone(), m)).collect();
-        let mut all = joined(&list).model;
-        all.attributes.scene = scene.map(|scene| {
-            let mut scene = Arc::unwrap_or_clone(scene);
-            scene.nodes.clear();
-            scene.roots.clear();
-            Arc::new(scene)
+        let named = (told.cells.iter().zip(pieces)).enumerate();
+        let named = named.map(|(number, (cell, piece))| {
+            let names: Vec<&str> = cell
+                .of
+                .iter()
+                .map(|&solid| &self.names[solid][..])
+                .collect();
+            let mut model = piece.model.clone();
+            if number > 0 {
+                // Strays are there once.
+                model.lines.clear();
+                model.drop_unused_vertices();
+            }
+            (names.join("+"), model)
         });
-        all
+        as_objects(named.collect())
     }
 }
 

@@ -1,0 +1,154 @@
+//! A model cut by planes into closed pieces.
+//!
+//! ```text
+//! planes ─▶ half-spaces, each a tetrahedron that holds all of the model below its plane (half_space)
+//!        ─▶ arranged with the model (boolean) ─▶ a piece for each choice of sides ─▶ caps named (caps)
+//! ```
+//!
+//! The half-spaces are solids like any other, so that cuts are as exact as booleans are: a plane
+//! through vertices, along edges or in faces is no special case. An open model is cut as a sheet, and
+//! its sections stay open.
+
+mod bed;
+mod caps;
+mod half_space;
+
+pub use bed::{Fit, fit};
+
+use crate::boolean::{BooleanError, Filled, Rule, Solids, resolve_each};
+use crate::measure::{bounds, volume};
+use crate::mesh::{FaceId, Model};
+use crate::progress::Observer;
+use glam::DVec3;
+
+/// A plane: the places `p` with `normal · p = at`.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Plane {
+    /// Of length one; it points above.
+    pub normal: DVec3,
+    /// How far along the normal, from the origin.
+    pub at: f64,
+}
+
+/// What is above a plane or below it.
+#[derive(Clone, Debug)]
+pub struct Piece {
+    /// For each row of planes, how many of them the piece lies above.
+    pub place: Vec<usize>,
+    /// The piece.
+    pub model: Model,
+    /// Which of its faces close it where it was cut.
+    pub is_cap: Vec<bool>,
+    /// What it fills, in cubic units; none of a sheet.
+    pub volume: Option<f64>,
+    /// Triangles that meet others still, since rounding makes what is cut there cross anew.
+    pub meeting: usize,
+}
+
+/// A model that was cut.
+#[derive(Clone, Debug)]
+pub struct Pieces {
+    /// Those that have faces, by their places.
+    pub pieces: Vec<Piece>,
+    /// How many edges of the model are open: then it was cut as a sheet.
+    pub open_edges: usize,
+}
+
+/// The group that caps are in.
+pub const CAP: &str = "cut";
+
+/// Cuts a model by rows of parallel planes, each row by rising place. Of planes that don't go through
+/// the model nothing comes. Faces that no plane meets, and that meet no others, stay as they are.
+pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Observer) -> Pieces {
+    let Some(bounds) = bounds(&model.mesh) else {
+        return Pieces {
+            pieces: Vec::new(),
+            open_edges: 0,
+        };
+    };
+    let planes: Vec<Plane> = rows.iter().flatten().copied().collect();
+    let (all, of_face) = half_space::with_half_spaces(model, &planes, &bounds);
+    let inside = |windings: &[i32], place: &[usize]| {
+        let mut first = 1;
+        rows.iter().zip(place).all(|(row, &above)| {
+            let own = &windings[first..first + row.len()];
+            first += row.len();
+            (own.iter().enumerate()).all(|(plane, &times)| (times > 0) == (plane >= above))
+        })
+    };
+    let places = places(rows);
+    let is_plane = |face: FaceId| of_face[face.index()] > 0;
+    let only_planes: Vec<bool> = all.mesh.face_ids().map(is_plane).collect();
+    let resolved = |sheet: Option<usize>| {
+        let rules: Vec<Box<Rule<'_>>> = (places.iter())
+            .map(|place| -> Box<Rule<'_>> {
+                let inside = &inside;
+                match sheet {
+                    Some(_) => Box::new(move |windings| inside(windings, place)),
+                    None => Box::new(move |windings| {
+                        filled.holds(windings[0]) && inside(windings, place)
+                    }),
+                }
+            })
+            .collect();
+        let rules: Vec<&Rule<'_>> = rules.iter().map(|rule| &**rule).collect();
+        let solids = Solids {
+            count: 1 + planes.len(),
+            of: &|face| Some(of_face[face.index()] as usize),
+            group: Solids::ONE_GROUP,
+            // What a sheet has crossing itself is none of the planes' business.
+            may_meet: sheet.map(|_| &only_planes[..]),
+            inside: &|_| false,
+            tell: None,
+            sheet,
+        };
+        resolve_each(&all, &solids, &rules, observer)
+    };
+    let (outcomes, open_edges) = match resolved(None) {
+        Ok(outcomes) => (outcomes, 0),
+        Err(BooleanError::Open { edges, .. }) => (resolved(Some(0)).unwrap_or_default(), edges),
+    };
+    let pieces = places
+        .into_iter()
+        .zip(outcomes)
+        .filter_map(|(place, outcome)| {
+            let is_cap: Vec<bool> = outcome
+                .sources
+                .iter()
+                .map(|source| is_plane(source.face))
+                .collect();
+            let mut piece = outcome.model;
+            if piece.mesh.face_count() == 0 {
+                return None;
+            }
+            caps::name(&mut piece, &is_cap);
+            Some(Piece {
+                place,
+                volume: (open_edges == 0).then(|| volume(&piece.mesh)),
+                model: piece,
+                is_cap,
+                meeting: outcome.tally.meeting,
+            })
+        });
+    Pieces {
+        pieces: pieces.collect(),
+        open_edges,
+    }
+}
+
+/// Every choice of how many planes of each row a piece lies above.
+fn places(rows: &[Vec<Plane>]) -> Vec<Vec<usize>> {
+    let mut places = vec![Vec::new()];
+    for row in rows {
+        places = (places.into_iter())
+            .flat_map(|place| {
+                (0..=row.len()).map(move |above| {
+                    let mut place = place.clone();
+                    place.push(above);
+                    place
+                })
+            })
+            .collect();
+    }
+    places
+}

@@ -1,0 +1,309 @@
+//! `hurmo cut`: closed pieces by planes, in slabs, or to fit a printer's bed.
+
+mod planes;
+
+use self::planes::{Bed, Every, PlaneArgument};
+use super::parts::stem;
+use super::picture::check_png;
+use crate::Ending;
+use crate::briefs;
+use crate::cli::{axis, unit};
+use crate::files;
+use crate::pictures::pieces_apart;
+use crate::report::cut::{CutDocument, PieceRecord, PlaneRecord};
+use crate::session::{Output, Session, TextureOptions, check_is_not, check_target, claim_folder};
+use crate::{out, report};
+use anyhow::{Context, Result, bail};
+use hurmo_core::audit::{self, Brief};
+use hurmo_core::boolean::Filled;
+use hurmo_core::cut::{Piece, Pieces, Plane, cut};
+use hurmo_core::measure::{bounds, volume};
+use hurmo_core::parts::as_objects;
+use hurmo_core::progress::Observer;
+use hurmo_core::units::{Axis, Unit};
+use hurmo_core::{Model, mend};
+use std::path::PathBuf;
+
+/// Arguments of `hurmo cut`.
+#[derive(Debug, clap::Args)]
+#[command(
+    after_help = "Pieces are closed where they were cut, with flat caps in a group of their own (cut); \
+    what no plane meets stays as it is. OUT is a folder for a file a piece, or one file with an object \
+    a piece.\n\nExamples:\n  \
+    hurmo cut heron.ply -o halves --plane z=0.5\n  \
+    hurmo cut heron.ply -o head.3mf --plane 0,1,2@0,0,0.8 --keep above\n  \
+    hurmo cut heron.ply -o slabs --every z=0.25\n  \
+    hurmo cut heron.ply -o heron-parts.3mf --unit m --bed 400x400x500mm"
+)]
+pub struct Arguments {
+    /// Model file to read
+    #[arg(value_name = "IN")]
+    input: PathBuf,
+    /// A folder for the pieces, or a file for all of them
+    #[arg(short, long, value_name = "OUT")]
+    output: PathBuf,
+    /// Cut by a plane: z=12mm, or a normal and a point as in 0,1,1@0,0,2; may be given again
+    #[arg(long, value_name = "PLANE", allow_hyphen_values = true)]
+    plane: Vec<PlaneArgument>,
+    /// Cut into slabs so thick: 50mm along the longest side, or z=50mm
+    #[arg(long, value_name = "[AXIS=]LENGTH", conflicts_with = "plane")]
+    every: Option<Every>,
+    /// Cut so that every piece fits: 220x220x250mm; where the section is small
+    #[arg(long, value_name = "XxYxZ", conflicts_with_all = ["plane", "every"])]
+    bed: Option<Bed>,
+    /// Write only what lies above the planes, or below
+    #[arg(long, value_enum, requires = "plane")]
+    keep: Option<Keep>,
+    /// Overwrite files that are there
+    #[arg(long)]
+    force: bool,
+    /// Write text rather than binary (STL, PLY)
+    #[arg(long)]
+    ascii: bool,
+    /// What one unit of the model's coordinates is: mm, cm, m or in
+    #[arg(long, value_parser = unit)]
+    unit: Option<Unit>,
+    /// Draw the pieces, moved apart, into this PNG
+    #[arg(long, value_name = "PNG")]
+    picture: Option<PathBuf>,
+    /// Which axis of the model points up in the picture: x, y or z
+    #[arg(long, default_value = "z", value_parser = axis)]
+    up: Axis,
+    /// Print one JSON document instead of text
+    #[arg(long)]
+    json: bool,
+    /// What the pieces are handed off to: sculpt, engine, print, or a brief file
+    #[arg(long = "for", value_name = "BRIEF")]
+    brief: Option<String>,
+}
+
+/// Which pieces are written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+enum Keep {
+    /// Above every plane.
+    Above,
+    /// Below every plane.
+    Below,
+}
+
+/// Runs `hurmo cut`.
+pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    let to_file = hurmo_formats::Format::of_name(&arguments.output).is_some();
+    if to_file {
+        check_target(&arguments.output, arguments.force)?;
+        check_is_not(&arguments.output, &arguments.input)?;
+    }
+    if let Some(picture) = &arguments.picture {
+        check_png(picture, arguments.force)?;
+    }
+    let brief = match &arguments.brief {
+        Some(name) => briefs::find(name)?,
+        None => Brief::general(),
+    };
+    let mut model = session.load(&arguments.input, arguments.unit)?.model;
+    hurmo_formats::check_instances(&model)?;
+    if model.instances() > 0 {
+        model = model.expanded();
+    }
+    let turned = facing_outward(&mut model);
+    let rows = arguments.rows(&model)?;
+    if rows.iter().all(|row| row.planes.is_empty()) {
+        bail!(
+            "{}: it fits as it is; nothing was written",
+            arguments.input.display()
+        );
+    }
+    let planes: Vec<Vec<Plane>> = rows.iter().map(|row| row.planes.clone()).collect();
+    session.progress.begin("cutting", 0);
+    let mut made = cut(&model, &planes, Filled::Positive, &session.progress);
+    let whole = made
+        .pieces
+        .iter()
+        .map(|piece| piece.volume)
+        .sum::<Option<f64>>();
+    if let Some(keep) = arguments.keep {
+        let above = |piece: &Piece, i: usize| piece.place[i] == planes[i].len();
+        let stays = |piece: &Piece| {
+            (0..planes.len()).all(|i| match keep {
+                Keep::Above => above(piece, i),
+                Keep::Below => piece.place[i] == 0,
+            })
+        };
+        made.pieces.retain(stays);
+    }
+    if made.pieces.is_empty() {
+        bail!("no piece of the model lies there; nothing was written");
+    }
+    let names: Vec<String> = made.pieces.iter().map(|piece| name(piece, &rows)).collect();
+    let written = match to_file {
+        true => arguments.write_one(session, &made, &names)?,
+        false => arguments.write_each(session, &made, &names)?,
+    };
+    session.progress.begin("auditing", 0);
+    let options = audit::Options {
+        brief: brief.clone(),
+        ..audit::Options::default()
+    };
+    let audited = written
+        .models
+        .iter()
+        .map(|model| audit::audit(model, &options, &session.progress));
+    let audits: Vec<audit::Audit> = audited.collect();
+    let document = CutDocument {
+        input: arguments.input.display().to_string(),
+        output: arguments.output.display().to_string(),
+        brief: brief.name.clone(),
+        unit: model.unit,
+        planes: rows.iter().flat_map(Row::records).collect(),
+        open_edges: made.open_edges,
+        turned,
+        volume: (made.open_edges == 0).then(|| volume(&model.mesh)),
+        pieces: (made.pieces.iter().zip(names.iter().zip(&written.files)))
+            .map(|(piece, (name, file))| PieceRecord::of(piece, name, file))
+            .collect(),
+        volume_of_all: whole,
+        passes: audits.iter().all(audit::Audit::passes),
+        blocking: audits
+            .iter()
+            .flat_map(|audit| audit.blocking())
+            .map(|finding| format!("{} ({})", finding.check, out::count(finding.count())))
+            .collect(),
+    };
+    if let Some(path) = &arguments.picture {
+        session.progress.begin("drawing", 0);
+        let title = document.title();
+        let named: Vec<(&str, &Piece)> =
+            names.iter().map(String::as_str).zip(&made.pieces).collect();
+        let png = pieces_apart(&title, &named, arguments.up).map(|picture| picture.png());
+        if let Some(png) = png.transpose()? {
+            files::write(path, &png)?;
+        }
+    }
+    session.clear_progress();
+    out::print(&match arguments.json {
+        true => report::json(&document),
+        false => document.text(),
+    });
+    Ok(document.passes.into())
+}
+
+/// Turns closed parts outward, hollows inward; how many faces that were.
+fn facing_outward(model: &mut Model) -> usize {
+    let options = mend::Options {
+        clear: ["misoriented-edges", "reversed-faces"]
+            .map(String::from)
+            .into(),
+        ..mend::Options::default()
+    };
+    let Ok(outcome) = mend::mend(model, &options, &()) else {
+        return 0;
+    };
+    *model = outcome.model;
+    outcome.changes.iter().map(|change| change.count).sum()
+}
+
+/// Planes side by side, and what lies between them.
+pub struct Row {
+    /// The planes, by rising place.
+    planes: Vec<Plane>,
+    /// How large the section is at each, where that was worked out.
+    sections: Vec<Option<f64>>,
+    /// The axis that they lie across, for slabs.
+    axis: Option<Axis>,
+}
+
+impl Row {
+    fn records(&self) -> impl Iterator<Item = PlaneRecord> {
+        let each = self.planes.iter().zip(&self.sections);
+        each.map(|(plane, section)| PlaneRecord {
+            normal: plane.normal.to_array(),
+            at: plane.at,
+            section: *section,
+        })
+    }
+}
+
+/// What a piece is called: by the sides of single planes, or its number along axes.
+fn name(piece: &Piece, rows: &[Row]) -> String {
+    let each = rows
+        .iter()
+        .zip(&piece.place)
+        .filter(|(row, _)| !row.planes.is_empty());
+    let names: Vec<String> = each
+        .map(|(row, above)| match row.axis {
+            Some(axis) => format!("{}{}", axis.name(), above + 1),
+            None if *above == 0 => "below".into(),
+            None => "above".into(),
+        })
+        .collect();
+    names.join("-")
+}
+
+/// What is in the files.
+struct Written {
+    /// The file of each piece.
+    files: Vec<PathBuf>,
+    /// What is in each file, read back.
+    models: Vec<Model>,
+}
+
+impl Arguments {
+    /// The planes that are asked for.
+    fn rows(&self, model: &Model) -> Result<Vec<Row>> {
+        let bounds = bounds(&model.mesh)
+            .with_context(|| format!("{}: there are no faces", self.input.display()))?;
+        let lengths = planes::Lengths {
+            unit: model.unit,
+            bounds,
+        };
+        if let Some(every) = &self.every {
+            return Ok(vec![every.row(&lengths)?]);
+        }
+        if let Some(bed) = &self.bed {
+            return bed.rows(model, &lengths);
+        }
+        if self.plane.is_empty() {
+            bail!("say where to cut: --plane z=12mm, --every 50mm or --bed 220x220x250mm");
+        }
+        self.plane.iter().map(|plane| plane.row(&lengths)).collect()
+    }
+
+    fn output(&self, output: PathBuf) -> Output {
+        Output {
+            output,
+            force: self.force,
+            ascii: self.ascii,
+            textures: TextureOptions::default(),
+        }
+    }
+
+    /// One file, an object a piece.
+    fn write_one(&self, session: &Session, made: &Pieces, names: &[String]) -> Result<Written> {
+        let pieces = names
+            .iter()
+            .cloned()
+            .zip(made.pieces.iter().map(|piece| piece.model.clone()));
+        let together = as_objects(pieces.collect());
+        session.save(&self.output(self.output.clone()), &together)?;
+        let loaded = session.read_back(&self.output, &together)?;
+        Ok(Written {
+            files: vec![self.output.clone(); names.len()],
+            models: vec![loaded.model],
+        })
+    }
+
+    /// A folder, a file a piece.
+    fn write_each(&self, session: &Session, made: &Pieces, names: &[String]) -> Result<Written> {
+        let ending = self.input.extension().unwrap_or_default().to_string_lossy();
+        let stem = stem(&self.input);
+        let file = |name: &String| self.output.join(format!("{stem}-{name}.{ending}"));
+        let files: Vec<PathBuf> = names.iter().map(file).collect();
+        claim_folder(&self.output, &files, &self.input, self.force)?;
+        let mut models = Vec::new();
+        for (piece, file) in made.pieces.iter().zip(&files) {
+            session.save(&self.output(file.clone()), &piece.model)?;
+            models.push(session.read_back(file, &piece.model)?.model);
+        }
+        Ok(Written { files, models })
+    }
+}
