@@ -98,7 +98,8 @@ fn settled(
     };
     let sizes = result.model.mesh.positions().iter();
     let sizes = sizes.map(|p| p.abs().max_element());
-    let last_place = sizes.fold(0.0, f64::max) * rounding;
+    // Two that were rounded may lie so far apart, a place along each axis.
+    let last_place = 2.0 * sizes.fold(0.0, f64::max) * rounding;
     let mut least = tally.meeting;
     let sheet = solids.sheet.map(|_| 0);
     while !observer.cancelled() {

@@ -17,6 +17,7 @@ pub use bed::{Fit, fit};
 
 use crate::boolean::{BooleanError, Filled, Rule, Solids, resolve_each};
 use crate::measure::{bounds, volume};
+use crate::mend;
 use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
 use glam::DVec3;
@@ -56,6 +57,24 @@ pub struct Pieces {
 
 /// The group that caps are in.
 pub const CAP: &str = "cut";
+
+impl Piece {
+    /// Clears faces without area, as cuts right beside vertices make them; how many changes that took.
+    pub fn clear_faces_without_area(&mut self) -> usize {
+        let (model, changes) = mend::without_thin_faces(&self.model);
+        if changes > 0 {
+            let tags = &model.attributes.tags;
+            let is_cap = |face: FaceId| {
+                let group = tags.of(face).and_then(|tag| tag.group.as_deref());
+                group == Some(CAP)
+            };
+            self.is_cap = model.mesh.face_ids().map(is_cap).collect();
+            self.volume = self.volume.map(|_| volume(&model.mesh));
+            self.model = model;
+        }
+        changes
+    }
+}
 
 /// Cuts a model by rows of parallel planes, each row by rising place. Of planes that don't go through
 /// the model nothing comes. Faces that no plane meets, and that meet no others, stay as they are.
@@ -121,6 +140,7 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
             if piece.mesh.face_count() == 0 {
                 return None;
             }
+            caps::lay_flat(&mut piece, &is_cap, &planes);
             caps::name(&mut piece, &is_cap);
             Some(Piece {
                 place,

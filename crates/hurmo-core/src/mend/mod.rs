@@ -84,6 +84,22 @@ pub const CURES: &[Cure] = &[
     stray::CURE,
 ];
 
+/// A model without faces that have no area: they are collapsed, or flipped into their neighbours. And how
+/// many changes that took; the model as it was, if none.
+pub fn without_thin_faces(model: &Model) -> (Model, usize) {
+    let options = Options {
+        clear: vec!["zero-area-faces".into()],
+        ..Options::default()
+    };
+    match mend(model, &options, &()) {
+        Ok(outcome) => {
+            let changes = outcome.changes.iter().map(|change| change.count).sum();
+            (outcome.model, changes)
+        }
+        Err(_) => (model.clone(), 0),
+    }
+}
+
 /// The checks that some cure clears, in the order of the cures.
 pub fn curable() -> impl Iterator<Item = &'static str> {
     CURES.iter().flat_map(|cure| cure.clears).copied()

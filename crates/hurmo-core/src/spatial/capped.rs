@@ -73,6 +73,13 @@ impl<'s, 'm> Capped<'s, 'm> {
         caps.is_some_and(|(_, alone)| alone.at_most_in(middle, radius, than) <= than)
     }
 
+    /// A bound on how far the caps' winding number within a ball is from that at its middle; not looked at
+    /// closer once it is above `enough`.
+    pub fn caps_vary(&self, middle: DVec3, radius: f64, enough: f64) -> f64 {
+        let caps = self.caps.as_ref();
+        caps.map_or(0.0, |(_, alone)| alone.varies_in(middle, radius, enough))
+    }
+
     /// The winding numbers of the surface alone just off both sides of a triangle's middle.
     pub fn sides_of(&self, triangle: usize) -> Sides {
         self.by_rays(triangle)

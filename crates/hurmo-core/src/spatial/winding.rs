@@ -138,6 +138,25 @@ impl<'s, 'm> Winding<'s, 'm> {
     /// A bound on the winding number anywhere in a ball, either way; infinite where the surface
     /// is in it, and not looked at closer once it is above `enough`.
     pub fn at_most_in(&self, middle: DVec3, radius: f64, enough: f64) -> f64 {
+        let share = |area: f64, gap: f64| area / (4.0 * PI * gap * gap);
+        self.bound_in(middle, radius, enough, share)
+    }
+
+    /// A bound on how far the winding number anywhere in a ball is from that at its middle; the same
+    /// goes for it. It changes as the potential of a layer of dipoles does.
+    pub fn varies_in(&self, middle: DVec3, radius: f64, enough: f64) -> f64 {
+        let share = |area: f64, gap: f64| radius * area / (2.0 * PI * gap * gap * gap);
+        self.bound_in(middle, radius, enough, share)
+    }
+
+    /// Sums up what areas may do to a ball at so wide a gap.
+    fn bound_in(
+        &self,
+        middle: DVec3,
+        radius: f64,
+        enough: f64,
+        share: impl Fn(f64, f64) -> f64,
+    ) -> f64 {
         let tree = self.soup.tree();
         let mut sum = 0.0;
         let mut stack = [0usize; 64];
@@ -148,7 +167,7 @@ impl<'s, 'm> Winding<'s, 'm> {
             let moments = &self.moments[node];
             let gap = moments.middle.distance(middle) - moments.radius - radius;
             if gap > moments.radius {
-                sum += moments.area / (4.0 * PI * gap * gap);
+                sum += share(moments.area, gap);
                 continue;
             }
             match tree.node(node) {
@@ -157,7 +176,7 @@ impl<'s, 'm> Winding<'s, 'm> {
                         let own = Moments::of_triangle(self.soup.corners(triangle));
                         let gap = own.middle.distance(middle) - own.radius - radius;
                         sum += match gap > 0.0 {
-                            true => own.area / (4.0 * PI * gap * gap),
+                            true => share(own.area, gap),
                             false => f64::INFINITY,
                         };
                     }

@@ -116,6 +116,11 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let planes: Vec<Vec<Plane>> = rows.iter().map(|row| row.planes.clone()).collect();
     session.progress.begin("cutting", 0);
     let mut made = cut(&model, &planes, Filled::Positive, &session.progress);
+    let thin = made
+        .pieces
+        .iter_mut()
+        .map(Piece::clear_faces_without_area)
+        .sum();
     let whole = made
         .pieces
         .iter()
@@ -157,6 +162,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         planes: rows.iter().flat_map(Row::records).collect(),
         open_edges: made.open_edges,
         turned,
+        thin,
         volume: (made.open_edges == 0).then(|| volume(&model.mesh)),
         pieces: (made.pieces.iter().zip(names.iter().zip(&written.files)))
             .map(|(piece, (name, file))| PieceRecord::of(piece, name, file))

@@ -28,7 +28,9 @@ impl Combined<'_> {
     /// these meet; and the edges of its faces.
     pub fn picture(&self) -> Picture {
         let result: &Model = &self.made.done.model;
-        let lines = seams(&result.mesh, &self.made.of_face);
+        let unknown = vec![0; result.mesh.face_count()];
+        let of_face = self.made.of_face.as_ref().unwrap_or(&unknown);
+        let lines = seams(&result.mesh, of_face);
         let by_solid = |mesh: &'_ Mesh, of_face: &'_ [u32]| -> Vec<color::Color> {
             let faces = mesh.face_ids();
             faces
@@ -36,7 +38,7 @@ impl Combined<'_> {
                 .collect()
         };
         let before = by_solid(&self.solids.model.mesh, &self.solids.of_face);
-        let after = by_solid(&result.mesh, &self.made.of_face);
+        let after = by_solid(&result.mesh, of_face);
         let solids = Scene::colored(&self.solids.model.mesh, |face| before[face.index()]);
         let mut made = Scene::colored(&result.mesh, |face| after[face.index()]);
         made.draw_lines(lines.iter().copied(), LINE);

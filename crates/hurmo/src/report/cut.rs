@@ -26,6 +26,8 @@ pub struct CutDocument {
     pub open_edges: usize,
     /// Faces that were turned first, so that closed parts face outward.
     pub turned: usize,
+    /// Changes that cleared faces without area, as cuts right beside vertices make them.
+    pub thin: usize,
     /// The volume of the model; none if it is open.
     pub volume: Option<f64>,
     /// That of all pieces, those too that are not written.
@@ -109,6 +111,12 @@ impl CutDocument {
             text += &format!(
                 "            {} turned outward first\n",
                 counted(self.turned, "face")
+            );
+        }
+        if self.thin > 0 {
+            let thin = counted(self.thin, "face");
+            text += &format!(
+                "            {thin} without area cleared, beside vertices that are nearly cut\n"
             );
         }
         if self.open_edges > 0 {

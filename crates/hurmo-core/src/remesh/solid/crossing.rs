@@ -34,7 +34,7 @@ pub enum Found {
 /// What is known of a corner of the grid.
 #[derive(Clone, Copy, Debug)]
 pub struct Corner {
-    /// How often the model winds round it.
+    /// How often the model winds round it, or on that side of a half, where the model is open.
     pub winds: f64,
     /// Whether it is inside by what is added; not asked where it is inside anyway.
     pub is_added: bool,

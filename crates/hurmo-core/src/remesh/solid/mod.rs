@@ -18,6 +18,7 @@
 //! bytes (3.6 GB were measured where 5 million cells were reckoned with).
 
 mod added;
+mod blocks;
 mod crossing;
 mod encloses;
 mod evened;

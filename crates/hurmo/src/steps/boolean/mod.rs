@@ -95,8 +95,8 @@ impl Boolean {
 pub struct Combination {
     /// The model, and what is told of it.
     pub done: Done,
-    /// Which of the solids each of its faces comes from.
-    pub of_face: Vec<u32>,
+    /// Which of the solids each of its faces comes from, where that is known.
+    pub of_face: Option<Vec<u32>>,
 }
 
 /// Solids in one model.
@@ -239,18 +239,24 @@ impl Assembly {
             told: &told,
             outcomes: &outcomes,
         };
+        let (model, thin) = mend::without_thin_faces(&model);
         let record = BooleanRecord::of(&solved, &model);
         let mut step = Step::solved(record);
+        if thin > 0 {
+            let faces = crate::out::counted(thin, "face");
+            step.did
+                .push(format!("{faces} without area cleared where that left them"));
+        }
         step.left.extend(self.notes.iter().cloned());
         if options.kind == Kind::Pieces && outcomes.len() > 1 {
             let walls = "pieces that lie wall to wall have faces on each other there";
             step.left.push(walls.into());
         }
         let sources = outcomes.iter().flat_map(|outcome| &outcome.sources);
+        let of_face = sources.map(|source| self.of_face[source.face.index()]);
         Ok(Combination {
-            of_face: sources
-                .map(|source| self.of_face[source.face.index()])
-                .collect(),
+            // Faces have other numbers where some were cleared.
+            of_face: (thin == 0).then(|| of_face.collect()),
             done: Done::new(model, vec![step]),
         })
     }
