@@ -34,7 +34,6 @@ shot() {
 }
 
 shot audit audit --for print bollard.obj
-shot checks checks pinched-vertices
 shot prep prep heron.ply -o heron.stl --for print --to 50k
 patience=14 shot steps prep heron.ply --for harbour.toml --dry-run
 shot mend mend lantern.obj -o mended.obj
@@ -42,7 +41,6 @@ shot fill fill heron.ply -o closed.ply --up-to 60
 shot parts parts buoy.obj
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
 shot remesh remesh bollard-sculpt.obj -o even.obj --into triangles --edge 2%
-shot convert convert buoy.obj -o buoy.3mf --up z --real-size height=12cm --origin base --safe-names
 
 "$hurmo" prep heron.ply -o sheet.stl --for print --to 50k --picture "$shots/sheet.png" --force >/dev/null
 
@@ -53,6 +51,8 @@ mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" bake lantern.obj lantern-skin.ply -o lantern-skin.glb >/dev/null
 "$hurmo" picture lantern-skin.glb -o "$shots/bake.png" --show look --up z --force >/dev/null
 "$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
+"$hurmo" boolean buoy.obj -o one.obj --as union --picture "$shots/boolean.png" --force >/dev/null
+"$hurmo" cut heron-print.3mf -o to-print.3mf --bed 100x100x60mm --picture "$shots/cut.png" --force >/dev/null
 "$hurmo" ladder heron.ply -o rungs --to 50%,10%,2k >/dev/null || true
 mv rungs/ladder.png "$shots/ladder.png"
 "$hurmo" decimate buoy.obj -o buoy-400.obj --to 400 >/dev/null || true

@@ -207,7 +207,7 @@ fn what_has_no_inside_or_leaves_nothing_is_refused() {
     bench
         .hurmo("boolean post.obj sheet.obj -o none.obj --as union")
         .code(2)
-        .stderr(contains("sheet: open"))
+        .stderr(contains("sheet: the surface does not close"))
         .stderr(contains("hurmo fill"));
     for (line, why) in [
         (

@@ -72,7 +72,12 @@ fn slabs_and_beds_have_pieces_that_fit() {
         .map(|p| p["name"].as_str().unwrap())
         .collect();
     assert_eq!(names, ["x1", "x2", "x3", "x4", "x5", "x6"]);
-    let told = bench.json("cut ring.obj -o ring.3mf --bed 3x5x9 --unit mm");
+    let told = bench.json("cut ring.obj -o ring.3mf --bed 3x5x9 --unit mm --for print");
+    assert_eq!(told["blocking"], Value::Array(Vec::new()));
+    bench
+        .hurmo("cut ring.obj -o ring.stl --bed 3x5x9")
+        .code(2)
+        .stderr(contains("name a folder"));
     for piece in told["pieces"].as_array().unwrap() {
         let size = piece["size"].as_array().unwrap();
         for (size, bed) in size.iter().zip([3.0, 5.0, 9.0]) {

@@ -15,6 +15,7 @@ fn documents_fit_the_schemas_that_are_kept() {
         "[[step]]\ndo = \"mend\"\n[[step]]\ndo = \"fill\"\n",
     );
     let compare = include_str!("../../../docs/compare.schema.json");
+    let cut = include_str!("../../../docs/cut.schema.json");
     let ladder = include_str!("../../../docs/ladder.schema.json");
     let prep = include_str!("../../../docs/prep.schema.json");
     for (name, kept, lines, wrong) in [
@@ -26,6 +27,15 @@ fn documents_fit_the_schemas_that_are_kept() {
                 "compare prop.obj cube.obj --at-most 9",
             ],
             "/comparison/from_before/rms",
+        ),
+        (
+            "cut",
+            cut,
+            [
+                "cut cube.obj -o halves --plane x=0.5",
+                "cut cube.obj -o pieces --bed 0.6x0.6x2",
+            ],
+            "/pieces/0/faces",
         ),
         (
             "ladder",

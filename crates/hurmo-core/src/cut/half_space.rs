@@ -3,7 +3,7 @@
 
 use super::Plane;
 use crate::measure::Bounds;
-use crate::mesh::{FaceTags, Model, NO_VALUE, Tag, VertexId};
+use crate::mesh::{FaceTags, Mesh, Model, NO_VALUE, Tag, VertexId};
 use glam::DVec3;
 
 /// How many times the model's radius the triangle in the plane is wide, from its middle to its sides.
@@ -21,7 +21,6 @@ pub(super) fn with_half_spaces(
     let single = model.mesh.positions().iter().all(is_single);
     let mut all = model.clone();
     let mut of_face = vec![0; model.mesh.face_count()];
-    let old_corners = model.mesh.corners().len();
     for (number, plane) in (1..).zip(planes) {
         let base = all.mesh.vertex_count() as u32;
         for corner in corners(plane, bounds, number) {
@@ -36,6 +35,32 @@ pub(super) fn with_half_spaces(
             of_face.push(number);
         }
     }
+    carry_on(&mut all, model.mesh.face_count());
+    (all, of_face)
+}
+
+/// The model with another surface, which carries nothing, in the group of cuts.
+pub(super) fn with_solid(model: &Model, solid: &Mesh) -> Model {
+    let is_single = |p: &DVec3| p.as_vec3().as_dvec3() == *p;
+    let single = model.mesh.positions().iter().all(is_single);
+    let mut all = model.clone();
+    let base = all.mesh.vertex_count() as u32;
+    for &p in solid.positions() {
+        all.mesh.push_vertex(match single {
+            true => p.as_vec3().as_dvec3(),
+            false => p,
+        });
+    }
+    for (_, face) in solid.faces() {
+        all.mesh
+            .push_face(face.iter().map(|v| VertexId(v.0 + base)));
+    }
+    carry_on(&mut all, model.mesh.face_count());
+    all
+}
+
+/// Gives what was added to so many faces all that the model carries: nothing of it, and a tag.
+fn carry_on(all: &mut Model, old: usize) {
     let attributes = &mut all.attributes;
     let corners = all.mesh.corners().len();
     for layer in attributes.uv_sets_mut() {
@@ -47,9 +72,7 @@ pub(super) fn with_half_spaces(
     if let Some(colors) = &mut attributes.colors {
         colors.resize(all.mesh.vertex_count(), [1.0; 4]);
     }
-    debug_assert_eq!(corners, old_corners + 12 * planes.len());
-    tag(&mut attributes.tags, of_face.len(), model.mesh.face_count());
-    (all, of_face)
+    tag(&mut attributes.tags, all.mesh.face_count(), old);
 }
 
 /// Gives the faces of half-spaces a tag of their own.
@@ -95,7 +118,7 @@ fn on(plane: &Plane, mut place: DVec3) -> DVec3 {
 }
 
 /// Two directions in a plane, which with its normal run anticlockwise.
-fn across(normal: DVec3) -> (DVec3, DVec3) {
+pub(super) fn across(normal: DVec3) -> (DVec3, DVec3) {
     let axis = match normal.abs().to_array() {
         [x, y, z] if x <= y && x <= z => DVec3::X,
         [_, y, z] if y <= z => DVec3::Y,

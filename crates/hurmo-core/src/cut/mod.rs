@@ -1,4 +1,4 @@
-//! A model cut by planes into closed pieces.
+//! A model cut by planes into closed pieces, and pegs that hold these together.
 //!
 //! ```text
 //! planes ─▶ half-spaces, each a tetrahedron that holds all of the model below its plane (half_space)
@@ -12,8 +12,10 @@
 mod bed;
 mod caps;
 mod half_space;
+mod pegs;
 
 pub use bed::{Fit, fit};
+pub use pegs::{Pegged, Pegs, put_pegs};
 
 use crate::boolean::{BooleanError, Filled, Rule, Solids, resolve_each};
 use crate::measure::{bounds, volume};

@@ -10,18 +10,19 @@ use crate::briefs;
 use crate::cli::{axis, unit};
 use crate::files;
 use crate::pictures::pieces_apart;
-use crate::report::cut::{CutDocument, PieceRecord, PlaneRecord};
+use crate::quantity::length_in;
+use crate::report::cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
 use crate::session::{Output, Session, TextureOptions, check_is_not, check_target, claim_folder};
 use crate::{out, report};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
 use hurmo_core::boolean::Filled;
-use hurmo_core::cut::{Piece, Pieces, Plane, cut};
+use hurmo_core::cut::{Pegs, Piece, Pieces, Plane, cut, put_pegs};
 use hurmo_core::measure::{bounds, volume};
-use hurmo_core::parts::as_objects;
+use hurmo_core::parts::{as_objects, only};
 use hurmo_core::progress::Observer;
-use hurmo_core::units::{Axis, Unit};
-use hurmo_core::{Model, mend};
+use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_core::{FaceId, Model, mend};
 use std::path::PathBuf;
 
 /// Arguments of `hurmo cut`.
@@ -30,10 +31,10 @@ use std::path::PathBuf;
     after_help = "Pieces are closed where they were cut, with flat caps in a group of their own (cut); \
     what no plane meets stays as it is. OUT is a folder for a file a piece, or one file with an object \
     a piece.\n\nExamples:\n  \
-    hurmo cut heron.ply -o halves --plane z=0.5\n  \
-    hurmo cut heron.ply -o head.3mf --plane 0,1,2@0,0,0.8 --keep above\n  \
-    hurmo cut heron.ply -o slabs --every z=0.25\n  \
-    hurmo cut heron.ply -o heron-parts.3mf --unit m --bed 400x400x500mm"
+    hurmo cut heron-print.3mf -o halves --plane z=6cm\n  \
+    hurmo cut heron-print.3mf -o head.3mf --plane 1,0,2@0,0,70 --keep above\n  \
+    hurmo cut heron-print.3mf -o slabs --every z=40mm\n  \
+    hurmo cut heron-print.3mf -o to-print.3mf --bed 100x100x60mm --pegs 6mm"
 )]
 pub struct Arguments {
     /// Model file to read
@@ -51,6 +52,12 @@ pub struct Arguments {
     /// Cut so that every piece fits: 220x220x250mm; where the section is small
     #[arg(long, value_name = "XxYxZ", conflicts_with_all = ["plane", "every"])]
     bed: Option<Bed>,
+    /// Put pins so thick on pieces below planes, and holes into those above, where the caps have room
+    #[arg(long, value_name = "LENGTH")]
+    pegs: Option<Length>,
+    /// By how much holes are wider than pins, all round [default: a thirtieth of a pin]
+    #[arg(long, value_name = "LENGTH", requires = "pegs")]
+    clearance: Option<Length>,
     /// Write only what lies above the planes, or below
     #[arg(long, value_enum, requires = "plane")]
     keep: Option<Keep>,
@@ -126,6 +133,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         .iter()
         .map(|piece| piece.volume)
         .sum::<Option<f64>>();
+    let pegged = match arguments.pegs(&model)? {
+        Some(pegs) if made.open_edges == 0 => {
+            let pieces = &mut made.pieces;
+            Some(put_pegs(pieces, &planes, pegs, &session.progress)?)
+        }
+        Some(_) => bail!("--pegs: the model is open, and has no caps to put them on"),
+        None => None,
+    };
     if let Some(keep) = arguments.keep {
         let above = |piece: &Piece, i: usize| piece.place[i] == planes[i].len();
         let stays = |piece: &Piece| {
@@ -163,6 +178,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         open_edges: made.open_edges,
         turned,
         thin,
+        pegs: pegged.map(|pegged| PegsRecord {
+            made: pegged.made,
+            without: pegged.without,
+        }),
         volume: (made.open_edges == 0).then(|| volume(&model.mesh)),
         pieces: (made.pieces.iter().zip(names.iter().zip(&written.files)))
             .map(|(piece, (name, file))| PieceRecord::of(piece, name, file))
@@ -274,6 +293,27 @@ impl Arguments {
         self.plane.iter().map(|plane| plane.row(&lengths)).collect()
     }
 
+    /// How pegs are made, if they are asked for.
+    fn pegs(&self, model: &Model) -> Result<Option<Pegs>> {
+        let Some(diameter) = self.pegs else {
+            return Ok(None);
+        };
+        let diagonal = bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
+        let length = |length: Length| length_in(length, model.unit, diagonal);
+        let diameter = length(diameter)?;
+        let clearance = match self.clearance {
+            Some(clearance) => length(clearance)?,
+            None => diameter / 30.0,
+        };
+        if diameter <= 0.0 {
+            bail!("--pegs takes a length above 0");
+        }
+        Ok(Some(Pegs {
+            diameter,
+            clearance,
+        }))
+    }
+
     fn output(&self, output: PathBuf) -> Output {
         Output {
             output,
@@ -285,16 +325,31 @@ impl Arguments {
 
     /// One file, an object a piece.
     fn write_one(&self, session: &Session, made: &Pieces, names: &[String]) -> Result<Written> {
-        let pieces = names
-            .iter()
-            .cloned()
-            .zip(made.pieces.iter().map(|piece| piece.model.clone()));
-        let together = as_objects(pieces.collect());
+        let format = hurmo_formats::Format::of_name(&self.output);
+        let holds = format.map(|format| &format.entry().holds);
+        if names.len() > 1 && holds.is_some_and(|holds| !holds.tags && !holds.scenes) {
+            bail!(
+                "{} holds no objects that keep {} apart: name a folder, or another format",
+                format.map_or("this", hurmo_formats::Format::name),
+                out::counted(names.len(), "piece")
+            );
+        }
+        let pieces = made.pieces.iter().map(|piece| piece.model.clone());
+        let together = as_objects(names.iter().cloned().zip(pieces).collect());
         session.save(&self.output(self.output.clone()), &together)?;
-        let loaded = session.read_back(&self.output, &together)?;
+        let loaded = session.read_back(&self.output, &together)?.model;
+        // Pieces lie wall to wall: each is judged by itself.
+        let object = |name: &String| {
+            let tags = &loaded.attributes.tags;
+            let of = |face: &FaceId| tags.of(*face).and_then(|tag| tag.object.as_ref());
+            let faces = loaded.mesh.face_ids().filter(|face| of(face) == Some(name));
+            only(&loaded, &faces.collect::<Vec<_>>())
+        };
+        let objects: Vec<Model> = names.iter().map(object).collect();
+        let is_whole = objects.iter().all(|model| model.mesh.face_count() > 0);
         Ok(Written {
             files: vec![self.output.clone(); names.len()],
-            models: vec![loaded.model],
+            models: if is_whole { objects } else { vec![loaded] },
         })
     }
 

@@ -2,6 +2,7 @@
 
 use crate::prep::ModelRecord;
 use crate::report::comparison::ComparisonDocument;
+use crate::report::cut::CutDocument;
 use crate::report::ladder::LadderDocument;
 use crate::report::{self, AuditReport, schema_of};
 use crate::{Ending, out};
@@ -23,6 +24,8 @@ enum Document {
     Audit,
     /// How far two models lie apart
     Compare,
+    /// A model cut into pieces
+    Cut,
     /// A model at several budgets
     Ladder,
     /// What was done to a model; also a line of the ledger of many
@@ -34,6 +37,7 @@ pub fn run(arguments: &Arguments) -> Result<Ending> {
     let schema = match arguments.document {
         Document::Audit => schema_of::<AuditReport>("audit"),
         Document::Compare => schema_of::<ComparisonDocument>("compare"),
+        Document::Cut => schema_of::<CutDocument>("cut"),
         Document::Ladder => schema_of::<LadderDocument>("ladder"),
         Document::Prep => schema_of::<ModelRecord>("prep"),
     };

@@ -28,6 +28,9 @@ pub struct CutDocument {
     pub turned: usize,
     /// Changes that cleared faces without area, as cuts right beside vertices make them.
     pub thin: usize,
+    /// Pegs, where they were asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pegs: Option<PegsRecord>,
     /// The volume of the model; none if it is open.
     pub volume: Option<f64>,
     /// That of all pieces, those too that are not written.
@@ -38,6 +41,15 @@ pub struct CutDocument {
     pub blocking: Vec<String>,
     /// Whether nothing does.
     pub passes: bool,
+}
+
+/// Pegs.
+#[derive(Clone, Copy, Debug, Serialize, JsonSchema)]
+pub struct PegsRecord {
+    /// How many were made.
+    pub made: usize,
+    /// How many caps have no room for one.
+    pub without: usize,
 }
 
 /// A plane.
@@ -118,6 +130,15 @@ impl CutDocument {
             text += &format!(
                 "            {thin} without area cleared, beside vertices that are nearly cut\n"
             );
+        }
+        if let Some(pegs) = self.pegs {
+            let made = counted(pegs.made, "peg");
+            text += &format!("            {made}, pins below and holes above\n");
+            if pegs.without > 0 {
+                let without = counted(pegs.without, "cap");
+                let said = format!("{without} without room for one");
+                text += &format!("            {}\n", out::doubtful(&said));
+            }
         }
         if self.open_edges > 0 {
             let open = format!(

@@ -266,8 +266,9 @@ impl Assembly {
         let BooleanError::Open { solids, .. } = error;
         let open: Vec<&str> = solids.iter().map(|&solid| &self.names[solid][..]).collect();
         anyhow::anyhow!(
-            "{}: open, or with faces that run an edge the same way, so that there is no inside; hurmo \
-             fill closes rims, hurmo mend turns faces, hurmo remesh --into solid makes a closed skin",
+            "{}: the surface does not close (open edges, or faces that run an edge the same way), so that \
+             nothing is inside; close it first, by hurmo mend, then hurmo fill, or else hurmo remesh --into \
+             solid",
             open.join(", ")
         )
     }

@@ -1,0 +1,337 @@
+//! Pegs that hold pieces together: a pin on the piece below a plane, a hole in the one above.
+//!
+//! A place for a peg is in both pieces' cap, far enough from its border, with solid all round the peg's
+//! whole length on both sides. Of these the one with most room is taken, and the one furthest from it, so
+//! that pieces can't turn.
+
+use super::half_space::{across, with_solid};
+use super::{CAP, Piece, Plane};
+use crate::boolean::{BooleanError, Operation, Solids, resolve};
+use crate::measure::volume;
+use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::progress::Observer;
+use crate::spatial::{Enclosing, Soup};
+use crate::topology::Edges;
+use glam::{DVec2, DVec3};
+use std::f64::consts::TAU;
+
+/// How pegs are made.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Pegs {
+    /// How thick a pin is.
+    pub diameter: f64,
+    /// By how much a hole is wider, all round and at its end.
+    pub clearance: f64,
+}
+
+/// What became of pegs.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Pegged {
+    /// How many were made.
+    pub made: usize,
+    /// How many caps have no room for one.
+    pub without: usize,
+}
+
+/// Pins and holes have so many sides.
+const SIDES: usize = 32;
+/// So much wall is left round a hole, as a share of the pin's radius.
+const WALL: f64 = 0.6;
+/// Pins stand out as far as so many times their diameter.
+const LONG: f64 = 1.0;
+/// So many places along each side of a cap are looked at.
+const TRIED: usize = 48;
+/// Two pegs are at least so many diameters apart.
+const APART: f64 = 2.0;
+/// A peg's surroundings are looked at in so many directions.
+const ROUND: usize = 12;
+/// What lies within this share of a diameter of a plane is in it.
+const IN_PLANE: f64 = 1e-4;
+
+/// Puts pegs between pieces that share a cap.
+///
+/// # Errors
+/// When a piece is open.
+pub fn put_pegs(
+    pieces: &mut [Piece],
+    rows: &[Vec<Plane>],
+    pegs: Pegs,
+    observer: &dyn Observer,
+) -> Result<Pegged, BooleanError> {
+    let mut pegged = Pegged::default();
+    for (row, planes) in rows.iter().enumerate() {
+        for (k, plane) in planes.iter().enumerate() {
+            for (below, above) in neighbours(pieces, row, k) {
+                let places = places(&pieces[below], &pieces[above], plane, pegs);
+                if places.is_empty() && shares_a_cap(&pieces[below], plane, pegs) {
+                    pegged.without += 1;
+                }
+                for place in places {
+                    let long = LONG * pegs.diameter;
+                    let radius = pegs.diameter / 2.0;
+                    let pin = cylinder(plane, place, radius, [-long, long]);
+                    let hole = radius + pegs.clearance;
+                    let hole = cylinder(plane, place, hole, [-long, long + pegs.clearance]);
+                    combine(&mut pieces[below], &pin, Operation::Union, observer)?;
+                    combine(&mut pieces[above], &hole, Operation::Difference, observer)?;
+                    pegged.made += 1;
+                }
+            }
+        }
+    }
+    Ok(pegged)
+}
+
+/// Pieces right below and above a plane of a row.
+fn neighbours(pieces: &[Piece], row: usize, k: usize) -> Vec<(usize, usize)> {
+    let mut pairs = Vec::new();
+    for (below, one) in pieces
+        .iter()
+        .enumerate()
+        .filter(|(_, one)| one.place[row] == k)
+    {
+        let mut wanted = one.place.clone();
+        wanted[row] = k + 1;
+        let above = pieces.iter().position(|other| other.place == wanted);
+        pairs.extend(above.map(|above| (below, above)));
+    }
+    pairs
+}
+
+/// The faces of a cap in a plane.
+fn cap(piece: &Piece, plane: &Plane, pegs: Pegs) -> Vec<FaceId> {
+    let mesh = &piece.model.mesh;
+    let is_in = |v: &VertexId| {
+        (plane.normal.dot(mesh.position(*v)) - plane.at).abs() < IN_PLANE * pegs.diameter
+    };
+    mesh.face_ids()
+        .filter(|face| piece.is_cap[face.index()] && mesh.face(*face).iter().all(is_in))
+        .collect()
+}
+
+fn shares_a_cap(piece: &Piece, plane: &Plane, pegs: Pegs) -> bool {
+    !cap(piece, plane, pegs).is_empty()
+}
+
+/// Where pegs go, at most two.
+fn places(below: &Piece, above: &Piece, plane: &Plane, pegs: Pegs) -> Vec<DVec3> {
+    let faces = cap(below, plane, pegs);
+    let mesh = &below.model.mesh;
+    let (u, v) = across(plane.normal);
+    let flat = |p: DVec3| DVec2::new(p.dot(u), p.dot(v));
+    let mut low = DVec2::MAX;
+    let mut high = DVec2::MIN;
+    for &vertex in faces.iter().flat_map(|&face| mesh.face(face)) {
+        let p = flat(mesh.position(vertex));
+        (low, high) = (low.min(p), high.max(p));
+    }
+    if faces.is_empty() {
+        return Vec::new();
+    }
+    let border = border(mesh, &faces);
+    let border: Vec<[DVec2; 2]> = border.iter().map(|ends| ends.map(flat)).collect();
+    let needed = (1.0 + WALL) * pegs.diameter / 2.0 + pegs.clearance;
+    let [one, other] = [below, above].map(|piece| Soup::whole(&piece.model.mesh));
+    let solids = [Enclosing::of(&one), Enclosing::of(&other)];
+    let step = (high - low).max_element() / TRIED as f64;
+    let mut found: Vec<(f64, DVec3)> = Vec::new();
+    let mut at = low + step / 2.0;
+    while at.y < high.y {
+        at.x = low.x + step / 2.0;
+        while at.x < high.x {
+            let room = border
+                .iter()
+                .map(|&ends| distance(at, ends))
+                .fold(f64::INFINITY, f64::min);
+            if room >= needed {
+                let place = u * at.x + v * at.y + plane.normal * plane.at;
+                if has_room(&solids, place, plane.normal, needed, pegs) {
+                    found.push((room, place));
+                }
+            }
+            at.x += step;
+        }
+        at.y += step;
+    }
+    let most_room = |a: &&(f64, DVec3), b: &&(f64, DVec3)| a.0.total_cmp(&b.0);
+    let Some(&(_, first)) = found.iter().max_by(most_room) else {
+        return Vec::new();
+    };
+    let off = |place: DVec3| place.distance(first);
+    let second = found
+        .iter()
+        .map(|&(_, place)| place)
+        .filter(|&place| off(place) >= APART * pegs.diameter)
+        .max_by(|&a, &b| off(a).total_cmp(&off(b)));
+    std::iter::once(first).chain(second).collect()
+}
+
+/// Whether all round a peg there is solid, in both pieces.
+fn has_room(
+    solids: &[Enclosing<'_, '_>; 2],
+    place: DVec3,
+    normal: DVec3,
+    radius: f64,
+    pegs: Pegs,
+) -> bool {
+    let (u, v) = across(normal);
+    let long = LONG * pegs.diameter + pegs.clearance + WALL * pegs.diameter / 2.0;
+    let round = |turn: usize| {
+        let (sine, cosine) = (TAU * turn as f64 / ROUND as f64).sin_cos();
+        (u * cosine + v * sine) * radius
+    };
+    solids.iter().zip([-1.0, 1.0]).all(|(solid, way)| {
+        [0.05, 0.5, 1.0].into_iter().all(|share| {
+            let middle = place + normal * (way * share * long);
+            let is_in = |p: DVec3| solid.times(p) > 0.9;
+            is_in(middle) && (0..ROUND).all(|turn| is_in(middle + round(turn)))
+        })
+    })
+}
+
+/// The edges of some faces that only one of them has.
+fn border(mesh: &Mesh, faces: &[FaceId]) -> Vec<[DVec3; 2]> {
+    let mut is_one = vec![false; mesh.face_count()];
+    faces.iter().for_each(|face| is_one[face.index()] = true);
+    let edges = Edges::of(mesh);
+    let is_border = |edge: &crate::mesh::EdgeId| {
+        let sides = edges.sides(*edge).iter();
+        sides.filter(|side| is_one[side.face.index()]).count() == 1
+    };
+    edges
+        .ids()
+        .filter(is_border)
+        .map(|edge| edges.ends(edge).map(|v| mesh.position(v)))
+        .collect()
+}
+
+/// How far a place is from a segment.
+fn distance(at: DVec2, [a, b]: [DVec2; 2]) -> f64 {
+    let along = b - a;
+    let length = along.length_squared();
+    let share = match length > 0.0 {
+        true => ((at - a).dot(along) / length).clamp(0.0, 1.0),
+        false => 0.0,
+    };
+    at.distance(a + along * share)
+}
+
+/// A cylinder across a plane, from one height over it to another.
+fn cylinder(plane: &Plane, place: DVec3, radius: f64, [from, to]: [f64; 2]) -> Mesh {
+    let (u, v) = across(plane.normal);
+    let mut mesh = Mesh::default();
+    for height in [from, to] {
+        for side in 0..SIDES {
+            // No side of it along an axis, where sides of models are.
+            let (sine, cosine) = (TAU * (side as f64 + 0.3) / SIDES as f64).sin_cos();
+            mesh.push_vertex(place + (u * cosine + v * sine) * radius + plane.normal * height);
+        }
+    }
+    let id = |ring: usize, side: usize| VertexId::new(ring * SIDES + side % SIDES);
+    for side in 0..SIDES {
+        mesh.push_face([id(0, side), id(0, side + 1), id(1, side + 1), id(1, side)]);
+    }
+    mesh.push_face((0..SIDES).rev().map(|side| id(0, side)));
+    mesh.push_face((0..SIDES).map(|side| id(1, side)));
+    mesh
+}
+
+/// Puts a solid on a piece, or takes it away.
+fn combine(
+    piece: &mut Piece,
+    solid: &Mesh,
+    operation: Operation,
+    observer: &dyn Observer,
+) -> Result<(), BooleanError> {
+    let first = piece.model.mesh.face_count();
+    let all = with_solid(&piece.model, solid);
+    let inside = |windings: &[i32]| operation.holds(windings.iter().map(|&times| times > 0));
+    let solids = Solids {
+        count: 2,
+        of: &|face| Some(usize::from(face.index() >= first)),
+        group: Solids::ONE_GROUP,
+        may_meet: None,
+        inside: &inside,
+        tell: None,
+        sheet: None,
+    };
+    let made = resolve(&all, &solids, observer)?;
+    piece.meeting += made.tally.meeting;
+    piece.model = made.model;
+    let tags = &piece.model.attributes.tags;
+    let is_cap = |face: FaceId| {
+        let group = tags.of(face).and_then(|tag| tag.group.as_deref());
+        group == Some(CAP)
+    };
+    piece.is_cap = piece.model.mesh.face_ids().map(is_cap).collect();
+    super::caps::name(&mut piece.model, &piece.is_cap);
+    piece.volume = Some(volume(&piece.model.mesh));
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::boolean::Filled;
+    use crate::cut::cut;
+    use crate::mesh::Model;
+    use crate::shapes;
+
+    #[test]
+    fn pins_and_holes_match_with_clearance() {
+        let block = shapes::cuboid(DVec3::ZERO, DVec3::new(40.0, 20.0, 30.0), 3);
+        let rows = [vec![Plane {
+            normal: DVec3::X,
+            at: 17.5,
+        }]];
+        let mut made = cut(&Model::from(block), &rows, Filled::Positive, &());
+        let before: Vec<f64> = made
+            .pieces
+            .iter()
+            .map(|piece| piece.volume.unwrap())
+            .collect();
+        let pegs = Pegs {
+            diameter: 4.0,
+            clearance: 0.2,
+        };
+        let pegged = put_pegs(&mut made.pieces, &rows, pegs, &()).unwrap();
+        assert_eq!(
+            pegged,
+            Pegged {
+                made: 2,
+                without: 0
+            }
+        );
+        // A prism of 32 sides.
+        let base = |radius: f64| 16.0 * radius * radius * (TAU / 32.0).sin();
+        let gained = made.pieces[0].volume.unwrap() - before[0];
+        assert!(
+            (gained - 2.0 * base(2.0) * 4.0).abs() < 1e-3 * gained,
+            "{gained}"
+        );
+        let lost = before[1] - made.pieces[1].volume.unwrap();
+        assert!((lost - 2.0 * base(2.2) * 4.2).abs() < 1e-3 * lost, "{lost}");
+    }
+
+    #[test]
+    fn thin_pieces_have_no_room() {
+        let plate = shapes::cuboid(DVec3::ZERO, DVec3::new(40.0, 20.0, 3.0), 3);
+        let rows = [vec![Plane {
+            normal: DVec3::X,
+            at: 17.5,
+        }]];
+        let mut made = cut(&Model::from(plate), &rows, Filled::Positive, &());
+        let pegs = Pegs {
+            diameter: 4.0,
+            clearance: 0.2,
+        };
+        let pegged = put_pegs(&mut made.pieces, &rows, pegs, &()).unwrap();
+        assert_eq!(
+            pegged,
+            Pegged {
+                made: 0,
+                without: 1
+            }
+        );
+    }
+}
