@@ -94,6 +94,28 @@ fn slabs_and_beds_have_pieces_that_fit() {
 }
 
 #[test]
+fn pegs_fit_on_the_bed_too() {
+    let bench = Bench::new();
+    let block = shapes::cuboid(glam::DVec3::ZERO, glam::DVec3::new(90.0, 30.0, 20.0), 4);
+    write(&bench, "beam.obj", block);
+    let told = bench.json("cut beam.obj -o beam --bed 40x40x40 --pegs 4 --clearance 0.2");
+    assert_eq!(told["passes"], true);
+    assert_eq!(told["pegs"]["made"], 4);
+    assert_eq!(told["pegs"]["without"], 0);
+    let pieces = told["pieces"].as_array().unwrap();
+    assert_eq!(pieces.len(), 3);
+    for piece in pieces {
+        assert!(piece["size"][0].as_f64().unwrap() <= 40.0, "{piece}");
+        let file = piece["file"].as_str().unwrap();
+        assert_eq!(bench.audit(file)["mesh"]["watertight"], true);
+    }
+    bench
+        .hurmo("cut beam.obj -o none --plane x=9 --pegs 0")
+        .code(2)
+        .stderr(contains("above 0"));
+}
+
+#[test]
 fn one_side_alone_may_be_kept() {
     let bench = ring();
     bench

@@ -55,15 +55,18 @@ pub struct Pieces {
     pub pieces: Vec<Piece>,
     /// How many edges of the model are open: then it was cut as a sheet.
     pub open_edges: usize,
+    /// What the model fills, in cubic units; none of a sheet.
+    pub volume: Option<f64>,
 }
 
 /// The group that caps are in.
 pub const CAP: &str = "cut";
 
 impl Piece {
-    /// Clears faces without area, as cuts right beside vertices make them; how many changes that took.
-    pub fn clear_faces_without_area(&mut self) -> usize {
-        let (model, changes) = mend::without_thin_faces(&self.model);
+    /// Clears faces without area and edges of many faces, as cuts right beside vertices and through
+    /// surfaces that touch make them; how many changes that took.
+    pub fn tidy(&mut self) -> usize {
+        let (model, changes) = mend::tidied_after_cuts(&self.model);
         if changes > 0 {
             let tags = &model.attributes.tags;
             let is_cap = |face: FaceId| {
@@ -85,6 +88,7 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
         return Pieces {
             pieces: Vec::new(),
             open_edges: 0,
+            volume: None,
         };
     };
     let planes: Vec<Plane> = rows.iter().flatten().copied().collect();
@@ -120,7 +124,7 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
             // What a sheet has crossing itself is none of the planes' business.
             may_meet: sheet.map(|_| &only_planes[..]),
             inside: &|_| false,
-            tell: None,
+            tell: Some(filled),
             sheet,
         };
         resolve_each(&all, &solids, &rules, observer)
@@ -129,6 +133,7 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
         Ok(outcomes) => (outcomes, 0),
         Err(BooleanError::Open { edges, .. }) => (resolved(Some(0)).unwrap_or_default(), edges),
     };
+    let told = outcomes.first().and_then(|outcome| outcome.told.clone());
     let pieces = places
         .into_iter()
         .zip(outcomes)
@@ -155,6 +160,7 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
     Pieces {
         pieces: pieces.collect(),
         open_edges,
+        volume: told.filter(|_| open_edges == 0).map(|told| told.volume(0)),
     }
 }
 

@@ -24,6 +24,13 @@ pub struct Pegs {
     pub clearance: f64,
 }
 
+impl Pegs {
+    /// How far pins stand out.
+    pub fn length(&self) -> f64 {
+        LONG * self.diameter
+    }
+}
+
 /// What became of pegs.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Pegged {
@@ -67,7 +74,7 @@ pub fn put_pegs(
                     pegged.without += 1;
                 }
                 for place in places {
-                    let long = LONG * pegs.diameter;
+                    let long = pegs.length();
                     let radius = pegs.diameter / 2.0;
                     let pin = cylinder(plane, place, radius, [-long, long]);
                     let hole = radius + pegs.clearance;
@@ -175,7 +182,7 @@ fn has_room(
     pegs: Pegs,
 ) -> bool {
     let (u, v) = across(normal);
-    let long = LONG * pegs.diameter + pegs.clearance + WALL * pegs.diameter / 2.0;
+    let long = pegs.length() + pegs.clearance + WALL * pegs.diameter / 2.0;
     let round = |turn: usize| {
         let (sine, cosine) = (TAU * turn as f64 / ROUND as f64).sin_cos();
         (u * cosine + v * sine) * radius

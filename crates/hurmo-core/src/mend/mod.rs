@@ -46,7 +46,7 @@ pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 pub use words::Change;
 
 use crate::boolean::Filled;
-use crate::measure::PartMeasure;
+use crate::measure::{PartMeasure, bounds};
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::triangulate::Which;
@@ -84,11 +84,19 @@ pub const CURES: &[Cure] = &[
     stray::CURE,
 ];
 
-/// A model without faces that have no area: they are collapsed, or flipped into their neighbours. And how
-/// many changes that took; the model as it was, if none.
-pub fn without_thin_faces(model: &Model) -> (Model, usize) {
+/// By this share of the diagonal sheets move apart that hung together by an edge.
+const HAIR: f64 = 1e-5;
+
+/// What cutting leaves is tidied: faces without area are collapsed or flipped into their neighbours, and
+/// sheets that an edge ties together taken apart by a hair. And how many changes that took; the model as
+/// it was, if none.
+pub fn tidied_after_cuts(model: &Model) -> (Model, usize) {
+    let diagonal = bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
     let options = Options {
-        clear: vec!["zero-area-faces".into()],
+        clear: ["zero-area-faces", "nonmanifold-edges"]
+            .map(String::from)
+            .into(),
+        gap: HAIR * diagonal,
         ..Options::default()
     };
     match mend(model, &options, &()) {

@@ -18,7 +18,7 @@ use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
 use hurmo_core::boolean::Filled;
 use hurmo_core::cut::{Pegs, Piece, Pieces, Plane, cut, put_pegs};
-use hurmo_core::measure::{bounds, volume};
+use hurmo_core::measure::bounds;
 use hurmo_core::parts::{as_objects, only};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::{Axis, Length, Unit};
@@ -123,11 +123,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let planes: Vec<Vec<Plane>> = rows.iter().map(|row| row.planes.clone()).collect();
     session.progress.begin("cutting", 0);
     let mut made = cut(&model, &planes, Filled::Positive, &session.progress);
-    let thin = made
-        .pieces
-        .iter_mut()
-        .map(Piece::clear_faces_without_area)
-        .sum();
+    let tidied = made.pieces.iter_mut().map(Piece::tidy).sum();
     let whole = made
         .pieces
         .iter()
@@ -177,12 +173,12 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         planes: rows.iter().flat_map(Row::records).collect(),
         open_edges: made.open_edges,
         turned,
-        thin,
+        tidied,
         pegs: pegged.map(|pegged| PegsRecord {
             made: pegged.made,
             without: pegged.without,
         }),
-        volume: (made.open_edges == 0).then(|| volume(&model.mesh)),
+        volume: made.volume,
         pieces: (made.pieces.iter().zip(names.iter().zip(&written.files)))
             .map(|(piece, (name, file))| PieceRecord::of(piece, name, file))
             .collect(),
@@ -285,7 +281,8 @@ impl Arguments {
             return Ok(vec![every.row(&lengths)?]);
         }
         if let Some(bed) = &self.bed {
-            return bed.rows(model, &lengths);
+            let pins = self.pegs(model)?.map_or(0.0, |pegs| pegs.length());
+            return bed.rows(model, &lengths, pins);
         }
         if self.plane.is_empty() {
             bail!("say where to cut: --plane z=12mm, --every 50mm or --bed 220x220x250mm");

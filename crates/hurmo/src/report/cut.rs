@@ -26,12 +26,13 @@ pub struct CutDocument {
     pub open_edges: usize,
     /// Faces that were turned first, so that closed parts face outward.
     pub turned: usize,
-    /// Changes that cleared faces without area, as cuts right beside vertices make them.
-    pub thin: usize,
+    /// Changes that cleared faces without area and edges of many faces, as cuts right beside vertices and
+    /// through surfaces that touch make them.
+    pub tidied: usize,
     /// Pegs, where they were asked for.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub pegs: Option<PegsRecord>,
-    /// The volume of the model; none if it is open.
+    /// What the model fills, in cubic units; none if it is open.
     pub volume: Option<f64>,
     /// That of all pieces, those too that are not written.
     pub volume_of_all: Option<f64>,
@@ -103,6 +104,9 @@ impl PieceRecord {
     }
 }
 
+/// What cutting leaves and is cleared.
+pub const TIDIED: &str = "faces without area and edges of many faces that cutting left";
+
 /// So many pieces are listed in full.
 const MOST: usize = 40;
 
@@ -125,11 +129,9 @@ impl CutDocument {
                 counted(self.turned, "face")
             );
         }
-        if self.thin > 0 {
-            let thin = counted(self.thin, "face");
-            text += &format!(
-                "            {thin} without area cleared, beside vertices that are nearly cut\n"
-            );
+        if self.tidied > 0 {
+            let changes = counted(self.tidied, "change");
+            text += &format!("            {changes} to clear {TIDIED}\n");
         }
         if let Some(pegs) = self.pegs {
             let made = counted(pegs.made, "peg");
@@ -178,8 +180,13 @@ impl CutDocument {
         if let (Some(volume), Some(all)) = (self.volume, self.volume_of_all) {
             let off = (all - volume).abs() / volume.abs().max(f64::MIN_POSITIVE);
             text += &format!(
-                "  volumes: all pieces {}, the model {}; off by {off:.0e}\n",
+                "  volumes: all pieces {}{}, what the model fills {}; off by {off:.0e}\n",
                 measure(all),
+                if self.pegs.is_some() {
+                    " before pegs"
+                } else {
+                    ""
+                },
                 measure(volume)
             );
         }

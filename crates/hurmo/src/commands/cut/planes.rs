@@ -175,14 +175,19 @@ impl FromStr for Bed {
 }
 
 impl Bed {
-    /// The planes by which all fits, a row an axis.
-    pub fn rows(&self, model: &Model, lengths: &Lengths) -> Result<Vec<Row>> {
+    /// The planes by which all fits, a row an axis, with pins standing out so far.
+    pub fn rows(&self, model: &Model, lengths: &Lengths, pins: f64) -> Result<Vec<Row>> {
         let mut bed = DVec3::ZERO;
         for (axis, length) in self.0.into_iter().enumerate() {
             bed[axis] = lengths.of(length)?;
+            if lengths.bounds.size()[axis] > bed[axis] {
+                bed[axis] -= pins;
+            }
         }
         if bed.min_element() <= 0.0 || (lengths.bounds.size() / bed).max_element() > MOST {
-            bail!("--bed takes lengths above 0, for at most {MOST} pieces along an axis");
+            bail!(
+                "--bed takes lengths above those of pins, for at most {MOST} pieces along an axis"
+            );
         }
         let fits = fit(model, bed);
         let row = |axis: Axis| {

@@ -7,6 +7,7 @@ pub use models::{ModelName, Placement};
 use super::filled::Filled;
 use super::{At, Done};
 use crate::report::boolean::{BooleanRecord, Solved};
+use crate::report::cut::TIDIED;
 use crate::story::Step;
 use anyhow::{Context, Result, bail};
 use hurmo_core::boolean::{self, BooleanError, Operation, Outcome, Solids, Told};
@@ -239,13 +240,12 @@ impl Assembly {
             told: &told,
             outcomes: &outcomes,
         };
-        let (model, thin) = mend::without_thin_faces(&model);
+        let (model, tidied) = mend::tidied_after_cuts(&model);
         let record = BooleanRecord::of(&solved, &model);
         let mut step = Step::solved(record);
-        if thin > 0 {
-            let faces = crate::out::counted(thin, "face");
-            step.did
-                .push(format!("{faces} without area cleared where that left them"));
+        if tidied > 0 {
+            let changes = crate::out::counted(tidied, "change");
+            step.did.push(format!("{changes} to clear {TIDIED}"));
         }
         step.left.extend(self.notes.iter().cloned());
         if options.kind == Kind::Pieces && outcomes.len() > 1 {
@@ -256,7 +256,7 @@ impl Assembly {
         let of_face = sources.map(|source| self.of_face[source.face.index()]);
         Ok(Combination {
             // Faces have other numbers where some were cleared.
-            of_face: (thin == 0).then(|| of_face.collect()),
+            of_face: (tidied == 0).then(|| of_face.collect()),
             done: Done::new(model, vec![step]),
         })
     }
