@@ -360,7 +360,8 @@ proptest! {
             prop_assert_eq!(faults(&piece.model), (0, 0));
             let side = if piece.place == [0] { -1.0 } else { 1.0 };
             for p in piece.model.mesh.positions() {
-                prop_assert!(side * (normal.dot(*p) - at) > -1e-9, "{p}");
+                // Of a model in single precision, the plane is rounded to that.
+                prop_assert!(side * (normal.dot(*p) - at) > -2e-6, "{p}");
             }
         }
     }
