@@ -202,7 +202,7 @@ mod tests {
 
     #[test]
     fn sections_of_a_sphere_are_disks() {
-        let sphere = Model::from(shapes::sphere(1.0, 16));
+        let sphere = Model::from(shapes::sphere(1.0, 5));
         let places = [-0.9, -0.3, 0.0, 0.55];
         for axis in 0..3 {
             let sections = Sections::at(&sphere, axis, &places, 0.0);
