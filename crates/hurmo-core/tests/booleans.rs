@@ -4,7 +4,7 @@ use glam::{DMat3, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
 use hurmo_core::boolean::{Filled, Outcome, Solids, resolve};
 use hurmo_core::cut::{Plane, cut};
-use hurmo_core::mesh::{CornerLayer, FaceTags, Tag, VertexId};
+use hurmo_core::mesh::{CornerLayer, FaceTags, Tag};
 use hurmo_core::spatial::Border;
 use hurmo_core::{Mesh, Model, shapes};
 use proptest::prelude::*;
@@ -12,13 +12,7 @@ use proptest::prelude::*;
 /// Two closed meshes in one model, and which faces are the second's.
 fn both(one: &Mesh, other: &Mesh) -> (Model, usize) {
     let mut mesh = one.clone();
-    let base = mesh.vertex_count() as u32;
-    for &p in other.positions() {
-        mesh.push_vertex(p);
-    }
-    for (_, corners) in other.faces() {
-        mesh.push_face(corners.iter().map(|v| VertexId(v.0 + base)));
-    }
+    mesh.append(other);
     (Model::from(mesh), one.face_count())
 }
 
@@ -261,14 +255,8 @@ fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&[i32]) -> bool + Sync)) -> Outcome
     let mut mesh = Mesh::default();
     let mut of_face = Vec::new();
     for (solid, other) in meshes.iter().enumerate() {
-        let base = mesh.vertex_count() as u32;
-        for &p in other.positions() {
-            mesh.push_vertex(p);
-        }
-        for (_, corners) in other.faces() {
-            mesh.push_face(corners.iter().map(|v| VertexId(v.0 + base)));
-            of_face.push(solid);
-        }
+        mesh.append(other);
+        of_face.resize(mesh.face_count(), solid);
     }
     let solids = Solids {
         count: meshes.len(),

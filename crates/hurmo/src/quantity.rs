@@ -92,6 +92,18 @@ pub fn angle(text: &str) -> Result<f64, String> {
     }
 }
 
+/// A length that may be below zero.
+pub fn signed_length(text: &str) -> Result<Length, String> {
+    match text.strip_prefix('-') {
+        None => text.parse(),
+        Some(text) => Ok(match text.parse()? {
+            Length::Own(length) => Length::Own(-length),
+            Length::Percent(share) => Length::Percent(-share),
+            Length::Real(length, unit) => Length::Real(-length, unit),
+        }),
+    }
+}
+
 /// A point, as in `1,0.5,-2`.
 pub fn point(text: &str) -> Result<glam::DVec3, String> {
     let numbers: Vec<f64> = text

@@ -287,12 +287,13 @@ fn a_skin_of_one_part_leaves_the_others_as_they_are() {
         ),
         (Some(2), 0)
     );
-    // So does the whole job.
+    // The whole job cuts the two where they meet, and makes no skin.
     let words = told(
         &bench,
         "prep three.obj -o printed.obj --for print --unit mm",
     );
-    assert!(words.contains("1 other as before"), "{words}");
+    assert!(words.contains("16 faces cut where they met"), "{words}");
+    assert!(!words.contains("as before"), "{words}");
     let error = error_of(
         &bench,
         "remesh three.obj -o no.obj --into solid --cell 2% --group x",

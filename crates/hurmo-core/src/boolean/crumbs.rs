@@ -1,4 +1,4 @@
-//! What cutting leaves over: pockets that folds close in, and crumbs outside of everything.
+//! What cutting leaves over: pockets that folds enclose, and crumbs outside of everything.
 
 use super::{How, Source};
 use crate::measure::{floating_parts, parts_measured};
@@ -10,7 +10,7 @@ use crate::topology::{Parts, signed_volume_term};
 pub struct Cleaned {
     /// The model.
     pub model: Model,
-    /// Pockets that were closed in and are filled now.
+    /// Enclosed pockets that are filled now.
     pub pockets: usize,
     /// Solids made of nothing but cut faces.
     pub crumbs: usize,

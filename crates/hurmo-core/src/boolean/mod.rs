@@ -176,11 +176,13 @@ pub fn resolve(
     solids: &Solids<'_>,
     observer: &dyn Observer,
 ) -> Result<Outcome, BooleanError> {
-    let mut made = rounds::resolve(model, solids, &[solids.inside], observer)?;
-    Ok(made.pop().expect("an outcome for each rule"))
+    let rule = |_: Option<&Told>| -> Vec<Box<Rule<'_>>> { vec![Box::new(solids.inside)] };
+    let (told, mut made) = rounds::resolve(model, solids, &rule, observer)?;
+    let outcome = made.pop().expect("an outcome for the rule");
+    Ok(Outcome { told, ..outcome })
 }
 
-/// The same by several rules, an outcome for each. What they have in common is cut once.
+/// The same by several rules, an outcome for each.
 ///
 /// # Errors
 /// When the faces of a solid don't close.
@@ -189,8 +191,14 @@ pub(crate) fn resolve_each(
     solids: &Solids<'_>,
     rules: &[&Rule<'_>],
     observer: &dyn Observer,
-) -> Result<Vec<Outcome>, BooleanError> {
-    rounds::resolve(model, solids, rules, observer)
+) -> Result<(Option<Told>, Vec<Outcome>), BooleanError> {
+    let each = |_: Option<&Told>| -> Vec<Box<Rule<'_>>> {
+        rules
+            .iter()
+            .map(|&rule| -> Box<Rule<'_>> { Box::new(rule) })
+            .collect()
+    };
+    rounds::resolve(model, solids, &each, observer)
 }
 
 /// Each of the [cells](Told::cells) that solids of one group make, as a model of its own. Those that
@@ -204,17 +212,21 @@ pub fn pieces(
     filled: Filled,
     observer: &dyn Observer,
 ) -> Result<(Told, Vec<Outcome>), BooleanError> {
-    let told = rounds::told(model, solids, filled, observer)?;
-    let rule = |of: &Vec<usize>| -> Box<Rule<'_>> {
-        let of = of.clone();
-        Box::new(move |windings: &[i32]| {
-            let which = windings.iter().enumerate();
-            let which = which.filter(|(_, times)| filled.holds(**times));
-            which.map(|(solid, _)| solid).eq(of.iter().copied())
-        })
+    let solids = Solids {
+        tell: Some(filled),
+        ..*solids
     };
-    let rules: Vec<Box<Rule<'_>>> = told.cells.iter().map(|cell| rule(&cell.of)).collect();
-    let rules: Vec<&Rule<'_>> = rules.iter().map(|rule| &**rule).collect();
-    let made = rounds::resolve(model, solids, &rules, observer)?;
-    Ok((told, made))
+    let by_cell = |told: Option<&Told>| -> Vec<Box<Rule<'_>>> {
+        let cells = told.into_iter().flat_map(|told| &told.cells);
+        let rule = |of: Vec<usize>| -> Box<Rule<'_>> {
+            Box::new(move |windings: &[i32]| {
+                let which = windings.iter().enumerate();
+                let which = which.filter(|(_, times)| filled.holds(**times));
+                which.map(|(solid, _)| solid).eq(of.iter().copied())
+            })
+        };
+        cells.map(|cell| rule(cell.of.clone())).collect()
+    };
+    let (told, made) = rounds::resolve(model, &solids, &by_cell, observer)?;
+    Ok((told.unwrap_or_default(), made))
 }

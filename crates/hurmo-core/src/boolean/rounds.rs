@@ -10,7 +10,6 @@ use crate::progress::Observer;
 use crate::spatial::{Border, exact_weld};
 use crate::topology::Edges;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// So often what rounding made to cross is cut again.
 const ROUNDS: usize = 10;
@@ -18,69 +17,45 @@ const ROUNDS: usize = 10;
 /// When so many times as many triangles meet as met at best, cutting them makes more to cut.
 const GROWN: usize = 2;
 
-/// A model for each rule.
+/// Rules, by what solids are to each other where that is told.
+pub(super) type Rules<'r> = dyn Fn(Option<&Told>) -> Vec<Box<Rule<'r>>> + 'r;
+
+/// What solids are to each other, if that is to be told, and a model for each rule. They are cut once,
+/// whatever the number of rules. New positions are rounded to single precision where all others are so,
+/// unless rounding makes them cross again and again.
 pub(super) fn resolve(
     model: &Model,
     solids: &Solids<'_>,
-    rules: &[&Rule<'_>],
+    rules: &Rules<'_>,
     observer: &dyn Observer,
-) -> Result<Vec<Outcome>, BooleanError> {
-    let single = is_single(&model.mesh);
-    let mut outcomes = resolve_in(model, solids, rules, single, observer)?;
-    if single && outcomes.iter().any(|outcome| outcome.tally.meeting > 0) {
-        let finer = resolve_in(model, solids, rules, false, observer)?;
-        for (outcome, finer) in outcomes.iter_mut().zip(finer) {
-            if finer.tally.meeting < outcome.tally.meeting {
-                *outcome = finer;
-            }
-        }
-    }
-    Ok(outcomes)
-}
-
-/// What solids are to each other.
-pub(super) fn told(
-    model: &Model,
-    solids: &Solids<'_>,
-    filled: Filled,
-    observer: &dyn Observer,
-) -> Result<Told, BooleanError> {
-    let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
-    with_cut(model, solids, &shards, observer, |cut| {
-        cut.told(solids.count, filled)
-    })
-}
-
-/// The same as [`resolve`], in single or double precision.
-fn resolve_in(
-    model: &Model,
-    solids: &Solids<'_>,
-    rules: &[&Rule<'_>],
-    single: bool,
-    observer: &dyn Observer,
-) -> Result<Vec<Outcome>, BooleanError> {
+) -> Result<(Option<Told>, Vec<Outcome>), BooleanError> {
     observer.begin("cutting where faces meet", 0);
     let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
-    let (made, told) = with_cut(model, solids, &shards, observer, |cut| {
-        let made = rules.iter().map(|rule| {
+    let single = model.mesh.is_single();
+    with_cut(model, solids, &shards, observer, |cut| {
+        let told = solids.tell.map(|filled| cut.told(solids.count, filled));
+        let outcome = |rule: &Rule<'_>, single: bool| {
             let mut tally = Tally {
                 meeting: shards.meeting(),
                 ..Tally::default()
             };
             let made = cut.assemble(model, solids, rule, single, &[], &mut tally);
-            (made, tally)
+            settled(solids, made, tally, single, observer)
+        };
+        let made = rules(told.as_ref()).into_iter().map(|rule| {
+            let made = outcome(&*rule, single)?;
+            if !single || made.tally.meeting == 0 {
+                return Ok(made);
+            }
+            let finer = outcome(&*rule, false)?;
+            Ok(match finer.tally.meeting < made.tally.meeting {
+                true => finer,
+                false => made,
+            })
         });
-        let made: Vec<(Resolved, Tally)> = made.collect();
-        let told = solids.tell.map(|filled| cut.told(solids.count, filled));
-        (made, told)
-    })?;
-    made.into_iter()
-        .map(|(made, tally)| {
-            let mut outcome = settled(solids, made, tally, single, observer)?;
-            outcome.told.clone_from(&told);
-            Ok(outcome)
-        })
-        .collect()
+        let made = made.collect::<Result<_, _>>()?;
+        Ok((told, made))
+    })?
 }
 
 /// Cuts again what rounding made to meet, until nothing does.
@@ -158,11 +133,6 @@ fn settled(
         tally,
         told: None,
     })
-}
-
-fn is_single(mesh: &Mesh) -> bool {
-    let is_one = |p: &DVec3| p.as_vec3().as_dvec3() == *p;
-    mesh.positions().par_iter().with_min_len(4096).all(is_one)
 }
 
 /// What a round made.

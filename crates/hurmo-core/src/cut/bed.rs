@@ -180,7 +180,7 @@ fn section(p: [DVec3; 3], axis: usize, at: f64) -> [DVec3; 2] {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::mesh::{Mesh, VertexId};
+    use crate::mesh::Mesh;
     use crate::shapes;
 
     #[test]
@@ -222,14 +222,7 @@ mod tests {
             (DVec3::new(-0.2, -0.2, 4.0), DVec3::new(0.2, 0.2, 5.0)),
             (DVec3::new(-2.0, -2.0, 5.0), DVec3::new(2.0, 2.0, 9.0)),
         ] {
-            let block = shapes::cuboid(low, high, 2);
-            let base = mesh.vertex_count() as u32;
-            block.positions().iter().for_each(|&p| {
-                mesh.push_vertex(p);
-            });
-            for (_, face) in block.faces() {
-                mesh.push_face(face.iter().map(|v| VertexId(v.0 + base)));
-            }
+            mesh.append(&shapes::cuboid(low, high, 2));
         }
         let planes = fit(&Model::from(mesh), DVec3::splat(6.0));
         assert_eq!(planes.len(), 1);

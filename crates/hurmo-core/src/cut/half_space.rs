@@ -3,7 +3,7 @@
 
 use super::Plane;
 use crate::measure::Bounds;
-use crate::mesh::{FaceTags, Mesh, Model, NO_VALUE, Tag, VertexId};
+use crate::mesh::{FaceTags, Mesh, Model, NO_VALUE, Tag};
 use glam::DVec3;
 
 /// How many times the model's radius the triangle in the plane is wide, from its middle to its sides.
@@ -17,44 +17,28 @@ pub(super) fn with_half_spaces(
     planes: &[Plane],
     bounds: &Bounds,
 ) -> (Model, Vec<u32>) {
-    let is_single = |p: &DVec3| p.as_vec3().as_dvec3() == *p;
-    let single = model.mesh.positions().iter().all(is_single);
-    let mut all = model.clone();
+    let mut solids = Mesh::default();
     let mut of_face = vec![0; model.mesh.face_count()];
     for (number, plane) in (1..).zip(planes) {
-        let base = all.mesh.vertex_count() as u32;
-        for corner in corners(plane, bounds, number) {
-            all.mesh.push_vertex(match single {
-                true => corner.as_vec3().as_dvec3(),
-                false => corner,
-            });
-        }
+        let corners = corners(plane, bounds, number).map(|corner| solids.push_vertex(corner));
         for face in [[0, 1, 2], [0, 3, 1], [1, 3, 2], [2, 3, 0]] {
-            all.mesh
-                .push_face(face.map(|corner| VertexId(base + corner)));
+            solids.push_face(face.map(|corner: usize| corners[corner]));
             of_face.push(number);
         }
     }
-    carry_on(&mut all, model.mesh.face_count());
-    (all, of_face)
+    (with_solids(model, solids), of_face)
 }
 
-/// The model with another surface, which carries nothing, in the group of cuts.
-pub(super) fn with_solid(model: &Model, solid: &Mesh) -> Model {
-    let is_single = |p: &DVec3| p.as_vec3().as_dvec3() == *p;
-    let single = model.mesh.positions().iter().all(is_single);
+/// The model with other surfaces, which carry nothing, in the group of cuts: in single precision, if all of
+/// the model is.
+pub(super) fn with_solids(model: &Model, mut solids: Mesh) -> Model {
+    if model.mesh.is_single() {
+        for position in solids.positions_mut() {
+            *position = position.as_vec3().as_dvec3();
+        }
+    }
     let mut all = model.clone();
-    let base = all.mesh.vertex_count() as u32;
-    for &p in solid.positions() {
-        all.mesh.push_vertex(match single {
-            true => p.as_vec3().as_dvec3(),
-            false => p,
-        });
-    }
-    for (_, face) in solid.faces() {
-        all.mesh
-            .push_face(face.iter().map(|v| VertexId(v.0 + base)));
-    }
+    all.mesh.append(&solids);
     carry_on(&mut all, model.mesh.face_count());
     all
 }
@@ -75,7 +59,7 @@ fn carry_on(all: &mut Model, old: usize) {
     tag(&mut attributes.tags, all.mesh.face_count(), old);
 }
 
-/// Gives the faces of half-spaces a tag of their own.
+/// Gives the faces of other surfaces a tag of their own.
 fn tag(tags: &mut FaceTags, faces: usize, old: usize) {
     if tags.is_empty() {
         tags.table = vec![Tag::default()];

@@ -63,21 +63,26 @@ pub struct Pieces {
 pub const CAP: &str = "cut";
 
 impl Piece {
-    /// Clears faces without area and edges of many faces, as cuts right beside vertices and through
+    /// Clears faces without area and non-manifold edges, as cuts right beside vertices and through
     /// surfaces that touch make them; how many changes that took.
     pub fn tidy(&mut self) -> usize {
         let (model, changes) = mend::tidied_after_cuts(&self.model);
         if changes > 0 {
-            let tags = &model.attributes.tags;
-            let is_cap = |face: FaceId| {
-                let group = tags.of(face).and_then(|tag| tag.group.as_deref());
-                group == Some(CAP)
-            };
-            self.is_cap = model.mesh.face_ids().map(is_cap).collect();
-            self.volume = self.volume.map(|_| volume(&model.mesh));
-            self.model = model;
+            self.become_model(model);
         }
         changes
+    }
+
+    /// Takes what has become of the model in its place; caps are known by their group.
+    fn become_model(&mut self, model: Model) {
+        let tags = &model.attributes.tags;
+        let is_cap = |face: FaceId| {
+            let group = tags.of(face).and_then(|tag| tag.group.as_deref());
+            group == Some(CAP)
+        };
+        self.is_cap = model.mesh.face_ids().map(is_cap).collect();
+        self.volume = self.volume.map(|_| volume(&model.mesh));
+        self.model = model;
     }
 }
 
@@ -129,11 +134,10 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
         };
         resolve_each(&all, &solids, &rules, observer)
     };
-    let (outcomes, open_edges) = match resolved(None) {
-        Ok(outcomes) => (outcomes, 0),
+    let ((told, outcomes), open_edges) = match resolved(None) {
+        Ok(made) => (made, 0),
         Err(BooleanError::Open { edges, .. }) => (resolved(Some(0)).unwrap_or_default(), edges),
     };
-    let told = outcomes.first().and_then(|outcome| outcome.told.clone());
     let pieces = places
         .into_iter()
         .zip(outcomes)

@@ -4,10 +4,9 @@
 //! whole length on both sides. Of these the one with most room is taken, and the one furthest from it, so
 //! that pieces can't turn.
 
-use super::half_space::{across, with_solid};
-use super::{CAP, Piece, Plane};
+use super::half_space::{across, with_solids};
+use super::{Piece, Plane};
 use crate::boolean::{BooleanError, Operation, Solids, resolve};
-use crate::measure::volume;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::progress::Observer;
 use crate::spatial::{Enclosing, Soup};
@@ -69,18 +68,20 @@ pub fn put_pegs(
     for (row, planes) in rows.iter().enumerate() {
         for (k, plane) in planes.iter().enumerate() {
             for (below, above) in neighbours(pieces, row, k) {
-                let places = places(&pieces[below], &pieces[above], plane, pegs);
-                if places.is_empty() && shares_a_cap(&pieces[below], plane, pegs) {
-                    pegged.without += 1;
+                let cap = cap(&pieces[below], plane, pegs);
+                if cap.is_empty() {
+                    continue;
                 }
+                let places = places([&pieces[below], &pieces[above]], &cap, plane, pegs);
+                pegged.without += usize::from(places.is_empty());
                 for place in places {
                     let long = pegs.length();
                     let radius = pegs.diameter / 2.0;
                     let pin = cylinder(plane, place, radius, [-long, long]);
                     let hole = radius + pegs.clearance;
                     let hole = cylinder(plane, place, hole, [-long, long + pegs.clearance]);
-                    combine(&mut pieces[below], &pin, Operation::Union, observer)?;
-                    combine(&mut pieces[above], &hole, Operation::Difference, observer)?;
+                    combine(&mut pieces[below], pin, Operation::Union, observer)?;
+                    combine(&mut pieces[above], hole, Operation::Difference, observer)?;
                     pegged.made += 1;
                 }
             }
@@ -116,26 +117,18 @@ fn cap(piece: &Piece, plane: &Plane, pegs: Pegs) -> Vec<FaceId> {
         .collect()
 }
 
-fn shares_a_cap(piece: &Piece, plane: &Plane, pegs: Pegs) -> bool {
-    !cap(piece, plane, pegs).is_empty()
-}
-
-/// Where pegs go, at most two.
-fn places(below: &Piece, above: &Piece, plane: &Plane, pegs: Pegs) -> Vec<DVec3> {
-    let faces = cap(below, plane, pegs);
+/// Where pegs go in a cap of the first piece, at most two.
+fn places([below, above]: [&Piece; 2], cap: &[FaceId], plane: &Plane, pegs: Pegs) -> Vec<DVec3> {
     let mesh = &below.model.mesh;
     let (u, v) = across(plane.normal);
     let flat = |p: DVec3| DVec2::new(p.dot(u), p.dot(v));
     let mut low = DVec2::MAX;
     let mut high = DVec2::MIN;
-    for &vertex in faces.iter().flat_map(|&face| mesh.face(face)) {
+    for &vertex in cap.iter().flat_map(|&face| mesh.face(face)) {
         let p = flat(mesh.position(vertex));
         (low, high) = (low.min(p), high.max(p));
     }
-    if faces.is_empty() {
-        return Vec::new();
-    }
-    let border = border(mesh, &faces);
+    let border = border(mesh, cap);
     let border: Vec<[DVec2; 2]> = border.iter().map(|ends| ends.map(flat)).collect();
     let needed = (1.0 + WALL) * pegs.diameter / 2.0 + pegs.clearance;
     let [one, other] = [below, above].map(|piece| Soup::whole(&piece.model.mesh));
@@ -246,12 +239,12 @@ fn cylinder(plane: &Plane, place: DVec3, radius: f64, [from, to]: [f64; 2]) -> M
 /// Puts a solid on a piece, or takes it away.
 fn combine(
     piece: &mut Piece,
-    solid: &Mesh,
+    solid: Mesh,
     operation: Operation,
     observer: &dyn Observer,
 ) -> Result<(), BooleanError> {
     let first = piece.model.mesh.face_count();
-    let all = with_solid(&piece.model, solid);
+    let all = with_solids(&piece.model, solid);
     let inside = |windings: &[i32]| operation.holds(windings.iter().map(|&times| times > 0));
     let solids = Solids {
         count: 2,
@@ -264,15 +257,8 @@ fn combine(
     };
     let made = resolve(&all, &solids, observer)?;
     piece.meeting += made.tally.meeting;
-    piece.model = made.model;
-    let tags = &piece.model.attributes.tags;
-    let is_cap = |face: FaceId| {
-        let group = tags.of(face).and_then(|tag| tag.group.as_deref());
-        group == Some(CAP)
-    };
-    piece.is_cap = piece.model.mesh.face_ids().map(is_cap).collect();
+    piece.become_model(made.model);
     super::caps::name(&mut piece.model, &piece.is_cap);
-    piece.volume = Some(volume(&piece.model.mesh));
     Ok(())
 }
 

@@ -61,10 +61,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
             ("{face|faces} cut where they met others", tally.cut),
             ("{face|faces} inside dropped", tally.dropped),
             ("{face|faces} turned", tally.turned),
-            (
-                "{pocket|pockets} that folds closed in filled",
-                cleaned.pockets,
-            ),
+            ("{enclosed pocket|enclosed pockets} filled", cleaned.pockets),
             ("{crumb|crumbs} of cut faces dropped", cleaned.crumbs),
         ],
         ..left(groups.left, LEFT)
@@ -158,16 +155,6 @@ mod tests {
     use crate::{mend, shapes};
     use glam::DVec3;
 
-    fn put(mesh: &mut Mesh, other: &Mesh) {
-        let base = mesh.vertex_count() as u32;
-        for &p in other.positions() {
-            mesh.push_vertex(p);
-        }
-        for (_, corners) in other.faces() {
-            mesh.push_face(corners.iter().map(|v| VertexId(v.0 + base)));
-        }
-    }
-
     fn mended(mesh: Mesh) -> mend::Outcome {
         let options = Options {
             clear: vec!["intersecting-faces".into()],
@@ -183,10 +170,10 @@ mod tests {
     #[test]
     fn cubes_that_cross_become_one_and_what_touches_nothing_stays() {
         let mut mesh = cube(0.0, 2.0);
-        put(&mut mesh, &cube(1.0, 3.5));
+        mesh.append(&cube(1.0, 3.5));
         // Inside the first, and beside both.
-        put(&mut mesh, &cube(0.25, 0.5));
-        put(&mut mesh, &cube(5.0, 6.0));
+        mesh.append(&cube(0.25, 0.5));
+        mesh.append(&cube(5.0, 6.0));
         let outcome = mended(mesh.clone());
         let result = &outcome.model.mesh;
         let faces = result.face_ids();
@@ -222,7 +209,7 @@ mod tests {
             sheet.corners().to_vec(),
             sheet.starts().to_vec(),
         );
-        put(&mut mesh, &sheet.unwrap());
+        mesh.append(&sheet.unwrap());
         let outcome = mended(mesh.clone());
         assert_eq!(outcome.model.mesh.face_count(), mesh.face_count());
         assert!(outcome.changes.is_empty());

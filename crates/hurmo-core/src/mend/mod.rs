@@ -84,8 +84,26 @@ pub const CURES: &[Cure] = &[
     stray::CURE,
 ];
 
-/// By this share of the diagonal sheets move apart that hung together by an edge.
-const HAIR: f64 = 1e-5;
+/// Where sheets are taken apart, the new vertices move by this share of the diagonal, so that no weld and
+/// no format that joins equal positions ties them together again: what [`Options::gap`] is made of.
+pub const GAP: f64 = 1e-5;
+
+/// The model with closed parts facing outward and hollows inward; and how many faces were turned for that.
+pub fn facing_outward(model: Model) -> (Model, usize) {
+    let options = Options {
+        clear: ["misoriented-edges", "reversed-faces"]
+            .map(String::from)
+            .into(),
+        ..Options::default()
+    };
+    match mend(&model, &options, &()) {
+        Ok(outcome) => {
+            let turned = outcome.changes.iter().map(|change| change.count).sum();
+            (outcome.model, turned)
+        }
+        Err(_) => (model, 0),
+    }
+}
 
 /// What cutting leaves is tidied: faces without area are collapsed or flipped into their neighbours, and
 /// sheets that an edge ties together taken apart by a hair. And how many changes that took; the model as
@@ -96,7 +114,7 @@ pub fn tidied_after_cuts(model: &Model) -> (Model, usize) {
         clear: ["zero-area-faces", "nonmanifold-edges"]
             .map(String::from)
             .into(),
-        gap: HAIR * diagonal,
+        gap: GAP * diagonal,
         ..Options::default()
     };
     match mend(model, &options, &()) {

@@ -2,6 +2,7 @@
 
 use super::{FaceId, VertexId};
 use glam::DVec3;
+use rayon::prelude::*;
 use std::ops::Range;
 
 /// Faces of any number of corners over shared vertices.
@@ -124,6 +125,22 @@ impl Mesh {
                 .all(|v| v.index() < self.positions.len())
         );
         FaceId::new(self.starts.len() - 2)
+    }
+
+    /// Adds all vertices and faces of another mesh, behind one's own.
+    pub fn append(&mut self, other: &Mesh) {
+        let base = self.vertex_count() as u32;
+        self.positions.extend_from_slice(&other.positions);
+        for (_, face) in other.faces() {
+            self.push_face(face.iter().map(|v| VertexId(v.0 + base)));
+        }
+    }
+
+    /// Whether every coordinate is one of single precision.
+    pub fn is_single(&self) -> bool {
+        let is_one = |p: &DVec3| p.as_vec3().as_dvec3() == *p;
+        let positions = self.positions.par_iter().with_min_len(4096);
+        positions.all(is_one)
     }
 
     /// All positions, by vertex.

@@ -96,6 +96,14 @@ enum Keep {
 /// Runs `hurmo cut`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let to_file = hurmo_formats::Format::of_name(&arguments.output).is_some();
+    let of = if to_file {
+        &arguments.output
+    } else {
+        &arguments.input
+    };
+    if hurmo_formats::Format::of_name(of).is_none() {
+        return Err(hurmo_formats::WriteError::UnknownFormat(of.clone()).into());
+    }
     if to_file {
         check_target(&arguments.output, arguments.force)?;
         check_is_not(&arguments.output, &arguments.input)?;
@@ -112,7 +120,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if model.instances() > 0 {
         model = model.expanded();
     }
-    let turned = facing_outward(&mut model);
+    let (model, turned) = mend::facing_outward(model);
     let rows = arguments.rows(&model)?;
     if rows.iter().all(|row| row.planes.is_empty()) {
         bail!(
@@ -206,21 +214,6 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         false => document.text(),
     });
     Ok(document.passes.into())
-}
-
-/// Turns closed parts outward, hollows inward; how many faces that were.
-fn facing_outward(model: &mut Model) -> usize {
-    let options = mend::Options {
-        clear: ["misoriented-edges", "reversed-faces"]
-            .map(String::from)
-            .into(),
-        ..mend::Options::default()
-    };
-    let Ok(outcome) = mend::mend(model, &options, &()) else {
-        return 0;
-    };
-    *model = outcome.model;
-    outcome.changes.iter().map(|change| change.count).sum()
 }
 
 /// Planes side by side, and what lies between them.

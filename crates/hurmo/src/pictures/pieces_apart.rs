@@ -2,10 +2,10 @@
 
 use crate::out::{count, counted, measure};
 use glam::DVec3;
+use hurmo_core::Mesh;
 use hurmo_core::cut::Piece;
 use hurmo_core::measure::bounds;
 use hurmo_core::units::Axis;
-use hurmo_core::{Mesh, VertexId};
 use hurmo_view::{Legend, LegendLine, Picture, Scene, color};
 
 /// How far pieces go apart, as a share of the way from the middle of all to their own.
@@ -36,24 +36,23 @@ pub fn pieces_apart(title: &str, pieces: &[(&str, &Piece)], up: Axis) -> Option<
     }];
     for (i, (name, piece)) in pieces.iter().enumerate() {
         let way = middle(piece).map_or(DVec3::ZERO, |own| (own - all.middle()) * APART);
-        let base = mesh.vertex_count() as u32;
-        for &p in piece.model.mesh.positions() {
-            mesh.push_vertex(p + way);
-        }
-        let own = color::of_part(i);
-        for (face, corners) in piece.model.mesh.faces() {
-            mesh.push_face(corners.iter().map(|v| VertexId(v.0 + base)));
-            colors.push(match piece.is_cap[face.index()] {
-                true => color::mixed(own, [0.0; 3], CAP),
-                false => own,
-            });
-        }
+        let mut own = piece.model.mesh.clone();
+        own.positions_mut().iter_mut().for_each(|p| *p += way);
+        mesh.append(&own);
+        let plain = color::of_part(i);
+        let cap = color::mixed(plain, [0.0; 3], CAP);
+        colors.extend(
+            piece
+                .is_cap
+                .iter()
+                .map(|&is_cap| if is_cap { cap } else { plain }),
+        );
         let volume = match piece.volume {
             Some(volume) => format!(", {} cubic units", measure(volume)),
             None => String::new(),
         };
         lines.push(LegendLine {
-            color: Some(own),
+            color: Some(plain),
             set_in: true,
             words: format!(
                 "{name}: {} faces{volume}",

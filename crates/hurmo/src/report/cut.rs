@@ -26,7 +26,7 @@ pub struct CutDocument {
     pub open_edges: usize,
     /// Faces that were turned first, so that closed parts face outward.
     pub turned: usize,
-    /// Changes that cleared faces without area and edges of many faces, as cuts right beside vertices and
+    /// Changes that cleared faces without area and non-manifold edges, as cuts right beside vertices and
     /// through surfaces that touch make them.
     pub tidied: usize,
     /// Pegs, where they were asked for.
@@ -105,7 +105,7 @@ impl PieceRecord {
 }
 
 /// What cutting leaves and is cleared.
-pub const TIDIED: &str = "faces without area and edges of many faces that cutting left";
+pub const TIDIED: &str = "faces without area and non-manifold edges that cutting left";
 
 /// So many pieces are listed in full.
 const MOST: usize = 40;

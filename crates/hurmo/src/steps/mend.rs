@@ -12,10 +12,6 @@ use hurmo_core::thicken::thicken;
 use hurmo_core::triangulate::Which;
 use hurmo_core::units::Length;
 
-/// Where sheets are taken apart, the new vertices move by this share of the diagonal, so that
-/// no weld and no format that joins equal positions ties them together again.
-const GAP: f64 = 1e-5;
-
 /// Options of a mend.
 #[derive(Clone, Debug, clap::Args)]
 pub struct Options {
@@ -181,7 +177,7 @@ impl Mend {
                 Polygons::All => Which::All,
             }),
             filled: self.options.fill.into(),
-            gap: GAP * diagonal,
+            gap: mend::GAP * diagonal,
             found_nothing: at.audit.clear().collect(),
         };
         let outcome = match mend::mend(at.model, &options, at.observer) {

@@ -91,7 +91,7 @@ impl Options {
 }
 
 /// The parts that ranges mean, made sure that each is there.
-fn chosen(ranges: &str, count: usize) -> Result<Vec<RangeInclusive<usize>>> {
+pub(super) fn chosen(ranges: &str, count: usize) -> Result<Vec<RangeInclusive<usize>>> {
     let ranges = numbered(ranges, 'P')?;
     if let Some(range) = ranges.iter().find(|range| *range.start() >= count) {
         let there = out::counted(count, "part");

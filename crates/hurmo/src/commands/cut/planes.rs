@@ -2,7 +2,7 @@
 
 use super::Row;
 use crate::cli::axis;
-use crate::quantity::{length_in, point};
+use crate::quantity::{length_in, point, signed_length};
 use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::Model;
@@ -43,15 +43,7 @@ impl FromStr for PlaneArgument {
     fn from_str(text: &str) -> Result<Self, String> {
         let wrong = || format!("'{text}' is no plane; write z=12mm, or 0,1,1@0,0,2");
         if let Some((name, at)) = text.split_once('=') {
-            let (sign, at) = match at.trim().strip_prefix('-') {
-                Some(at) => (-1.0, at),
-                None => (1.0, at),
-            };
-            let at = match at.parse().map_err(|_| wrong())? {
-                Length::Own(length) => Length::Own(sign * length),
-                Length::Percent(share) => Length::Percent(sign * share),
-                Length::Real(length, unit) => Length::Real(sign * length, unit),
-            };
+            let at = signed_length(at.trim()).map_err(|_| wrong())?;
             return Ok(Self::Across(axis(name.trim()).map_err(|_| wrong())?, at));
         }
         let (normal, through) = text.split_once('@').ok_or_else(wrong)?;

@@ -15,6 +15,7 @@ use hurmo_core::mend;
 use hurmo_core::parts::{By, as_objects, joined, pieces};
 use hurmo_core::progress::Observer;
 use hurmo_core::{FaceId, Model};
+use std::borrow::Cow;
 
 /// What is made of several solids.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
@@ -73,10 +74,7 @@ pub struct Boolean {
 impl Boolean {
     /// Makes sure that there are the models that are spoken of.
     pub fn check(&self) -> Result<()> {
-        match self.with.is_empty() {
-            true => self.options.placement.check(0),
-            false => self.options.placement.check(1 + self.with.len()),
-        }
+        self.options.placement.check(1 + self.with.len())
     }
 
     /// Combines the model with the others.
@@ -126,7 +124,7 @@ impl Assembly {
                 bail!("{name}: there are no faces");
             }
             placement.place(&mut model, number)?;
-            let (model, turned) = facing_outward(model);
+            let (model, turned) = mend::facing_outward(model);
             if turned > 0 {
                 let faces = crate::out::counted(turned, "face");
                 notes.push(format!("{name}: {faces} turned outward first"));
@@ -227,8 +225,8 @@ impl Assembly {
         };
         let (told, outcomes) = solved.map_err(|error| self.refused(&error))?;
         let model = match options.kind {
-            Kind::Pieces => self.together(&told, &outcomes),
-            _ => outcomes[0].model.clone(),
+            Kind::Pieces => Cow::Owned(self.together(&told, &outcomes)),
+            _ => Cow::Borrowed(&outcomes[0].model),
         };
         if model.mesh.face_count() == 0 {
             bail!("{}", self.why_empty(options.kind, &told));
@@ -310,23 +308,6 @@ impl Assembly {
             (names.join("+"), model)
         });
         as_objects(named.collect())
-    }
-}
-
-/// The model with closed parts facing outward, hollows inward; and how many faces were turned for that.
-fn facing_outward(model: Model) -> (Model, usize) {
-    let options = mend::Options {
-        clear: ["misoriented-edges", "reversed-faces"]
-            .map(String::from)
-            .into(),
-        ..mend::Options::default()
-    };
-    match mend::mend(&model, &options, &()) {
-        Ok(outcome) => {
-            let turned = outcome.changes.iter().map(|change| change.count).sum();
-            (outcome.model, turned)
-        }
-        Err(_) => (model, 0),
     }
 }
 

@@ -2,7 +2,8 @@
 
 use crate::care::named;
 use crate::cli::axis;
-use crate::quantity::{length_in, numbered};
+use crate::quantity::{length_in, numbered, signed_length};
+use crate::steps::parts::chosen;
 use anyhow::{Context, Result, bail};
 use glam::{DMat3, DVec3};
 use hurmo_core::measure::bounds;
@@ -86,15 +87,9 @@ fn faces(model: &Model, of: &str) -> Result<Vec<FaceId>> {
             bail!("'#{kind}:' is nothing; write #P2, #group:NAME, #object:NAME or #material:NAME")
         }
         None => match numbered(of, 'P') {
-            Ok(ranges) => {
+            Ok(_) => {
                 let parts = pieces(model, By::Part);
-                if let Some(range) = ranges.iter().find(|range| *range.start() >= parts.len()) {
-                    bail!(
-                        "there is no P{}: the model has {}",
-                        range.start() + 1,
-                        crate::out::counted(parts.len(), "part")
-                    );
-                }
+                let ranges = chosen(of, parts.len())?;
                 let those = parts.into_iter().enumerate();
                 let those = those.filter(|(i, _)| ranges.iter().any(|range| range.contains(i)));
                 let mut faces: Vec<FaceId> = those.flat_map(|(_, part)| part.faces).collect();
@@ -144,24 +139,12 @@ pub fn way(text: &str) -> Result<Of<[Length; 3]>, String> {
     Of::parsed(text, |text| {
         let lengths: Vec<Length> = text
             .split(',')
-            .map(|length| signed(length.trim()))
+            .map(|length| signed_length(length.trim()))
             .collect::<Result<_, _>>()?;
         lengths
             .try_into()
             .map_err(|_| format!("'{text}' is no way; write 0,0,10mm"))
     })
-}
-
-/// A length that may be below zero.
-fn signed(text: &str) -> Result<Length, String> {
-    match text.strip_prefix('-') {
-        None => text.parse(),
-        Some(text) => Ok(match text.parse()? {
-            Length::Own(length) => Length::Own(-length),
-            Length::Percent(share) => Length::Percent(-share),
-            Length::Real(length, unit) => Length::Real(-length, unit),
-        }),
-    }
 }
 
 /// Parses by how much a model is turned, as in `z,45` or `3:z,45`.
