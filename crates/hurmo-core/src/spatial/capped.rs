@@ -59,6 +59,25 @@ impl<'s, 'm> Capped<'s, 'm> {
         by_rays.unwrap_or_else(by_tree)
     }
 
+    /// How often the surface alone winds round a place.
+    pub fn own(&self, place: DVec3) -> f64 {
+        match &self.caps {
+            Some((_, alone)) => f64::from(self.whole(place)) - alone.at(place),
+            None => self.by_tree().at(place),
+        }
+    }
+
+    /// The same where it is told to lie within a half of `guess`: caps are asked alone.
+    pub fn own_about(&self, place: DVec3, guess: f64) -> f64 {
+        match &self.caps {
+            Some((_, alone)) => {
+                let less = -alone.at(place);
+                less + (guess - less).round()
+            }
+            None => self.by_tree().at(place),
+        }
+    }
+
     /// About how many triangles a query has to look at one by one.
     pub fn mean_cost(&self) -> f64 {
         match &self.caps {
@@ -95,10 +114,10 @@ impl<'s, 'm> Capped<'s, 'm> {
             let both = points.map(|point| times_inside_all(&[self.soup, caps], point));
             Some([both[0]?, both[1]?])
         })?;
-        let alone = points.map(|point| alone.at(point));
+        let alone = alone.both_sides(middle, offset);
         Some(Sides {
-            front: f64::from(times[0]) - alone[0],
-            back: f64::from(times[1]) - alone[1],
+            front: f64::from(times[0]) - alone.front,
+            back: f64::from(times[1]) - alone.back,
         })
     }
 

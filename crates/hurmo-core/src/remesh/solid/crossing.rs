@@ -2,12 +2,13 @@
 
 use super::grid::{EdgeKey, edge_parts, step};
 use super::ground::{Ground, Hits, INSIDE};
+use super::openings::{half_between, way_out_of_half};
 use crate::mesh::FaceId;
 use glam::DVec3;
 
 /// No point lies nearer to an end of its edge, as a share of it.
 const RIM: f64 = 0.004;
-/// How often an edge is halved where no surface crosses it.
+/// How often an edge is halved where what is added begins on it.
 const HALVED: usize = 14;
 
 /// A point of the skin on an edge of the grid.
@@ -108,7 +109,7 @@ impl Ground<'_> {
                 // Of several in one place, the last counts.
                 Some(next) if (next.0 - share).abs() < 1e-9 => continue,
                 Some(_) if can_count => count > INSIDE,
-                Some(next) => self.capped.by_tree().at(at((share + next.0) / 2.0)) > INSIDE,
+                Some(next) => self.capped.own(at((share + next.0) / 2.0)) > INSIDE,
                 None => inside[usize::from(!from_far)],
             };
             if goes_in == begins_inside {
@@ -142,20 +143,14 @@ impl Ground<'_> {
 
     /// Where nothing crosses: the place at which the winding number passes the half.
     fn between(&self, out: DVec3, within: DVec3, ends: (DVec3, DVec3)) -> Crossing {
-        let [out, within] = halved(out, within, |place| {
-            self.capped.by_tree().at(place) > INSIDE
-        });
+        let place = half_between(&self.capped, out, within);
         let (from, to) = ends;
-        let share = ((out + within) / 2.0 - from).dot(to - from) / from.distance_squared(to);
+        let share = (place - from).dot(to - from) / from.distance_squared(to);
         let at = from.lerp(to, clamped(share));
-        let step = 0.1 * self.grid.cell;
-        let falls = |way: DVec3| {
-            self.capped.by_tree().at(at - way * step) - self.capped.by_tree().at(at + way * step)
-        };
-        let normal = DVec3::new(falls(DVec3::X), falls(DVec3::Y), falls(DVec3::Z));
+        let normal = way_out_of_half(&self.capped, at, 0.06 * self.grid.cell);
         Crossing {
             at,
-            normal: normal.normalize_or_zero(),
+            normal,
             face: None,
         }
     }

@@ -29,6 +29,7 @@ mod leave_out;
 mod loops;
 mod loose;
 mod near;
+mod openings;
 mod pieces;
 mod place;
 mod reach;
