@@ -6,7 +6,7 @@ use hurmo_core::boolean::{Filled, Outcome, Solids, resolve};
 use hurmo_core::cut::{Plane, cut};
 use hurmo_core::mesh::{CornerLayer, FaceTags, Tag};
 use hurmo_core::spatial::Border;
-use hurmo_core::{Mesh, Model, shapes};
+use hurmo_core::{Mesh, Model, VertexId, shapes};
 use proptest::prelude::*;
 
 /// Two closed meshes in one model, and which faces are the second's.
@@ -104,6 +104,46 @@ fn two_cubes_that_overlap() {
     let shared = 0.7 * 0.6 * 0.45;
     let both = resolved(&cube, &other, INTERSECTION);
     assert!((volume(&both.model.mesh) - shared).abs() < 1e-12);
+}
+
+/// What is cut of polygons is put together again, as far as it is convex and has no more corners than they.
+#[test]
+fn pieces_of_polygons_are_polygons() {
+    let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1);
+    let other = moved(&cube, |p| p + DVec3::new(0.3, 0.4, 0.55));
+    let corners = |model: &Model| -> Vec<usize> {
+        let faces = model.mesh.faces();
+        faces.map(|(_, corners)| corners.len()).collect()
+    };
+    let both = resolved(&cube, &other, INTERSECTION);
+    assert_eq!(corners(&both.model), [4; 6]);
+    assert_eq!(both.model.mesh.vertex_count(), 8);
+    // Three faces of each stay whole, three lack a corner: that takes two quads with a vertex of one on a
+    // side of the other, or a triangle more.
+    let union = resolved(&cube, &other, UNION);
+    let all = corners(&union.model);
+    assert!(all.iter().all(|&count| count <= 4), "{all:?}");
+    assert!((18..=24).contains(&all.len()), "{all:?}");
+    assert!(union.model.mesh.vertex_count() == 7 + 7 + 6);
+    // A beam through the middle of a deck of twelve corners.
+    let rim = |z: f64| (0..12).map(move |i| (f64::from(i) * std::f64::consts::TAU / 12.0, z));
+    let points = rim(0.0).chain(rim(1.0));
+    let points = points.map(|(turn, z)| DVec3::new(turn.cos(), turn.sin(), z));
+    let mut deck = Mesh::from_parts(points.collect(), vec![], vec![0]).unwrap();
+    deck.push_face((0..12).rev().map(VertexId::new));
+    deck.push_face((12..24).map(VertexId::new));
+    for i in 0..12 {
+        let next = (i + 1) % 12;
+        deck.push_face([i, next, next + 12, i + 12].map(VertexId::new));
+    }
+    let beam = shapes::cuboid(DVec3::new(-0.2, -0.2, -1.0), DVec3::new(0.2, 0.2, 2.0), 1);
+    check(&deck, &beam).unwrap();
+    let drilled = resolved(&deck, &beam, DIFFERENCE);
+    // Twelve sides, four of the hole, and above and below no more than four round the hole, each with a
+    // part of the rim, or twice that.
+    let count = drilled.model.mesh.face_count();
+    assert!((24..=32).contains(&count), "{count}");
+    assert!(corners(&drilled.model).into_iter().any(|count| count > 4));
 }
 
 #[test]

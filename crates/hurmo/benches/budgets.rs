@@ -12,7 +12,7 @@ mod run;
 #[path = "../../hurmo-core/benches/common/yardstick.rs"]
 mod yardstick;
 
-use glam::DVec3;
+use glam::{DVec2, DVec3};
 use hurmo_core::{Mesh, Model, VertexId, shapes};
 use hurmo_formats::WriteOptions;
 use run::{is_wanted, median, run};
@@ -164,6 +164,42 @@ const ROWS: &[Row] = &[
         ],
         budget: (f64::NAN, f64::NAN),
     },
+    Row {
+        name: "union of two of a million",
+        arguments: &[
+            "boolean",
+            "million.stl",
+            "moved.stl",
+            "-o",
+            "out.stl",
+            "--as",
+            "union",
+            "--force",
+        ],
+        budget: (15.0, 400.0),
+    },
+    Row {
+        name: "union of 20,000 parts",
+        arguments: &[
+            "boolean", "soup.stl", "-o", "out.stl", "--as", "union", "--force",
+        ],
+        budget: (60.0, f64::NAN),
+    },
+    // Half as much again as an audit of the million.
+    Row {
+        name: "a million less a cylinder",
+        arguments: &[
+            "boolean",
+            "million.stl",
+            "cylinder.stl",
+            "-o",
+            "out.stl",
+            "--as",
+            "difference",
+            "--force",
+        ],
+        budget: (18.0, f64::NAN),
+    },
     // Read and written, three yardsticks each.
     Row {
         name: "GLB, in and out",
@@ -194,10 +230,11 @@ fn main() {
         if !is_wanted(row.name) {
             continue;
         }
-        let triangles = model(row.arguments[1], folder.path(), &mut counts);
-        for other in row.arguments.iter().filter(|name| **name == "low.stl") {
-            model(other, folder.path(), &mut counts);
-        }
+        let inputs = row.arguments[1..].iter();
+        let inputs = inputs.take_while(|argument| !argument.starts_with('-'));
+        let triangles = inputs
+            .map(|name| model(name, folder.path(), &mut counts))
+            .sum();
         let mut ratios = Vec::new();
         let mut seconds = Vec::new();
         let mut peak = 0;
@@ -232,7 +269,12 @@ fn model(name: &str, folder: &Path, counts: &mut HashMap<String, usize>) -> usiz
         "pictured.stl" => first_faces(&shapes::bumpy_sphere(880_000), 871_414),
         "low.stl" => shapes::bumpy_sphere(20_000),
         "rough.stl" => shapes::rough_scan(210),
-        "million.glb" | "million.3mf" => shapes::bumpy_sphere(1_000_000),
+        "million.glb" | "million.3mf" | "million.stl" => shapes::bumpy_sphere(1_000_000),
+        "moved.stl" => moved(
+            &shapes::bumpy_sphere(1_000_000),
+            DVec3::new(0.5, 0.03, 0.01),
+        ),
+        "cylinder.stl" => moved(&cylinder(), DVec3::new(0.31, 0.27, -2.0)),
         "spoilt.stl" => spoilt(&shapes::bumpy_sphere(TRIANGLES)),
         _ => shapes::bumpy_sphere(TRIANGLES),
     };
@@ -264,6 +306,18 @@ fn soup(parts: usize) -> Mesh {
         }
     }
     mesh
+}
+
+fn moved(mesh: &Mesh, by: DVec3) -> Mesh {
+    let mut moved = mesh.clone();
+    moved.positions_mut().iter_mut().for_each(|p| *p += by);
+    moved
+}
+
+/// A thin one, as long as the sphere is wide twice over.
+fn cylinder() -> Mesh {
+    let profile = [(0.02, 0.0), (0.02, 4.0)];
+    shapes::lathe(&profile.map(DVec2::from), 64, true)
 }
 
 fn first_faces(mesh: &Mesh, count: usize) -> Mesh {

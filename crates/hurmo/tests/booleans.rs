@@ -90,7 +90,10 @@ fn what_meets_nothing_stays_and_cut_faces_keep_what_they_carry() {
     let quads = faces
         .iter()
         .filter(|face| face.split_whitespace().count() == 5);
-    assert_eq!(quads.count(), 6, "three faces of each block meet nothing");
+    // Three faces of each block meet nothing; each of the others is put together again to three pieces at
+    // most, two of them quads.
+    assert!(quads.count() >= 12);
+    assert!(faces.len() <= 24);
     assert!(
         faces.iter().all(|face| face.matches('/').count() >= 3),
         "all have UVs"

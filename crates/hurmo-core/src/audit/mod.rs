@@ -18,7 +18,7 @@ mod survey;
 
 pub use brief::{Brief, Handoff, Level, Levels, Limits, Mending, Thresholds};
 pub use checks::{CHECKS, named};
-pub(crate) use checks::{doubles, is_sliver, is_zero_area};
+pub(crate) use checks::{doubles, is_sliver, is_zero_area, least_area};
 pub(crate) use checks::{interior, is_bent, is_concave, nested};
 pub use facts::{MeshFacts, UvFacts};
 pub use found::{Found, Measure};

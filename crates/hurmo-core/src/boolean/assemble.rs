@@ -1,13 +1,15 @@
 //! The model that is made of the shards that stay.
 
+use super::convex::merged;
 use super::rounds::Resolved;
 use super::shards::All;
 use super::windings::Fate;
 use super::{How, Solids, Source, Tally};
 use crate::carried::shares;
+use crate::measure::vector_area;
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use glam::DVec3;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 pub(super) fn assemble(
     model: &Model,
@@ -20,6 +22,11 @@ pub(super) fn assemble(
 ) -> Resolved {
     let mesh = &model.mesh;
     let by_face = ByFace::of(mesh.face_count(), all, fates);
+    // Later rounds cut what came of merging: they would only cut it again.
+    let free = match was_young.is_empty() {
+        true => by_face.free_edges(model, all),
+        false => FxHashSet::default(),
+    };
     let mut assembly = Assembly {
         model,
         all,
@@ -45,9 +52,7 @@ pub(super) fn assemble(
             }
             Some(Fate::Goes) => tally.dropped += 1,
             None => {
-                for &(shard, triangle, turns) in by_face.shards(face) {
-                    assembly.add(face, shard, triangle, turns);
-                }
+                assembly.add(face, by_face.shards(face), &free);
                 tally.cut += 1;
             }
         }
@@ -156,6 +161,80 @@ impl ByFace {
     fn whole(&self, face: FaceId) -> Option<Fate> {
         self.whole[face.index()]
     }
+
+    /// Edges within cut polygons, the lower end first, that have nothing but two pieces of one plane at them.
+    fn free_edges(&self, model: &Model, all: &All<'_, '_>) -> FxHashSet<[u32; 2]> {
+        let mesh = &model.mesh;
+        let mut sides: FxHashMap<[u32; 2], Sides> = FxHashMap::default();
+        let polygons = mesh.face_ids().filter(|&face| mesh.face(face).len() > 3);
+        for face in polygons.filter(|&face| self.whole(face).is_none()) {
+            for &(shard, triangle, turns) in self.shards(face) {
+                for edge in edges(all.corners(shard)) {
+                    let here = sides.entry(edge).or_default();
+                    here.within += 1;
+                    here.is_flat &= match here.first {
+                        None => true,
+                        Some(first) => {
+                            first.0 == face
+                                && first.2 == turns
+                                && lie_in_one_plane(all, first.1, triangle)
+                        }
+                    };
+                    here.first.get_or_insert((face, triangle, turns));
+                }
+            }
+        }
+        sides.retain(|_, sides| sides.within == 2 && sides.is_flat);
+        if sides.is_empty() {
+            return FxHashSet::default();
+        }
+        for &(shard, ..) in &self.shards {
+            for edge in edges(all.corners(shard)) {
+                if let Some(sides) = sides.get_mut(&edge) {
+                    sides.all += 1;
+                }
+            }
+        }
+        let free = sides.into_iter().filter(|(_, sides)| sides.all == 2);
+        free.map(|(edge, _)| edge).collect()
+    }
+}
+
+/// What is at an edge.
+struct Sides {
+    /// Pieces of cut polygons, and of all that stays.
+    within: usize,
+    all: usize,
+    /// Of the first of them: its face, the triangle it was cut from, and whether it turns.
+    first: Option<(FaceId, u32, bool)>,
+    /// Whether the others are of the same face and plane.
+    is_flat: bool,
+}
+
+impl Default for Sides {
+    fn default() -> Self {
+        Self {
+            within: 0,
+            all: 0,
+            first: None,
+            is_flat: true,
+        }
+    }
+}
+
+fn edges([a, b, c]: [u32; 3]) -> [[u32; 2]; 3] {
+    [[a, b], [b, c], [c, a]].map(|[a, b]| [a.min(b), a.max(b)])
+}
+
+/// The sine of the angle up to which triangles of a polygon are one plane.
+const ONE_PLANE: f64 = 1e-6;
+
+fn lie_in_one_plane(all: &All<'_, '_>, one: u32, two: u32) -> bool {
+    let [one, two] = [one, two].map(|triangle| {
+        let [a, b, c] = all.shards.soup.corners(triangle as usize);
+        (b - a).cross(c - a).normalize_or_zero()
+    });
+    one == two || one.dot(two) > 0.0 && one.cross(two).length() <= ONE_PLANE
 }
 
 struct Assembly<'a> {
@@ -168,14 +247,45 @@ struct Assembly<'a> {
 }
 
 impl Assembly<'_> {
-    /// Adds a shard as a piece of a face, with values from one of the face's triangles.
-    fn add(&mut self, face: FaceId, shard: u32, triangle: u32, turns: bool) {
-        let mut ids = self.all.corners(shard);
-        if turns {
-            ids.swap(1, 2);
+    /// Adds shards as pieces of a face, with values from the face's triangles; those beside free edges as
+    /// one.
+    fn add(&mut self, face: FaceId, shards: &[(u32, u32, bool)], free: &FxHashSet<[u32; 2]>) {
+        let mesh = &self.model.mesh;
+        let corners = |&(shard, _, turns): &(u32, u32, bool)| {
+            let mut ids = self.all.corners(shard);
+            if turns {
+                ids.swap(1, 2);
+            }
+            ids
+        };
+        let most = mesh.face(face).len();
+        let pieces = |turns: bool| {
+            let there = shards.iter().filter(|shard| shard.2 == turns);
+            let triangles: Vec<[u32; 3]> = there.clone().map(corners).collect();
+            let area = vector_area(mesh, face);
+            let normal = if turns { -area } else { area };
+            let at = |id: u32| self.all.position(id, &self.new_points);
+            let is_free = |edge: [u32; 2]| free.contains(&edge);
+            let mut of: FxHashMap<u32, u32> = FxHashMap::default();
+            for (ids, &(_, triangle, _)) in triangles.iter().zip(there) {
+                ids.iter()
+                    .for_each(|&id| _ = of.entry(id).or_insert(triangle));
+            }
+            let polygons = match most {
+                3 => triangles.iter().map(|ids| ids.to_vec()).collect(),
+                _ => merged(&triangles, most, normal.normalize_or_zero(), at, is_free),
+            };
+            (polygons, of)
+        };
+        for (polygons, of) in [false, true].map(pieces) {
+            for polygon in polygons {
+                let corners: Vec<(usize, VertexId)> = polygon
+                    .into_iter()
+                    .map(|id| self.corner(face, id, of[&id]))
+                    .collect();
+                self.rebuild.moved_piece(face, corners.into_iter());
+            }
         }
-        let corners = ids.map(|id| self.corner(face, id, triangle));
-        self.rebuild.moved_piece(face, corners.into_iter());
     }
 
     /// A corner of a piece: one of the face's own, or one made up of those of the triangle.

@@ -11,6 +11,7 @@
 //! Arrangements for Solid Geometry).
 
 mod assemble;
+mod convex;
 mod crumbs;
 mod of_parts;
 mod patches;

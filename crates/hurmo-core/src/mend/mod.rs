@@ -274,7 +274,7 @@ const SETTLED: [&str; 5] = [
 ];
 
 /// How often all cures are done at most.
-const ROUNDS: usize = 3;
+const ROUNDS: usize = 5;
 
 /// Why a model was not mended.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]

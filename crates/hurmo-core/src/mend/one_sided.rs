@@ -5,10 +5,10 @@
 //! of all is not sought: for a band this finds one across it.) Cost: linear in faces, times the
 //! few sweeps until nothing swaps.
 
-use super::own_vertices::with_own_vertices;
+use super::own_vertices::{Cuts, with_own_vertices};
 use crate::mesh::{EdgeId, Model};
 use crate::topology::{Edges, Patches, UnionFind, counted, join_across};
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use std::collections::VecDeque;
 
 const SWEEPS: usize = 100;
@@ -89,9 +89,11 @@ pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
     let mut sets = UnionFind::new(mesh.corners().len());
     let mut cut_here = vec![false; mesh.vertex_count()];
     let mut count = 0;
+    let mut alone = FxHashSet::default();
     for edge in edges.ids() {
         if is_cut(edge) {
             count += 1;
+            alone.extend(edges.sides(edge).iter().map(|side| side.corner()));
             for vertex in edges.ends(edge) {
                 cut_here[vertex.index()] = true;
             }
@@ -106,7 +108,11 @@ pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
         model,
         &edges,
         &mut fans,
-        (&cut_here, &FxHashMap::default()),
+        &Cuts {
+            at: &cut_here,
+            middles: &FxHashMap::default(),
+            alone: &alone,
+        },
         gap,
     );
     count

@@ -9,7 +9,7 @@ use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::topology::{Edges, Fans, Side};
 use crate::triangulate::polygon;
 use glam::DVec3;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 /// The sides, by their corner, of pairs that get a point of their own in the middle of their edge,
 /// since both ends are shared with another pair's; with the number of the pair.
@@ -45,18 +45,28 @@ pub(super) fn held_together(
     middles
 }
 
-/// Gives each set of corners but the first, at the vertices of `cut_here`, a vertex of its own,
-/// moved `gap` into its own faces; and sides that are named by their corner a point in the middle,
-/// one for those of the same number.
+/// Where vertices are to be taken apart.
+pub(super) struct Cuts<'c> {
+    /// Whether that is at a vertex.
+    pub at: &'c [bool],
+    /// Sides, named by their corner, that get a point in the middle: one for those of the same number.
+    pub middles: &'c FxHashMap<usize, usize>,
+    /// Sides, named by their corner, that come off without a partner.
+    pub alone: &'c FxHashSet<usize>,
+}
+
+/// Gives each set of corners but the first, where it is cut, a vertex of its own, moved `gap` into what
+/// its faces enclose, or along them where they are open there.
 pub(super) fn with_own_vertices(
     model: &Model,
     edges: &Edges,
     fans: &mut Fans,
-    (cut_here, middles): (&[bool], &FxHashMap<usize, usize>),
+    cuts: &Cuts<'_>,
     gap: f64,
 ) -> Model {
     let mesh = &model.mesh;
-    let inward = sheet_middles(mesh, edges, fans, cut_here);
+    let (cut_here, middles) = (cuts.at, cuts.middles);
+    let inward = ways_in(mesh, edges, fans, cuts);
     let between = middle_points(mesh, middles, gap);
     let mut rebuild = Rebuild::new(model);
     let mut own: FxHashMap<usize, VertexId> = FxHashMap::default();
@@ -77,8 +87,7 @@ pub(super) fn with_own_vertices(
                         return vertex;
                     }
                     let at = mesh.position(vertex);
-                    let step = (inward[&root] - at).normalize_or_zero() * gap;
-                    rebuild.new_vertex(at + step, vertex)
+                    rebuild.new_vertex(at + inward[&root] * gap, vertex)
                 })
             } else {
                 vertex
@@ -105,24 +114,25 @@ pub(super) fn with_own_vertices(
     rebuild.finish()
 }
 
-/// Where the points in the middle of edges go: `gap` into the faces of their own pair.
+/// Where the points in the middle of edges go: `gap` into what the faces of their own pair enclose.
 fn middle_points(mesh: &Mesh, middles: &FxHashMap<usize, usize>, gap: f64) -> Vec<DVec3> {
     let count = middles.values().max().map_or(0, |most| most + 1);
-    let mut sums = vec![(DVec3::ZERO, DVec3::ZERO, 0.0); count];
+    let mut all = vec![(DVec3::ZERO, Around::default()); count];
     let owners = owners_of(mesh, middles.keys().copied());
     for (&corner, &pair) in middles {
         let face = owners[&corner];
         let next = mesh.next_corner(face, corner);
         let ends = [corner, next].map(|corner| mesh.position(mesh.corners()[corner]));
-        sums[pair].0 += (ends[0] + ends[1]) / 2.0;
-        sums[pair].1 += mesh.face_middle(face);
-        sums[pair].2 += 1.0;
+        let (sum, around) = &mut all[pair];
+        *sum += (ends[0] + ends[1]) / 2.0;
+        around.add(mesh, face, 1.0);
     }
-    let point = |(at, into, count): (DVec3, DVec3, f64)| {
-        let (at, into) = (at / count, into / count);
-        at + (into - at).normalize_or_zero() * gap
+    let point = |(sum, mut around): (DVec3, Around)| {
+        let at = sum / around.count;
+        around.is_open = around.count < 2.0;
+        at + around.way_in(at) * gap
     };
-    sums.into_iter().map(point).collect()
+    all.into_iter().map(point).collect()
 }
 
 /// Of which face each of some corners is.
@@ -136,28 +146,75 @@ fn owners_of(mesh: &Mesh, corners: impl Iterator<Item = usize>) -> FxHashMap<usi
         .collect()
 }
 
-/// The middle of the faces of each sheet round the vertices that are cut.
-fn sheet_middles(
+/// What faces round a place are like.
+#[derive(Clone, Copy, Default)]
+struct Around {
+    middles: DVec3,
+    count: f64,
+    normals: DVec3,
+    weight: f64,
+    is_open: bool,
+}
+
+impl Around {
+    fn add(&mut self, mesh: &Mesh, face: FaceId, weight: f64) {
+        self.middles += mesh.face_middle(face);
+        self.count += 1.0;
+        let normal = crate::measure::vector_area(mesh, face).normalize_or_zero();
+        self.normals += normal * weight;
+        self.weight += weight;
+    }
+
+    /// The way from a place into what the faces enclose: along them they would stay on what they touch,
+    /// were they flat. Along them all the same where they are open or face every way.
+    fn way_in(&self, at: DVec3) -> DVec3 {
+        const EVERY_WAY: f64 = 1e-3;
+        match self.is_open || self.normals.length() <= EVERY_WAY * self.weight {
+            true => (self.middles / self.count - at).normalize_or_zero(),
+            false => -self.normals.normalize(),
+        }
+    }
+}
+
+/// For each set of corners at the vertices that are cut, the way into what its faces enclose.
+fn ways_in(
     mesh: &Mesh,
     edges: &Edges,
     fans: &mut Fans,
-    cut_here: &[bool],
+    cuts: &Cuts<'_>,
 ) -> FxHashMap<usize, DVec3> {
-    let mut sums: FxHashMap<usize, (DVec3, f64)> = FxHashMap::default();
+    let mut around: FxHashMap<usize, (VertexId, Around)> = FxHashMap::default();
     for face in mesh.face_ids() {
-        for corner in mesh.face_range(face) {
+        let range = mesh.face_range(face);
+        for corner in range.clone() {
             let vertex = mesh.corners()[corner];
-            if cut_here[vertex.index()]
-                && fans.is_pinched(vertex)
-                && edges.at_corner(corner).is_some()
+            if !cuts.at[vertex.index()]
+                || !fans.is_pinched(vertex)
+                || edges.at_corner(corner).is_none()
             {
-                let sum = sums.entry(fans.root(corner)).or_default();
-                sum.0 += mesh.face_middle(face);
-                sum.1 += 1.0;
+                continue;
             }
+            let before = if corner == range.start {
+                range.end
+            } else {
+                corner
+            } - 1;
+            let next = mesh.next_corner(face, corner);
+            let at = mesh.position(vertex);
+            let [u, v] = [before, next].map(|c| mesh.position(mesh.corners()[c]) - at);
+            let (_, here) = around
+                .entry(fans.root(corner))
+                .or_insert((vertex, Around::default()));
+            here.add(mesh, face, u.angle_between(v).max(f64::MIN_POSITIVE));
+            let ends_sheet = |corner: usize| {
+                let edge = edges.at_corner(corner);
+                cuts.alone.contains(&corner) || edge.is_none_or(|edge| edges.sides(edge).len() == 1)
+            };
+            here.is_open |= ends_sheet(corner) || ends_sheet(before);
         }
     }
-    sums.into_iter()
-        .map(|(root, (sum, count))| (root, sum / count))
-        .collect()
+    let way = |(root, (vertex, around)): (usize, (VertexId, Around))| {
+        (root, around.way_in(mesh.position(vertex)))
+    };
+    around.into_iter().map(way).collect()
 }

@@ -42,6 +42,7 @@ fn apply(model: &mut Model, options: &Options) -> Step {
         is_bad: &is_bad,
         needle: NEEDLE,
         careful: true,
+        tiny: 0.0,
         names: [
             "{sliver|slivers} dropped",
             "{sliver|slivers} collapsed",

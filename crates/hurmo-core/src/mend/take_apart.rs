@@ -9,7 +9,7 @@
 //! An edge is left where that would open a sheet that is closed, unless opening edges is allowed.
 //! Cost: near-linear in corners.
 
-use super::own_vertices::{held_together, with_own_vertices};
+use super::own_vertices::{Cuts, held_together, with_own_vertices};
 use super::pairing::{Kept, Sheets, pairing as pairing_of};
 use super::{Cure, Step};
 use crate::mesh::{EdgeId, Mesh, Model};
@@ -101,8 +101,14 @@ pub(super) fn take_apart(model: &mut Model, gap: f64, how: impl Fn(EdgeId) -> Ap
     let mut fans = counted(mesh, &edges, sets);
     let middles = held_together(mesh, &mut fans, &apart);
     let points: FxHashSet<usize> = middles.values().copied().collect();
-    let cut = (&cut_here[..], &middles);
-    *model = with_own_vertices(model, &edges, &mut fans, cut, gap);
+    let alone = apart.iter().flatten().filter(|(_, other)| other.is_none());
+    let alone: FxHashSet<usize> = alone.map(|(side, _)| side.corner()).collect();
+    let cuts = Cuts {
+        at: &cut_here,
+        middles: &middles,
+        alone: &alone,
+    };
+    *model = with_own_vertices(model, &edges, &mut fans, &cuts, gap);
     step.done = vec![
         ("non-manifold {edge|edges} taken apart", apart.len()),
         ("{point|points} put into edges for that", points.len()),
@@ -124,8 +130,12 @@ fn take_pinched_apart(model: &mut Model, gap: f64) -> Step {
         return Step::default();
     }
     let cut_here = vec![true; mesh.vertex_count()];
-    let cut = (&cut_here[..], &FxHashMap::default());
-    *model = with_own_vertices(model, &edges, &mut fans, cut, gap);
+    let cuts = Cuts {
+        at: &cut_here,
+        middles: &FxHashMap::default(),
+        alone: &FxHashSet::default(),
+    };
+    *model = with_own_vertices(model, &edges, &mut fans, &cuts, gap);
     Step::did("pinched {vertex|vertices} taken apart", pinched)
 }
 
@@ -190,6 +200,54 @@ mod tests {
         assert!(after.mesh.watertight);
         assert_eq!(after.mesh.parts, 2);
         assert!((after.mesh.volume - 2.0).abs() < 1e-12);
+    }
+
+    /// Two blocks that touch along a ridge, with narrow slits beside it: each moves into itself. Along their
+    /// flat faces they would go on touching, or cross.
+    #[test]
+    fn blocks_with_slits_beside_their_common_edge_do_not_cross() {
+        let block = |up: f64| {
+            let outline = [
+                (-1.0, 1.0),
+                (-1.0, 2e-4),
+                (0.0, 0.0),
+                (1.3, 3e-4),
+                (1.3, 1.0),
+            ];
+            let points = [0.0, 2.0].into_iter().flat_map(|y| {
+                let along = outline.into_iter();
+                along.map(move |(x, z)| DVec3::new(x, y, z * up))
+            });
+            let mut mesh = Mesh::from_parts(points.collect(), vec![], vec![0]).unwrap();
+            let mut face = |corners: &[usize]| {
+                let corners = corners.iter().map(|&v| VertexId::new(v));
+                match up > 0.0 {
+                    true => mesh.push_face(corners.rev()),
+                    false => mesh.push_face(corners),
+                };
+            };
+            face(&[4, 3, 2, 1, 0]);
+            face(&[5, 6, 7, 8, 9]);
+            for i in 0..5 {
+                let next = (i + 1) % 5;
+                face(&[i, next, next + 5, i + 5]);
+            }
+            mesh
+        };
+        let model = joined(&[block(1.0), block(-1.0)]);
+        let before = audit(&model, &audit::Options::default(), &());
+        assert_eq!(before.count("nonmanifold-edges"), 1);
+        assert_eq!(before.count("reversed-faces"), 0);
+        let options = Options {
+            clear: vec!["nonmanifold-edges".into()],
+            gap: 1e-5 * 3.6,
+            ..Options::default()
+        };
+        let apart = mend(&model, &options, &()).unwrap().model;
+        let after = audit(&apart, &audit::Options::default(), &());
+        assert_eq!((after.mesh.parts, after.count("nonmanifold-edges")), (2, 0));
+        assert_eq!(after.count("intersecting-faces"), 0);
+        assert!(after.mesh.volume > 0.0);
     }
 
     #[test]

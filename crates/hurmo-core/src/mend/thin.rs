@@ -4,6 +4,7 @@
 //! needle (a ≈ b)       ─▶ a and b become one vertex
 //! cap (c on side a-b)  ─▶ the neighbour across a-b takes c into its own side
 //! no neighbour         ─▶ dropped, if it has no area
+//! a side that is nothing beside the model ─▶ its ends become one vertex
 //! ```
 //!
 //! Each round treats faces that don't touch one another. A face whose treatment would put two
@@ -15,6 +16,8 @@ use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::topology::{Edges, Side};
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
+use smallvec::SmallVec;
+use std::cmp::Ordering;
 
 /// What is thin, and what may be done about it.
 pub(super) struct Thin<'a> {
@@ -24,6 +27,9 @@ pub(super) struct Thin<'a> {
     pub needle: f64,
     /// Whether the faces have area, so that what their neighbours become must be looked at.
     pub careful: bool,
+    /// What has at most the square of this length as area is bad, and the ends of a side of up to twice this
+    /// length become one: no side of a triangle of this area is longer, unless it is thin.
+    pub tiny: f64,
     /// What to call faces dropped, collapsed, and flipped.
     pub names: [&'static str; 3],
 }
@@ -204,6 +210,14 @@ impl<'m> Surroundings<'m> {
                 return joined;
             }
         }
+        let mut tiny: SmallVec<[usize; 3]> =
+            (0..3).filter(|&i| length(i) <= 2.0 * thin.tiny).collect();
+        tiny.sort_by(|&i, &j| length(i).total_cmp(&length(j)));
+        let joined = |i: usize| self.join(vertices[i], vertices[(i + 1) % 3], thin);
+        let mut joined = tiny.into_iter().filter_map(joined);
+        if let Some(joined) = joined.find(|joined| !self.turns_a_face(joined, thin)) {
+            return Some(joined);
+        }
         match edges.sides(edge_at(longest)) {
             [_] => (!thin.careful).then_some(Treatment::Drop),
             &[one, two] => {
@@ -212,6 +226,22 @@ impl<'m> Surroundings<'m> {
             }
             _ => None,
         }
+    }
+
+    /// Whether a face that has area would look the other way once one vertex has become another.
+    fn turns_a_face(&self, treatment: &Treatment, thin: &Thin<'_>) -> bool {
+        let &Treatment::Join { stays, goes } = treatment else {
+            return false;
+        };
+        self.at[&goes].iter().any(|&face| {
+            let corners = self.mesh.face(face);
+            let place = |v: &VertexId| self.mesh.position(if *v == goes { stays } else { *v });
+            let now: Vec<DVec3> = self.mesh.face_points(face).collect();
+            let then: Vec<DVec3> = corners.iter().map(place).collect();
+            !corners.contains(&stays)
+                && !(thin.is_bad)(self.mesh, face)
+                && normal(&now).dot(normal(&then)) <= 0.0
+        })
     }
 
     fn join(&self, a: VertexId, b: VertexId, thin: &Thin<'_>) -> Option<Treatment> {
@@ -319,7 +349,7 @@ impl<'m> Surroundings<'m> {
         }
         let does_good = match thin.careful {
             true => self.halves_well(face, across, apex),
-            false => !(thin.is_bad)(mesh, across.face) || self.shortens(edge, across, apex),
+            false => self.gains(edge, across, apex, thin),
         };
         if !does_good {
             return None;
@@ -331,8 +361,37 @@ impl<'m> Surroundings<'m> {
         })
     }
 
-    /// Whether the new edge that flips an edge is the shorter one: flips among faces without area
-    /// end, since the sum of edges only falls.
+    /// Whether fewer faces are bad once the one across has taken the apex of a bad one in; or as many, with
+    /// shorter edges, whose sum only falls: such flips end.
+    fn gains(&self, edge: EdgeId, across: Side, apex: VertexId, thin: &Thin<'_>) -> bool {
+        let is_bad = (thin.is_bad)(self.mesh, across.face);
+        if self.mesh.face(across.face).len() != 3 {
+            return !is_bad;
+        }
+        let area = |half: &[DVec3; 3]| (half[1] - half[0]).cross(half[2] - half[0]).length() / 2.0;
+        let halves = self.halves(across, apex);
+        let then = halves
+            .iter()
+            .filter(|half| area(half) <= thin.tiny * thin.tiny);
+        match then.count().cmp(&(1 + usize::from(is_bad))) {
+            Ordering::Less => true,
+            Ordering::Equal => self.shortens(edge, across, apex),
+            Ordering::Greater => false,
+        }
+    }
+
+    /// What a triangle becomes that takes a corner in.
+    fn halves(&self, across: Side, apex: VertexId) -> [[DVec3; 3]; 2] {
+        let mesh = self.mesh;
+        let from = across.corner();
+        let to = mesh.next_corner(across.face, from);
+        let far = mesh.next_corner(across.face, to);
+        let [from, to, far] = [from, to, far].map(|c| mesh.position(mesh.corners()[c]));
+        let here = mesh.position(apex);
+        [[from, here, far], [here, to, far]]
+    }
+
+    /// Whether the new edge that flips an edge is the shorter one.
     fn shortens(&self, edge: EdgeId, across: Side, apex: VertexId) -> bool {
         let mesh = self.mesh;
         let ends = self.edges.ends(edge);
@@ -348,14 +407,9 @@ impl<'m> Surroundings<'m> {
         if mesh.face(across.face).len() != 3 {
             return false;
         }
-        let from = across.corner();
-        let to = mesh.next_corner(across.face, from);
-        let far = mesh.next_corner(across.face, to);
-        let [from, to, far] = [from, to, far].map(|c| mesh.position(mesh.corners()[c]));
-        let here = mesh.position(apex);
-        let up = normal(&[from, to, far]);
+        let up = normal(&mesh.face_points(across.face).collect::<Vec<_>>());
         let own: Vec<DVec3> = mesh.face_points(face).collect();
-        [[from, here, far], [here, to, far]]
+        self.halves(across, apex)
             .iter()
             .all(|half| normal(half).dot(up) >= MOST_TURN && thinness(half) < thinness(&own))
     }

@@ -11,7 +11,7 @@
 
 use super::thin::{Done, Thin, one_round};
 use super::{Cure, MendError, Options, Step};
-use crate::audit::is_zero_area;
+use crate::audit::{is_zero_area, least_area};
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId, repeats_a_vertex};
 
 pub(super) const CURE: Cure = Cure {
@@ -35,6 +35,7 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
         is_bad: &|mesh, face| is_zero_area(mesh, face, diagonal),
         needle: NEEDLE,
         careful: false,
+        tiny: least_area(diagonal).sqrt(),
         names: [
             "{face|faces} without area dropped",
             "needle {face|faces} collapsed",
@@ -131,4 +132,96 @@ fn cut_polygons(model: &mut Model, done: &mut Done) {
     *done
         .entry("{polygon|polygons} without area cut up")
         .or_default() += count;
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::audit::{self, audit};
+    use crate::mend::{Options, mend};
+    use crate::shapes;
+    use glam::DVec3;
+    use proptest::prelude::*;
+
+    /// Triangles of a cube, and points put into those at one place, each within a millionth of its size
+    /// and some of them on edges: where it lies in its triangle, as shares.
+    fn cluster(points: &[(usize, [f64; 3])]) -> Mesh {
+        let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+        let mut positions = cube.positions().to_vec();
+        let mut triangles: Vec<[usize; 3]> = Vec::new();
+        for (_, face) in cube.faces() {
+            let corners: Vec<usize> = face.iter().map(|v| v.index()).collect();
+            for i in 1..corners.len() - 1 {
+                triangles.push([corners[0], corners[i], corners[i + 1]]);
+            }
+        }
+        // A small triangle round a place, and the first one there in three.
+        let middle: DVec3 = triangles[0].iter().map(|&v| positions[v]).sum::<DVec3>() / 3.0;
+        let [a, b, c] = triangles[0];
+        let small = [a, b, c].map(|v| {
+            positions.push(middle + (positions[v] - middle).normalize() * 2e-6);
+            positions.len() - 1
+        });
+        let [p, q, r] = small;
+        triangles[0] = small;
+        triangles.extend([
+            [a, b, q],
+            [a, q, p],
+            [b, c, r],
+            [b, r, q],
+            [c, a, p],
+            [c, p, r],
+        ]);
+        let mut near = vec![0];
+        for &(which, shares) in points {
+            let chosen = near[which % near.len()];
+            let [a, b, c] = triangles[chosen];
+            let sum: f64 = shares.iter().sum();
+            let corners = [a, b, c].map(|v| positions[v]);
+            let mixed = (0..3).map(|i| corners[i] * (shares[i] / sum)).sum();
+            positions.push(mixed);
+            let new = positions.len() - 1;
+            triangles[chosen] = [a, b, new];
+            near.extend([triangles.len(), triangles.len() + 1]);
+            triangles.extend([[b, c, new], [c, a, new]]);
+        }
+        let triangles: Vec<_> = triangles.iter().map(|t| t.map(VertexId::new)).collect();
+        Mesh::from_triangles(positions, &triangles).unwrap()
+    }
+
+    proptest! {
+        /// Crowds of faces hardly larger than nothing: all go, closed stays closed, nothing moves further
+        /// than they are large, and there is nothing to do a second time.
+        #[test]
+        fn crowds_of_tiny_faces_go(
+            points in prop::collection::vec(
+                (0usize..100, prop::array::uniform3(prop_oneof![Just(0.0), 0.1..1.0f64])),
+                1..12,
+            ),
+        ) {
+            let points: Vec<_> = points
+                .into_iter()
+                .filter(|(_, shares)| shares.iter().filter(|share| **share > 0.0).count() > 1)
+                .collect();
+            let model = Model::from(cluster(&points));
+            let options = Options {
+                clear: vec!["zero-area-faces".into()],
+                ..Options::default()
+            };
+            let once = mend(&model, &options, &()).unwrap().model;
+            let report = audit(&once, &audit::Options::default(), &());
+            for check in ["zero-area-faces", "open-edges", "nonmanifold-edges", "lamina-faces"] {
+                prop_assert_eq!(report.count(check), 0, "{}", check);
+            }
+            let volume = |model: &Model| {
+                let mesh = &model.mesh;
+                let terms = mesh.face_ids();
+                let terms = terms.map(|face| crate::topology::signed_volume_term(mesh, face, DVec3::ZERO));
+                terms.sum::<f64>() / 6.0
+            };
+            prop_assert!((volume(&once) - 1.0).abs() < 1e-5);
+            let twice = mend(&once, &options, &()).unwrap();
+            prop_assert!(twice.changes.is_empty(), "{:?}", twice.changes);
+        }
+    }
 }
