@@ -10,6 +10,7 @@ use crate::measure::vector_area;
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
+use smallvec::SmallVec;
 
 pub(super) fn assemble(
     model: &Model,
@@ -251,41 +252,45 @@ impl Assembly<'_> {
     /// one.
     fn add(&mut self, face: FaceId, shards: &[(u32, u32, bool)], free: &FxHashSet<[u32; 2]>) {
         let mesh = &self.model.mesh;
-        let corners = |&(shard, _, turns): &(u32, u32, bool)| {
-            let mut ids = self.all.corners(shard);
-            if turns {
-                ids.swap(1, 2);
-            }
-            ids
-        };
         let most = mesh.face(face).len();
-        let pieces = |turns: bool| {
-            let there = shards.iter().filter(|shard| shard.2 == turns);
-            let triangles: Vec<[u32; 3]> = there.clone().map(corners).collect();
-            let area = vector_area(mesh, face);
-            let normal = if turns { -area } else { area };
-            let at = |id: u32| self.all.position(id, &self.new_points);
-            let is_free = |edge: [u32; 2]| free.contains(&edge);
-            let mut of: FxHashMap<u32, u32> = FxHashMap::default();
-            for (ids, &(_, triangle, _)) in triangles.iter().zip(there) {
-                ids.iter()
-                    .for_each(|&id| _ = of.entry(id).or_insert(triangle));
+        if most == 3 || free.is_empty() {
+            for &(shard, triangle, turns) in shards {
+                self.piece(face, &self.corners(shard, turns), |_| triangle);
             }
-            let polygons = match most {
-                3 => triangles.iter().map(|ids| ids.to_vec()).collect(),
-                _ => merged(&triangles, most, normal.normalize_or_zero(), at, is_free),
-            };
-            (polygons, of)
-        };
-        for (polygons, of) in [false, true].map(pieces) {
+            return;
+        }
+        for turns in [false, true] {
+            let there = shards.iter().filter(|shard| shard.2 == turns);
+            let (mut triangles, mut of) = (Vec::new(), FxHashMap::default());
+            for &(shard, triangle, _) in there {
+                let corners = self.corners(shard, turns);
+                for id in corners {
+                    of.entry(id).or_insert(triangle);
+                }
+                triangles.push(corners);
+            }
+            let area = vector_area(mesh, face);
+            let normal = if turns { -area } else { area }.normalize_or_zero();
+            let at = |id: u32| self.all.position(id, &self.new_points);
+            let polygons = merged(&triangles, most, normal, at, |edge| free.contains(&edge));
             for polygon in polygons {
-                let corners: Vec<(usize, VertexId)> = polygon
-                    .into_iter()
-                    .map(|id| self.corner(face, id, of[&id]))
-                    .collect();
-                self.rebuild.moved_piece(face, corners.into_iter());
+                self.piece(face, &polygon, |id| of[&id]);
             }
         }
+    }
+
+    fn corners(&self, shard: u32, turns: bool) -> [u32; 3] {
+        let [a, b, c] = self.all.corners(shard);
+        if turns { [a, c, b] } else { [a, b, c] }
+    }
+
+    /// Adds a piece of a face over these points, with values from the triangle that `of` names.
+    fn piece(&mut self, face: FaceId, ids: &[u32], of: impl Fn(u32) -> u32) {
+        let corners: SmallVec<[(usize, VertexId); 4]> = ids
+            .iter()
+            .map(|&id| self.corner(face, id, of(id)))
+            .collect();
+        self.rebuild.moved_piece(face, corners.into_iter());
     }
 
     /// A corner of a piece: one of the face's own, or one made up of those of the triangle.

@@ -101,7 +101,7 @@ mod tests {
     }
 
     proptest! {
-        /// Star-shaped polygons of any kind: convex pieces of the same area, no two of which could be one.
+        /// Star-shaped polygons: convex pieces of the same area, and few of them.
         #[test]
         fn pieces_are_convex_and_none_is_lost(far in prop::collection::vec(0.3f64..1.0, 5..20)) {
             let step = TAU / far.len() as f64;
@@ -123,8 +123,7 @@ mod tests {
                     prop_assert!((b - a).cross(c - b).z >= -1e-8);
                 }
             }
-            // At most four times as many as needed, by the paper; at most what a corner that is
-            // turned in needs each, twice.
+            // Each reflex corner keeps two diagonals at most.
             let count = far.len();
             let reflex = (0..count).filter(|&i| {
                 let [a, b, c] = [i + count - 1, i, i + 1].map(|j| points[j % count]);

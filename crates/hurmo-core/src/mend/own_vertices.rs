@@ -117,7 +117,7 @@ pub(super) fn with_own_vertices(
 /// Where the points in the middle of edges go: `gap` into what the faces of their own pair enclose.
 fn middle_points(mesh: &Mesh, middles: &FxHashMap<usize, usize>, gap: f64) -> Vec<DVec3> {
     let count = middles.values().max().map_or(0, |most| most + 1);
-    let mut all = vec![(DVec3::ZERO, Around::default()); count];
+    let mut all = vec![(DVec3::ZERO, Fan::default()); count];
     let owners = owners_of(mesh, middles.keys().copied());
     for (&corner, &pair) in middles {
         let face = owners[&corner];
@@ -127,7 +127,7 @@ fn middle_points(mesh: &Mesh, middles: &FxHashMap<usize, usize>, gap: f64) -> Ve
         *sum += (ends[0] + ends[1]) / 2.0;
         around.add(mesh, face, 1.0);
     }
-    let point = |(sum, mut around): (DVec3, Around)| {
+    let point = |(sum, mut around): (DVec3, Fan)| {
         let at = sum / around.count;
         around.is_open = around.count < 2.0;
         at + around.way_in(at) * gap
@@ -146,9 +146,9 @@ fn owners_of(mesh: &Mesh, corners: impl Iterator<Item = usize>) -> FxHashMap<usi
         .collect()
 }
 
-/// What faces round a place are like.
+/// Faces round a place, summed up.
 #[derive(Clone, Copy, Default)]
-struct Around {
+struct Fan {
     middles: DVec3,
     count: f64,
     normals: DVec3,
@@ -156,7 +156,7 @@ struct Around {
     is_open: bool,
 }
 
-impl Around {
+impl Fan {
     fn add(&mut self, mesh: &Mesh, face: FaceId, weight: f64) {
         self.middles += mesh.face_middle(face);
         self.count += 1.0;
@@ -165,11 +165,11 @@ impl Around {
         self.weight += weight;
     }
 
-    /// The way from a place into what the faces enclose: along them they would stay on what they touch,
-    /// were they flat. Along them all the same where they are open or face every way.
+    /// The way from a place into what the faces enclose. A flat fan that moved along its faces would stay on
+    /// what it touches. Open fans, and those whose normals cancel out, move along their faces.
     fn way_in(&self, at: DVec3) -> DVec3 {
-        const EVERY_WAY: f64 = 1e-3;
-        match self.is_open || self.normals.length() <= EVERY_WAY * self.weight {
+        const CANCELLED: f64 = 1e-3;
+        match self.is_open || self.normals.length() <= CANCELLED * self.weight {
             true => (self.middles / self.count - at).normalize_or_zero(),
             false => -self.normals.normalize(),
         }
@@ -183,7 +183,7 @@ fn ways_in(
     fans: &mut Fans,
     cuts: &Cuts<'_>,
 ) -> FxHashMap<usize, DVec3> {
-    let mut around: FxHashMap<usize, (VertexId, Around)> = FxHashMap::default();
+    let mut around: FxHashMap<usize, (VertexId, Fan)> = FxHashMap::default();
     for face in mesh.face_ids() {
         let range = mesh.face_range(face);
         for corner in range.clone() {
@@ -204,7 +204,7 @@ fn ways_in(
             let [u, v] = [before, next].map(|c| mesh.position(mesh.corners()[c]) - at);
             let (_, here) = around
                 .entry(fans.root(corner))
-                .or_insert((vertex, Around::default()));
+                .or_insert((vertex, Fan::default()));
             here.add(mesh, face, u.angle_between(v).max(f64::MIN_POSITIVE));
             let ends_sheet = |corner: usize| {
                 let edge = edges.at_corner(corner);
@@ -213,7 +213,7 @@ fn ways_in(
             here.is_open |= ends_sheet(corner) || ends_sheet(before);
         }
     }
-    let way = |(root, (vertex, around)): (usize, (VertexId, Around))| {
+    let way = |(root, (vertex, around)): (usize, (VertexId, Fan))| {
         (root, around.way_in(mesh.position(vertex)))
     };
     around.into_iter().map(way).collect()

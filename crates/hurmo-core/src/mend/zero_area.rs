@@ -143,8 +143,8 @@ mod tests {
     use glam::DVec3;
     use proptest::prelude::*;
 
-    /// Triangles of a cube, and points put into those at one place, each within a millionth of its size
-    /// and some of them on edges: where it lies in its triangle, as shares.
+    /// A cube with a triangle of some millionths of its size in a face, and points put into that or its
+    /// pieces: which piece, and where in it, by barycentric coordinates.
     fn cluster(points: &[(usize, [f64; 3])]) -> Mesh {
         let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
         let mut positions = cube.positions().to_vec();

@@ -12,7 +12,7 @@ use glam::DVec3;
 const NEAR: f64 = 1e-4;
 /// What the place may be off, as a share of the stretch.
 const SHORT: f64 = 1e-4;
-/// How far from the half the place may be by rays: a guess was wrong, else.
+/// A place that rays tell to be further from the half than this was guessed wrongly.
 const WRONG: f64 = 0.1;
 /// How often a place is asked for at most.
 const MOST: usize = 14;
@@ -25,8 +25,9 @@ pub fn half_between(capped: &Capped<'_, '_>, out: DVec3, within: DVec3) -> DVec3
     let guessed = false_position(ends, offs, |place, guess| {
         capped.own_about(place, guess + INSIDE) - INSIDE
     });
-    let is_right = (capped.own(guessed) - INSIDE).abs() < WRONG;
-    match is_right || capped.caps().is_none() {
+    // Without caps nothing was guessed.
+    let is_right = || (capped.own(guessed) - INSIDE).abs() < WRONG;
+    match capped.caps().is_none() || is_right() {
         true => guessed,
         false => false_position(ends, offs, |place, _| capped.own(place) - INSIDE),
     }
