@@ -51,7 +51,7 @@ mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" bake lantern.obj lantern-skin.ply -o lantern-skin.glb >/dev/null
 "$hurmo" picture lantern-skin.glb -o "$shots/bake.png" --show look --up z --force >/dev/null
 "$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
-"$hurmo" boolean buoy.obj -o one.obj --as union --picture "$shots/boolean.png" --force >/dev/null
+"$hurmo" boolean buoy.obj -o one.obj --as union --blend 1.5% --picture "$shots/boolean.png" --force >/dev/null
 "$hurmo" cut heron-print.3mf -o to-print.3mf --bed 100x100x60mm --pegs 6mm --picture "$shots/cut.png" --force >/dev/null
 "$hurmo" ladder heron.ply -o rungs --to 50%,10%,2k >/dev/null || true
 mv rungs/ladder.png "$shots/ladder.png"

@@ -16,6 +16,7 @@
 //! | [`shading`] | normals of corners, flat or smooth |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`] | the check registry and the audit itself |
+//! | [`seam`] | the lines along which solids were joined: made even beside, rounded, shaded softly |
 //! | [`repatch`] | faces round a fault cut out and closed anew |
 //! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`smooth`], [`compare`] | a folder for each capability |
 //!
@@ -30,6 +31,7 @@ mod carried;
 pub mod compare;
 pub mod cut;
 pub mod decimate;
+mod fairing;
 pub mod fill;
 pub mod measure;
 pub mod mend;
@@ -42,6 +44,7 @@ pub mod progress;
 pub mod remesh;
 pub mod repatch;
 pub mod scene;
+pub mod seam;
 pub mod shading;
 pub mod shapes;
 pub mod smooth;

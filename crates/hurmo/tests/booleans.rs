@@ -264,3 +264,71 @@ fn a_brief_may_have_it_as_a_step() {
         .stdout(contains("difference of 2 solids"));
     assert!((volume(&bench, "out.obj") - 6.5).abs() < 1e-9);
 }
+
+#[test]
+fn seams_are_rounded_made_even_and_shaded_softly() {
+    let bench = two();
+    let told = bench.json("boolean post.obj peg.obj -o soft.obj --as union --blend 0.25");
+    let seams = &told["steps"][0]["boolean"]["seams"];
+    let [_, median, _] = [0, 1, 2].map(|i| seams["rounded"]["radii"][i].as_f64().unwrap());
+    assert!((median / 0.25 - 1.0).abs() < 0.15, "{median}");
+    assert_eq!(seams["rounded"]["seams"], 1);
+    assert_eq!(seams["rounded"]["left_sharp"], 0);
+    // The proof by volumes is that of the boolean; what rounding adds is told beside it.
+    assert!(told["steps"][0]["boolean"]["residual"].as_f64().unwrap() < 1e-12);
+    let change = seams["volume_change"].as_f64().unwrap();
+    let [joined, rounded] = [19.0, volume(&bench, "soft.obj")];
+    assert!(change > 0.0 && (rounded - joined - change).abs() < 1e-6);
+    assert_eq!(bench.audit("soft.obj")["mesh"]["watertight"], true);
+    assert_eq!(told["passes"], true);
+    let text = std::fs::read_to_string(bench.path("soft.obj")).unwrap();
+    let faces = text.lines().filter(|line| line.starts_with("f "));
+    assert!(
+        faces.clone().count() > 100,
+        "triangles are even where it is rounded"
+    );
+    assert!(
+        faces.clone().all(|face| face.contains('/')),
+        "all have UVs still"
+    );
+
+    bench
+        .hurmo("boolean post.obj peg.obj -o even.obj --as union --even-along 0.5 --crease soften")
+        .success()
+        .stdout(contains("triangles even within 0.5 of the cut lines"))
+        .stdout(contains("the models have no normals"));
+    assert!((volume(&bench, "even.obj") - 19.0).abs() < 1e-9);
+
+    bench
+        .hurmo("convert post.obj -o flat-post.obj --normals flat")
+        .success();
+    bench
+        .hurmo("convert peg.obj -o flat-peg.obj --normals flat")
+        .success();
+    bench
+        .hurmo("boolean flat-post.obj flat-peg.obj -o shaded.obj --as union --crease soften")
+        .success()
+        .stdout(contains("edges shaded softly"));
+}
+
+#[test]
+fn what_cannot_be_done_along_seams_is_said() {
+    let bench = two();
+    for option in ["--blend 0.1", "--even-along 0.1", "--crease soften"] {
+        bench
+            .hurmo(&format!(
+                "boolean post.obj peg.obj -o no.obj --as pieces {option}"
+            ))
+            .code(2)
+            .stderr(contains("are for one solid"));
+    }
+    bench
+        .hurmo("boolean post.obj peg.obj -o no.obj --as union --blend 0")
+        .code(2)
+        .stderr(contains("--blend must be more than 0"));
+    assert!(!bench.path("no.obj").exists());
+    bench
+        .hurmo("boolean post.obj peg.obj -o apart.obj --as union --move 10,0,0 --blend 0.1")
+        .success()
+        .stdout(contains("no cut lines"));
+}

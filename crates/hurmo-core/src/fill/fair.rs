@@ -14,6 +14,7 @@
 //! a sparse Cholesky factor a round.
 
 use super::patch::Patch;
+use crate::fairing::Laplacians;
 use crate::measure::vector_area_of;
 use crate::sparse::{Rows, solved};
 use glam::DVec3;
@@ -36,12 +37,6 @@ const FURTHEST: f64 = 3.0;
 const FILMS: usize = 3;
 /// A film that moves less than this share of a border edge has come to rest.
 const NEAR: f64 = 0.05;
-/// Below this a cotangent weight doesn't go, so that obtuse triangles don't push.
-const LEAST_WEIGHT: f64 = 0.02;
-/// Nor above this, so that needles don't hold everything.
-const MOST_WEIGHT: f64 = 10.0;
-/// What a small area counts for at least, as a share of the mean.
-const LEAST_AREA: f64 = 0.1;
 
 /// Moves the new vertices to a soap film; says whether that could be solved.
 pub(super) fn tight(patch: &mut Patch) -> bool {
@@ -103,14 +98,10 @@ pub(super) fn round(patch: &mut Patch, around: &Surroundings) -> bool {
 
 /// A patch with what lies round it: border vertices first, then new ones, then further ones.
 struct Disc {
-    points: Vec<DVec3>,
+    surface: Laplacians,
     border: usize,
     /// Border and new vertices.
     own: usize,
-    /// Neighbours with their weights, by vertex.
-    weights: Rows,
-    areas: Vec<f64>,
-    normals: Vec<DVec3>,
 }
 
 impl Disc {
@@ -124,48 +115,22 @@ impl Disc {
         points.extend_from_slice(&around.points);
         let further = around.triangles.iter().map(|t| t.map(outside));
         let triangles: Vec<[u32; 3]> = patch.triangles.iter().copied().chain(further).collect();
-        let mut disc = Self {
-            weights: Rows::default(),
-            areas: vec![0.0; points.len()],
-            normals: vec![DVec3::ZERO; points.len()],
-            points,
+        Self {
+            surface: Laplacians::of(points, &triangles),
             border,
             own,
-        };
-        let mut terms = Vec::with_capacity(6 * triangles.len());
-        for triangle in triangles {
-            disc.add(triangle, &mut terms);
-        }
-        disc.weights = Rows::summed(disc.points.len(), terms);
-        disc
-    }
-
-    fn add(&mut self, triangle: [u32; 3], terms: &mut Vec<(u32, u32, f64)>) {
-        let corners = triangle.map(|v| self.points[v as usize]);
-        let across = (corners[1] - corners[0]).cross(corners[2] - corners[0]);
-        for k in 0..3 {
-            let (i, j) = (triangle[(k + 1) % 3], triangle[(k + 2) % 3]);
-            let (p, q) = (
-                corners[(k + 1) % 3] - corners[k],
-                corners[(k + 2) % 3] - corners[k],
-            );
-            let cotangent = p.dot(q) / across.length().max(f64::MIN_POSITIVE);
-            let weight = (cotangent / 2.0).clamp(LEAST_WEIGHT, MOST_WEIGHT);
-            terms.extend([(i, j, weight), (j, i, weight)]);
-            self.areas[triangle[k] as usize] += across.length() / 6.0;
-            self.normals[triangle[k] as usize] += across;
         }
     }
 
     fn border_length(&self) -> f64 {
         (0..self.border)
-            .map(|v| self.points[v].distance(self.points[(v + 1) % self.border]))
+            .map(|v| self.surface.points[v].distance(self.surface.points[(v + 1) % self.border]))
             .sum()
     }
 
     /// How far a new vertex is at most from where it is to come to lie.
     fn furthest_moved(&self, to: &[DVec3]) -> f64 {
-        let from = &self.points[self.border..self.own];
+        let from = &self.surface.points[self.border..self.own];
         let steps = from.iter().zip(to).map(|(old, new)| old.distance(*new));
         steps.fold(0.0, f64::max)
     }
@@ -173,7 +138,7 @@ impl Disc {
     /// How far a point is at most from the middle of the border, in times of how far the border
     /// is.
     fn furthest_from_border(&self, points: &[DVec3]) -> f64 {
-        let border = &self.points[..self.border];
+        let border = &self.surface.points[..self.border];
         let middle = border.iter().sum::<DVec3>() / self.border as f64;
         let furthest = |points: &[DVec3]| {
             let distances = points.iter().map(|p| p.distance(middle));
@@ -182,22 +147,9 @@ impl Disc {
         furthest(points) / furthest(border)
     }
 
-    fn normal(&self, vertex: usize) -> DVec3 {
-        self.normals[vertex].normalize_or_zero()
-    }
-
-    /// The sum of weighted differences to a vertex's neighbours.
-    fn laplacian(&self, vertex: usize) -> DVec3 {
-        let here = self.points[vertex];
-        let neighbours = self.weights.of(vertex).iter();
-        neighbours
-            .map(|&(j, weight)| (self.points[j as usize] - here) * weight)
-            .sum()
-    }
-
     /// Where new vertices come to lie when each is the mean of its neighbours.
     fn film(&self) -> Option<Vec<DVec3>> {
-        let known = |v: usize| (v < self.border).then(|| self.points[v]);
+        let known = |v: usize| (v < self.border).then(|| self.surface.points[v]);
         self.means(known)
     }
 
@@ -208,7 +160,7 @@ impl Disc {
         let mut right = vec![DVec3::ZERO; count];
         for (i, right) in right.iter_mut().enumerate() {
             let mut sum = 0.0;
-            for &(j, weight) in self.weights.of(i + self.border) {
+            for &(j, weight) in self.surface.neighbours(i + self.border) {
                 sum += weight;
                 match known(j as usize) {
                     Some(value) => *right += value * weight,
@@ -230,12 +182,12 @@ impl Disc {
     fn bend(&self, patch: &Patch, around: &Surroundings) -> Option<Vec<f64>> {
         let further = |v: usize| v >= self.own && around.complete[v - self.own];
         let outer = |v: usize| {
-            let along = self.laplacian(v).dot(self.normal(v));
-            along / self.areas[v].max(f64::MIN_POSITIVE)
+            let along = self.surface.at(v).dot(self.surface.normal(v));
+            along / self.surface.areas[v].max(f64::MIN_POSITIVE)
         };
         let mut at_border: Vec<Option<f64>> = (0..self.border)
             .map(|v| {
-                let neighbours = self.weights.of(v).iter().map(|&(j, _)| j as usize);
+                let neighbours = self.surface.neighbours(v).iter().map(|&(j, _)| j as usize);
                 let bends: Vec<f64> = neighbours.filter(|&j| further(j)).map(outer).collect();
                 let mean = bends.iter().sum::<f64>() / bends.len() as f64;
                 (!bends.is_empty()).then_some(mean)
@@ -248,7 +200,7 @@ impl Disc {
         let mean = told.iter().sum::<f64>() / told.len() as f64;
         // No rounder than a ball with the border round its middle: of a circle, twice the area
         // over the length is the radius; of a slot, its width.
-        let area = vector_area_of(self.points[..self.border].iter().copied()).length();
+        let area = vector_area_of(self.surface.points[..self.border].iter().copied()).length();
         let most = 2.1 * self.border_length() / (2.0 * area).max(f64::MIN_POSITIVE);
         // A scan's noise is taken out along the border.
         for _ in 0..(self.border / 8).clamp(2, 40) {
@@ -282,32 +234,10 @@ impl Disc {
                 .contains(&v)
                 .then(|| v - self.border)
         };
-        let mut lower = Vec::new();
-        let mut right = vec![DVec3::ZERO; count];
-        let mean = self.areas[..self.own].iter().sum::<f64>() / self.own as f64;
-        for (row, bend) in bend.iter().enumerate() {
-            let area = self.areas[row].max(LEAST_AREA * mean);
-            let mut wanted = self.normal(row) * *bend * self.areas[row];
-            let mut terms: Vec<(usize, f64)> = Vec::new();
-            let mut sum = 0.0;
-            let neighbours = self.weights.of(row).iter().map(|&(j, w)| (j as usize, w));
-            for (j, weight) in neighbours {
-                sum += weight;
-                match new(j) {
-                    Some(j) => terms.push((j, weight)),
-                    None => wanted -= self.points[j] * weight,
-                }
-            }
-            match new(row) {
-                Some(row) => terms.push((row, -sum)),
-                None => wanted += self.points[row] * sum,
-            }
-            for &(p, a) in &terms {
-                right[p] += wanted * (a / area);
-                let before = terms.iter().filter(|&&(q, _)| q <= p);
-                lower.extend(before.map(|&(q, b)| (p as u32, q as u32, a * b / area)));
-            }
-        }
-        solved(&Rows::summed(count, lower), &right)
+        let wanted = bend.iter().enumerate().map(|(row, bend)| {
+            let turned = *bend * self.surface.areas[row];
+            (row, self.surface.normal(row) * turned)
+        });
+        self.surface.bent(wanted, new, count)
     }
 }

@@ -29,6 +29,8 @@ use std::path::{Path, PathBuf};
     hurmo boolean plank.stl post.stl -o plank-cut.stl --as difference\n  \
     hurmo boolean stage.obj peg.stl -o holed.obj --as difference --move 0,0,12mm --turn z,45\n  \
     hurmo boolean a.stl b.stl c.stl -o all.stl --as union --scale 3:2 --move 2:10,0,0\n  \
+    hurmo boolean buoy.obj -o soft.obj --as union --blend 2%\n  \
+    hurmo boolean head.ply body.ply -o one.ply --as union --even-along 5mm --unit mm\n  \
     hurmo boolean buoy.obj -o apart.obj --as pieces"
 )]
 pub struct Arguments {
@@ -59,8 +61,7 @@ pub struct Arguments {
 
 /// Runs `hurmo boolean`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let placement = &arguments.options.placement;
-    placement.check(arguments.models.len())?;
+    arguments.options.check(arguments.models.len())?;
     for name in &arguments.models {
         session.check_output(&arguments.output, &name.file)?;
         check_is_not(&arguments.output.output, &name.file)?;
@@ -73,7 +74,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         None => Brief::general(),
     };
     let (models, source) = read(arguments, session)?;
-    let assembly = Assembly::of(models, placement)?;
+    let assembly = Assembly::of(models, &arguments.options.placement)?;
     let input = Input::made(assembly.model.clone(), brief, source);
     let job = Job::begin(session, &input);
     let made = assembly.solve(&arguments.options, &session.progress)?;

@@ -1,6 +1,7 @@
 //! `hurmo demo`: writes the demo models and prepares each for its own purpose.
 
 use super::{picture, prep};
+use crate::cli::Cli;
 use crate::session::Session;
 use crate::{Ending, demo, out, report};
 use anyhow::{Context, Result, bail};
@@ -79,6 +80,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     std::fs::write(&marker, report::json(&planted))
         .with_context(|| marker.display().to_string())?;
 
+    let plank = folder.join(demo::together::PLANK);
+    hurmo_formats::write(&plank, &demo::together::plank(), WriteOptions::default())?;
     let brief = folder.join("harbour.toml");
     std::fs::write(&brief, HARBOUR).with_context(|| brief.display().to_string())?;
 
@@ -116,15 +119,24 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         out::print("\n");
         sheet.extend([input, output]);
     }
+    let commands = demo::together::COMMANDS;
+    for command in commands {
+        out::print(&format!("{}\n", out::faint(command.what)));
+        let cli = Cli::try_parse_from(command.words(folder))?;
+        if super::run(cli.command, session)? == Ending::Clear {
+            passed += 1;
+        }
+        out::print("\n");
+    }
     let picture = folder.join("before-and-after.png");
     picture::contact_sheet(&sheet, 2, &picture)?;
     out::print(&format!(
         "{passed} of {} models are good to go; files, and {}, are in {}\n",
-        models.len(),
+        models.len() + commands.len(),
         "before-and-after.png",
         folder.display()
     ));
-    Ok((passed == models.len()).into())
+    Ok((passed == models.len() + commands.len()).into())
 }
 
 fn make_folder(folder: &Path, force: bool) -> Result<()> {

@@ -11,6 +11,7 @@ mod heron;
 mod lantern;
 mod life_ring;
 mod looks;
+pub mod together;
 
 use hurmo_core::Model;
 use serde::Serialize;

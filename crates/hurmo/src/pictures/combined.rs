@@ -20,6 +20,9 @@ pub struct Combined<'a> {
     pub up: Axis,
 }
 
+/// So many solids are named beside their colours.
+const NAMED: usize = 8;
+
 /// The colour of cut lines.
 const LINE: color::Color = [0.05, 0.05, 0.05];
 
@@ -44,7 +47,7 @@ impl Combined<'_> {
         made.draw_lines(lines.iter().copied(), LINE);
         let wires = Scene::of(&result.mesh, Show::Wire);
         let names = &self.solids.names;
-        let scale = (0..names.len().min(6)).map(|i| (color::of_part(i), names[i].clone()));
+        let scale = (0..names.len().min(NAMED)).map(|i| (color::of_part(i), names[i].clone()));
         let scenes = [
             Beside {
                 scene: &solids,
@@ -74,6 +77,9 @@ impl Combined<'_> {
         }
         if !lines.is_empty() {
             words.push(format!("seams {} long, in black", measure(length)));
+        }
+        if let more @ 1.. = self.solids.names.len().saturating_sub(NAMED) {
+            words.push(format!("colours of {} not named", counted(more, "solid")));
         }
         words.push(String::new());
         words

@@ -54,6 +54,7 @@ pub fn even(options: &Options, at: &At<'_>) -> Result<Done> {
         crumbs: length(options.ignore_lines_under)?.map_or(Crumbs::Noise, Crumbs::Under),
         rims_exact: options.keep_rims == Rims::Exact,
         faces,
+        lines: Vec::new(),
     };
     let (outcome, held) = match within {
         Some(limit) => held_within(at, options.clone(), limit)?,

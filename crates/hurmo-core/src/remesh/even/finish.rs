@@ -7,7 +7,7 @@
 
 use super::lines::Lines;
 use super::sheet::{Ground, NEW, Sheet};
-use crate::mesh::{Model, Rebuild, VertexId};
+use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use crate::topology::UnionFind;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -42,19 +42,22 @@ impl Pieces {
     }
 }
 
-/// The model with a sheet in place of the faces that were touched.
+/// The model with a sheet in place of the faces that were touched, and for each of its faces the one
+/// before that it is or was part of.
 pub(super) fn model_of(
     model: &Model,
     sheet: &Sheet,
     touched: &[bool],
     ground: &Ground<'_>,
     pieces: Option<&Pieces>,
-) -> Model {
+) -> (Model, Vec<FaceId>) {
     let mut rebuild = Rebuild::new(model);
     let mesh = &model.mesh;
-    for face in mesh.face_ids().filter(|face| !touched[face.index()]) {
-        rebuild.keep(face);
-    }
+    let mut sources: Vec<FaceId> = mesh
+        .face_ids()
+        .filter(|face| !touched[face.index()])
+        .collect();
+    sources.iter().for_each(|&face| rebuild.keep(face));
     let vertices = 0..sheet.net.positions.len() as u32;
     let colors: Option<Vec<[f32; 4]>> = model.attributes.colors.as_ref().map(|_| {
         let each = vertices.clone().into_par_iter().with_min_len(1024);
@@ -79,7 +82,8 @@ pub(super) fn model_of(
     let corners = pieces.map(|pieces| Corners::of(model, sheet, &triangles, ground, pieces));
     let mut made: FxHashMap<(u32, u32), usize> = FxHashMap::default();
     for (t, &(face, triangle)) in triangles.iter().enumerate() {
-        let face = crate::mesh::FaceId::new(face as usize);
+        let face = FaceId::new(face as usize);
+        sources.push(face);
         let Some(corners) = &corners else {
             rebuild.new_face(face, &triangle.map(|v| names[v as usize]));
             continue;
@@ -95,7 +99,7 @@ pub(super) fn model_of(
     }
     let mut new = rebuild.finish();
     new.drop_unused_vertices();
-    new
+    (new, sources)
 }
 
 /// What a corner is made up of: its piece of the model, and corners there with their shares.

@@ -3,7 +3,7 @@
 use super::chains::Chains;
 use super::crumbs::{Crumbs, Sieve};
 use super::wanted::{Bend, Wanted};
-use crate::mesh::{FaceId, Model};
+use crate::mesh::{FaceId, Model, VertexId};
 use crate::topology::TriangleNet;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -29,7 +29,7 @@ pub(super) enum Why {
     Sheet,
     /// It bends there.
     Crease,
-    /// Groups, materials or charts of UVs meet there.
+    /// Groups, materials or charts of UVs meet there, or it was asked for.
     Meeting,
 }
 
@@ -106,6 +106,8 @@ pub(super) struct Making<'a> {
     /// Where edges of the wanted lengths would cut off a bend by more than a distance, it is a
     /// crease too.
     pub bend: Option<(&'a Wanted, Bend)>,
+    /// Edges that are kept whatever they are.
+    pub lines: &'a [[VertexId; 2]],
 }
 
 impl Making<'_> {
@@ -227,7 +229,11 @@ fn kept_edges(
         .filter_map(kept)
         .flat_map_iter(|sides| sides.into_iter().flatten())
         .collect();
-    kept.into_iter().collect()
+    let mut kept: FxHashMap<_, _> = kept.into_iter().collect();
+    for &[a, b] in making.lines {
+        kept.entry(ends(a.0, b.0)).or_insert(Why::Meeting);
+    }
+    kept
 }
 
 /// Whether two faces have different UVs at an edge between them.

@@ -43,7 +43,7 @@ pub use relaxing::{RelaxOptions, Relaxed, relax};
 use super::RemeshError;
 use crate::carried::Carried;
 use crate::measure::{self, vector_area};
-use crate::mesh::Model;
+use crate::mesh::{FaceId, Model, VertexId};
 use crate::progress::Observer;
 use crate::topology::TriangleNet;
 use lines::{Found, Making};
@@ -52,7 +52,7 @@ use start::{freeze_border, freeze_rims, sheet_of};
 use wanted::{Bend, Wanted};
 
 /// How fine.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum Target {
     /// Edges of about this length, in model units.
     Edge(f64),
@@ -66,6 +66,13 @@ pub enum Target {
         shortest: f64,
         /// Nor longer.
         longest: f64,
+    },
+    /// Edges of about the lengths that are given for the model's vertices, in model units.
+    ByVertex {
+        /// For every vertex; they are let change gently from place to place, after the shortest.
+        lengths: Vec<f64>,
+        /// Where edges would leave the surface by more than this, they are shorter, down to a third.
+        within: f64,
     },
 }
 
@@ -83,6 +90,8 @@ pub struct Options {
     /// The faces to remesh, by number; all where `None`. Round them, as many more are remeshed
     /// as it takes for lengths to change gently.
     pub faces: Option<Vec<bool>>,
+    /// Edges to keep besides, by their ends.
+    pub lines: Vec<[VertexId; 2]>,
 }
 
 /// The angle, in degrees, above which an edge is a crease if nothing else is said.
@@ -97,12 +106,19 @@ impl Options {
             crumbs: Crumbs::Noise,
             rims_exact: false,
             faces: None,
+            lines: Vec::new(),
         }
     }
 
     /// What lengths follow from, where they follow the surface's bend.
     fn bend(&self) -> Option<Bend> {
         match self.target {
+            Target::ByVertex { within, .. } => Some(Bend {
+                within,
+                shortest: 0.0,
+                longest: f64::INFINITY,
+                crease: self.crease,
+            }),
             Target::Within {
                 distance,
                 shortest,
@@ -126,6 +142,8 @@ pub const MOST_TRIANGLES: usize = 200_000_000;
 pub struct Outcome {
     /// The model.
     pub model: Model,
+    /// For each of its faces, the one before that it is or was part of.
+    pub sources: Vec<FaceId>,
     /// How many triangles there were, of the faces that were touched.
     pub before: usize,
     /// How many there are in their place.
@@ -158,19 +176,20 @@ fn edge_for(area: f64, triangles: f64) -> f64 {
 }
 
 /// How long edges are to be at first.
-fn first_edge(target: Target, area: f64) -> Result<f64, RemeshError> {
+fn first_edge(target: &Target, area: f64) -> Result<f64, RemeshError> {
     if !(area > 0.0 && area.is_finite()) {
         return Err(RemeshError::NoSurface);
     }
     let edge = match target {
-        Target::Edge(edge) => edge,
-        Target::Count(count) => edge_for(area, count as f64),
-        Target::Within { shortest, .. } => shortest,
+        Target::Edge(edge) => *edge,
+        Target::Count(count) => edge_for(area, *count as f64),
+        Target::Within { shortest, .. } => *shortest,
+        Target::ByVertex { lengths, .. } => lengths.iter().copied().fold(f64::INFINITY, f64::min),
     };
     if !(edge > 0.0 && edge.is_finite()) {
         return Err(RemeshError::NoLength);
     }
-    if !matches!(target, Target::Within { .. }) {
+    if matches!(target, Target::Edge(_) | Target::Count(_)) {
         fits(triangles_of(area, edge), edge, area)?;
     }
     Ok(edge)
@@ -209,12 +228,17 @@ pub fn remesh(
             asked.map(|face| vector_area(mesh, face).length()).sum()
         }
     };
-    let edge = first_edge(options.target, area)?;
+    let edge = first_edge(&options.target, area)?;
     let net = |triangles: &_| TriangleNet::new(mesh.positions().to_vec(), triangles);
     let (carried, net) = Carried::with(model, net);
     let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
     let bend = options.bend();
-    let mut wanted = bend.map(|bend| Wanted::by_bend(&net, &bend));
+    let mut wanted = match &options.target {
+        Target::ByVertex { lengths, within } => {
+            Some(Wanted::given(&net, lengths, *within, options.crease))
+        }
+        _ => bend.map(|bend| Wanted::by_bend(&net, &bend)),
+    };
     let Found {
         lines,
         chains,
@@ -229,6 +253,7 @@ pub fn remesh(
             crumbs: options.crumbs,
             edge,
             bend: wanted.as_ref().zip(bend),
+            lines: &options.lines,
         },
     );
     if options.rims_exact {
@@ -270,13 +295,15 @@ pub fn remesh(
     };
     let mut sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, edge);
     let before = sheet.net.living();
-    settle::settle(&mut sheet, &ground, options.target, expected, observer);
+    settle::settle(&mut sheet, &ground, &options.target, expected, observer);
+    let (remeshed, sources) = finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref());
     Ok(Outcome {
-        model: finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref()),
+        model: remeshed,
+        sources,
         before,
         after: sheet.net.living(),
-        edges: match (options.target, &wanted) {
-            (Target::Within { .. }, Some(wanted)) => wanted.extremes(),
+        edges: match (&options.target, &wanted) {
+            (Target::Within { .. } | Target::ByVertex { .. }, Some(wanted)) => wanted.extremes(),
             (_, Some(_)) => [edge * sheet.edge; 2],
             (_, None) => [sheet.edge; 2],
         },

@@ -51,6 +51,7 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
         crumbs: Crumbs::Under(0.0),
         edge: 1.0,
         bend: None,
+        lines: &[],
     };
     let mut found = lines::find(&net, &origins, &making);
     freeze_border(&net, &origins, &touched, &mut found.holds);

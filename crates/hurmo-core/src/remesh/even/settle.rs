@@ -49,7 +49,7 @@ struct Rounds {
 pub(super) fn settle(
     sheet: &mut Sheet,
     ground: &Ground<'_>,
-    target: Target,
+    target: &Target,
     expected: f64,
     observer: &dyn Observer,
 ) {
@@ -60,7 +60,7 @@ pub(super) fn settle(
     };
     sheet.edge *= held_against;
     let count = match target {
-        Target::Count(count) => Some(count as f64),
+        Target::Count(count) => Some(*count as f64),
         _ => None,
     };
     let is_many = expected > FEW;

@@ -124,6 +124,7 @@ mod tests {
                 crumbs: Crumbs::Noise,
                 edge: step,
                 bend: None,
+                lines: &[],
             };
             let Found {
                 lines,

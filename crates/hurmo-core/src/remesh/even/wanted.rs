@@ -38,6 +38,15 @@ pub(super) struct Bend {
     pub crease: f64,
 }
 
+impl Bend {
+    /// How long edges may be where a surface bends with some curvature.
+    fn length(&self, curvature: f64) -> f64 {
+        let within = SAFE * self.within / (LONG * LONG);
+        let square = 6.0 * within / curvature - 3.0 * within * within;
+        square.max(0.0).sqrt().clamp(self.shortest, self.longest)
+    }
+}
+
 impl Wanted {
     /// Everywhere the same.
     pub fn all(length: f64, vertices: usize) -> Self {
@@ -55,12 +64,26 @@ impl Wanted {
     /// As the surface bends.
     pub fn by_bend(net: &TriangleNet, bend: &Bend) -> Self {
         let flat_enough = bend.crease.to_radians().cos();
-        let lengths = (0..net.positions.len() as u32).into_par_iter().map(|v| {
-            let curvature = curvature(net, v, flat_enough);
-            let within = SAFE * bend.within / (LONG * LONG);
-            let square = 6.0 * within / curvature - 3.0 * within * within;
-            let length = square.max(0.0).sqrt();
-            length.clamp(bend.shortest, bend.longest) as f32
+        let lengths = (0..net.positions.len() as u32)
+            .into_par_iter()
+            .map(|v| bend.length(curvature(net, v, flat_enough)) as f32);
+        let mut wanted = Self(lengths.collect());
+        wanted.even_out(net);
+        wanted
+    }
+
+    /// As is given for every vertex, down to a third of that where edges would leave the surface by more
+    /// than `within`. Edges whose faces bend by more than `crease` degrees bound smooth pieces.
+    pub fn given(net: &TriangleNet, lengths: &[f64], within: f64, crease: f64) -> Self {
+        let flat_enough = crease.to_radians().cos();
+        let lengths = lengths.par_iter().enumerate().map(|(v, &given)| {
+            let bend = Bend {
+                within,
+                shortest: given / 3.0,
+                longest: given,
+                crease,
+            };
+            bend.length(curvature(net, v as u32, flat_enough)) as f32
         });
         let mut wanted = Self(lengths.collect());
         wanted.even_out(net);

@@ -1,6 +1,7 @@
 //! Solids against each other: joined, taken away from each other, taken apart where they cross.
 
 mod models;
+mod seams;
 
 pub use models::{ModelName, Placement};
 
@@ -15,6 +16,7 @@ use hurmo_core::mend;
 use hurmo_core::parts::{By, as_objects, joined, pieces};
 use hurmo_core::progress::Observer;
 use hurmo_core::{FaceId, Model};
+use seams::Seams;
 use std::borrow::Cow;
 
 /// What is made of several solids.
@@ -55,9 +57,25 @@ pub struct Options {
     /// What counts as inside of a model, by how often its surface winds round a place
     #[arg(long, value_enum, default_value_t = Filled::Positive)]
     pub fill: Filled,
+    /// What is done along cut lines.
+    #[command(flatten)]
+    pub seams: Seams,
     /// Where models are put.
     #[command(flatten)]
     pub placement: Placement,
+}
+
+impl Options {
+    /// Makes sure that the options go together, and that there are the models that are spoken of.
+    pub fn check(&self, models: usize) -> Result<()> {
+        if self.kind == Kind::Pieces && self.seams.is_asked_for() {
+            bail!(
+                "--even-along, --blend and --crease soften are for one solid: pieces keep their walls in \
+                 common as they are cut"
+            );
+        }
+        self.placement.check(models)
+    }
 }
 
 /// A boolean as a step of a brief: the model is the first, the others are files.
@@ -74,7 +92,7 @@ pub struct Boolean {
 impl Boolean {
     /// Makes sure that there are the models that are spoken of.
     pub fn check(&self) -> Result<()> {
-        self.options.placement.check(1 + self.with.len())
+        self.options.check(1 + self.with.len())
     }
 
     /// Combines the model with the others.
@@ -238,8 +256,22 @@ impl Assembly {
             told: &told,
             outcomes: &outcomes,
         };
+        let mut record = BooleanRecord::of(&solved, &model);
+        let sources = outcomes.iter().flat_map(|outcome| &outcome.sources);
+        let mut of_face: Vec<u32> = sources
+            .map(|source| self.of_face[source.face.index()])
+            .collect();
+        let model = match options.seams.is_asked_for() {
+            true => {
+                let seams = &options.seams;
+                let made = seams.apply(&self.model, &self.of_face, &outcomes[0], observer)?;
+                record.seams = Some(made.record);
+                of_face = made.solids;
+                Cow::Owned(made.model)
+            }
+            false => model,
+        };
         let (model, tidied) = mend::tidied_after_cuts(&model);
-        let record = BooleanRecord::of(&solved, &model);
         let mut step = Step::solved(record);
         if tidied > 0 {
             let changes = crate::out::counted(tidied, "change");
@@ -250,11 +282,9 @@ impl Assembly {
             let walls = "pieces that lie wall to wall have faces on each other there";
             step.left.push(walls.into());
         }
-        let sources = outcomes.iter().flat_map(|outcome| &outcome.sources);
-        let of_face = sources.map(|source| self.of_face[source.face.index()]);
         Ok(Combination {
             // Faces have other numbers where some were cleared.
-            of_face: (tidied == 0).then(|| of_face.collect()),
+            of_face: (tidied == 0).then_some(of_face),
             done: Done::new(model, vec![step]),
         })
     }

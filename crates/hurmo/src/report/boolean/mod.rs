@@ -1,5 +1,9 @@
 //! What solids are to each other, what was made of them, and the proof by volumes.
 
+mod seams;
+
+pub use seams::{EvenedRecord, RoundedRecord, SeamRecord};
+
 use crate::out::{count, counted, measure};
 use crate::steps::boolean::Kind;
 use crate::story::{Step, shorten};
@@ -48,6 +52,9 @@ pub struct BooleanRecord {
     pub residual: f64,
     /// Faces that cross others still, since their coordinates are not exact enough.
     pub left_crossing: usize,
+    /// What was done along the cut lines afterwards, where that was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seams: Option<SeamRecord>,
 }
 
 /// One of the solids.
@@ -118,6 +125,7 @@ impl BooleanRecord {
             expected_volume,
             residual: (volume - expected_volume).abs() / all.abs().max(f64::MIN_POSITIVE),
             left_crossing: solved.outcomes.iter().map(|made| made.tally.meeting).sum(),
+            seams: None,
         }
     }
 
@@ -308,6 +316,10 @@ impl Step {
         single.extend(record.relations_in_words());
         single.push(record.volumes_in_words());
         let mut left = Vec::new();
+        if let Some(seams) = &record.seams {
+            single.extend(seams.in_words(record.volume));
+            left.extend(seams.left_in_words());
+        }
         if record.left_crossing > 0 {
             left.push(format!(
                 "{} meet others still: the surfaces lie closer together there than their coordinates \

@@ -1,0 +1,108 @@
+//! Seams: the lines along which solids were joined, and what lies beside them.
+//!
+//! ```text
+//! model, and which solid each face is of ─▶ edges between faces of different solids (line)
+//!     ─▶ faces within reach (band) ─▶ triangles of matching sizes on both sides (even)
+//!     ─▶ rounded into a fillet (fillet) ─▶ left as it was where that makes it cross (crossing)
+//! ```
+//!
+//! What lies farther away than was asked for stays as it is.
+
+mod band;
+mod bends;
+mod crossing;
+mod even;
+mod fillet;
+mod line;
+mod shade;
+mod stretches;
+
+pub use even::{Evened, size_of};
+pub use fillet::Fillets;
+pub use shade::softened;
+
+use crate::mesh::{FaceId, Model};
+use crate::progress::Observer;
+use crate::remesh::RemeshError;
+use line::Seam;
+use std::borrow::Cow;
+
+/// A model made of solids.
+#[derive(Clone, Copy, Debug)]
+pub struct Joined<'a> {
+    /// The model.
+    pub model: &'a Model,
+    /// For every face, the solid that it comes from.
+    pub solids: &'a [u32],
+    /// For every face, how long the edges of even triangles would be that are as large as those there
+    /// before it was cut, in model units.
+    pub sizes: &'a [f64],
+}
+
+/// What to do along seams; a radius must be above nought.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Options {
+    /// Makes triangles even within this distance of them, in model units.
+    pub even_along: Option<f64>,
+    /// Rounds them with about this radius, in model units.
+    pub radius: Option<f64>,
+}
+
+/// What came of it.
+#[derive(Clone, Debug)]
+pub struct Outcome {
+    /// The model.
+    pub model: Model,
+    /// For each of its faces, the one before that it is or was part of.
+    pub sources: Vec<FaceId>,
+    /// What was made even, where that was asked for.
+    pub evened: Option<Evened>,
+    /// What was rounded, where that was asked for.
+    pub fillets: Option<Fillets>,
+}
+
+/// Makes triangles even along the seams of a model, and rounds these; `None` where it has none.
+///
+/// # Errors
+/// When the triangles would not fit in memory.
+pub fn finish(
+    joined: &Joined<'_>,
+    options: &Options,
+    observer: &dyn Observer,
+) -> Result<Option<Outcome>, RemeshError> {
+    let mut model = Cow::Borrowed(joined.model);
+    let mut sources: Vec<FaceId> = joined.model.mesh.face_ids().collect();
+    let mut solids = Cow::Borrowed(joined.solids);
+    let mut sizes = Cow::Borrowed(joined.sizes);
+    if Seam::of(&model.mesh, &solids).is_empty() {
+        return Ok(None);
+    }
+    let mut first = None;
+    for pass in even::passes(options) {
+        let joined = Joined {
+            model: &model,
+            solids: &solids,
+            sizes: &sizes,
+        };
+        let Some((made, evened)) = even::evened(&joined, pass, observer)? else {
+            continue;
+        };
+        first = first.or(options.even_along.map(|_| evened));
+        solids = Cow::Owned(made.of_each(&solids));
+        sizes = Cow::Owned(made.of_each(&sizes));
+        sources = made.of_each(&sources);
+        model = Cow::Owned(made.model);
+    }
+    let mut fillets = None;
+    if let Some(radius) = options.radius {
+        let rounded = fillet::rounded(&model, &solids, radius, observer);
+        model = Cow::Owned(rounded.0);
+        fillets = Some(rounded.1);
+    }
+    Ok(Some(Outcome {
+        model: model.into_owned(),
+        sources,
+        evened: first,
+        fillets,
+    }))
+}
