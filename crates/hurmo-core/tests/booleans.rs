@@ -2,7 +2,7 @@
 
 use glam::{DMat3, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Filled, Outcome, Solids, resolve};
+use hurmo_core::boolean::{Filled, Outcome, Solids, Windings, resolve};
 use hurmo_core::cut::{Plane, cut};
 use hurmo_core::mesh::{CornerLayer, FaceTags, Tag};
 use hurmo_core::spatial::Border;
@@ -29,11 +29,11 @@ fn volume(mesh: &Mesh) -> f64 {
     sum / 6.0
 }
 
-const UNION: fn(&[i32]) -> bool = |w| w[0] > 0 || w[1] > 0;
-const INTERSECTION: fn(&[i32]) -> bool = |w| w[0] > 0 && w[1] > 0;
-const DIFFERENCE: fn(&[i32]) -> bool = |w| w[0] > 0 && w[1] <= 0;
+const UNION: fn(&Windings) -> bool = |w| w[0] > 0 || w[1] > 0;
+const INTERSECTION: fn(&Windings) -> bool = |w| w[0] > 0 && w[1] > 0;
+const DIFFERENCE: fn(&Windings) -> bool = |w| w[0] > 0 && w[1] <= 0;
 
-fn resolved(one: &Mesh, other: &Mesh, inside: fn(&[i32]) -> bool) -> Outcome {
+fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> Outcome {
     let (model, split) = both(one, other);
     let solids = Solids {
         count: 2,
@@ -291,7 +291,7 @@ fn cut_faces_carry_what_their_own_face_has_there() {
 }
 
 /// What a rule fills of any number of meshes.
-fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&[i32]) -> bool + Sync)) -> Outcome {
+fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&Windings) -> bool + Sync)) -> Outcome {
     let mut mesh = Mesh::default();
     let mut of_face = Vec::new();
     for (solid, other) in meshes.iter().enumerate() {
@@ -324,7 +324,7 @@ proptest! {
         let b = moved(&shapes::cuboid(-DVec3::ONE, DVec3::ONE, 2), |p| turns[0] * p * 0.7 + DVec3::from_array(by[0]));
         let c = moved(&shapes::torus(0.8, 0.3, 16, 8), |p| turns[1] * p + DVec3::from_array(by[1]));
         let round = shapes::cuboid(DVec3::splat(-9.0), DVec3::splat(9.0), 1);
-        let volume_of = |meshes: &[&Mesh], rule: &(dyn Fn(&[i32]) -> bool + Sync)| {
+        let volume_of = |meshes: &[&Mesh], rule: &(dyn Fn(&Windings) -> bool + Sync)| {
             let made = filled(meshes, rule);
             (volume(&made.model.mesh), made.model.mesh)
         };
@@ -346,7 +346,7 @@ proptest! {
         let a = shapes::sphere(1.0, 4);
         let other = |i: usize| moved(&shapes::cuboid(-DVec3::ONE, DVec3::ONE, 2), |p| turns[i] * p * 0.8 + DVec3::from_array(by[i]));
         let meshes = [&a, &other(0), &other(1)];
-        let union = filled(&meshes, &|w| w.iter().any(|times| *times > 0));
+        let union = filled(&meshes, &|w| w.iter().any(|(_, times)| times > 0));
         let told = union.told.unwrap();
         for (solid, mesh) in meshes.iter().enumerate() {
             prop_assert!((told.volume(solid) - volume(mesh)).abs() < 1e-9);
@@ -355,7 +355,7 @@ proptest! {
         prop_assert!((all - volume(&union.model.mesh)).abs() < 1e-9);
         for cell in &told.cells {
             let of = &cell.of;
-            let rule = |w: &[i32]| (0..3).all(|i| (w[i] > 0) == of.contains(&i));
+            let rule = |w: &Windings| (0..3).all(|i| (w[i] > 0) == of.contains(&i));
             let made = filled(&meshes, &rule);
             prop_assert!((volume(&made.model.mesh) - cell.volume).abs() < 1e-9);
         }

@@ -2,7 +2,7 @@
 
 use glam::{DVec2, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Filled, Outcome, Solids, resolve};
+use hurmo_core::boolean::{Filled, Outcome, Solids, Windings, resolve};
 use hurmo_core::measure::{corner_angle, volume};
 use hurmo_core::seam::{self, Joined, Options};
 use hurmo_core::shading::{Shading, normals};
@@ -10,8 +10,8 @@ use hurmo_core::{FaceId, Mesh, Model, shapes};
 use std::collections::HashSet;
 use std::f64::consts::PI;
 
-const UNION: fn(&[i32]) -> bool = |w| w[0] > 0 || w[1] > 0;
-const DIFFERENCE: fn(&[i32]) -> bool = |w| w[0] > 0 && w[1] <= 0;
+const UNION: fn(&Windings) -> bool = |w| w[0] > 0 || w[1] > 0;
+const DIFFERENCE: fn(&Windings) -> bool = |w| w[0] > 0 && w[1] <= 0;
 
 /// Two solids made one, with what is asked for along the seam.
 struct Made {
@@ -25,7 +25,11 @@ fn moved(mesh: &Mesh, by: impl Fn(DVec3) -> DVec3) -> Mesh {
     Mesh::from_parts(positions, mesh.corners().to_vec(), mesh.starts().to_vec()).unwrap()
 }
 
-fn joined(one: &Mesh, other: &Mesh, inside: fn(&[i32]) -> bool) -> (Outcome, Vec<u32>, Vec<f64>) {
+fn joined(
+    one: &Mesh,
+    other: &Mesh,
+    inside: fn(&Windings) -> bool,
+) -> (Outcome, Vec<u32>, Vec<f64>) {
     let mut mesh = one.clone();
     mesh.append(other);
     let model = Model::from(mesh);
@@ -47,7 +51,7 @@ fn joined(one: &Mesh, other: &Mesh, inside: fn(&[i32]) -> bool) -> (Outcome, Vec
     (made, of, sizes)
 }
 
-fn made(one: &Mesh, other: &Mesh, inside: fn(&[i32]) -> bool, options: Options) -> Made {
+fn made(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool, options: Options) -> Made {
     let (before, solids, sizes) = joined(one, other, inside);
     let joined = Joined {
         model: &before.model,

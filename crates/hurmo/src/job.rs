@@ -172,6 +172,19 @@ impl<'a> Job<'a> {
         job
     }
 
+    /// Which faces meet others, where the brief asks for that.
+    pub fn begin_with_contacts(
+        session: &'a Session,
+        input: &'a Input,
+    ) -> (Self, Option<Vec<bool>>) {
+        let mut job = Self::surveyed(session, input);
+        let survey = job.survey.take();
+        let contacts = survey.as_ref().and_then(|survey| survey.contacts());
+        let faces = input.model.mesh.face_ids();
+        let meets = contacts.map(|contacts| faces.map(|face| contacts.touches(face)).collect());
+        (job, meets)
+    }
+
     /// A whole job of one step.
     pub fn run(
         session: &'a Session,

@@ -200,6 +200,33 @@ fn what_lies_within_is_told_and_hollows_stay() {
     assert!((volume(&bench, "in.obj") - 215.0).abs() < 1e-9);
 }
 
+/// A box without its lid: cut as if it had one, and open afterwards.
+#[test]
+fn open_models_are_cut_and_stay_open() {
+    let bench = two();
+    let text = block("tub", [0.0; 3], [2.0; 3]);
+    let without_top: Vec<&str> = (text.lines())
+        .filter(|line| *line != "f 5/1 6/2 8/3 7/4")
+        .collect();
+    bench.file("tub.obj", without_top.join("\n") + "\n");
+    let told = bench.json("boolean tub.obj peg.obj -o tub-peg.obj --as union");
+    let record = &told["steps"][0]["boolean"];
+    assert_eq!(record["solids"][0]["open_edges"], 4);
+    // As two boxes that close.
+    assert!((record["volume"].as_f64().unwrap() - 19.0).abs() < 1e-9);
+    assert!(record["residual"].as_f64().unwrap() < 1e-12);
+    // The peg goes through the rim at two places.
+    assert_eq!(record["seams_at_rims"].as_array().unwrap().len(), 2);
+    let mesh = &bench.audit("tub-peg.obj")["mesh"];
+    assert_eq!(mesh["watertight"], false);
+    assert_eq!(mesh["rims"], 1);
+    bench
+        .hurmo("boolean tub.obj peg.obj -o again.obj --as difference")
+        .success()
+        .stdout(contains("tub is open along 4 edges"))
+        .stdout(contains("the cut line runs into an open rim at 2 places"));
+}
+
 #[test]
 fn what_has_no_inside_or_leaves_nothing_is_refused() {
     let bench = two();
@@ -210,7 +237,9 @@ fn what_has_no_inside_or_leaves_nothing_is_refused() {
     bench
         .hurmo("boolean post.obj sheet.obj -o none.obj --as union")
         .code(2)
-        .stderr(contains("sheet: the surface does not close"))
+        .stderr(contains(
+            "sheet: the surface does not close, and encloses nothing",
+        ))
         .stderr(contains("hurmo fill"));
     for (line, why) in [
         (

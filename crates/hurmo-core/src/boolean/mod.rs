@@ -13,6 +13,7 @@
 mod assemble;
 mod convex;
 mod crumbs;
+mod lids;
 mod of_parts;
 mod patches;
 mod rounds;
@@ -22,8 +23,10 @@ mod told;
 mod windings;
 
 pub use crumbs::{Cleaned, without_crumbs};
+pub use lids::{Lidded, seams_at_rims};
 pub use of_parts::solid_of_parts;
 pub use told::{Cell, Told};
+pub use windings::Windings;
 
 use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
@@ -63,18 +66,21 @@ pub enum Operation {
 }
 
 impl Operation {
-    /// Whether a place is inside, by which solids it lies in.
-    pub fn holds(self, mut is_in: impl Iterator<Item = bool>) -> bool {
+    /// Whether a place is inside, by how often each of `count` solids winds round it.
+    pub fn holds(self, windings: &Windings, filled: Filled, count: usize) -> bool {
+        let mut is_in = windings.iter().filter(|(_, times)| filled.holds(*times));
         match self {
-            Self::Union => is_in.any(|is_in| is_in),
-            Self::Difference => is_in.next() == Some(true) && !is_in.any(|is_in| is_in),
-            Self::Intersection => is_in.all(|is_in| is_in),
+            Self::Union => is_in.next().is_some(),
+            Self::Difference => {
+                is_in.next().is_some_and(|(first, _)| first == 0) && is_in.next().is_none()
+            }
+            Self::Intersection => is_in.count() == count,
         }
     }
 }
 
 /// Whether a place is inside, by how often each solid winds round it.
-pub type Rule<'r> = dyn Fn(&[i32]) -> bool + Sync + 'r;
+pub type Rule<'r> = dyn Fn(&Windings) -> bool + Sync + 'r;
 
 /// Which faces bound which solid.
 pub struct Solids<'s> {
@@ -220,9 +226,9 @@ pub fn pieces(
     let by_cell = |told: Option<&Told>| -> Vec<Box<Rule<'_>>> {
         let cells = told.into_iter().flat_map(|told| &told.cells);
         let rule = |of: Vec<usize>| -> Box<Rule<'_>> {
-            Box::new(move |windings: &[i32]| {
-                let which = windings.iter().enumerate();
-                let which = which.filter(|(_, times)| filled.holds(**times));
+            Box::new(move |windings: &Windings| {
+                let which = windings.iter();
+                let which = which.filter(|(_, times)| filled.holds(*times));
                 which.map(|(solid, _)| solid).eq(of.iter().copied())
             })
         };

@@ -2,7 +2,7 @@
 //! winds as often everywhere.
 
 use super::shards::All;
-use crate::topology::UnionFind;
+use crate::topology::SharedSets;
 use rayon::prelude::*;
 use smallvec::SmallVec;
 
@@ -37,23 +37,23 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
         })
         .collect();
     sides.par_sort_unstable();
-    let mut together = UnionFind::new(all.len());
-    let mut common = Vec::new();
-    for edge in sides.chunk_by(|a, b| a.0 == b.0) {
+    let together = SharedSets::new(all.len());
+    let common = sides.par_chunk_by(|a, b| a.0 == b.0).filter_map(|edge| {
         if let &[(_, one, up), (_, other, also_up)] = edge
             && up != also_up
-            && all.steps(one, solids) == all.steps(other, solids)
+            && all.have_same_steps(one, other)
         {
             together.join(one, other);
-        } else if solids > 1 {
-            let there = solids_at(all, edge.iter().map(|&(_, shard, _)| shard));
-            if there.len() > 1 {
-                common.push((edge[0].0, there));
-            }
+            return None;
         }
-    }
+        let there = || solids_at(all, edge.iter().map(|&(_, shard, _)| shard));
+        let there = (solids > 1).then(there)?;
+        (there.len() > 1).then_some((edge[0].0, there))
+    });
+    let common = common.collect();
+    let roots = together.roots();
     let there = (0..all.len() as u32).filter(|&shard| all.is_there(shard));
-    let mut order: Vec<(u32, u32)> = there.map(|shard| (together.find(shard), shard)).collect();
+    let mut order: Vec<(u32, u32)> = there.map(|shard| (roots[shard as usize], shard)).collect();
     order.par_sort_unstable();
     let mut begins: Vec<usize> = Vec::new();
     for (i, (root, _)) in order.iter().enumerate() {

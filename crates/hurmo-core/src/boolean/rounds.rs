@@ -172,7 +172,7 @@ fn with_cut<R>(
     let all = All::of(shards, &triangles, &arrangement);
     let patches = patches(&all, solids.count);
     let cut = Cut {
-        sides: windings::sides(&all, &patches, solids.count, &arrangement),
+        sides: windings::sides(&all, &patches, &arrangement),
         new_points: arrangement.new_points(),
         all: &all,
         patches,
@@ -215,14 +215,15 @@ fn check_closed(
     place: &[VertexId],
 ) -> Result<(), BooleanError> {
     let edges = Edges::of(mesh);
-    let turned = vec![false; mesh.face_count()];
-    let open = |solid: usize| {
-        let is_one = |face: FaceId| of(face) == Some(solid);
-        Border::of(mesh, &edges, is_one, &turned, place).len()
-    };
-    let open: Vec<usize> = (0..solids)
-        .map(|solid| if sheet == Some(solid) { 0 } else { open(solid) })
-        .collect();
+    let borders = Border::of_each(mesh, &edges, solids, of, place);
+    let open = borders.iter().enumerate().map(|(solid, border)| {
+        if sheet == Some(solid) {
+            0
+        } else {
+            border.len()
+        }
+    });
+    let open: Vec<usize> = open.collect();
     match open.iter().sum() {
         0 => Ok(()),
         edges => Err(BooleanError::Open {

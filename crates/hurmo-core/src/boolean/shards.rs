@@ -1,6 +1,7 @@
 //! Triangles and pieces of them: what an arrangement leaves, all in one row.
 
 use super::Solids;
+use super::windings::Windings;
 use crate::arrange::Arrangement;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::predicates::on_one_line;
@@ -225,12 +226,35 @@ impl<'s, 'm> All<'s, 'm> {
         sources.any(|(triangle, _)| self.shards.is_sheet(triangle))
     }
 
-    /// By how much each solid's winding number is higher behind a shard than before it.
-    pub fn steps(&self, shard: u32, solids: usize) -> SmallVec<[i32; 2]> {
-        let mut steps = SmallVec::from_elem(0, solids);
+    /// Whether solids' winding numbers differ alike on both sides of two shards.
+    pub fn have_same_steps(&self, one: u32, other: u32) -> bool {
+        match (self.only_solid(one), self.only_solid(other)) {
+            (Some(one), Some(other)) => one == other,
+            _ => self.steps(one) == self.steps(other),
+        }
+    }
+
+    /// The solid of a shard that is of one triangle and runs as that does.
+    fn only_solid(&self, shard: u32) -> Option<usize> {
+        let kept = match (shard as usize).checked_sub(self.whole.len()) {
+            None => shard,
+            Some(piece) => match self.arrangement.pieces[piece].of[..] {
+                [(kept, false)] => kept,
+                _ => return None,
+            },
+        };
+        let doubles = &self.shards.doubles;
+        let is_alone = doubles.is_empty() || !doubles.contains_key(&kept);
+        let triangle = self.shards.kept[kept as usize];
+        (is_alone && !self.shards.is_sheet(triangle)).then(|| self.shards.solid(triangle))
+    }
+
+    /// By how much solids' winding numbers are higher behind a shard than before it.
+    pub fn steps(&self, shard: u32) -> Windings {
+        let mut steps = Windings::default();
         let sources = self.sources(shard).into_iter();
         for (triangle, turned) in sources.filter(|(triangle, _)| !self.shards.is_sheet(*triangle)) {
-            steps[self.shards.solid(triangle)] += if turned { -1 } else { 1 };
+            steps.add(self.shards.solid(triangle), if turned { -1 } else { 1 });
         }
         steps
     }

@@ -60,14 +60,15 @@ impl Told {
         let position = |point: u32| all.position(point, new_points);
         let middle = middle(all, patches, position);
         let in_which = |windings: &Windings| -> Vec<usize> {
-            let of = windings.iter().enumerate();
-            of.filter(|(_, times)| filled.holds(**times))
+            let of = windings.iter();
+            of.filter(|(_, times)| filled.holds(*times))
                 .map(|(solid, _)| solid)
                 .collect()
         };
         let mut cells: BTreeMap<Vec<usize>, f64> = BTreeMap::new();
-        // By pair: whether some of the first's surface lies in the second, and whether some does not.
-        let mut lies: BTreeMap<[usize; 2], [bool; 2]> = BTreeMap::new();
+        // By solid, how many patches it has; by pair, how many of the first's lie in the second.
+        let mut own: FxHashMap<usize, usize> = FxHashMap::default();
+        let mut lies: BTreeMap<[usize; 2], usize> = BTreeMap::new();
         for (patch, sides) in sides.iter().enumerate() {
             let Some(sides) = sides else { continue };
             let shards = patches.of(patch);
@@ -79,10 +80,16 @@ impl Told {
                 })
                 .sum();
             let (front, back) = (in_which(&sides.front), in_which(&sides.back));
-            for solid in (0..solids).filter(|&solid| sides.front[solid] != sides.back[solid]) {
-                for other in (0..solids).filter(|&other| other != solid) {
-                    let is_in = front.contains(&other) && back.contains(&other);
-                    lies.entry([solid, other]).or_default()[usize::from(!is_in)] = true;
+            let both = sides.front.iter().chain(sides.back.iter());
+            let mut bounded: Vec<usize> = both.map(|(solid, _)| solid).collect();
+            bounded.sort_unstable();
+            bounded.dedup();
+            bounded.retain(|&solid| sides.front[solid] != sides.back[solid]);
+            for solid in bounded {
+                *own.entry(solid).or_default() += 1;
+                let around = front.iter().filter(|other| back.contains(other));
+                for &other in around.filter(|other| **other != solid) {
+                    *lies.entry([solid, other]).or_default() += 1;
                 }
             }
             if front != back {
@@ -100,7 +107,7 @@ impl Told {
         let within = lies.into_iter().filter_map(|(pair, lies)| {
             let [one, other] = pair;
             let meets = meeting.contains(&[one.min(other), one.max(other)]);
-            (!meets && lies == [true, false]).then_some(pair)
+            (!meets && lies == own[&one]).then_some(pair)
         });
         let (lines, line_length) = lines(patches, position);
         Self {

@@ -1,5 +1,6 @@
 //! How often each solid winds round both sides of a patch, and what becomes of it by that.
 
+use super::Rule;
 use super::patches::Patches;
 use super::shards::All;
 use crate::arrange::Arrangement;
@@ -28,8 +29,51 @@ pub(super) struct Fates {
 /// So many shards of a patch are tried for a place; the largest first.
 const TRIED: usize = 12;
 
-/// How often each solid of a patch's group winds round places.
-pub(super) type Windings = SmallVec<[i32; 2]>;
+/// How often solids wind round a place: those that do, in rising order.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Windings(SmallVec<[(u32, i32); 2]>);
+
+impl Windings {
+    /// The solids that wind round the place, rising, and how often.
+    pub fn iter(&self) -> impl Iterator<Item = (usize, i32)> + Clone {
+        self.0.iter().map(|&(solid, times)| (solid as usize, times))
+    }
+
+    /// Adds turns of a solid.
+    pub(super) fn add(&mut self, solid: usize, turns: i32) {
+        match self.0.binary_search_by_key(&(solid as u32), |of| of.0) {
+            Ok(at) => {
+                self.0[at].1 += turns;
+                if self.0[at].1 == 0 {
+                    self.0.remove(at);
+                }
+            }
+            Err(at) if turns != 0 => self.0.insert(at, (solid as u32, turns)),
+            Err(_) => {}
+        }
+    }
+
+    /// These, and so many times the others.
+    fn plus(&self, others: &Self, times: i32) -> Self {
+        let mut sum = self.clone();
+        for (solid, turns) in others.iter() {
+            sum.add(solid, times * turns);
+        }
+        sum
+    }
+}
+
+impl std::ops::Index<usize> for Windings {
+    type Output = i32;
+
+    /// How often a solid winds round the place.
+    fn index(&self, solid: usize) -> &i32 {
+        match self.0.binary_search_by_key(&(solid as u32), |of| of.0) {
+            Ok(at) => &self.0[at].1,
+            Err(_) => &0,
+        }
+    }
+}
 
 /// On either side of a patch.
 #[derive(Clone, Debug)]
@@ -44,7 +88,6 @@ pub(super) struct Sides {
 pub(super) fn sides(
     all: &All<'_, '_>,
     patches: &Patches,
-    solids: usize,
     arrangement: &Arrangement<'_>,
 ) -> Vec<Option<Sides>> {
     let new_points = arrangement.new_points();
@@ -65,7 +108,7 @@ pub(super) fn sides(
             });
             shards
                 .into_iter()
-                .find_map(|shard| sides_of(all, shard, solids, arrangement, &tree))
+                .find_map(|shard| sides_of(all, shard, arrangement, &tree))
         })
         .collect()
 }
@@ -75,7 +118,7 @@ pub(super) fn fates(
     all: &All<'_, '_>,
     patches: &Patches,
     sides: &[Option<Sides>],
-    inside: &(dyn Fn(&[i32]) -> bool + Sync),
+    inside: &Rule<'_>,
 ) -> Fates {
     let mut fates = Fates {
         of_shard: vec![Fate::Goes; all.len()],
@@ -119,7 +162,6 @@ fn largest(shards: &[u32], size: impl Fn(u32) -> f64) -> Vec<u32> {
 fn sides_of(
     all: &All<'_, '_>,
     shard: u32,
-    solids: usize,
     arrangement: &Arrangement<'_>,
     tree: &BoxTree,
 ) -> Option<Sides> {
@@ -131,7 +173,7 @@ fn sides_of(
     }
     let is_own = |other: u32| own.iter().any(|&(kept, _)| kept == other);
     let above = arrangement.above(tree, (corners, triangle), is_own)?;
-    let mut windings: Windings = SmallVec::from_elem(0, solids);
+    let mut windings = Windings::default();
     let group = all.shards.group(triangle);
     for (kept, up) in above.triangles {
         if all.shards.group(kept) != group {
@@ -139,15 +181,16 @@ fn sides_of(
         }
         let all_of = all.shards.all_of(kept);
         for (triangle, turned) in all_of.filter(|(triangle, _)| !all.shards.is_sheet(*triangle)) {
-            windings[all.shards.solid(triangle)] += if up != turned { 1 } else { -1 };
+            windings.add(
+                all.shards.solid(triangle),
+                if up != turned { 1 } else { -1 },
+            );
         }
     }
-    let steps = all.steps(shard, solids);
+    let steps = all.steps(shard);
     // Whether the shard as it runs faces up.
     let faces_up = above.faces_up != turned;
-    let below: Windings = (windings.iter().zip(&steps))
-        .map(|(above, step)| if faces_up { above + step } else { above - step })
-        .collect();
+    let below = windings.plus(&steps, if faces_up { 1 } else { -1 });
     Some(match faces_up {
         true => Sides {
             front: windings,

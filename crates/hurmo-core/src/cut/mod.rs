@@ -17,7 +17,7 @@ mod pegs;
 pub use bed::{Fit, fit};
 pub use pegs::{Pegged, Pegs, put_pegs};
 
-use crate::boolean::{BooleanError, Filled, Rule, Solids, resolve_each};
+use crate::boolean::{BooleanError, Filled, Rule, Solids, Windings, resolve_each};
 use crate::measure::{bounds, volume};
 use crate::mend;
 use crate::mesh::{FaceId, Model};
@@ -98,12 +98,12 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
     };
     let planes: Vec<Plane> = rows.iter().flatten().copied().collect();
     let (all, of_face) = half_space::with_half_spaces(model, &planes, &bounds);
-    let inside = |windings: &[i32], place: &[usize]| {
+    let inside = |windings: &Windings, place: &[usize]| {
         let mut first = 1;
         rows.iter().zip(place).all(|(row, &above)| {
-            let own = &windings[first..first + row.len()];
+            let own = first;
             first += row.len();
-            (own.iter().enumerate()).all(|(plane, &times)| (times > 0) == (plane >= above))
+            (0..row.len()).all(|plane| (windings[own + plane] > 0) == (plane >= above))
         })
     };
     let places = places(rows);

@@ -6,7 +6,7 @@
 
 use super::half_space::{across, with_solids};
 use super::{Piece, Plane};
-use crate::boolean::{BooleanError, Operation, Solids, resolve};
+use crate::boolean::{BooleanError, Filled, Operation, Solids, Windings, resolve};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::progress::Observer;
 use crate::spatial::{Enclosing, Soup};
@@ -245,7 +245,7 @@ fn combine(
 ) -> Result<(), BooleanError> {
     let first = piece.model.mesh.face_count();
     let all = with_solids(&piece.model, solid);
-    let inside = |windings: &[i32]| operation.holds(windings.iter().map(|&times| times > 0));
+    let inside = |windings: &Windings| operation.holds(windings, Filled::Positive, 2);
     let solids = Solids {
         count: 2,
         of: &|face| Some(usize::from(face.index() >= first)),

@@ -9,6 +9,7 @@ use crate::topology::{Edges, UnionFind};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 
 /// Edges by their ends, the lower first, and how much more often they are run up than down; none
 /// as often both ways, or of no length.
@@ -46,6 +47,55 @@ impl Border {
             sides.map(move |(&a, &b)| there(([a, b], times(face, true))))
         });
         Self::of_runs(left.chain(of_collapsed).collect())
+    }
+
+    /// The borders of several surfaces, by the number that each face has; of faces without one, none.
+    pub fn of_each(
+        mesh: &Mesh,
+        edges: &Edges,
+        count: usize,
+        number: &(dyn Fn(FaceId) -> Option<usize> + Sync),
+        place: &[VertexId],
+    ) -> Vec<Self> {
+        let sign = |up: bool| if up { 1 } else { -1 };
+        let mut runs: Vec<(usize, [VertexId; 2], i32)> = (0..edges.len())
+            .into_par_iter()
+            .with_min_len(4096)
+            .map(EdgeId::new)
+            .flat_map_iter(|edge| {
+                let mut sums: SmallVec<[(usize, i32); 4]> = SmallVec::new();
+                for side in edges.sides(edge) {
+                    let Some(of) = number(side.face) else {
+                        continue;
+                    };
+                    match sums.iter_mut().find(|sum| sum.0 == of) {
+                        Some(sum) => sum.1 += sign(side.runs_up()),
+                        None => sums.push((of, sign(side.runs_up()))),
+                    }
+                }
+                let ends = edges.ends(edge).map(|v| place[v.index()]);
+                let left = sums.into_iter().filter(|(_, times)| *times != 0);
+                left.map(move |(of, times)| (of, ends, times))
+            })
+            .collect();
+        // Faces that repeat a vertex have no edges, and sides that may not cancel out.
+        for (face, corners) in mesh.faces() {
+            if corners.len() > 2
+                && mesh.is_collapsed(face)
+                && let Some(of) = number(face)
+            {
+                let next = corners.iter().cycle().skip(1);
+                let sides = corners.iter().zip(next);
+                runs.extend(sides.map(|(a, b)| (of, [a, b].map(|v| place[v.index()]), 1)));
+            }
+        }
+        runs.par_sort_by_key(|run| run.0);
+        let mut borders = vec![Self::default(); count];
+        for same in runs.chunk_by(|a, b| a.0 == b.0) {
+            let own = same.iter().map(|&(_, ends, times)| (ends, times));
+            borders[same[0].0] = Self::of_runs(own.collect());
+        }
+        borders
     }
 
     /// What is left of runs from end to end, each so many times.

@@ -76,8 +76,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let (models, source) = read(arguments, session)?;
     let assembly = Assembly::of(models, &arguments.options.placement)?;
     let input = Input::made(assembly.model.clone(), brief, source);
-    let job = Job::begin(session, &input);
-    let made = assembly.solve(&arguments.options, &session.progress)?;
+    let (job, meets) = Job::begin_with_contacts(session, &input);
+    let made = assembly.solve(&arguments.options, meets.as_deref(), &session.progress)?;
     let names: Vec<String> = arguments.models.iter().map(ModelName::to_string).collect();
     let input = names.join(" + ");
     let png = match &arguments.picture {

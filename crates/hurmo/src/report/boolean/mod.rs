@@ -8,7 +8,6 @@ use crate::out::{count, counted, measure};
 use crate::steps::boolean::Kind;
 use crate::story::{Step, shorten};
 use hurmo_core::boolean::{Cell, How, Outcome, Told};
-use hurmo_core::{Model, measure as measured};
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -24,6 +23,8 @@ pub struct Solved<'a> {
     pub told: &'a Told,
     /// What was made: one model, or one for each cell.
     pub outcomes: &'a [Outcome],
+    /// Where some solids are open: by how many edges each.
+    pub open: Option<&'a [usize]>,
 }
 
 /// The record of a boolean.
@@ -52,6 +53,9 @@ pub struct BooleanRecord {
     pub residual: f64,
     /// Faces that cross others still, since their coordinates are not exact enough.
     pub left_crossing: usize,
+    /// Where cut lines run into open rims of the result.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub seams_at_rims: Vec<[f64; 3]>,
     /// What was done along the cut lines afterwards, where that was asked for.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub seams: Option<SeamRecord>,
@@ -72,6 +76,13 @@ pub struct SolidRecord {
     pub cut: usize,
     /// Those of which nothing is.
     pub dropped: usize,
+    /// Edges at which it is open, or faces run the same way: lids close it while it is cut.
+    #[serde(skip_serializing_if = "is_nought")]
+    pub open_edges: usize,
+}
+
+fn is_nought(count: &usize) -> bool {
+    *count == 0
 }
 
 /// A set of solids and the places in just these.
@@ -88,8 +99,8 @@ pub struct CellRecord {
 const WRONG: f64 = 1e-4;
 
 impl BooleanRecord {
-    /// What there is to say of it; the result's volume is measured anew.
-    pub fn of(solved: &Solved<'_>, result: &Model) -> Self {
+    /// What there is to say of it. `volume`: what the result fills, as it was measured.
+    pub fn of(solved: &Solved<'_>, volume: f64) -> Self {
         let told = solved.told;
         let name = |solid: &usize| solved.names[*solid].clone();
         let counts = |of: &[usize]| match solved.kind {
@@ -97,7 +108,6 @@ impl BooleanRecord {
             Kind::Difference => of == [0],
             Kind::Intersection => of.len() == told.solids,
         };
-        let volume = measured::volume(&result.mesh);
         let expected_volume = told.volume_where(counts);
         let all: f64 = told.cells.iter().map(|cell| cell.volume).sum();
         Self {
@@ -125,6 +135,7 @@ impl BooleanRecord {
             expected_volume,
             residual: (volume - expected_volume).abs() / all.abs().max(f64::MIN_POSITIVE),
             left_crossing: solved.outcomes.iter().map(|made| made.tally.meeting).sum(),
+            seams_at_rims: Vec::new(),
             seams: None,
         }
     }
@@ -193,6 +204,34 @@ impl BooleanRecord {
         }
         shorten(&mut others, 6);
         lines.extend(others);
+        lines
+    }
+
+    /// Which solids are open, and where cut lines run into rims.
+    fn openings_in_words(&self) -> Vec<String> {
+        let open = self.solids.iter().filter(|solid| solid.open_edges > 0);
+        let mut lines: Vec<String> = open
+            .map(|solid| {
+                format!(
+                    "{} is open along {}: inside is where it winds more than half a time round, under flat \
+                     lids over its rims; these stay open",
+                    solid.name,
+                    counted(solid.open_edges, "edge")
+                )
+            })
+            .collect();
+        shorten(&mut lines, 6);
+        if !self.seams_at_rims.is_empty() {
+            let mut places: Vec<String> = (self.seams_at_rims.iter())
+                .map(|place| place.map(measure).join(","))
+                .collect();
+            let count = counted(places.len(), "place");
+            shorten(&mut places, 4);
+            let places = places.join("; ");
+            lines.push(format!(
+                "the cut line runs into an open rim at {count}: {places}"
+            ));
+        }
         lines
     }
 
@@ -278,6 +317,7 @@ fn solids(solved: &Solved<'_>) -> Vec<SolidRecord> {
             kept: 0,
             cut: 0,
             dropped: 0,
+            open_edges: solved.open.map_or(0, |open| open[solid]),
         })
         .collect();
     for (face, &solid) in solved.of_face.iter().enumerate() {
@@ -315,7 +355,7 @@ impl Step {
         let mut single = record.solids_in_words();
         single.extend(record.relations_in_words());
         single.push(record.volumes_in_words());
-        let mut left = Vec::new();
+        let mut left = record.openings_in_words();
         if let Some(seams) = &record.seams {
             single.extend(seams.in_words(record.volume));
             left.extend(seams.left_in_words());

@@ -11,13 +11,16 @@ use crate::report::boolean::{BooleanRecord, Solved};
 use crate::report::cut::TIDIED;
 use crate::story::Step;
 use anyhow::{Context, Result, bail};
-use hurmo_core::boolean::{self, BooleanError, Operation, Outcome, Solids, Told};
-use hurmo_core::mend;
+use hurmo_core::boolean::{self, BooleanError, Lidded, Operation, Outcome, Solids, Told, Windings};
 use hurmo_core::parts::{By, as_objects, joined, pieces};
 use hurmo_core::progress::Observer;
 use hurmo_core::{FaceId, Model};
+use hurmo_core::{measure, mend};
 use seams::Seams;
 use std::borrow::Cow;
+
+/// An open surface that encloses less than this share of what a surface as large could is a sheet.
+const NOTHING: f64 = 1e-6;
 
 /// What is made of several solids.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
@@ -104,7 +107,7 @@ impl Boolean {
             models.push((name.short(), name.chosen(loaded.model)?));
         }
         let assembly = Assembly::of(models, &self.options.placement)?;
-        Ok(assembly.solve(&self.options, at.observer)?.done)
+        Ok(assembly.solve(&self.options, None, at.observer)?.done)
     }
 }
 
@@ -210,38 +213,33 @@ impl Assembly {
         })
     }
 
-    /// Combines them.
-    pub fn solve(&self, options: &Options, observer: &dyn Observer) -> Result<Combination> {
-        let filled = options.fill.into();
-        let count = self.names.len();
-        let operation = match options.kind {
-            Kind::Union | Kind::Pieces => Operation::Union,
-            Kind::Difference => Operation::Difference,
-            Kind::Intersection => Operation::Intersection,
+    /// Combines them. `meets`: for every face, whether it meets others, where that is known.
+    pub fn solve(
+        &self,
+        options: &Options,
+        meets: Option<&[bool]>,
+        observer: &dyn Observer,
+    ) -> Result<Combination> {
+        let closed = self.cut(&self.model, (&self.of_face, meets), options, observer);
+        let (lidded, (told, made)) = match closed {
+            Ok(solved) => (None, solved),
+            Err(BooleanError::Open { .. }) => {
+                let lidded = Lidded::of(&self.model, &self.of_face, self.names.len());
+                let lidded = lidded.context("something is open")?;
+                let solved = self.cut(&lidded.model, (&lidded.solids, None), options, observer)?;
+                self.check_encloses(&lidded, &solved.0)?;
+                (Some(lidded), solved)
+            }
         };
-        let inside = |windings: &[i32]| {
-            let is_in = windings
-                .iter()
-                .map(|&times| boolean::Filled::holds(filled, times));
-            operation.holds(is_in)
+        // What was made is closed, with lids: that is what it fills.
+        let volume = made
+            .iter()
+            .map(|made| measure::volume(&made.model.mesh))
+            .sum();
+        let outcomes = match &lidded {
+            Some(lidded) => made.iter().map(|made| lidded.without_lids(made)).collect(),
+            None => made,
         };
-        let solids = Solids {
-            count,
-            of: &|face: FaceId| Some(self.of_face[face.index()] as usize),
-            group: Solids::ONE_GROUP,
-            may_meet: None,
-            inside: &inside,
-            tell: Some(filled),
-            sheet: None,
-        };
-        let solved = match options.kind {
-            Kind::Pieces => boolean::pieces(&self.model, &solids, filled, observer),
-            _ => boolean::resolve(&self.model, &solids, observer).map(|mut made| {
-                let told = made.told.take().unwrap_or_default();
-                (told, vec![made])
-            }),
-        };
-        let (told, outcomes) = solved.map_err(|error| self.refused(&error))?;
         let model = match options.kind {
             Kind::Pieces => Cow::Owned(self.together(&told, &outcomes)),
             _ => Cow::Borrowed(&outcomes[0].model),
@@ -249,18 +247,27 @@ impl Assembly {
         if model.mesh.face_count() == 0 {
             bail!("{}", self.why_empty(options.kind, &told));
         }
-        let solved = Solved {
-            kind: options.kind,
-            names: &self.names,
-            of_face: &self.of_face,
-            told: &told,
-            outcomes: &outcomes,
-        };
-        let mut record = BooleanRecord::of(&solved, &model);
         let sources = outcomes.iter().flat_map(|outcome| &outcome.sources);
         let mut of_face: Vec<u32> = sources
             .map(|source| self.of_face[source.face.index()])
             .collect();
+        let mut record = BooleanRecord::of(
+            &Solved {
+                kind: options.kind,
+                names: &self.names,
+                of_face: &self.of_face,
+                told: &told,
+                outcomes: &outcomes,
+                open: lidded.as_ref().map(|lidded| &lidded.open[..]),
+            },
+            volume,
+        );
+        if lidded.is_some() {
+            record.seams_at_rims = boolean::seams_at_rims(&model, &of_face)
+                .into_iter()
+                .map(|place| place.to_array())
+                .collect();
+        }
         let model = match options.seams.is_asked_for() {
             true => {
                 let seams = &options.seams;
@@ -289,16 +296,63 @@ impl Assembly {
         })
     }
 
-    /// Which solids have no inside, and what closes them.
-    fn refused(&self, error: &BooleanError) -> anyhow::Error {
-        let BooleanError::Open { solids, .. } = error;
-        let open: Vec<&str> = solids.iter().map(|&solid| &self.names[solid][..]).collect();
-        anyhow::anyhow!(
-            "{}: the surface does not close (open edges, or faces that run an edge the same way), so that \
-             nothing is inside; close it first, by hurmo mend, then hurmo fill, or else hurmo remesh --into \
-             solid",
-            open.join(", ")
-        )
+    /// What solids are to each other, and what is made of them: one model, or one for each cell.
+    fn cut(
+        &self,
+        model: &Model,
+        (of_face, may_meet): (&[u32], Option<&[bool]>),
+        options: &Options,
+        observer: &dyn Observer,
+    ) -> Result<(Told, Vec<Outcome>), BooleanError> {
+        let filled: boolean::Filled = options.fill.into();
+        let operation = match options.kind {
+            Kind::Union | Kind::Pieces => Operation::Union,
+            Kind::Difference => Operation::Difference,
+            Kind::Intersection => Operation::Intersection,
+        };
+        let count = self.names.len();
+        let inside = |windings: &Windings| operation.holds(windings, filled, count);
+        let solids = Solids {
+            count,
+            of: &|face: FaceId| Some(of_face[face.index()] as usize),
+            group: Solids::ONE_GROUP,
+            may_meet,
+            inside: &inside,
+            tell: Some(filled),
+            sheet: None,
+        };
+        match options.kind {
+            Kind::Pieces => boolean::pieces(model, &solids, filled, observer),
+            _ => boolean::resolve(model, &solids, observer).map(|mut made| {
+                let told = made.told.take().unwrap_or_default();
+                (told, vec![made])
+            }),
+        }
+    }
+
+    /// Refuses open solids that enclose nothing: sheets.
+    fn check_encloses(&self, lidded: &Lidded, told: &Told) -> Result<()> {
+        let mut areas = vec![0.0; self.names.len()];
+        for face in self.model.mesh.face_ids() {
+            let area = measure::vector_area(&self.model.mesh, face).length();
+            areas[self.of_face[face.index()] as usize] += area;
+        }
+        let is_sheet = |&solid: &usize| {
+            let most = f64::powf(areas[solid], 1.5);
+            lidded.open[solid] > 0 && told.volume(solid).abs() <= NOTHING * most
+        };
+        let sheets: Vec<&str> = (0..self.names.len())
+            .filter(is_sheet)
+            .map(|solid| &self.names[solid][..])
+            .collect();
+        match sheets.is_empty() {
+            true => Ok(()),
+            false => bail!(
+                "{}: the surface does not close, and encloses nothing: close it first, by hurmo mend, then \
+                 hurmo fill; give a sheet walls by hurmo mend --thicken; or else hurmo remesh --into solid",
+                sheets.join(", ")
+            ),
+        }
     }
 
     /// Why nothing is left.
