@@ -14,6 +14,7 @@ use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use crate::spatial::{Border, exact_weld};
 use crate::topology::Edges;
 use glam::DVec3;
+use rustc_hash::FxHashSet;
 
 /// Solids with lids.
 #[derive(Clone, Debug)]
@@ -83,31 +84,37 @@ impl Lidded {
     }
 }
 
-/// Where edges between faces of different solids run into an open rim.
-pub fn seams_at_rims(model: &Model, solids: &[u32]) -> Vec<DVec3> {
+/// Where edges between faces of different solids run into an open rim. `tidied` is the model once faces
+/// without area are gone, at whose corners edges are open and are not.
+pub fn seams_at_rims(model: &Model, solids: &[u32], tidied: &Model) -> Vec<DVec3> {
+    let key = |place: DVec3| place.to_array().map(f64::to_bits);
+    let edges = Edges::of(&tidied.mesh);
+    let open = edges.ids().filter(|&edge| edges.sides(edge).len() == 1);
+    let ends = open.flat_map(|edge| edges.ends(edge));
+    let on_rim: FxHashSet<[u64; 3]> = ends.map(|v| key(tidied.mesh.position(v))).collect();
     let mesh = &model.mesh;
     let edges = Edges::of(mesh);
-    let (mut on_rim, mut on_seam) = (vec![false; mesh.vertex_count()], Vec::new());
+    let mut on_seam = Vec::new();
     for edge in edges.ids() {
         let sides = edges.sides(edge);
         let of = |i: usize| solids[sides[i].face.index()];
-        for vertex in edges.ends(edge) {
-            on_rim[vertex.index()] |= sides.len() == 1;
-        }
         if (1..sides.len()).any(|i| of(i) != of(0)) {
             on_seam.extend(edges.ends(edge));
         }
     }
     on_seam.sort_unstable();
     on_seam.dedup();
-    let both = on_seam.into_iter().filter(|v| on_rim[v.index()]);
-    both.map(|v| mesh.position(v)).collect()
+    let places = on_seam.into_iter().map(|v| mesh.position(v));
+    places
+        .filter(|&place| on_rim.contains(&key(place)))
+        .collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::boolean::{Filled, Solids, resolve};
+    use crate::mend::tidied_after_cuts;
     use crate::mesh::Mesh;
     use crate::shapes;
 
@@ -161,7 +168,8 @@ mod tests {
         let solids: Vec<u32> = (left.sources.iter())
             .map(|source| lidded.solids[source.face.index()])
             .collect();
-        assert!(seams_at_rims(&left.model, &solids).is_empty());
+        let (tidied, _) = tidied_after_cuts(&left.model);
+        assert!(seams_at_rims(&left.model, &solids, &tidied).is_empty());
     }
 
     /// A bar that lies across the rim: the seam ends where it leaves the box, and these places are named.
@@ -175,7 +183,8 @@ mod tests {
         let solids: Vec<u32> = (left.sources.iter())
             .map(|source| lidded.solids[source.face.index()])
             .collect();
-        let mut places = seams_at_rims(&left.model, &solids);
+        let (tidied, _) = tidied_after_cuts(&left.model);
+        let mut places = seams_at_rims(&left.model, &solids, &tidied);
         places.sort_by(|a, b| a.y.total_cmp(&b.y));
         assert_eq!(places.len(), 2, "{places:?}");
         assert!(places[0].distance(DVec3::new(1.0, 0.4, 1.0)) < 1e-6);

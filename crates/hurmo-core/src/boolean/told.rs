@@ -43,6 +43,17 @@ impl Told {
         self.volume_where(|of| of.contains(&solid))
     }
 
+    /// What each solid fills by itself, in cubic units.
+    pub fn volumes(&self) -> Vec<f64> {
+        let mut volumes = vec![0.0; self.solids];
+        for cell in &self.cells {
+            for &solid in &cell.of {
+                volumes[solid] += cell.volume;
+            }
+        }
+        volumes
+    }
+
     /// What is filled by just such sets of solids, in cubic units.
     pub fn volume_where(&self, counts: impl Fn(&[usize]) -> bool) -> f64 {
         let cells = self.cells.iter().filter(|cell| counts(&cell.of));

@@ -10,6 +10,7 @@ use crate::story::{Step, shorten};
 use hurmo_core::boolean::{Cell, How, Outcome, Told};
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::collections::HashSet;
 
 /// A boolean that was done.
 pub struct Solved<'a> {
@@ -189,14 +190,9 @@ impl BooleanRecord {
             .iter()
             .map(|[a, b]| format!("{a} lies within {b}"))
             .collect();
-        let is_alone = |name: &&String| {
-            !self
-                .meeting
-                .iter()
-                .chain(&self.within)
-                .flatten()
-                .any(|other| other == *name)
-        };
+        let others_of = self.meeting.iter().chain(&self.within).flatten();
+        let with_others: HashSet<&String> = others_of.collect();
+        let is_alone = |name: &&String| !with_others.contains(*name);
         let names = self.solids.iter().map(|solid| &solid.name);
         match &names.clone().filter(is_alone).collect::<Vec<_>>()[..] {
             [a, b] if self.solids.len() == 2 => others.push(format!("{a} and {b} don't touch")),
@@ -309,10 +305,11 @@ fn solids(solved: &Solved<'_>) -> Vec<SolidRecord> {
             How::Kept | How::Turned => kept[source.face.index()] = true,
         }
     }
+    let volumes = solved.told.volumes();
     let mut solids: Vec<SolidRecord> = (0..count)
         .map(|solid| SolidRecord {
             name: solved.names[solid].clone(),
-            volume: solved.told.volume(solid),
+            volume: volumes[solid],
             faces: 0,
             kept: 0,
             cut: 0,

@@ -262,12 +262,6 @@ impl Assembly {
             },
             volume,
         );
-        if lidded.is_some() {
-            record.seams_at_rims = boolean::seams_at_rims(&model, &of_face)
-                .into_iter()
-                .map(|place| place.to_array())
-                .collect();
-        }
         let model = match options.seams.is_asked_for() {
             true => {
                 let seams = &options.seams;
@@ -278,7 +272,14 @@ impl Assembly {
             }
             false => model,
         };
-        let (model, tidied) = mend::tidied_after_cuts(&model);
+        let made = model;
+        let (model, tidied) = mend::tidied_after_cuts(&made);
+        if lidded.is_some() {
+            record.seams_at_rims = boolean::seams_at_rims(&made, &of_face, &model)
+                .into_iter()
+                .map(|place| place.to_array())
+                .collect();
+        }
         let mut step = Step::solved(record);
         if tidied > 0 {
             let changes = crate::out::counted(tidied, "change");
@@ -337,9 +338,10 @@ impl Assembly {
             let area = measure::vector_area(&self.model.mesh, face).length();
             areas[self.of_face[face.index()] as usize] += area;
         }
+        let volumes = told.volumes();
         let is_sheet = |&solid: &usize| {
             let most = f64::powf(areas[solid], 1.5);
-            lidded.open[solid] > 0 && told.volume(solid).abs() <= NOTHING * most
+            lidded.open[solid] > 0 && volumes[solid].abs() <= NOTHING * most
         };
         let sheets: Vec<&str> = (0..self.names.len())
             .filter(is_sheet)
