@@ -197,6 +197,23 @@ fn balls_go_over_into_each_other() {
     assert_eq!(set(&made.before.model), set(&made.after.model));
 }
 
+/// What is read in single precision is rounded to that before it is checked.
+#[test]
+fn what_was_single_stays_single() {
+    let ball = shapes::sphere(1.0, 3);
+    let single = |p: DVec3| p.as_vec3().as_dvec3();
+    let one = moved(&ball, single);
+    let other = moved(&ball, |p| single(p + DVec3::new(1.2, 0.1, 0.0)));
+    let options = Options {
+        even_along: Some(0.3),
+        radius: Some(0.2),
+    };
+    let made = made(&one, &other, UNION, options);
+    assert!(made.after.fillets.unwrap().moved > 0);
+    assert!(made.after.model.mesh.is_single());
+    assert_sound(&made.after.model.mesh);
+}
+
 /// A gap narrower than the fillets on both of its sides: they would meet.
 #[test]
 fn what_has_no_room_stays_sharp() {

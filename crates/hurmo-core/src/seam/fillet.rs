@@ -66,6 +66,9 @@ pub(super) fn rounded(
     for (&(vertex, _), place) in stretches.free.iter().zip(moved) {
         made.mesh.positions_mut()[vertex.index()] = place;
     }
+    if mesh.is_single() {
+        super::round_to_single(&mut made.mesh);
+    }
     let left = keep_sound(mesh, &mut made.mesh, &stretches, radius);
     let is_moved = |v: &VertexId| made.mesh.position(*v) != mesh.position(*v);
     let fillets = Fillets {

@@ -21,7 +21,7 @@ pub use even::{Evened, size_of};
 pub use fillet::Fillets;
 pub use shade::softened;
 
-use crate::mesh::{FaceId, Model};
+use crate::mesh::{FaceId, Mesh, Model};
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
 use line::Seam;
@@ -61,6 +61,13 @@ pub struct Outcome {
     pub fillets: Option<Fillets>,
 }
 
+/// Rounds positions to single precision: what is written in that is to be what was checked.
+fn round_to_single(mesh: &mut Mesh) {
+    for place in mesh.positions_mut() {
+        *place = place.as_vec3().as_dvec3();
+    }
+}
+
 /// Makes triangles even along the seams of a model, and rounds these; `None` where it has none.
 ///
 /// # Errors
@@ -78,6 +85,7 @@ pub fn finish(
         return Ok(None);
     }
     let mut first = None;
+    let is_single = joined.model.mesh.is_single();
     for pass in even::passes(options) {
         let joined = Joined {
             model: &model,
@@ -91,7 +99,11 @@ pub fn finish(
         solids = Cow::Owned(made.of_each(&solids));
         sizes = Cow::Owned(made.of_each(&sizes));
         sources = made.of_each(&sources);
-        model = Cow::Owned(made.model);
+        let mut even = made.model;
+        if is_single {
+            round_to_single(&mut even.mesh);
+        }
+        model = Cow::Owned(even);
     }
     let mut fillets = None;
     if let Some(radius) = options.radius {
