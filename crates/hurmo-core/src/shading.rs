@@ -68,23 +68,33 @@ pub fn normals(mesh: &Mesh, shading: Shading) -> CornerLayer<DVec3> {
 /// How many edges are shaded hard: where two faces meet and the normals given at either end differ
 /// between them.
 pub fn hard_edges(mesh: &Mesh, edges: &Edges, normals: &CornerLayer<DVec3>) -> usize {
-    let ends = |side: Side| {
-        let (from, to) = (side.corner(), mesh.next_corner(side.face, side.corner()));
-        if side.runs_up() {
-            [from, to]
-        } else {
-            [to, from]
-        }
-    };
-    let differ = |(a, b): (usize, usize)| match (normals.at(a), normals.at(b)) {
-        (Some(a), Some(b)) => a.normalize_or_zero().dot(b.normalize_or_zero()) < SAME,
-        (a, b) => a != b,
-    };
+    let differ = |(a, b): (usize, usize)| differ(normals, a, b);
     let is_hard = |&edge: &EdgeId| match edges.sides(edge) {
-        &[a, b] => ends(a).into_iter().zip(ends(b)).any(differ),
+        &[a, b] => facing_corners(mesh, a, b).into_iter().any(differ),
         _ => false,
     };
     edges.ids().filter(is_hard).count()
+}
+
+/// The corners of two sides of an edge that lie at its lower end, and those at its higher.
+pub(crate) fn facing_corners(mesh: &Mesh, a: Side, b: Side) -> [(usize, usize); 2] {
+    let ends = |side: Side| {
+        let (from, to) = (side.corner(), mesh.next_corner(side.face, side.corner()));
+        match side.runs_up() {
+            true => [from, to],
+            false => [to, from],
+        }
+    };
+    let ([p, q], [r, s]) = (ends(a), ends(b));
+    [(p, r), (q, s)]
+}
+
+/// Whether two corners have different normals, or only one of them has any.
+pub(crate) fn differ(normals: &CornerLayer<DVec3>, a: usize, b: usize) -> bool {
+    match (normals.at(a), normals.at(b)) {
+        (Some(a), Some(b)) => a.normalize_or_zero().dot(b.normalize_or_zero()) < SAME,
+        (a, b) => a != b,
+    }
 }
 
 /// Cosine of what is taken for the same direction: a degree, as files of few digits differ by less.
@@ -115,7 +125,7 @@ fn join_smooth(mesh: &Mesh, areas: &[DVec3], angle: f64, groups: &mut UnionFind)
 }
 
 /// The angle of a face at one of its corners.
-fn angle_at(mesh: &Mesh, face: FaceId, corner: usize) -> f64 {
+pub(crate) fn angle_at(mesh: &Mesh, face: FaceId, corner: usize) -> f64 {
     let range = mesh.face_range(face);
     let before = if corner == range.start {
         range.end - 1

@@ -101,7 +101,7 @@ fn new_places(made: &Made) -> Vec<DVec3> {
         .collect()
 }
 
-/// A rib on a plate: between them a right angle, hollow, on both sides and round the ends.
+/// A rib on a plate: between them a right angle, concave, on both sides and round the ends.
 fn rib() -> (Mesh, Mesh) {
     let plate = shapes::cuboid(DVec3::new(-6.0, -6.0, -1.0), DVec3::new(6.0, 6.0, 0.0), 1);
     let rib = shapes::cuboid(DVec3::new(-1.0, -4.0, -0.5), DVec3::new(1.0, 4.0, 3.0), 1);
@@ -155,9 +155,9 @@ fn a_fillet_in_a_right_angle_is_an_arc() {
     );
 }
 
-/// Where one solid is taken from another, the edge that is left sticks out: rounding takes away.
+/// Where one solid is taken from another, the edge that is left is convex: rounding takes away.
 #[test]
-fn edges_that_stick_out_are_rounded_inward() {
+fn convex_edges_are_rounded_inward() {
     let (plate, rib) = rib();
     let made = made(&plate, &rib, DIFFERENCE, rounded(0.2));
     let fillets = made.after.fillets.unwrap();

@@ -172,7 +172,7 @@ impl<'a> Job<'a> {
         job
     }
 
-    /// Which faces meet others, where the brief asks for that.
+    /// The same, and for every face whether it meets others, where the brief asks for that.
     pub fn begin_with_contacts(
         session: &'a Session,
         input: &'a Input,

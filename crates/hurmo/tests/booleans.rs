@@ -223,7 +223,7 @@ fn open_models_are_cut_and_stay_open() {
     bench
         .hurmo("boolean tub.obj peg.obj -o again.obj --as difference")
         .success()
-        .stdout(contains("tub is open along 4 edges"))
+        .stdout(contains("tub does not close along 4 edges"))
         .stdout(contains("the cut line runs into an open rim at 2 places"));
 }
 

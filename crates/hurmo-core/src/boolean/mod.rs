@@ -11,9 +11,9 @@
 //! Arrangements for Solid Geometry).
 
 mod assemble;
+mod capped;
 mod convex;
 mod crumbs;
-mod lids;
 mod of_parts;
 mod patches;
 mod rounds;
@@ -22,8 +22,8 @@ mod shards;
 mod told;
 mod windings;
 
+pub use capped::Capped;
 pub use crumbs::{Cleaned, without_crumbs};
-pub use lids::{Lidded, seams_at_rims};
 pub use of_parts::solid_of_parts;
 pub use told::{Cell, Told};
 pub use windings::Windings;

@@ -33,9 +33,7 @@ pub(super) fn with_half_spaces(
 /// the model is.
 pub(super) fn with_solids(model: &Model, mut solids: Mesh) -> Model {
     if model.mesh.is_single() {
-        for position in solids.positions_mut() {
-            *position = position.as_vec3().as_dvec3();
-        }
+        solids.round_to_single();
     }
     let mut all = model.clone();
     all.mesh.append(&solids);

@@ -143,6 +143,13 @@ impl Mesh {
         positions.all(is_one)
     }
 
+    /// Rounds all positions to single precision.
+    pub fn round_to_single(&mut self) {
+        for position in self.positions_mut() {
+            *position = position.as_vec3().as_dvec3();
+        }
+    }
+
     /// All positions, by vertex.
     pub fn positions(&self) -> &[DVec3] {
         &self.positions

@@ -5,6 +5,7 @@ mod even;
 pub mod solid;
 
 pub use detail::{DetailOptions, Detailed, MOST_DETAIL, bring_back_detail};
+pub(crate) use even::edge_for;
 pub use even::{
     Crumbs, DEFAULT_CREASE, MOST_TRIANGLES, Options, Outcome, RelaxOptions, Relaxed, Target, relax,
     remesh,

@@ -17,7 +17,7 @@ type Beside = FxHashMap<VertexId, Vec<VertexId>>;
 
 /// How the surface bends at the vertices of a seam.
 pub(super) struct Bends {
-    /// The tangent of half the bend: above nought where the surface is hollow there.
+    /// The tangent of half the bend: above nought where the surface is concave there.
     pub tangents: FxHashMap<VertexId, f64>,
     /// How the seam itself curves: towards its middle, by one over its radius.
     pub curves: FxHashMap<VertexId, DVec3>,
@@ -79,15 +79,15 @@ impl Bends {
 }
 
 /// The tangent of half the bend between the sides at a vertex that bend the most; above nought where
-/// they are hollow. A side: its solid, its vector area, and the way to it.
+/// they are concave. A side: its solid, its vector area, and the way to it.
 fn tangent(sides: &[(u32, DVec3, DVec3)]) -> f64 {
     let mut most: f64 = 0.0;
     for (i, one) in sides.iter().enumerate() {
         for other in &sides[i + 1..] {
             let [n, m] = [one, other].map(|side| side.1.normalize_or_zero());
             let half = n.angle_between(m) / 2.0;
-            let hollow = (one.2.dot(m) + other.2.dot(n)).signum();
-            let tangent = half.min(1.5).tan() * hollow;
+            let concave = (one.2.dot(m) + other.2.dot(n)).signum();
+            let tangent = half.min(1.5).tan() * concave;
             if half.is_finite() && tangent.abs() > most.abs() {
                 most = tangent;
             }

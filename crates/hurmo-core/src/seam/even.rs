@@ -11,7 +11,7 @@ use super::{Joined, Options};
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
-use crate::remesh::{self, Crumbs, RemeshError, Target};
+use crate::remesh::{self, Crumbs, RemeshError, Target, edge_for};
 use crate::spatial::TriangleTree;
 use crate::topology::Edges;
 use glam::DVec3;
@@ -25,7 +25,7 @@ const OF_RADIUS: f64 = 0.2;
 /// How much farther than a fillet reaches triangles are made even, in times of its radius.
 const ROOM: f64 = 0.3;
 
-/// What was made even.
+/// What was made even, before seams are rounded.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Evened {
     /// Triangles before, of the faces that were touched.
@@ -195,11 +195,7 @@ fn lengths(joined: &Joined<'_>, seam: &Seam, tangents: &[f64], pass: Pass) -> Ve
 }
 
 /// The vertices nearer to an edge of a seam than it reaches, over whatever is between.
-fn near_vertices(
-    model: &Model,
-    seam: &Seam,
-    reach: &(dyn Fn(usize) -> f64 + Sync),
-) -> impl Iterator<Item = usize> {
+fn near_vertices(model: &Model, seam: &Seam, reach: &(dyn Fn(usize) -> f64 + Sync)) -> Vec<usize> {
     let positions = model.mesh.positions();
     let tree = TriangleTree::new(positions.par_iter().map(|&place| [place; 3]));
     let places = seam.places(&model.mesh, |edge| reach(edge) / 4.0);
@@ -210,13 +206,11 @@ fn near_vertices(
         all.filter(move |(_, [at, ..])| at.distance(place) < around.x)
             .map(|(vertex, _)| vertex as usize)
     });
-    let near: Vec<usize> = near.collect();
-    near.into_iter()
+    near.collect()
 }
 
 /// How long the edges of even triangles are that are as large as those of a face.
 pub fn size_of(model: &Model, face: FaceId) -> f64 {
     let triangles = model.mesh.face(face).len().saturating_sub(2).max(1);
-    let area = vector_area(&model.mesh, face).length() / triangles as f64;
-    (area * 4.0 / 3f64.sqrt()).sqrt()
+    edge_for(vector_area(&model.mesh, face).length(), triangles as f64)
 }

@@ -11,7 +11,7 @@
 use super::bends::Bends;
 use super::crossing::faces_that_meet;
 use super::line::Seam;
-use super::stretches::Stretches;
+use super::stretches::{Free, Stretches};
 use crate::fairing::Laplacians;
 use crate::mesh::{Mesh, Model, VertexId};
 use crate::progress::Observer;
@@ -35,7 +35,7 @@ const HARD: f64 = 40.0;
 /// What was rounded.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Fillets {
-    /// Stretches of the seam that are rounded.
+    /// Stretches of seams that are rounded.
     pub rounded: usize,
     /// Those that are left as they were, since they would cross something or move too far.
     pub left: usize,
@@ -63,11 +63,11 @@ pub(super) fn rounded(
     let mut made = model.clone();
     let band = Band::of(mesh, &stretches);
     let moved = band.placed(&bends, radius, observer);
-    for (&(vertex, _), place) in stretches.free.iter().zip(moved) {
-        made.mesh.positions_mut()[vertex.index()] = place;
+    for (free, place) in stretches.free.iter().zip(moved) {
+        made.mesh.positions_mut()[free.vertex.index()] = place;
     }
     if mesh.is_single() {
-        super::round_to_single(&mut made.mesh);
+        made.mesh.round_to_single();
     }
     let left = keep_sound(mesh, &mut made.mesh, &stretches, radius);
     let is_moved = |v: &VertexId| made.mesh.position(*v) != mesh.position(*v);
@@ -84,7 +84,7 @@ pub(super) fn rounded(
 
 /// What is placed anew, and what lies round it.
 struct Band<'s> {
-    free: &'s [(VertexId, VertexId)],
+    free: &'s [Free],
     /// Where vertices are: those that move, then others.
     points: Vec<DVec3>,
     triangles: Vec<[u32; 3]>,
@@ -95,8 +95,8 @@ struct Band<'s> {
 impl<'s> Band<'s> {
     fn of(mesh: &Mesh, stretches: &'s Stretches) -> Self {
         let mut number: FxHashMap<VertexId, u32> = FxHashMap::default();
-        for (i, (vertex, _)) in stretches.free.iter().enumerate() {
-            number.insert(*vertex, i as u32);
+        for (i, free) in stretches.free.iter().enumerate() {
+            number.insert(free.vertex, i as u32);
         }
         let free = number.len() as u32;
         let (all, _) = all_triangles(mesh);
@@ -134,8 +134,7 @@ impl<'s> Band<'s> {
     fn placed(mut self, bends: &Bends, radius: f64, observer: &dyn Observer) -> Vec<DVec3> {
         let count = self.free.len();
         let first = Laplacians::of(self.points.clone(), &self.triangles);
-        let on_seam = self.free.iter().map(|(vertex, seam)| vertex == seam);
-        let on_seam: Vec<bool> = on_seam.collect();
+        let on_seam = |v: usize| self.free[v].vertex == self.free[v].seam;
         // What stays, and bends as the surface did and as the fillet does, half and half; not where the
         // seam lies next to it.
         let border = self.border.iter().map(|&v| v as usize);
@@ -144,12 +143,12 @@ impl<'s> Band<'s> {
                 let neighbours = first.neighbours(v).iter().map(|&(j, _)| j as usize);
                 let mut inside = neighbours.filter(|&j| j < count).peekable();
                 let next = *inside.peek()?;
-                let sharp = inside.any(|j| on_seam[j]);
+                let sharp = inside.any(on_seam);
                 (!sharp).then(|| (v, next, first.at(v) / first.areas[v].max(f64::MIN_POSITIVE)))
             })
             .collect();
         let bend = |surface: &Laplacians, v: usize, inside: usize| {
-            let (_, seam) = self.free[inside];
+            let seam = self.free[inside].seam;
             let normal = surface.normal(v);
             let along = bends.curves[&seam]
                 .clamp_length_max(1.0 / radius)
@@ -213,21 +212,20 @@ fn inner(triangles: &[[u32; 3]], among: std::ops::Range<u32>, count: usize) -> V
 /// Takes back the stretches that meet something, or went too far; how many.
 fn keep_sound(before: &Mesh, made: &mut Mesh, stretches: &Stretches, radius: f64) -> usize {
     let mut stays = vec![false; stretches.count];
-    for ((vertex, _), &of) in stretches.free.iter().zip(&stretches.of_free) {
-        let went = made.position(*vertex).distance(before.position(*vertex));
+    for free in &stretches.free {
+        let went = made
+            .position(free.vertex)
+            .distance(before.position(free.vertex));
         // Nor may it be no number.
-        stays[of as usize] |= went.is_nan() || went > FURTHEST_MOVED * radius;
+        stays[free.stretch as usize] |= went.is_nan() || went > FURTHEST_MOVED * radius;
     }
-    let stretch_of: FxHashMap<VertexId, u32> = stretches
-        .free
-        .iter()
-        .zip(&stretches.of_free)
-        .map(|((vertex, _), &of)| (*vertex, of))
-        .collect();
+    let each = stretches.free.iter();
+    let stretch_of: FxHashMap<VertexId, u32> =
+        each.map(|free| (free.vertex, free.stretch)).collect();
     loop {
-        for ((vertex, _), &of) in stretches.free.iter().zip(&stretches.of_free) {
-            if stays[of as usize] {
-                made.positions_mut()[vertex.index()] = before.position(*vertex);
+        for free in &stretches.free {
+            if stays[free.stretch as usize] {
+                made.positions_mut()[free.vertex.index()] = before.position(free.vertex);
             }
         }
         let is_moved = |v: &VertexId| made.position(*v) != before.position(*v);

@@ -14,14 +14,16 @@ mod crossing;
 mod even;
 mod fillet;
 mod line;
+mod rims;
 mod shade;
 mod stretches;
 
 pub use even::{Evened, size_of};
 pub use fillet::Fillets;
+pub use rims::at_rims;
 pub use shade::softened;
 
-use crate::mesh::{FaceId, Mesh, Model};
+use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
 use line::Seam;
@@ -61,13 +63,6 @@ pub struct Outcome {
     pub fillets: Option<Fillets>,
 }
 
-/// Rounds positions to single precision: what is written in that is to be what was checked.
-fn round_to_single(mesh: &mut Mesh) {
-    for place in mesh.positions_mut() {
-        *place = place.as_vec3().as_dvec3();
-    }
-}
-
 /// Makes triangles even along the seams of a model, and rounds these; `None` where it has none.
 ///
 /// # Errors
@@ -101,7 +96,8 @@ pub fn finish(
         sources = made.of_each(&sources);
         let mut even = made.model;
         if is_single {
-            round_to_single(&mut even.mesh);
+            // What is written in single precision is to be what is checked.
+            even.mesh.round_to_single();
         }
         model = Cow::Owned(even);
     }

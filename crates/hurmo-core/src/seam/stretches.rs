@@ -6,8 +6,8 @@
 use super::bends::Bends;
 use super::line::Seam;
 use crate::mesh::{Mesh, VertexId};
+use crate::spatial::to_segment;
 use crate::topology::{Edges, FacesAt, UnionFind};
-use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
@@ -17,12 +17,19 @@ pub(super) const FURTHEST: f64 = 2.0;
 /// The tangent of half the least bend that is rounded, of some ten degrees.
 const LEAST: f64 = 0.09;
 
+/// A vertex that may move.
+pub(super) struct Free {
+    pub vertex: VertexId,
+    /// The vertex of the seam that is next to it.
+    pub seam: VertexId,
+    /// Its stretch.
+    pub stretch: u32,
+}
+
 /// Stretches of a seam whose fillets don't touch each other.
 pub(super) struct Stretches {
-    /// The vertices that may move, with the vertex of the seam that is next to them, in rising order.
-    pub free: Vec<(VertexId, VertexId)>,
-    /// The stretch of each of these.
-    pub of_free: Vec<u32>,
+    /// The vertices that may move, in rising order.
+    pub free: Vec<Free>,
     /// How many stretches there are.
     pub count: usize,
     /// Lines that bend too little to be rounded.
@@ -49,18 +56,21 @@ impl Stretches {
                 }
             }
         }
-        let mut free: Vec<(VertexId, VertexId)> = next.into_iter().collect();
-        free.sort_unstable();
+        let mut reached: Vec<(VertexId, VertexId)> = next.into_iter().collect();
+        reached.sort_unstable();
         let mut numbers: FxHashMap<u32, u32> = FxHashMap::default();
-        let of_free = free.iter().map(|(v, _)| {
+        let free = reached.into_iter().map(|(vertex, seam)| {
             let new = numbers.len() as u32;
-            *numbers.entry(sets.find(v.0)).or_insert(new)
+            Free {
+                vertex,
+                seam,
+                stretch: *numbers.entry(sets.find(vertex.0)).or_insert(new),
+            }
         });
         Self {
-            of_free: of_free.collect(),
+            free: free.collect(),
             count: numbers.len(),
             flat: lines.difference(&rounded).count(),
-            free,
         }
     }
 }
@@ -84,18 +94,14 @@ fn reached(
         tangent if tangent < LEAST => 0.0,
         tangent => radius * tangent.min(FURTHEST),
     };
-    // How far a vertex is from the seam next to one of its vertices.
+    // How far a vertex is from the edges of the seam at one of its vertices.
     let off = |vertex: VertexId, seam: VertexId| {
-        let here = mesh.position(seam);
+        let [place, here] = [vertex, seam].map(|v| mesh.position(v));
         let edges = beside[&seam]
             .iter()
-            .map(|&other| mesh.position(other) - here);
-        let way = mesh.position(vertex) - here;
-        let along = |edge: DVec3| {
-            let share = way.dot(edge) / edge.length_squared().max(f64::MIN_POSITIVE);
-            way.distance(edge * share.clamp(0.0, 1.0))
-        };
-        edges.map(along).fold(way.length(), f64::min)
+            .map(|&other| [here, mesh.position(other)]);
+        let squares = edges.map(|edge| to_segment(place, edge));
+        squares.fold(f64::INFINITY, f64::min).sqrt()
     };
     let mut best: FxHashMap<VertexId, (f64, VertexId)> = FxHashMap::default();
     let mut todo = BinaryHeap::new();

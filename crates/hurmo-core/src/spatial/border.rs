@@ -25,28 +25,14 @@ impl Border {
         turned: &[bool],
         place: &[VertexId],
     ) -> Self {
-        let there = |(ends, times): ([VertexId; 2], i32)| (ends.map(|v| place[v.index()]), times);
-        let times = |face: FaceId, up: bool| if up != turned[face.index()] { 1 } else { -1 };
-        // What cancels out where it is needs no place.
-        let sides = (0..edges.len()).into_par_iter().with_min_len(4096);
-        let sides = sides.map(EdgeId::new).map(|edge| {
-            let sides = edges.sides(edge).iter().filter(|side| is_one(side.face));
-            let times = sides.map(|side| times(side.face, side.runs_up())).sum();
-            (edges.ends(edge), times)
-        });
-        let left = sides.filter(|(_, times)| *times != 0).map(there);
-        // Faces that repeat a vertex have no edges, and sides that may not cancel out.
-        let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
-        let collapsed = faces
-            .map(FaceId::new)
-            .filter(|&face| mesh.face(face).len() > 2 && mesh.is_collapsed(face) && is_one(face));
-        let of_collapsed = collapsed.flat_map_iter(|face| {
-            let corners = mesh.face(face);
-            let next = corners.iter().cycle().skip(1);
-            let sides = corners.iter().zip(next);
-            sides.map(move |(&a, &b)| there(([a, b], times(face, true))))
-        });
-        Self::of_runs(left.chain(of_collapsed).collect())
+        let number = |face: FaceId| is_one(face).then_some(0);
+        let sign = |face: FaceId, up: bool| if up != turned[face.index()] { 1 } else { -1 };
+        let runs = runs(mesh, edges, number, sign, place);
+        Self::of_runs(
+            runs.into_iter()
+                .map(|(_, ends, times)| (ends, times))
+                .collect(),
+        )
     }
 
     /// The borders of several surfaces, by the number that each face has; of faces without one, none.
@@ -57,38 +43,8 @@ impl Border {
         number: &(dyn Fn(FaceId) -> Option<usize> + Sync),
         place: &[VertexId],
     ) -> Vec<Self> {
-        let sign = |up: bool| if up { 1 } else { -1 };
-        let mut runs: Vec<(usize, [VertexId; 2], i32)> = (0..edges.len())
-            .into_par_iter()
-            .with_min_len(4096)
-            .map(EdgeId::new)
-            .flat_map_iter(|edge| {
-                let mut sums: SmallVec<[(usize, i32); 4]> = SmallVec::new();
-                for side in edges.sides(edge) {
-                    let Some(of) = number(side.face) else {
-                        continue;
-                    };
-                    match sums.iter_mut().find(|sum| sum.0 == of) {
-                        Some(sum) => sum.1 += sign(side.runs_up()),
-                        None => sums.push((of, sign(side.runs_up()))),
-                    }
-                }
-                let ends = edges.ends(edge).map(|v| place[v.index()]);
-                let left = sums.into_iter().filter(|(_, times)| *times != 0);
-                left.map(move |(of, times)| (of, ends, times))
-            })
-            .collect();
-        // Faces that repeat a vertex have no edges, and sides that may not cancel out.
-        for (face, corners) in mesh.faces() {
-            if corners.len() > 2
-                && mesh.is_collapsed(face)
-                && let Some(of) = number(face)
-            {
-                let next = corners.iter().cycle().skip(1);
-                let sides = corners.iter().zip(next);
-                runs.extend(sides.map(|(a, b)| (of, [a, b].map(|v| place[v.index()]), 1)));
-            }
-        }
+        let sign = |_: FaceId, up: bool| if up { 1 } else { -1 };
+        let mut runs = runs(mesh, edges, number, sign, place);
         runs.par_sort_by_key(|run| run.0);
         let mut borders = vec![Self::default(); count];
         for same in runs.chunk_by(|a, b| a.0 == b.0) {
@@ -164,6 +120,48 @@ impl Border {
         }
         mesh
     }
+}
+
+/// Edges that the faces of one number don't run as often both ways, by place, and how much more often up
+/// than down. `sign`: of a face's side, by whether it runs up.
+fn runs(
+    mesh: &Mesh,
+    edges: &Edges,
+    number: impl Fn(FaceId) -> Option<usize> + Sync,
+    sign: impl Fn(FaceId, bool) -> i32 + Sync,
+    place: &[VertexId],
+) -> Vec<(usize, [VertexId; 2], i32)> {
+    let there = |ends: [VertexId; 2]| ends.map(|v| place[v.index()]);
+    // What cancels out where it is needs no place.
+    let sides = (0..edges.len()).into_par_iter().with_min_len(4096);
+    let left = sides.map(EdgeId::new).flat_map_iter(|edge| {
+        let mut sums: SmallVec<[(usize, i32); 4]> = SmallVec::new();
+        for side in edges.sides(edge) {
+            let Some(of) = number(side.face) else {
+                continue;
+            };
+            let times = sign(side.face, side.runs_up());
+            match sums.iter_mut().find(|sum| sum.0 == of) {
+                Some(sum) => sum.1 += times,
+                None => sums.push((of, times)),
+            }
+        }
+        let left = sums.into_iter().filter(|(_, times)| *times != 0);
+        left.map(move |(of, times)| (of, there(edges.ends(edge)), times))
+    });
+    // Faces that repeat a vertex have no edges, and sides that may not cancel out.
+    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
+    let collapsed = faces
+        .map(FaceId::new)
+        .filter(|&face| mesh.face(face).len() > 2 && mesh.is_collapsed(face));
+    let of_collapsed = collapsed.flat_map_iter(|face| {
+        let corners = mesh.face(face);
+        let next = corners.iter().cycle().skip(1);
+        let sides = corners.iter().zip(next).map(|(&a, &b)| [a, b]);
+        let (number, sign) = (&number, &sign);
+        sides.filter_map(move |side| Some((number(face)?, there(side), sign(face, true))))
+    });
+    left.chain(of_collapsed).collect()
 }
 
 fn upward([from, to]: [VertexId; 2], times: i32) -> ([VertexId; 2], i32) {

@@ -34,7 +34,7 @@ pub use four::Four;
 pub use height_fields::height_fields;
 pub use overlaps::overlapping_pairs;
 pub use rays::{Crossing, crossings, times_inside};
-pub use segments::are_nearer;
+pub use segments::{are_nearer, to_segment};
 pub use sides::SidesTally;
 pub use solid_angle::solid_angle;
 pub use soup::Soup;

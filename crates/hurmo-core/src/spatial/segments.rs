@@ -27,7 +27,8 @@ pub fn between_segments([a, b]: [DVec3; 2], [c, d]: [DVec3; 2]) -> f64 {
     ends.into_iter().fold(f64::INFINITY, f64::min)
 }
 
-fn to_segment(place: DVec3, [a, b]: [DVec3; 2]) -> f64 {
+/// The square of the distance between a place and a segment.
+pub fn to_segment(place: DVec3, [a, b]: [DVec3; 2]) -> f64 {
     let along = b - a;
     let square = along.length_squared();
     let share = match square > 0.0 {

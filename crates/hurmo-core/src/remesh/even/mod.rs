@@ -171,7 +171,8 @@ fn triangles_of(area: f64, edge: f64) -> f64 {
     area / (edge * edge * 3f64.sqrt() / 4.0)
 }
 
-fn edge_for(area: f64, triangles: f64) -> f64 {
+/// The edge length of so many even triangles of an area.
+pub(crate) fn edge_for(area: f64, triangles: f64) -> f64 {
     (area / triangles / (3f64.sqrt() / 4.0)).sqrt()
 }
 

@@ -77,7 +77,7 @@ pub struct SolidRecord {
     pub cut: usize,
     /// Those of which nothing is.
     pub dropped: usize,
-    /// Edges at which it is open, or faces run the same way: lids close it while it is cut.
+    /// Edges at which it is open, or faces run the same way: caps close it while it is cut.
     #[serde(skip_serializing_if = "is_nought")]
     pub open_edges: usize,
 }
@@ -209,8 +209,8 @@ impl BooleanRecord {
         let mut lines: Vec<String> = open
             .map(|solid| {
                 format!(
-                    "{} is open along {}: inside is where it winds more than half a time round, under flat \
-                     lids over its rims; these stay open",
+                    "{} does not close along {}: flat caps close it while it is cut, so that inside is where \
+                     its winding number is over a half; its rims stay open",
                     solid.name,
                     counted(solid.open_edges, "edge")
                 )

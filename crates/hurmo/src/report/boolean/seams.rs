@@ -24,7 +24,7 @@ pub struct SeamRecord {
     pub without_normals: bool,
 }
 
-/// What was made even.
+/// What was made even, before seams were rounded.
 #[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct EvenedRecord {
     /// Triangles before, of the faces that were touched.

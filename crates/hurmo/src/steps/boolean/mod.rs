@@ -1,8 +1,10 @@
 //! Solids against each other: joined, taken away from each other, taken apart where they cross.
 
+mod assembly;
 mod models;
 mod seams;
 
+pub use assembly::Assembly;
 pub use models::{ModelName, Placement};
 
 use super::filled::Filled;
@@ -11,11 +13,11 @@ use crate::report::boolean::{BooleanRecord, Solved};
 use crate::report::cut::TIDIED;
 use crate::story::Step;
 use anyhow::{Context, Result, bail};
-use hurmo_core::boolean::{self, BooleanError, Lidded, Operation, Outcome, Solids, Told, Windings};
-use hurmo_core::parts::{By, as_objects, joined, pieces};
+use hurmo_core::boolean::{self, BooleanError, Capped, Operation, Outcome, Solids, Told, Windings};
+use hurmo_core::parts::as_objects;
 use hurmo_core::progress::Observer;
 use hurmo_core::{FaceId, Model};
-use hurmo_core::{measure, mend};
+use hurmo_core::{measure, mend, seam};
 use seams::Seams;
 use std::borrow::Cow;
 
@@ -119,100 +121,7 @@ pub struct Combination {
     pub of_face: Option<Vec<u32>>,
 }
 
-/// Solids in one model.
-pub struct Assembly {
-    /// All of them.
-    pub model: Model,
-    /// What they are called.
-    pub names: Vec<String>,
-    /// Which of them each face bounds.
-    pub of_face: Vec<u32>,
-    /// What is to be said of how they were put together.
-    notes: Vec<String>,
-}
-
 impl Assembly {
-    /// Puts models together; of a single one, its parts are the solids.
-    pub fn of(models: Vec<(String, Model)>, placement: &Placement) -> Result<Self> {
-        let mut placed = Vec::with_capacity(models.len());
-        let mut notes = Vec::new();
-        for (number, (name, mut model)) in models.into_iter().enumerate() {
-            hurmo_formats::check_instances(&model).with_context(|| name.clone())?;
-            if model.instances() > 0 {
-                model = model.expanded();
-            }
-            if model.mesh.face_count() == 0 {
-                bail!("{name}: there are no faces");
-            }
-            placement.place(&mut model, number)?;
-            let (model, turned) = mend::facing_outward(model);
-            if turned > 0 {
-                let faces = crate::out::counted(turned, "face");
-                notes.push(format!("{name}: {faces} turned outward first"));
-            }
-            placed.push((name, model));
-        }
-        if let [(_, model)] = &mut placed[..] {
-            return Self::of_parts(std::mem::take(model), notes);
-        }
-        let list: Vec<(String, &Model)> =
-            placed.iter().map(|(name, m)| (name.clone(), m)).collect();
-        let all = joined(&list);
-        let of_face = (0..)
-            .zip(&placed)
-            .flat_map(|(solid, (_, model))| std::iter::repeat_n(solid, model.mesh.face_count()))
-            .collect();
-        if all.scaled > 0 {
-            let unit = all.model.unit.map_or("one unit", |unit| unit.name());
-            notes.push(format!(
-                "{} scaled to {unit}",
-                crate::out::counted(all.scaled, "model")
-            ));
-        }
-        if let (Some(unit), true) = (all.model.unit, all.without_unit > 0) {
-            let models = crate::out::counted(all.without_unit, "model");
-            notes.push(format!(
-                "{models} of no known unit taken as in {}",
-                unit.name()
-            ));
-        }
-        Ok(Self {
-            model: all.model,
-            names: distinct(placed.into_iter().map(|(name, _)| name)),
-            of_face,
-            notes,
-        })
-    }
-
-    fn of_parts(model: Model, notes: Vec<String>) -> Result<Self> {
-        let solids = boolean::solid_of_parts(&model);
-        let mut number = vec![0; solids.len()];
-        let mut names = Vec::new();
-        for (part, _) in (solids.iter().enumerate()).filter(|(part, solid)| solid.index() == *part)
-        {
-            number[part] = names.len() as u32;
-            names.push(format!("P{}", part + 1));
-        }
-        let mut of_face = vec![0; model.mesh.face_count()];
-        for (part, piece) in pieces(&model, By::Part).into_iter().enumerate() {
-            for face in piece.faces {
-                of_face[face.index()] = number[solids[part].index()];
-            }
-        }
-        if names.len() < 2 {
-            bail!(
-                "there is one solid: name a second model, or clear what it has crossing itself with \
-                 hurmo mend --also intersecting-faces"
-            );
-        }
-        Ok(Self {
-            model,
-            names,
-            of_face,
-            notes,
-        })
-    }
-
     /// Combines them. `meets`: for every face, whether it meets others, where that is known.
     pub fn solve(
         &self,
@@ -221,23 +130,25 @@ impl Assembly {
         observer: &dyn Observer,
     ) -> Result<Combination> {
         let closed = self.cut(&self.model, (&self.of_face, meets), options, observer);
-        let (lidded, (told, made)) = match closed {
+        let (capped, (told, made)) = match closed {
             Ok(solved) => (None, solved),
             Err(BooleanError::Open { .. }) => {
-                let lidded = Lidded::of(&self.model, &self.of_face, self.names.len());
-                let lidded = lidded.context("something is open")?;
-                let solved = self.cut(&lidded.model, (&lidded.solids, None), options, observer)?;
-                self.check_encloses(&lidded, &solved.0)?;
-                (Some(lidded), solved)
+                let capped = Capped::of(&self.model, &self.of_face, self.names.len());
+                let capped = capped.context("something is open")?;
+                let meets = meets.map(|meets| capped.may_meet(meets));
+                let of_face = (&capped.solids[..], meets.as_deref());
+                let solved = self.cut(&capped.model, of_face, options, observer)?;
+                self.check_encloses(&capped, &solved.0)?;
+                (Some(capped), solved)
             }
         };
-        // What was made is closed, with lids: that is what it fills.
+        // What was made is closed, with caps: that is what it fills.
         let volume = made
             .iter()
             .map(|made| measure::volume(&made.model.mesh))
             .sum();
-        let outcomes = match &lidded {
-            Some(lidded) => made.iter().map(|made| lidded.without_lids(made)).collect(),
+        let outcomes = match &capped {
+            Some(capped) => made.iter().map(|made| capped.without_caps(made)).collect(),
             None => made,
         };
         let model = match options.kind {
@@ -258,7 +169,7 @@ impl Assembly {
                 of_face: &self.of_face,
                 told: &told,
                 outcomes: &outcomes,
-                open: lidded.as_ref().map(|lidded| &lidded.open[..]),
+                open: capped.as_ref().map(|capped| &capped.open[..]),
             },
             volume,
         );
@@ -274,8 +185,8 @@ impl Assembly {
         };
         let made = model;
         let (model, tidied) = mend::tidied_after_cuts(&made);
-        if lidded.is_some() {
-            record.seams_at_rims = boolean::seams_at_rims(&made, &of_face, &model)
+        if capped.is_some() {
+            record.seams_at_rims = seam::at_rims(&made, &of_face, &model)
                 .into_iter()
                 .map(|place| place.to_array())
                 .collect();
@@ -332,7 +243,7 @@ impl Assembly {
     }
 
     /// Refuses open solids that enclose nothing: sheets.
-    fn check_encloses(&self, lidded: &Lidded, told: &Told) -> Result<()> {
+    fn check_encloses(&self, capped: &Capped, told: &Told) -> Result<()> {
         let mut areas = vec![0.0; self.names.len()];
         for face in self.model.mesh.face_ids() {
             let area = measure::vector_area(&self.model.mesh, face).length();
@@ -341,7 +252,7 @@ impl Assembly {
         let volumes = told.volumes();
         let is_sheet = |&solid: &usize| {
             let most = f64::powf(areas[solid], 1.5);
-            lidded.open[solid] > 0 && volumes[solid].abs() <= NOTHING * most
+            capped.open[solid] > 0 && volumes[solid].abs() <= NOTHING * most
         };
         let sheets: Vec<&str> = (0..self.names.len())
             .filter(is_sheet)
@@ -395,10 +306,4 @@ impl Assembly {
         });
         as_objects(named.collect())
     }
-}
-
-/// Names, those that come again with a number.
-fn distinct(names: impl Iterator<Item = String>) -> Vec<String> {
-    let mut taken = hurmo_core::scene::Names::default();
-    names.map(|name| taken.free(&name)).collect()
 }

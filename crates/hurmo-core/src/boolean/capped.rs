@@ -1,35 +1,32 @@
-//! Solids that don't close: lids close them while they are cut, and go afterwards.
+//! Solids that don't close: caps close them while they are cut, and go afterwards.
 //!
 //! ```text
-//! open solids ─▶ a fan over each chain of edges that aren't run as often both ways (border)
-//!     ─▶ cut as closed solids are ─▶ pieces of lids left out again
+//! open solids ─▶ caps over their border ─▶ cut as closed solids are ─▶ pieces of caps left out again
 //! ```
 //!
-//! A surface and its lids wind round places a whole number of times. Just within a flat lid that leaves
-//! half a turn to the lid, and half a turn to the surface: inside is where the surface alone winds more than
-//! half a time (Jacobson, Kavan & Sorkine-Hornung 2013), as far as rims are flat.
+//! A surface and its caps have a whole winding number everywhere. Just behind a flat cap half of it is the
+//! cap's and half the surface's: what is inside has a winding number over a half of the surface
+//! alone (Jacobson, Kavan & Sorkine-Hornung 2013), as far as rims are flat.
 
 use super::{Outcome, Source};
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use crate::spatial::{Border, exact_weld};
 use crate::topology::Edges;
-use glam::DVec3;
-use rustc_hash::FxHashSet;
 
-/// Solids with lids.
+/// Solids with caps.
 #[derive(Clone, Debug)]
-pub struct Lidded {
-    /// The model, lids last.
+pub struct Capped {
+    /// The model, caps last.
     pub model: Model,
     /// For every face, the solid that it bounds.
     pub solids: Vec<u32>,
     /// How many edges are open, or run twice the same way, of each solid.
     pub open: Vec<usize>,
-    /// The first face that is of a lid.
+    /// The first face that is of a cap.
     first: usize,
 }
 
-impl Lidded {
+impl Capped {
     /// Closes the solids of a model; for every face, the one that it bounds. `None` where all close.
     pub fn of(model: &Model, solids: &[u32], count: usize) -> Option<Self> {
         let mesh = &model.mesh;
@@ -48,15 +45,14 @@ impl Lidded {
         let mut solids = solids.to_vec();
         let is_single = mesh.is_single();
         for (solid, border) in borders.iter().enumerate() {
-            let lids = border.caps(mesh.positions());
-            let names: Vec<VertexId> = (lids.positions().iter())
-                .map(|&place| match is_single {
-                    true => place.as_vec3().as_dvec3(),
-                    false => place,
-                })
-                .map(|place| rebuild.new_vertex(place, VertexId(0)))
+            let mut caps = border.caps(mesh.positions());
+            if is_single {
+                caps.round_to_single();
+            }
+            let names: Vec<VertexId> = (caps.positions().iter())
+                .map(|&place| rebuild.new_vertex(place, VertexId(0)))
                 .collect();
-            for (_, corners) in lids.faces() {
+            for (_, corners) in caps.faces() {
                 let corners: Vec<VertexId> = corners.iter().map(|v| names[v.index()]).collect();
                 rebuild.new_face(like[solid], &corners);
                 solids.push(solid as u32);
@@ -70,11 +66,18 @@ impl Lidded {
         })
     }
 
-    /// What was made of it, without what is left of the lids.
-    pub fn without_lids(&self, made: &Outcome) -> Outcome {
-        let is_lid = |source: &Source| source.face.index() >= self.first;
-        let (model, _) = (made.model).without_faces(|face| is_lid(&made.sources[face.index()]));
-        let sources = made.sources.iter().filter(|source| !is_lid(source));
+    /// Which faces may meet others, where that is known of those that are not of caps.
+    pub fn may_meet(&self, known: &[bool]) -> Vec<bool> {
+        let mut may_meet = known.to_vec();
+        may_meet.resize(self.model.mesh.face_count(), true);
+        may_meet
+    }
+
+    /// What was made of it, without what is left of the caps.
+    pub fn without_caps(&self, made: &Outcome) -> Outcome {
+        let is_cap = |source: &Source| source.face.index() >= self.first;
+        let (model, _) = (made.model).without_faces(|face| is_cap(&made.sources[face.index()]));
+        let sources = made.sources.iter().filter(|source| !is_cap(source));
         Outcome {
             model,
             sources: sources.copied().collect(),
@@ -84,39 +87,15 @@ impl Lidded {
     }
 }
 
-/// Where edges between faces of different solids run into an open rim. `tidied` is the model once faces
-/// without area are gone, at whose corners edges are open and are not.
-pub fn seams_at_rims(model: &Model, solids: &[u32], tidied: &Model) -> Vec<DVec3> {
-    let key = |place: DVec3| place.to_array().map(f64::to_bits);
-    let edges = Edges::of(&tidied.mesh);
-    let open = edges.ids().filter(|&edge| edges.sides(edge).len() == 1);
-    let ends = open.flat_map(|edge| edges.ends(edge));
-    let on_rim: FxHashSet<[u64; 3]> = ends.map(|v| key(tidied.mesh.position(v))).collect();
-    let mesh = &model.mesh;
-    let edges = Edges::of(mesh);
-    let mut on_seam = Vec::new();
-    for edge in edges.ids() {
-        let sides = edges.sides(edge);
-        let of = |i: usize| solids[sides[i].face.index()];
-        if (1..sides.len()).any(|i| of(i) != of(0)) {
-            on_seam.extend(edges.ends(edge));
-        }
-    }
-    on_seam.sort_unstable();
-    on_seam.dedup();
-    let places = on_seam.into_iter().map(|v| mesh.position(v));
-    places
-        .filter(|&place| on_rim.contains(&key(place)))
-        .collect()
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::boolean::{Filled, Solids, resolve};
     use crate::mend::tidied_after_cuts;
     use crate::mesh::Mesh;
+    use crate::seam::at_rims;
     use crate::shapes;
+    use glam::DVec3;
 
     /// The faces of a mesh that are wanted.
     fn only(mesh: &Mesh, wanted: impl Fn(FaceId) -> bool) -> Mesh {
@@ -124,39 +103,47 @@ mod tests {
         model.without_faces(|face| !wanted(face)).0.mesh
     }
 
-    fn union(one: &Mesh, other: &Mesh) -> (Lidded, Outcome) {
+    fn union(one: &Mesh, other: &Mesh) -> (Capped, Outcome) {
         let mut mesh = one.clone();
         mesh.append(other);
         let split = one.face_count();
         let count = mesh.face_count();
         let of: Vec<u32> = (0..count).map(|face| u32::from(face >= split)).collect();
-        let lidded = Lidded::of(&Model::from(mesh), &of, 2).expect("one is open");
+        let capped = Capped::of(&Model::from(mesh), &of, 2).expect("one is open");
         let solids = Solids {
             count: 2,
-            of: &|face| Some(lidded.solids[face.index()] as usize),
+            of: &|face| Some(capped.solids[face.index()] as usize),
             group: Solids::ONE_GROUP,
             may_meet: None,
             inside: &|windings| windings[0] > 0 || windings[1] > 0,
             tell: Some(Filled::Positive),
             sheet: None,
         };
-        let made = resolve(&lidded.model, &solids, &()).unwrap();
-        (lidded, made)
+        let made = resolve(&capped.model, &solids, &()).unwrap();
+        (capped, made)
     }
 
-    /// An open box, a bar through its wall: the volumes are those of the box with a flat lid; where the bar
+    /// Where the seam runs into a rim.
+    fn rims_met(capped: &Capped, left: &Outcome) -> Vec<DVec3> {
+        let of = |source: &Source| capped.solids[source.face.index()];
+        let solids: Vec<u32> = left.sources.iter().map(of).collect();
+        let (tidied, _) = tidied_after_cuts(&left.model);
+        at_rims(&left.model, &solids, &tidied)
+    }
+
+    /// An open box, a bar through its wall: the volumes are those of the box with a flat cap; where the bar
     /// passes the wall both are joined, and the rim stays open.
     #[test]
     fn an_open_box_is_as_full_as_under_a_flat_lid() {
         let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 3);
         let open = only(&cube, |face| cube.face_points(face).any(|p| p.z < 1.0));
         let bar = shapes::cuboid(DVec3::new(0.5, 0.4, 0.4), DVec3::new(2.0, 0.6, 0.6), 1);
-        let (lidded, made) = union(&open, &bar);
-        assert_eq!(lidded.open, [12, 0]);
+        let (capped, made) = union(&open, &bar);
+        assert_eq!(capped.open, [12, 0]);
         let told = made.told.as_ref().unwrap();
         assert!((told.volume(0) - 1.0).abs() < 1e-12);
         assert!((told.volume_where(|of| of == [0, 1]) - 0.02).abs() < 1e-12);
-        let left = lidded.without_lids(&made);
+        let left = capped.without_caps(&made);
         let edges = Edges::of(&left.model.mesh);
         let rim: Vec<_> = edges.ids().filter(|&e| edges.sides(e).len() == 1).collect();
         assert_eq!(rim.len(), 12, "the rim that it had, and no other");
@@ -165,11 +152,7 @@ mod tests {
             rim.iter()
                 .all(|&edge| edges.ends(edge).into_iter().all(on_top))
         );
-        let solids: Vec<u32> = (left.sources.iter())
-            .map(|source| lidded.solids[source.face.index()])
-            .collect();
-        let (tidied, _) = tidied_after_cuts(&left.model);
-        assert!(seams_at_rims(&left.model, &solids, &tidied).is_empty());
+        assert!(rims_met(&capped, &left).is_empty());
     }
 
     /// A bar that lies across the rim: the seam ends where it leaves the box, and these places are named.
@@ -178,13 +161,9 @@ mod tests {
         let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 3);
         let open = only(&cube, |face| cube.face_points(face).any(|p| p.z < 1.0));
         let bar = shapes::cuboid(DVec3::new(0.5, 0.4, 0.8), DVec3::new(2.0, 0.6, 1.3), 1);
-        let (lidded, made) = union(&open, &bar);
-        let left = lidded.without_lids(&made);
-        let solids: Vec<u32> = (left.sources.iter())
-            .map(|source| lidded.solids[source.face.index()])
-            .collect();
-        let (tidied, _) = tidied_after_cuts(&left.model);
-        let mut places = seams_at_rims(&left.model, &solids, &tidied);
+        let (capped, made) = union(&open, &bar);
+        let left = capped.without_caps(&made);
+        let mut places = rims_met(&capped, &left);
         places.sort_by(|a, b| a.y.total_cmp(&b.y));
         assert_eq!(places.len(), 2, "{places:?}");
         assert!(places[0].distance(DVec3::new(1.0, 0.4, 1.0)) < 1e-6);
