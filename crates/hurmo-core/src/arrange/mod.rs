@@ -31,12 +31,15 @@ pub(crate) use heights::Above;
 
 use crate::spatial::{BoxTree, overlapping_pairs, rounded_outward};
 use crate::topology::UnionFind;
+use ball::Ball;
 use constructions::{Ground, Made, Plane};
 use glam::DVec3;
 use meet::{Meeting, meeting};
 use points::Points;
 use rayon::prelude::*;
+use ring::cross;
 use sheet::{Content, CutUp, cut_up};
+use std::cmp::Ordering::Equal;
 use std::sync::Mutex;
 
 /// Triangles, cut along where they meet.
@@ -116,6 +119,20 @@ impl<'a> Arrangement<'a> {
     /// Where the points are that were made, rounded; their numbers follow those of the vertices.
     pub fn new_points(&self) -> Vec<DVec3> {
         self.points.positions()
+    }
+
+    /// Whether the way from a point of the line in which the planes of two triangles meet to another
+    /// runs along the cross product of their normals; `None` where doubles can't tell.
+    pub fn runs_along(&self, triangles: [u32; 2], [from, to]: [u32; 2]) -> Option<bool> {
+        let [one, other] = triangles.map(|triangle| self.ground.normal::<Ball>(triangle));
+        let along = cross(&one, &other);
+        let size = |axis: &usize| along[*axis].middle.abs();
+        let axis = (0..3).max_by(|a, b| size(a).total_cmp(&size(b)))?;
+        let [from, to] = [from, to].map(|id| self.points.near(&self.ground, id)[axis]);
+        match (along[axis].sign()?, (to - from).sign()?) {
+            (Equal, _) | (_, Equal) => None,
+            (along, way) => Some(along == way),
+        }
     }
 
     /// What lies above a place of a piece of a triangle; `None` where no place can be told. The

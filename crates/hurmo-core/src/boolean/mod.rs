@@ -2,8 +2,8 @@
 //!
 //! ```text
 //! faces ─▶ triangles cut where they meet (arrange) ─▶ patches between cut lines (patches)
-//!       ─▶ winding numbers on both sides of each (windings) ─▶ those with the inside on one side
-//!          stay ─▶ model (assemble) ─▶ once more, where rounding made new crossings (rounds)
+//!       ─▶ winding numbers on both sides of each (windings, links) ─▶ those with the inside on one
+//!          side stay ─▶ model (assemble) ─▶ once more, where rounding made new crossings (rounds)
 //! ```
 //!
 //! Faces that meet nothing stay as they are, n-gons too; pieces of the others take their UVs, normals,
@@ -14,6 +14,7 @@ mod assemble;
 mod capped;
 mod convex;
 mod crumbs;
+mod links;
 mod of_parts;
 mod patches;
 mod rounds;

@@ -1,6 +1,7 @@
 //! Shards that hang together through edges with two sides: on each side of a patch, every solid
 //! winds as often everywhere.
 
+use super::links::Crossing;
 use super::shards::All;
 use crate::topology::SharedSets;
 use rayon::prelude::*;
@@ -10,6 +11,10 @@ use smallvec::SmallVec;
 pub(super) struct Patches {
     shards: Vec<u32>,
     begins: Vec<usize>,
+    /// The patch of each shard that is there.
+    patch: Vec<u32>,
+    /// Edges in which two triangles cross.
+    pub crossings: Vec<Crossing>,
     /// Edges, by their points, at which more than one solid has shards, and which solids.
     pub common: Vec<([u32; 2], SmallVec<[u32; 2]>)>,
 }
@@ -21,6 +26,11 @@ impl Patches {
 
     pub fn of(&self, patch: usize) -> &[u32] {
         &self.shards[self.begins[patch]..self.begins[patch + 1]]
+    }
+
+    /// The patch of a shard that is there.
+    pub fn patch(&self, shard: u32) -> u32 {
+        self.patch[shard as usize]
     }
 }
 
@@ -38,7 +48,7 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
         .collect();
     sides.par_sort_unstable();
     let together = SharedSets::new(all.len());
-    let common = sides.par_chunk_by(|a, b| a.0 == b.0).filter_map(|edge| {
+    let lines = sides.par_chunk_by(|a, b| a.0 == b.0).filter_map(|edge| {
         if let &[(_, one, up), (_, other, also_up)] = edge
             && up != also_up
             && all.have_same_steps(one, other)
@@ -46,11 +56,16 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
             together.join(one, other);
             return None;
         }
-        let there = || solids_at(all, edge.iter().map(|&(_, shard, _)| shard));
-        let there = (solids > 1).then(there)?;
-        (there.len() > 1).then_some((edge[0].0, there))
+        let common = || {
+            let there = solids_at(all, edge.iter().map(|&(_, shard, _)| shard));
+            (there.len() > 1).then_some((edge[0].0, there))
+        };
+        let common = (solids > 1).then(common).flatten();
+        Some((common, Crossing::of(all, edge)))
     });
-    let common = common.collect();
+    let lines: Vec<(Option<_>, Option<Crossing>)> = lines.collect();
+    let crossings = lines.iter().filter_map(|line| line.1).collect();
+    let common = lines.into_iter().filter_map(|line| line.0).collect();
     let roots = together.roots();
     let there = (0..all.len() as u32).filter(|&shard| all.is_there(shard));
     let mut order: Vec<(u32, u32)> = there.map(|shard| (roots[shard as usize], shard)).collect();
@@ -61,8 +76,17 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
             begins.push(i);
         }
     }
+    let mut patch = vec![u32::MAX; all.len()];
+    for (i, run) in begins.iter().enumerate() {
+        let end = begins.get(i + 1).copied().unwrap_or(order.len());
+        for &(_, shard) in &order[*run..end] {
+            patch[shard as usize] = i as u32;
+        }
+    }
     begins.push(order.len());
     Patches {
+        patch,
+        crossings,
         shards: order.into_iter().map(|(_, shard)| shard).collect(),
         begins,
         common,

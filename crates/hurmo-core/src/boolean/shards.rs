@@ -226,6 +226,12 @@ impl<'s, 'm> All<'s, 'm> {
         sources.any(|(triangle, _)| self.shards.is_sheet(triangle))
     }
 
+    /// Whether an edge in which two triangles cross runs along the cross product of their normals, from
+    /// its first point to the second; `None` where doubles can't tell.
+    pub fn runs_along(&self, triangles: [u32; 2], edge: [u32; 2]) -> Option<bool> {
+        self.arrangement.runs_along(triangles, edge)
+    }
+
     /// Whether solids' winding numbers differ alike on both sides of two shards.
     pub fn have_same_steps(&self, one: u32, other: u32) -> bool {
         match (self.only_solid(one), self.only_solid(other)) {

@@ -1,6 +1,7 @@
 //! How often each solid winds round both sides of a patch, and what becomes of it by that.
 
 use super::Rule;
+use super::links::Linked;
 use super::patches::Patches;
 use super::shards::All;
 use crate::arrange::Arrangement;
@@ -54,7 +55,7 @@ impl Windings {
     }
 
     /// These, and so many times the others.
-    fn plus(&self, others: &Self, times: i32) -> Self {
+    pub(super) fn plus(&self, others: &Self, times: i32) -> Self {
         let mut sum = self.clone();
         for (solid, turns) in others.iter() {
             sum.add(solid, times * turns);
@@ -84,7 +85,8 @@ pub(super) struct Sides {
     pub back: Windings,
 }
 
-/// Both sides of each patch; of none that is thinner than doubles tell apart.
+/// Both sides of each patch: of one of those that hang together by a ray, of the others by that. None of
+/// patches that are thinner than doubles tell apart, all of a set.
 pub(super) fn sides(
     all: &All<'_, '_>,
     patches: &Patches,
@@ -99,18 +101,26 @@ pub(super) fn sides(
         [low, high]
     };
     let tree = BoxTree::new(all.whole(), bounds);
-    (0..patches.len())
-        .into_par_iter()
-        .map(|patch| {
-            let shards = largest(patches.of(patch), |shard| {
-                let [a, b, c] = all.corners(shard).map(position);
-                (b - a).cross(c - a).length_squared()
-            });
-            shards
-                .into_iter()
-                .find_map(|shard| sides_of(all, shard, arrangement, &tree))
-        })
-        .collect()
+    let by_ray = |patch: u32| {
+        let shards = largest(patches.of(patch as usize), |shard| {
+            let [a, b, c] = all.corners(shard).map(position);
+            (b - a).cross(c - a).length_squared()
+        });
+        let mut shards = shards.into_iter();
+        shards.find_map(|shard| sides_of(all, shard, arrangement, &tree))
+    };
+    let linked = Linked::of(patches);
+    let told = linked.sets.par_iter().flat_map_iter(|set| {
+        let first = set.iter().find_map(|&patch| Some((patch, by_ray(patch)?)));
+        let spread = first.map(|(patch, sides)| linked.spread(all, patches, patch, sides));
+        spread.into_iter().flatten()
+    });
+    let told: Vec<(u32, Sides)> = told.collect();
+    let mut sides = vec![None; patches.len()];
+    for (patch, of) in told {
+        sides[patch as usize] = Some(of);
+    }
+    sides
 }
 
 /// What becomes of the shards of each patch, when places with these windings are inside.

@@ -1,0 +1,167 @@
+//! What winding numbers on one side of a patch say of those of its neighbours: where two surfaces
+//! cross, whoever goes along one of them passes from one side of the other to its other side.
+
+use super::patches::Patches;
+use super::shards::All;
+use super::windings::Sides;
+use crate::topology::UnionFind;
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+
+/// Four shards at an edge in which two triangles cross: two pieces of the one, two of the other.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Crossing {
+    /// The pieces of the one: that before the other triangle, and that behind it.
+    pub one: [u32; 2],
+    /// The pieces of the other, likewise.
+    pub other: [u32; 2],
+}
+
+impl Crossing {
+    /// What there is at an edge from its lower point to its higher one: shards, and whether they run
+    /// that way. `None` unless just two triangles cross in it, in a way that doubles can tell.
+    pub fn of(all: &All<'_, '_>, edge: &[([u32; 2], u32, bool)]) -> Option<Self> {
+        let &[a, b, c, d] = edge else { return None };
+        let mut shards = [a, b, c, d].map(|(_, shard, along)| (shard, along, None));
+        for (shard, _, of) in &mut shards {
+            let [(triangle, false)] = all.kept(*shard)[..] else {
+                return None;
+            };
+            *of = Some(triangle);
+        }
+        shards.sort_unstable_by_key(|&(_, along, of)| (of, !along));
+        let [
+            (p, _, one),
+            (p_back, _, also_one),
+            (q, _, other),
+            (q_back, _, also_other),
+        ] = shards;
+        let ways = shards.map(|(_, along, _)| along);
+        if one != also_one
+            || other != also_other
+            || one == other
+            || ways != [true, false, true, false]
+        {
+            return None;
+        }
+        // A shard lies to the left of the edge as it runs it: normal × edge.
+        Some(match all.runs_along([one?, other?], edge[0].0)? {
+            true => Self {
+                one: [p_back, p],
+                other: [q, q_back],
+            },
+            false => Self {
+                one: [p, p_back],
+                other: [q_back, q],
+            },
+        })
+    }
+}
+
+/// From a patch to another: before the front of that, solids wind as often as before this one's, and
+/// as often more as they do behind some shard, or less.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+struct Link {
+    from: u32,
+    to: u32,
+    /// The shard, and whether its steps are added.
+    steps: Option<(u32, bool)>,
+}
+
+/// Patches of which the winding numbers of one tell those of all.
+pub(super) struct Linked {
+    /// By patch it goes out from.
+    links: Vec<Link>,
+    begins: Vec<usize>,
+    /// The patches that hang together, the one with most shards first.
+    pub sets: Vec<Vec<u32>>,
+}
+
+impl Linked {
+    pub fn of(patches: &Patches) -> Self {
+        let of = |shard: u32| patches.patch(shard);
+        let mut links: Vec<Link> = patches
+            .crossings
+            .par_iter()
+            .flat_map_iter(|crossing| {
+                let Crossing { one, other } = *crossing;
+                let ways = [
+                    (one[0], other[0], None),
+                    (one[0], one[1], Some(other[0])),
+                    (other[0], other[1], Some(one[0])),
+                ];
+                ways.into_iter().flat_map(move |(from, to, steps)| {
+                    let (from, to) = (of(from), of(to));
+                    let link = |from, to, adds| Link {
+                        from,
+                        to,
+                        steps: steps.map(|shard| (shard, adds)),
+                    };
+                    [link(from, to, true), link(to, from, false)]
+                })
+            })
+            .collect();
+        links.par_sort_unstable();
+        links.dedup_by_key(|link| (link.from, link.to));
+        let begins = (0..=patches.len() as u32)
+            .map(|patch| links.partition_point(|link| link.from < patch))
+            .collect();
+        let mut together = UnionFind::new(patches.len());
+        for link in &links {
+            together.join(link.from, link.to);
+        }
+        let mut order: Vec<(u32, usize, u32)> = (0..patches.len() as u32)
+            .map(|patch| {
+                let shards = patches.of(patch as usize).len();
+                (together.find(patch), usize::MAX - shards, patch)
+            })
+            .collect();
+        order.sort_unstable();
+        let sets = order.chunk_by(|a, b| a.0 == b.0);
+        let sets = sets.map(|set| set.iter().map(|&(.., patch)| patch).collect());
+        Self {
+            begins,
+            sets: sets.collect(),
+            links,
+        }
+    }
+
+    /// The sides of all patches that hang together with one whose sides are known.
+    pub fn spread(
+        &self,
+        all: &All<'_, '_>,
+        patches: &Patches,
+        from: u32,
+        sides: Sides,
+    ) -> Vec<(u32, Sides)> {
+        let mut known: FxHashMap<u32, usize> = FxHashMap::default();
+        known.insert(from, 0);
+        let mut told = vec![(from, sides)];
+        let mut next = 0;
+        while next < told.len() {
+            let from = told[next].0 as usize;
+            for link in &self.links[self.begins[from]..self.begins[from + 1]] {
+                let front = || {
+                    let front = &told[next].1.front;
+                    match link.steps {
+                        None => front.clone(),
+                        Some((shard, adds)) => {
+                            front.plus(&all.steps(shard), if adds { 1 } else { -1 })
+                        }
+                    }
+                };
+                if let Some(&at) = known.get(&link.to) {
+                    debug_assert_eq!(told[at].1.front, front(), "ways round lines agree");
+                    continue;
+                }
+                let front = front();
+                let steps = all.steps(patches.of(link.to as usize)[0]);
+                let back = front.plus(&steps, 1);
+                known.insert(link.to, told.len());
+                told.push((link.to, Sides { front, back }));
+            }
+            next += 1;
+        }
+        told
+    }
+}
