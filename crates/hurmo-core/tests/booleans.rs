@@ -2,7 +2,7 @@
 
 use glam::{DMat3, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Filled, Outcome, Solids, Windings, resolve};
+use hurmo_core::boolean::{Filled, MayMeet, Outcome, Solids, Windings, resolve};
 use hurmo_core::cut::{Plane, cut};
 use hurmo_core::mesh::{CornerLayer, FaceTags, Tag};
 use hurmo_core::spatial::Border;
@@ -39,7 +39,7 @@ fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> Outcome 
         count: 2,
         of: &|face| Some(usize::from(face.index() >= split)),
         group: Solids::ONE_GROUP,
-        may_meet: None,
+        may_meet: MayMeet::Any,
         inside: &inside,
         tell: Some(Filled::Positive),
         sheet: None,
@@ -236,7 +236,7 @@ fn cut_faces_carry_what_their_own_face_has_there() {
         count: 2,
         of: &|face| Some(usize::from(face.index() >= split)),
         group: Solids::ONE_GROUP,
-        may_meet: None,
+        may_meet: MayMeet::Any,
         inside: &UNION,
         tell: None,
         sheet: None,
@@ -302,7 +302,7 @@ fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&Windings) -> bool + Sync)) -> Outc
         count: meshes.len(),
         of: &|face| Some(of_face[face.index()]),
         group: Solids::ONE_GROUP,
-        may_meet: None,
+        may_meet: MayMeet::Any,
         inside,
         tell: Some(Filled::Positive),
         sheet: None,

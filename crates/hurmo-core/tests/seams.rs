@@ -2,7 +2,7 @@
 
 use glam::{DVec2, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Filled, Outcome, Solids, Windings, resolve};
+use hurmo_core::boolean::{Filled, MayMeet, Outcome, Solids, Windings, resolve};
 use hurmo_core::measure::{corner_angle, volume};
 use hurmo_core::seam::{self, Joined, Options};
 use hurmo_core::shading::{Shading, normals};
@@ -39,7 +39,7 @@ fn joined(
         count: 2,
         of: &|face| Some(solid(face)),
         group: Solids::ONE_GROUP,
-        may_meet: None,
+        may_meet: MayMeet::Any,
         inside: &inside,
         tell: Some(Filled::Positive),
         sheet: None,

@@ -7,8 +7,9 @@ use super::view::View;
 use crate::spatial::along_curve;
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
+use smallvec::SmallVec;
 use std::cell::OnceCell;
-use std::cmp::Ordering::{self, Less};
+use std::cmp::Ordering::{self, Equal, Less};
 
 /// What lies in a sheet: its triangles, points in them, and segments between such points.
 pub(super) struct Content<'a> {
@@ -34,6 +35,25 @@ struct Node {
     made: Option<Made>,
     near: Near,
     exact: OnceCell<Exact>,
+    /// Planes across the sheet that it is known to lie on.
+    on: SmallVec<[Plane; 2]>,
+}
+
+impl Node {
+    fn new(made: Option<Made>, near: Near) -> Self {
+        Self {
+            made,
+            near,
+            exact: OnceCell::new(),
+            on: SmallVec::new(),
+        }
+    }
+
+    /// Whether three nodes lie on one line since they were made on it.
+    fn are_on_one_line([a, b, c]: [&Self; 3]) -> bool {
+        let is_on_all = |plane| b.on.contains(plane) && c.on.contains(plane);
+        a.on.iter().any(is_on_all)
+    }
 }
 
 struct Face<'a> {
@@ -48,15 +68,25 @@ impl Sheet for Face<'_> {
 
     fn turn(&self, a: u32, b: u32, c: u32) -> Ordering {
         let nodes = [a, b, c].map(|v| &self.nodes[v as usize]);
-        near_turn(nodes.map(|node| &node.near), self.axes())
-            .unwrap_or_else(|| exact_turn(nodes.map(|node| self.exact(node)), self.axes()))
+        let near = near_turn(nodes.map(|node| &node.near), self.axes());
+        let exact = || exact_turn(nodes.map(|node| self.exact(node)), self.axes());
+        near.unwrap_or_else(|| {
+            if Node::are_on_one_line(nodes) {
+                debug_assert_eq!(exact(), Equal, "they were made on one line");
+                return Equal;
+            }
+            exact()
+        })
     }
 
     fn crossing(&mut self, one: Plane, other: Plane) -> u32 {
         let mut planes = [self.plane, one, other];
         planes.sort_unstable();
         let made = Made::OfPlanes(planes);
-        self.add(made, self.ground.near(&made))
+        let node = self.add(made, self.ground.near(&made));
+        self.lies_on(node, one);
+        self.lies_on(node, other);
+        node
     }
 
     fn position(&self, point: u32) -> DVec3 {
@@ -80,12 +110,22 @@ impl<'a> Face<'a> {
     }
 
     fn add(&mut self, made: Made, near: Near) -> u32 {
-        self.nodes.push(Node {
-            made: Some(made),
-            near,
-            exact: OnceCell::new(),
-        });
+        self.nodes.push(Node::new(Some(made), near));
         self.nodes.len() as u32 - 1
+    }
+
+    /// The plane across the sheet along an edge of one of its triangles.
+    fn along(&self, mut edge: [u32; 2]) -> Plane {
+        edge.sort_unstable();
+        let axis = self.view.up as u8;
+        Plane::Upright { edge, axis }
+    }
+
+    /// Notes that a node lies on a plane across the sheet.
+    fn lies_on(&mut self, node: u32, plane: Plane) {
+        if plane != self.plane {
+            self.nodes[node as usize].on.push(plane);
+        }
     }
 
     fn add_vertex(&mut self, vertex: u32) -> u32 {
@@ -123,11 +163,8 @@ impl<'a> Face<'a> {
             at(low[0] - far, high[1] + 2.0 * far),
         ]
         .map(|place| {
-            self.nodes.push(Node {
-                made: None,
-                near: place.to_array().map(super::ball::Ball::exactly),
-                exact: OnceCell::new(),
-            });
+            let near = place.to_array().map(super::ball::Ball::exactly);
+            self.nodes.push(Node::new(None, near));
             self.nodes.len() as u32 - 1
         })
     }
@@ -149,6 +186,7 @@ pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>
         let add = || face.add(points.made(id), points.near(ground, id));
         own.entry(id).or_insert_with(add);
     }
+    note_lines(&mut face, &own, content);
     let (mut planar, waiting) = match &corners[..] {
         // The sides are fixed already: nothing reaches beyond them.
         [only] => {
@@ -166,14 +204,12 @@ pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>
         planar.insert(node);
     }
     if corners.len() > 1 {
-        let axis = planar.sheet.view.up as u8;
         for (corners, &triangle) in corners.iter().zip(content.triangles) {
             let vertices = ground.triangles[triangle as usize];
             for i in 0..3 {
                 let k = (i + 1) % 3;
-                let mut edge = [vertices[i], vertices[k]];
-                edge.sort_unstable();
-                planar.connect(corners[i], corners[k], Plane::Upright { edge, axis });
+                let along = planar.sheet.along([vertices[i], vertices[k]]);
+                planar.connect(corners[i], corners[k], along);
             }
         }
     }
@@ -196,6 +232,34 @@ pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>
     let made = |node: &Node| node.made.unwrap_or(Made::Vertex(0));
     cut.points = planar.sheet.nodes.iter().map(made).collect();
     cut
+}
+
+/// Notes of the nodes of a sheet on which lines they were made: sides of its triangles, and segments.
+/// Whether three lie on one line is asked of these most often, and is the dearest to work out.
+fn note_lines(face: &mut Face<'_>, own: &FxHashMap<u32, u32>, content: &Content<'_>) {
+    let mut sides: SmallVec<[[u32; 2]; 3]> = SmallVec::new();
+    for &triangle in content.triangles {
+        let [a, b, c] = face.ground.triangles[triangle as usize];
+        sides.extend([[a, b], [b, c], [c, a]].map(|[a, b]| [a.min(b), a.max(b)]));
+    }
+    sides.sort_unstable();
+    sides.dedup();
+    for &side in &sides {
+        let along = face.along(side);
+        side.iter().for_each(|v| face.lies_on(own[v], along));
+    }
+    for node in 0..face.nodes.len() as u32 {
+        if let Some(Made::OnEdge { edge, .. }) = face.nodes[node as usize].made
+            && sides.binary_search(&edge).is_ok()
+        {
+            face.lies_on(node, face.along(edge));
+        }
+    }
+    for (from, to, plane) in &content.segments {
+        [from, to]
+            .iter()
+            .for_each(|id| face.lies_on(own[*id], *plane));
+    }
 }
 
 /// Nodes along a curve, so that each lies near the one before.

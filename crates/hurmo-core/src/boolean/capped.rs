@@ -66,11 +66,11 @@ impl Capped {
         })
     }
 
-    /// Which faces may meet others, where that is known of those that are not of caps.
-    pub fn may_meet(&self, known: &[bool]) -> Vec<bool> {
-        let mut may_meet = known.to_vec();
-        may_meet.resize(self.model.mesh.face_count(), true);
-        may_meet
+    /// Marks of which one is on every two faces that meet, where those are known that do so beside caps.
+    pub fn with_caps(&self, known: &[bool]) -> Vec<bool> {
+        let mut marked = known.to_vec();
+        marked.resize(self.model.mesh.face_count(), true);
+        marked
     }
 
     /// What was made of it, without what is left of the caps.
@@ -90,7 +90,7 @@ impl Capped {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::boolean::{Filled, Solids, resolve};
+    use crate::boolean::{Filled, MayMeet, Solids, resolve};
     use crate::mend::tidied_after_cuts;
     use crate::mesh::Mesh;
     use crate::seam::at_rims;
@@ -114,7 +114,7 @@ mod tests {
             count: 2,
             of: &|face| Some(capped.solids[face.index()] as usize),
             group: Solids::ONE_GROUP,
-            may_meet: None,
+            may_meet: MayMeet::Any,
             inside: &|windings| windings[0] > 0 || windings[1] > 0,
             tell: Some(Filled::Positive),
             sheet: None,

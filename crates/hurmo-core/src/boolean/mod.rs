@@ -83,6 +83,17 @@ impl Operation {
 /// Whether a place is inside, by how often each solid winds round it.
 pub type Rule<'r> = dyn Fn(&Windings) -> bool + Sync + 'r;
 
+/// What is known of which faces meet, by a mark for every face.
+#[derive(Clone, Copy, Debug)]
+pub enum MayMeet<'s> {
+    /// Nothing: any may.
+    Any,
+    /// Of two that meet, both have the mark.
+    Marked(&'s [bool]),
+    /// Of two that meet, one has it at least; or what they make is of no interest.
+    WithMarked(&'s [bool]),
+}
+
 /// Which faces bound which solid.
 pub struct Solids<'s> {
     /// How many solids.
@@ -92,8 +103,8 @@ pub struct Solids<'s> {
     /// The group of a face. Only solids of one group count for each other; faces of different groups
     /// must not meet.
     pub group: &'s (dyn Fn(FaceId) -> u32 + Sync),
-    /// For every face, whether it may meet others, where that is known.
-    pub may_meet: Option<&'s [bool]>,
+    /// Which faces may meet.
+    pub may_meet: MayMeet<'s>,
     /// Whether a place is inside, by how often each solid of its group winds round it.
     pub inside: &'s Rule<'s>,
     /// By which winding numbers a place is inside one solid, where [`Told`] is asked for.

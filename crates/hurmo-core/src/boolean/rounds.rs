@@ -4,7 +4,7 @@ use super::assemble::assemble;
 use super::patches::{Patches, patches};
 use super::shards::{All, Shards};
 use super::windings::{self, Sides};
-use super::{BooleanError, Filled, Outcome, Rule, Solids, Source, Tally, Told, settle};
+use super::{BooleanError, Filled, MayMeet, Outcome, Rule, Solids, Source, Tally, Told, settle};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::progress::Observer;
 use crate::spatial::{Border, exact_weld};
@@ -86,7 +86,7 @@ fn settled(
             count: 1,
             of: &is_of,
             group: &|face| group[face.index()].unwrap_or(0),
-            may_meet: Some(&result.is_new),
+            may_meet: MayMeet::WithMarked(&result.is_new),
             inside: &|windings| sheet.is_some() || windings[0] > 0,
             tell: None,
             sheet,

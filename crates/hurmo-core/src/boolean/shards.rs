@@ -1,7 +1,7 @@
 //! Triangles and pieces of them: what an arrangement leaves, all in one row.
 
-use super::Solids;
 use super::windings::Windings;
+use super::{MayMeet, Solids};
 use crate::arrange::Arrangement;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::predicates::on_one_line;
@@ -18,7 +18,7 @@ pub(super) struct Shards<'m> {
     kept: Vec<u32>,
     /// The others on the same vertices, by place among `kept`, and whether they run the other way round.
     doubles: FxHashMap<u32, Vec<(u32, bool)>>,
-    /// Places among `kept` of triangles whose faces meet others.
+    /// Places among `kept` of triangles whose faces meet others, or may.
     open: Vec<u32>,
     /// Of each face, the solid and its group.
     solid: Vec<u32>,
@@ -41,10 +41,12 @@ impl<'m> Shards<'m> {
             .collect();
         let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
         let contacts = match solids.may_meet {
-            Some(may_meet) => Contacts::of_new(&soup, may_meet, |_| None),
-            None => {
+            MayMeet::Marked(_) => None,
+            MayMeet::WithMarked(marked) => Some(Contacts::of_new(&soup, marked, |_| None)),
+            MayMeet::Any => {
                 let settled = vec![false; mesh.vertex_count()];
-                Contacts::of(&soup, mesh.face_count(), &settled, |_| None)
+                let faces = mesh.face_count();
+                Some(Contacts::of(&soup, faces, &settled, |_| None))
             }
         };
         let is_flat: Vec<bool> = (0..soup.len())
@@ -76,7 +78,11 @@ impl<'m> Shards<'m> {
         }
         let touches = |at: &u32| {
             let face = soup.face(firsts[*at as usize] as usize);
-            contacts.touches(face)
+            match (&contacts, solids.may_meet) {
+                (Some(contacts), _) => contacts.touches(face),
+                (None, MayMeet::Marked(marked)) => marked[face.index()],
+                (None, _) => true,
+            }
         };
         let open = (0..firsts.len() as u32).filter(touches).collect();
         Self {

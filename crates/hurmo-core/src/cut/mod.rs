@@ -17,7 +17,7 @@ mod pegs;
 pub use bed::{Fit, fit};
 pub use pegs::{Pegged, Pegs, put_pegs};
 
-use crate::boolean::{BooleanError, Filled, Rule, Solids, Windings, resolve_each};
+use crate::boolean::{BooleanError, Filled, MayMeet, Rule, Solids, Windings, resolve_each};
 use crate::measure::{bounds, volume};
 use crate::mend;
 use crate::mesh::{FaceId, Model};
@@ -127,7 +127,10 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
             of: &|face| Some(of_face[face.index()] as usize),
             group: Solids::ONE_GROUP,
             // What a sheet has crossing itself is none of the planes' business.
-            may_meet: sheet.map(|_| &only_planes[..]),
+            may_meet: match sheet {
+                Some(_) => MayMeet::WithMarked(&only_planes),
+                None => MayMeet::Any,
+            },
             inside: &|_| false,
             tell: Some(filled),
             sheet,

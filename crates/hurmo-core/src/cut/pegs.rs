@@ -6,7 +6,7 @@
 
 use super::half_space::{across, with_solids};
 use super::{Piece, Plane};
-use crate::boolean::{BooleanError, Filled, Operation, Solids, Windings, resolve};
+use crate::boolean::{BooleanError, Filled, MayMeet, Operation, Solids, Windings, resolve};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::progress::Observer;
 use crate::spatial::{Enclosing, Soup};
@@ -250,7 +250,7 @@ fn combine(
         count: 2,
         of: &|face| Some(usize::from(face.index() >= first)),
         group: Solids::ONE_GROUP,
-        may_meet: None,
+        may_meet: MayMeet::Any,
         inside: &inside,
         tell: None,
         sheet: None,

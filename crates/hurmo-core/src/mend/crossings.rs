@@ -6,7 +6,7 @@
 
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey};
-use crate::boolean::{Filled, Outcome, Solids, resolve, without_crumbs};
+use crate::boolean::{Filled, MayMeet, Outcome, Solids, resolve, without_crumbs};
 use crate::mesh::{FaceId, Model, PartId, VertexId};
 use crate::spatial::Border;
 use crate::topology::{UnionFind, signed_volume_term};
@@ -37,7 +37,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         count: 1,
         of: &|face| groups.of_face(face).map(|_| 0),
         group: &|face| groups.of_face(face).unwrap_or(u32::MAX),
-        may_meet: Some(&groups.meets),
+        may_meet: MayMeet::Marked(&groups.meets),
         inside: &|windings| options.filled.holds(windings[0]),
         tell: None,
         sheet: None,

@@ -13,7 +13,9 @@ use crate::report::boolean::{BooleanRecord, Solved};
 use crate::report::cut::TIDIED;
 use crate::story::Step;
 use anyhow::{Context, Result, bail};
-use hurmo_core::boolean::{self, BooleanError, Capped, Operation, Outcome, Solids, Told, Windings};
+use hurmo_core::boolean::{
+    self, BooleanError, Capped, MayMeet, Operation, Outcome, Solids, Told, Windings,
+};
 use hurmo_core::parts::as_objects;
 use hurmo_core::progress::Observer;
 use hurmo_core::{FaceId, Model};
@@ -129,14 +131,17 @@ impl Assembly {
         meets: Option<&[bool]>,
         observer: &dyn Observer,
     ) -> Result<Combination> {
-        let closed = self.cut(&self.model, (&self.of_face, meets), options, observer);
+        let may_meet = meets.map_or(MayMeet::Any, MayMeet::Marked);
+        let closed = self.cut(&self.model, (&self.of_face, may_meet), options, observer);
         let (capped, (told, made)) = match closed {
             Ok(solved) => (None, solved),
             Err(BooleanError::Open { .. }) => {
                 let capped = Capped::of(&self.model, &self.of_face, self.names.len());
                 let capped = capped.context("something is open")?;
-                let meets = meets.map(|meets| capped.may_meet(meets));
-                let of_face = (&capped.solids[..], meets.as_deref());
+                let marked = meets.map(|meets| capped.with_caps(meets));
+                let may_meet = marked.as_deref();
+                let may_meet = may_meet.map_or(MayMeet::Any, MayMeet::WithMarked);
+                let of_face = (&capped.solids[..], may_meet);
                 let solved = self.cut(&capped.model, of_face, options, observer)?;
                 self.check_encloses(&capped, &solved.0)?;
                 (Some(capped), solved)
@@ -212,7 +217,7 @@ impl Assembly {
     fn cut(
         &self,
         model: &Model,
-        (of_face, may_meet): (&[u32], Option<&[bool]>),
+        (of_face, may_meet): (&[u32], MayMeet<'_>),
         options: &Options,
         observer: &dyn Observer,
     ) -> Result<(Told, Vec<Outcome>), BooleanError> {
