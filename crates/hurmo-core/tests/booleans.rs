@@ -43,6 +43,7 @@ fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> Outcome 
         inside: &inside,
         tell: Some(Filled::Positive),
         sheet: None,
+        only_single: false,
     };
     resolve(&model, &solids, &()).unwrap()
 }
@@ -182,8 +183,17 @@ fn turn() -> impl Strategy<Value = DMat3> {
     })
 }
 
+/// So many cases; or as many as `PROPTEST_CASES` says, of which ten thousand take some minutes in release.
+fn cases(usual: u32) -> ProptestConfig {
+    let mut config = ProptestConfig::default();
+    if std::env::var_os("PROPTEST_CASES").is_none() {
+        config.cases = usual;
+    }
+    config
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(cases(24))]
 
     #[test]
     fn turned_boxes(turn in turn(), by in prop::array::uniform3(-1.0..1.0f64), cuts in 1usize..4) {
@@ -240,6 +250,7 @@ fn cut_faces_carry_what_their_own_face_has_there() {
         inside: &UNION,
         tell: None,
         sheet: None,
+        only_single: false,
     };
     let made = resolve(&model, &solids, &()).unwrap();
     assert!(
@@ -306,12 +317,13 @@ fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&Windings) -> bool + Sync)) -> Outc
         inside,
         tell: Some(Filled::Positive),
         sheet: None,
+        only_single: false,
     };
     resolve(&Model::from(mesh), &solids, &()).unwrap()
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(12))]
+    #![proptest_config(cases(12))]
 
     /// A and (B or C) is (A and B) or (A and C); and what is in neither A nor B, within a box round both,
     /// is the box without A and without B.

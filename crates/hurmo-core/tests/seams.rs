@@ -43,6 +43,7 @@ fn joined(
         inside: &inside,
         tell: Some(Filled::Positive),
         sheet: None,
+        only_single: false,
     };
     let made = resolve(&model, &solids, &()).unwrap();
     let sources = || made.sources.iter().map(|source| source.face);

@@ -77,6 +77,8 @@ pub struct Holds {
     pub scenes: bool,
     /// Textures inside its own file.
     pub textures_within: bool,
+    /// Coordinates in double precision.
+    pub doubles: bool,
 }
 
 /// One format's entry in the table.
@@ -177,6 +179,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: true,
             scenes: true,
             textures_within: false,
+            doubles: true,
         },
         first_number: 0,
         bytes_a_triangle: [8, 100],
@@ -203,6 +206,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: false,
             scenes: true,
             textures_within: true,
+            doubles: false,
         },
         first_number: 0,
         bytes_a_triangle: [12, 80],
@@ -229,6 +233,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: true,
             scenes: false,
             textures_within: false,
+            doubles: true,
         },
         first_number: 0,
         bytes_a_triangle: [19, 60],
@@ -255,6 +260,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: false,
             scenes: false,
             textures_within: false,
+            doubles: false,
         },
         first_number: 0,
         bytes_a_triangle: [50, 50],
@@ -281,6 +287,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: true,
             scenes: false,
             textures_within: false,
+            doubles: true,
         },
         first_number: 0,
         bytes_a_triangle: [15, 60],
@@ -307,6 +314,7 @@ pub const FORMATS: &[Entry] = &[
             shared_vertices: true,
             scenes: false,
             textures_within: false,
+            doubles: true,
         },
         first_number: 1,
         bytes_a_triangle: [30, 120],

@@ -78,6 +78,8 @@ pub struct Input {
     pub model: Model,
     /// What sets the levels.
     pub brief: Brief,
+    /// Whether what is made of it goes to a file that holds single precision only.
+    pub single_precision: bool,
     source: Source,
 }
 
@@ -89,7 +91,11 @@ impl Input {
             Some(name) => briefs::find(name)?,
             None => Brief::general(),
         };
-        Self::read(session, &arguments.input, arguments.unit, brief)
+        let read = Self::read(session, &arguments.input, arguments.unit, brief)?;
+        Ok(Self {
+            single_precision: arguments.output.is_single(),
+            ..read
+        })
     }
 
     /// Reads a model.
@@ -98,6 +104,7 @@ impl Input {
         Ok(Self {
             model: loaded.model,
             brief,
+            single_precision: false,
             source: loaded.source,
         })
     }
@@ -107,6 +114,7 @@ impl Input {
         Self {
             model,
             brief,
+            single_precision: false,
             source,
         }
     }
@@ -119,6 +127,8 @@ pub struct Job<'a> {
     pub model: &'a Model,
     /// What sets the levels.
     pub brief: &'a Brief,
+    /// Whether what is made of it goes to a file that holds single precision only.
+    pub single_precision: bool,
     /// The audit of the model as it was read.
     pub before: AuditDocument,
     /// The same, as it was found.
@@ -152,6 +162,7 @@ impl<'a> Job<'a> {
             session,
             model: &input.model,
             brief: &input.brief,
+            single_precision: input.single_precision,
             before,
             audit,
             survey: Some(survey),
@@ -208,6 +219,7 @@ impl<'a> Job<'a> {
             survey: survey.as_ref(),
             original: None,
             brief: self.brief,
+            single_precision: self.single_precision,
             observer: &self.session.progress,
         })
     }

@@ -5,7 +5,7 @@ use crate::progress::Progress;
 use anyhow::{Context, Result, bail};
 use clap::ValueEnum;
 use hurmo_core::units::Unit;
-use hurmo_formats::{Loaded, Textures, WriteOptions};
+use hurmo_formats::{Format, Loaded, Textures, WriteOptions};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 
@@ -32,6 +32,18 @@ pub struct Output {
     /// What becomes of textures.
     #[arg(skip)]
     pub textures: TextureOptions,
+}
+
+impl Output {
+    /// Whether its format holds coordinates in single precision only.
+    pub fn is_single(&self) -> bool {
+        is_single(&self.output)
+    }
+}
+
+/// Whether a file of this name holds coordinates in single precision only.
+pub fn is_single(file: &Path) -> bool {
+    Format::of_name(file).is_some_and(|format| !format.entry().holds.doubles)
 }
 
 /// What becomes of textures.

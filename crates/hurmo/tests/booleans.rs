@@ -172,6 +172,24 @@ fn pieces_are_objects_by_what_they_are_in() {
 }
 
 #[test]
+fn what_goes_to_single_precision_is_rounded_before_it_is_cut() {
+    let bench = two();
+    let line = "boolean post.obj peg.obj --as union --move 0.1,0.2,0.3 --turn z,37 -o";
+    let rounded = "rounded to single precision first";
+    let told = |file: &str| {
+        let told = bench.json(&format!("{line} {file}"));
+        assert_eq!(told["passes"], true, "{file}");
+        told["steps"][0]["left"].to_string().contains(rounded)
+    };
+    assert!(told("one.stl") && told("one.glb"));
+    assert!(!told("one.obj") && !told("one.ply"));
+    let cut = bench.json("cut one.obj -o stl --plane 1,2,3@1,1,1");
+    assert_eq!(cut["rounded"], 0, "pieces are OBJ, as the model is");
+    let cut = bench.json("cut one.obj -o halves.glb --plane 1,2,3@1,1,1");
+    assert!(cut["rounded"].as_u64().unwrap() > 8);
+}
+
+#[test]
 fn what_lies_within_is_told_and_hollows_stay() {
     let bench = Bench::new();
     let hollow = later(&block("hollow", [1.0; 3], [5.0; 3]), 8).replace("f ", "F ");

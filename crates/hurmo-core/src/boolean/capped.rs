@@ -118,6 +118,7 @@ mod tests {
             inside: &|windings| windings[0] > 0 || windings[1] > 0,
             tell: Some(Filled::Positive),
             sheet: None,
+            only_single: false,
         };
         let made = resolve(&capped.model, &solids, &()).unwrap();
         (capped, made)

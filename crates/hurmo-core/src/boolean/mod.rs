@@ -112,6 +112,9 @@ pub struct Solids<'s> {
     /// The one that is no solid but a sheet, which need not close: it winds round nothing, and of all that
     /// is cut only its pieces stay, where the place behind them is inside.
     pub sheet: Option<usize>,
+    /// Whether single precision is kept where cut faces don't settle in it, and would in double
+    /// precision: for files that hold no more.
+    pub only_single: bool,
 }
 
 impl Solids<'_> {
@@ -186,7 +189,8 @@ pub enum BooleanError {
 }
 
 /// The boundary of what is inside, out of the faces of some solids. New positions are rounded to
-/// single precision where all that are there are, unless that makes them cross again and again.
+/// single precision where all that are there are, unless that makes them cross again and again and
+/// doubles may be used.
 ///
 /// # Errors
 /// When the faces of a solid don't close.

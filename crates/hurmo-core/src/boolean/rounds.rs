@@ -44,7 +44,7 @@ pub(super) fn resolve(
         };
         let made = rules(told.as_ref()).into_iter().map(|rule| {
             let made = outcome(&*rule, single)?;
-            if !single || made.tally.meeting == 0 {
+            if !single || solids.only_single || made.tally.meeting == 0 {
                 return Ok(made);
             }
             let finer = outcome(&*rule, false)?;
@@ -90,6 +90,7 @@ fn settled(
             inside: &|windings| sheet.is_some() || windings[0] > 0,
             tell: None,
             sheet,
+            only_single: single,
         };
         let place = exact_weld(result.model.mesh.positions());
         observer.begin("cutting where rounding made faces meet", 0);

@@ -134,6 +134,7 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
             inside: &|_| false,
             tell: Some(filled),
             sheet,
+            only_single: false,
         };
         resolve_each(&all, &solids, &rules, observer)
     };

@@ -254,6 +254,7 @@ fn combine(
         inside: &inside,
         tell: None,
         sheet: None,
+        only_single: false,
     };
     let made = resolve(&all, &solids, observer)?;
     piece.meeting += made.tally.meeting;

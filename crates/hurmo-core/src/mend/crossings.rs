@@ -22,6 +22,8 @@ const LEFT: &str = "{face that meets others|faces that meet others} left: parts 
 
 const LEFT_BY_ROUNDING: &str = "{face that meets others|faces that meet others} left: the surfaces lie closer together there than their coordinates are exact";
 
+const ROUNDED: &str = "{vertex|vertices} rounded to single precision, as the file holds them";
+
 fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     let mut survey = Survey::of(model);
     survey.prepare(Needs::Contacts, &());
@@ -33,6 +35,10 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     if groups.resolved == 0 {
         return Ok(left(groups.left, LEFT));
     }
+    if options.single && !model.mesh.is_single() && model.mesh.fits_single() {
+        drop(survey);
+        return apply_rounded(model, options);
+    }
     let solids = Solids {
         count: 1,
         of: &|face| groups.of_face(face).map(|_| 0),
@@ -41,6 +47,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         inside: &|windings| options.filled.holds(windings[0]),
         tell: None,
         sheet: None,
+        only_single: options.single,
     };
     let done = resolve(model, &solids, &());
     let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;
@@ -66,6 +73,18 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         ],
         ..left(groups.left, LEFT)
     })
+}
+
+/// The same in single precision; of a model that stays as it was where nothing came of it.
+fn apply_rounded(model: &mut Model, options: &Options) -> Result<Step, MendError> {
+    let mut rounded = model.clone();
+    let moved = rounded.mesh.round_to_single();
+    let mut step = apply(&mut rounded, options)?;
+    if step.done.iter().any(|(_, count)| *count > 0) {
+        step.done.insert(0, (ROUNDED, moved));
+        *model = rounded;
+    }
+    Ok(step)
 }
 
 /// Parts that hang together by contacts.
@@ -153,7 +172,7 @@ mod tests {
     use super::*;
     use crate::mesh::Mesh;
     use crate::{mend, shapes};
-    use glam::DVec3;
+    use glam::{DMat3, DVec3, EulerRot};
 
     fn mended(mesh: Mesh) -> mend::Outcome {
         let options = Options {
@@ -194,6 +213,40 @@ mod tests {
         let each = cube(0.0, 1.0).face_count();
         let (inner, outer) = (2 * each..3 * each, 3 * each..4 * each);
         assert!(inner.chain(outer).all(|face| has(FaceId::new(face))));
+    }
+
+    #[test]
+    fn what_goes_to_single_precision_is_cut_in_it() {
+        let turn = DMat3::from_euler(EulerRot::XYZ, 0.3, 0.5, 0.7);
+        let mut mesh = shapes::sphere(1.0, 6);
+        let second = mesh.vertex_count();
+        mesh.append(&shapes::sphere(1.3, 6));
+
+        let apart = DVec3::new(0.7, 0.1, 0.2);
+        for (i, place) in mesh.positions_mut().iter_mut().enumerate() {
+            *place = turn * *place + if i < second { DVec3::ZERO } else { apart };
+        }
+        assert!(!mesh.is_single());
+        let options = |single: bool| Options {
+            clear: vec!["intersecting-faces".into()],
+            single,
+            ..Options::default()
+        };
+        let mended = |single| mend::mend(&Model::from(mesh.clone()), &options(single), &());
+        let told = |outcome: &mend::Outcome| {
+            outcome
+                .changes
+                .iter()
+                .any(|change| change.what.contains("rounded"))
+        };
+        let (single, double) = (mended(true).unwrap(), mended(false).unwrap());
+        assert!(told(&single) && !told(&double));
+        assert!(single.model.mesh.is_single() && !double.model.mesh.is_single());
+        let mut survey = Survey::of(&single.model);
+        survey.prepare(Needs::Contacts, &());
+        let contacts = survey.contacts().expect("they were asked for");
+        let mut faces = single.model.mesh.face_ids();
+        assert!(faces.all(|face| !contacts.touches(face)));
     }
 
     #[test]

@@ -166,6 +166,9 @@ pub struct Options {
     pub may_open: bool,
     /// What counts as inside where surfaces that meet are resolved.
     pub filled: Filled,
+    /// Before that, round coordinates to single precision: for files that hold no more, since rounding
+    /// makes cut faces cross anew.
+    pub single: bool,
     /// When sheets are taken apart: move the new vertices this far into their own sheet, in
     /// model units, so that formats without shared vertices don't join them again.
     pub gap: f64,

@@ -143,11 +143,21 @@ impl Mesh {
         positions.all(is_one)
     }
 
-    /// Rounds all positions to single precision.
-    pub fn round_to_single(&mut self) {
+    /// Whether no coordinate is too large for single precision.
+    pub fn fits_single(&self) -> bool {
+        self.positions.iter().all(|p| p.as_vec3().is_finite())
+    }
+
+    /// Rounds all positions to single precision, which they must [fit](Self::fits_single). How many
+    /// vertices that moved.
+    pub fn round_to_single(&mut self) -> usize {
+        let mut moved = 0;
         for position in self.positions_mut() {
-            *position = position.as_vec3().as_dvec3();
+            let rounded = position.as_vec3().as_dvec3();
+            moved += usize::from(rounded != *position);
+            *position = rounded;
         }
+        moved
     }
 
     /// All positions, by vertex.

@@ -74,7 +74,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         None => Brief::general(),
     };
     let (models, source) = read(arguments, session)?;
-    let assembly = Assembly::of(models, &arguments.options.placement)?;
+    let mut assembly = Assembly::of(models, &arguments.options.placement)?;
+    if arguments.output.is_single() {
+        assembly = assembly.in_single_precision();
+    }
     let input = Input::made(assembly.model.clone(), brief, source);
     let (job, meets) = Job::begin_with_contacts(session, &input);
     let made = assembly.solve(&arguments.options, meets.as_deref(), &session.progress)?;

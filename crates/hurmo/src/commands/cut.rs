@@ -12,7 +12,9 @@ use crate::files;
 use crate::pictures::pieces_apart;
 use crate::quantity::length_in;
 use crate::report::cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
-use crate::session::{Output, Session, TextureOptions, check_is_not, check_target, claim_folder};
+use crate::session::{
+    Output, Session, TextureOptions, check_is_not, check_target, claim_folder, is_single,
+};
 use crate::{out, report};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
@@ -23,6 +25,7 @@ use hurmo_core::parts::{as_objects, only};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::{Axis, Length, Unit};
 use hurmo_core::{FaceId, Model, mend};
+use hurmo_formats::Format;
 use std::path::PathBuf;
 
 /// Arguments of `hurmo cut`.
@@ -95,13 +98,13 @@ enum Keep {
 
 /// Runs `hurmo cut`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let to_file = hurmo_formats::Format::of_name(&arguments.output).is_some();
+    let to_file = Format::of_name(&arguments.output).is_some();
     let of = if to_file {
         &arguments.output
     } else {
         &arguments.input
     };
-    if hurmo_formats::Format::of_name(of).is_none() {
+    if Format::of_name(of).is_none() {
         return Err(hurmo_formats::WriteError::UnknownFormat(of.clone()).into());
     }
     if to_file {
@@ -120,7 +123,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if model.instances() > 0 {
         model = model.expanded();
     }
-    let (model, turned) = mend::facing_outward(model);
+    let (mut model, turned) = mend::facing_outward(model);
+    // To round what was cut would make it cross anew.
+    let is_single = is_single(of) && model.mesh.fits_single();
+    let rounded = if is_single {
+        model.mesh.round_to_single()
+    } else {
+        0
+    };
     let rows = arguments.rows(&model)?;
     if rows.iter().all(|row| row.planes.is_empty()) {
         bail!(
@@ -181,6 +191,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         planes: rows.iter().flat_map(Row::records).collect(),
         open_edges: made.open_edges,
         turned,
+        rounded,
         tidied,
         pegs: pegged.map(|pegged| PegsRecord {
             made: pegged.made,

@@ -44,7 +44,8 @@ pub struct One<'a> {
 pub fn prepare(one: &One<'_>, plan: &Plan, session: &Session) -> Result<ModelRecord> {
     let watch = Watch::begin();
     gate::refuse_what_cannot_fit(one.input, crate::memory::free_memory())?;
-    let read = Input::read(session, one.input, one.unit, plan.brief.clone())?;
+    let mut read = Input::read(session, one.input, one.unit, plan.brief.clone())?;
+    read.single_precision = one.output.is_some_and(Output::is_single);
     let job = Job::begin(session, &read);
     let input = FileRecord::of(one.input)?;
     let mut runner = Runner::new(&job, &session.progress);

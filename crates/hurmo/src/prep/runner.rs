@@ -91,6 +91,7 @@ impl<'a> Runner<'a> {
             survey: None,
             original: original.as_ref(),
             brief: self.job.brief,
+            single_precision: self.job.single_precision,
             observer: self.observer,
         };
         let found = words.work.finds(&at);

@@ -26,6 +26,8 @@ pub struct CutDocument {
     pub open_edges: usize,
     /// Faces that were turned first, so that closed parts face outward.
     pub turned: usize,
+    /// Vertices that were rounded to single precision first, as the file holds them.
+    pub rounded: usize,
     /// Changes that cleared faces without area and non-manifold edges, as cuts right beside vertices and
     /// through surfaces that touch make them.
     pub tidied: usize,
@@ -107,6 +109,9 @@ impl PieceRecord {
 /// What cutting leaves and is cleared.
 pub const TIDIED: &str = "faces without area and non-manifold edges that cutting left";
 
+/// What is done first for files of single precision.
+pub const ROUNDED: &str = "rounded to single precision first, as the file holds them";
+
 /// So many pieces are listed in full.
 const MOST: usize = 40;
 
@@ -127,6 +132,12 @@ impl CutDocument {
             text += &format!(
                 "            {} turned outward first\n",
                 counted(self.turned, "face")
+            );
+        }
+        if self.rounded > 0 {
+            text += &format!(
+                "            {} {ROUNDED}\n",
+                counted(self.rounded, "vertex")
             );
         }
         if self.tidied > 0 {

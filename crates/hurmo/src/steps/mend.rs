@@ -177,6 +177,7 @@ impl Mend {
                 Polygons::All => Which::All,
             }),
             filled: self.options.fill.into(),
+            single: at.single_precision,
             gap: mend::GAP * diagonal,
             found_nothing: at.audit.clear().collect(),
         };

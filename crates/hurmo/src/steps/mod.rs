@@ -49,6 +49,8 @@ pub struct At<'a> {
     pub original: Option<&'a Model>,
     /// What the model is for.
     pub brief: &'a Brief,
+    /// Whether it goes to a file that holds single precision only.
+    pub single_precision: bool,
     /// Who watches.
     pub observer: &'a dyn Observer,
 }

@@ -1,6 +1,7 @@
 //! Solids put together in one model.
 
 use super::Placement;
+use crate::report::cut::ROUNDED;
 use anyhow::{Context, Result, bail};
 use hurmo_core::boolean;
 use hurmo_core::parts::{By, joined, pieces};
@@ -14,6 +15,8 @@ pub struct Assembly {
     pub names: Vec<String>,
     /// Which of them each face bounds.
     pub of_face: Vec<u32>,
+    /// Whether what is made of it goes to a file that holds single precision only.
+    pub(super) single: bool,
     /// What is to be said of how they were put together.
     pub(super) notes: Vec<String>,
 }
@@ -67,8 +70,24 @@ impl Assembly {
             model: all.model,
             names: distinct(placed.into_iter().map(|(name, _)| name)),
             of_face,
+            single: false,
             notes,
         })
+    }
+
+    /// The same for a file that holds single precision only: rounded to that, since to round what
+    /// was cut would make it cross anew.
+    pub fn in_single_precision(mut self) -> Self {
+        self.single = self.model.mesh.fits_single();
+        if !self.single {
+            return self;
+        }
+        let moved = self.model.mesh.round_to_single();
+        if moved > 0 {
+            let vertices = crate::out::counted(moved, "vertex");
+            self.notes.push(format!("{vertices} {ROUNDED}"));
+        }
+        self
     }
 
     fn of_parts(model: Model, notes: Vec<String>) -> Result<Self> {
@@ -96,6 +115,7 @@ impl Assembly {
             model,
             names,
             of_face,
+            single: false,
             notes,
         })
     }

@@ -110,7 +110,10 @@ impl Boolean {
                 hurmo_formats::read(&name.file).with_context(|| name.file.display().to_string())?;
             models.push((name.short(), name.chosen(loaded.model)?));
         }
-        let assembly = Assembly::of(models, &self.options.placement)?;
+        let mut assembly = Assembly::of(models, &self.options.placement)?;
+        if at.single_precision {
+            assembly = assembly.in_single_precision();
+        }
         Ok(assembly.solve(&self.options, None, at.observer)?.done)
     }
 }
@@ -237,6 +240,7 @@ impl Assembly {
             inside: &inside,
             tell: Some(filled),
             sheet: None,
+            only_single: self.single,
         };
         match options.kind {
             Kind::Pieces => boolean::pieces(model, &solids, filled, observer),
