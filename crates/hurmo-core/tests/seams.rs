@@ -1,6 +1,6 @@
 //! Seams of joined solids: made even beside, rounded, shaded softly.
 
-use glam::{DVec2, DVec3, Vec3Swizzles};
+use glam::{DMat3, DVec2, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
 use hurmo_core::boolean::{Filled, MayMeet, Outcome, Solids, Windings, resolve};
 use hurmo_core::measure::{corner_angle, volume};
@@ -228,6 +228,29 @@ fn what_has_no_room_stays_sharp() {
     let away = volume(&made.after.model.mesh) - volume(&made.before.model.mesh);
     // Either it is left and told, or the gap is filled without a crossing.
     assert!(fillets.left > 0 && away.abs() < 1e-9 || fillets.rounded > 0 && away > 0.0);
+}
+
+/// Two posts that all but coincide: cuts leave needles all along the seam, by which no edge may be measured.
+#[test]
+fn needles_beside_a_seam_do_not_make_it_finer() {
+    let profile = [
+        (0.4, 0.0),
+        (0.4, 0.15),
+        (0.27, 0.15),
+        (0.22, 0.5),
+        (0.35, 0.6),
+        (0.35, 0.7),
+        (0.2, 0.9),
+    ];
+    let profile = profile.map(|(radius, z)| DVec2::new(radius, z));
+    let post = shapes::lathe(&profile, 8, true);
+    let turn = DMat3::from_rotation_z(1.0001f64.to_radians());
+    let other = moved(&post, |p| turn * p + DVec3::new(0.0, 0.12, 1e-5));
+    let made = made(&post, &other, UNION, rounded(0.087));
+    let mesh = &made.after.model.mesh;
+    assert_sound(mesh);
+    // Edges of a sixth of a fifth of the radius all over would be some two million.
+    assert!(mesh.face_count() < 30_000, "{} faces", mesh.face_count());
 }
 
 #[test]

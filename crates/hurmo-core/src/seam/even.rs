@@ -22,6 +22,8 @@ use rustc_hash::FxHashMap;
 const WITHIN: f64 = 0.005;
 /// Edges across a fillet are such a share of its radius.
 const OF_RADIUS: f64 = 0.2;
+/// How much shorter than before edges may be given there, where others are so already.
+const FINER: f64 = 2.0;
 /// How much farther than a fillet reaches triangles are made even, in times of its radius.
 const ROOM: f64 = 0.3;
 
@@ -163,7 +165,11 @@ fn lengths(joined: &Joined<'_>, seam: &Seam, tangents: &[f64], pass: Pass) -> Ve
     for (face, corners) in mesh.faces() {
         let size = match pass.kind {
             Kind::AsBefore => joined.sizes[face.index()],
-            Kind::FineAtSeam | Kind::Fine => size_of(joined.model, face),
+            // Needles that were cut are no measure of how fine it is to be.
+            Kind::FineAtSeam | Kind::Fine => {
+                let before = joined.sizes[face.index()].min(pass.longest());
+                size_of(joined.model, face).max(before / FINER)
+            }
         };
         for &vertex in corners {
             let sum = match beside.contains_key(&vertex) {
