@@ -21,13 +21,18 @@ cd saltmarsh
 shot() {
     local name=$1
     shift
-    printf '#!/bin/sh\nprintf "%%s\\n" "$ hurmo %s"\nexport PATH\n"%s" %s\nsleep 30\n' \
-        "$*" "$hurmo" "$*" >"$work/run.sh"
+    rm -f "$work/done"
+    printf '#!/bin/sh\nprintf "%%s\\n" "$ hurmo %s"\nexport PATH\n"%s" %s\ntouch "%s"\nsleep 30\n' \
+        "$*" "$hurmo" "$*" "$work/done" >"$work/run.sh"
     chmod +x "$work/run.sh"
     DISPLAY=$display xterm -u8 -fa 'DejaVu Sans Mono' -fs 10 -geometry 159x46+0+0 \
         -bg '#f4f4f0' -fg '#1c1c1c' -e "$work/run.sh" &
     local terminal=$!
-    sleep ${patience:-4}
+    for _ in $(seq 120); do
+        [ ! -e "$work/done" ] || break
+        sleep 1
+    done
+    sleep 1
     DISPLAY=$display import -window root "$shots/$name.png"
     kill $terminal
     wait $terminal 2>/dev/null || true
@@ -35,7 +40,7 @@ shot() {
 
 shot audit audit --for print bollard.obj
 shot prep prep heron.ply -o heron.stl --for print --to 50k
-patience=14 shot steps prep heron.ply --for harbour.toml --dry-run
+shot steps prep heron.ply --for harbour.toml --dry-run
 shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
 shot parts parts buoy.obj

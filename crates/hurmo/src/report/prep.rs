@@ -57,6 +57,14 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
         false => "as it would be",
     };
     text += &proof(&record.before, &record.after, after_is, &record.brief);
+    if let Some(stopped) = &record.stopped {
+        let step = record
+            .steps
+            .get(stopped.step - 1)
+            .map_or("", |step| step.step);
+        let done = format!("step {}, {step}, and what comes after it", stopped.step);
+        text += &format!("  {} {done}\n", out::bad("not done:"));
+    }
     for missed in &record.missed {
         text += &format!("  {} {missed}\n", out::bad("missed"));
     }

@@ -7,6 +7,7 @@ use crate::out::{self, count};
 use crate::quantity::Budget;
 use crate::story::{Moved, Step, shorten};
 use anyhow::{Result, bail};
+use hurmo_core::audit::Level;
 use hurmo_core::decimate::{self, Outcome};
 use hurmo_core::mesh::PartId;
 use hurmo_core::mirror::Half;
@@ -33,7 +34,8 @@ pub struct Options {
     /// Parts that reach less far across may go, where that costs least; without, none ever does
     #[arg(long, value_name = "LENGTH", conflicts_with = "flat")]
     may_drop_parts_under: Option<Length>,
-    /// Let no face come to cross another; where faces cross already they may go on (slower)
+    /// Let no face come to cross another, as is done anyhow where the brief blocks that; where faces cross
+    /// already they may go on (slower)
     #[arg(long)]
     no_crossing: bool,
     #[command(flatten)]
@@ -70,12 +72,13 @@ impl Options {
             let budget = |triangles| to.of(triangles).max(1);
             shares(at.model, each.into(), budget)
         });
+        let blocks_crossing = at.brief.level("intersecting-faces") == Level::Block;
         let options = decimate::Options {
             to: whole,
             may_drop_under: length("--may-drop-parts-under", self.may_drop_parts_under)?,
             care: self.care.of(at.model)?,
             shares,
-            no_crossing: self.no_crossing,
+            no_crossing: self.no_crossing || blocks_crossing,
             within: length("--within", self.within)?,
             flat: length("--flat", self.flat)?,
         };
@@ -89,6 +92,10 @@ impl Options {
             half.filter(|_| !step.did.is_empty())
                 .map(|half| half_told(&half, at.diagonal())),
         );
+        if blocks_crossing && !self.no_crossing && !step.did.is_empty() {
+            let why = "no face may come to cross another, since that blocks";
+            step.did.push(why.into());
+        }
         let missed = missed(&options, &outcome);
         Ok(Done {
             missed: missed.into_iter().collect(),
