@@ -234,8 +234,8 @@ pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>
     cut
 }
 
-/// Notes of the nodes of a sheet on which lines they were made: sides of its triangles, and segments.
-/// Whether three lie on one line is asked of these most often, and is the dearest to work out.
+/// Notes for every node the lines that it was made on: sides of the sheet's triangles, and segments. Most
+/// turns that balls leave open are of three nodes on one such line.
 fn note_lines(face: &mut Face<'_>, own: &FxHashMap<u32, u32>, content: &Content<'_>) {
     let mut sides: SmallVec<[[u32; 2]; 3]> = SmallVec::new();
     for &triangle in content.triangles {

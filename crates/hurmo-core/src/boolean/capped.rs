@@ -66,7 +66,7 @@ impl Capped {
         })
     }
 
-    /// Marks of which one is on every two faces that meet, where those are known that do so beside caps.
+    /// Marks all caps, and the faces that are known to meet others: of two that meet, one is marked.
     pub fn with_caps(&self, known: &[bool]) -> Vec<bool> {
         let mut marked = known.to_vec();
         marked.resize(self.model.mesh.face_count(), true);

@@ -1,5 +1,6 @@
-//! What winding numbers on one side of a patch say of those of its neighbours: where two surfaces
-//! cross, whoever goes along one of them passes from one side of the other to its other side.
+//! Winding numbers of patches, from those of their neighbours. Where two triangles cross, a step from one
+//! piece of a triangle to its other piece goes through the other triangle, and changes winding
+//! numbers as that does.
 
 use super::patches::Patches;
 use super::shards::All;
@@ -18,17 +19,16 @@ pub(super) struct Crossing {
 }
 
 impl Crossing {
-    /// What there is at an edge from its lower point to its higher one: shards, and whether they run
-    /// that way. `None` unless just two triangles cross in it, in a way that doubles can tell.
+    /// The crossing at an edge, of all its shards and whether each runs from the lower point to the higher.
+    /// `None` unless just two triangles cross there, in a way that doubles can tell.
     pub fn of(all: &All<'_, '_>, edge: &[([u32; 2], u32, bool)]) -> Option<Self> {
         let &[a, b, c, d] = edge else { return None };
-        let mut shards = [a, b, c, d].map(|(_, shard, along)| (shard, along, None));
-        for (shard, _, of) in &mut shards {
-            let [(triangle, false)] = all.kept(*shard)[..] else {
-                return None;
-            };
-            *of = Some(triangle);
-        }
+        // By triangle, that which runs along the edge first. A shard of several has none.
+        let triangle = |shard: u32| match all.kept(shard)[..] {
+            [(triangle, false)] => Some(triangle),
+            _ => None,
+        };
+        let mut shards = [a, b, c, d].map(|(_, shard, along)| (shard, along, triangle(shard)));
         shards.sort_unstable_by_key(|&(_, along, of)| (of, !along));
         let [
             (p, _, one),
@@ -58,8 +58,8 @@ impl Crossing {
     }
 }
 
-/// From a patch to another: before the front of that, solids wind as often as before this one's, and
-/// as often more as they do behind some shard, or less.
+/// The winding numbers before the front of `to` are those before the front of `from`, plus or minus the
+/// steps of a shard.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 struct Link {
     from: u32,

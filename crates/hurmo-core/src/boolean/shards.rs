@@ -10,6 +10,7 @@ use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
+use std::borrow::Cow;
 
 /// The triangles of the solids' faces, by vertices of which there is one at each place.
 pub(super) struct Shards<'m> {
@@ -40,13 +41,16 @@ impl<'m> Shards<'m> {
             .filter(|&face| solid[face.index()] != NONE)
             .collect();
         let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
-        let contacts = match solids.may_meet {
-            MayMeet::Marked(_) => None,
-            MayMeet::WithMarked(marked) => Some(Contacts::of_new(&soup, marked, |_| None)),
+        let meets: Cow<'_, [bool]> = match solids.may_meet {
+            MayMeet::Marked(marked) => marked.into(),
+            MayMeet::WithMarked(marked) => {
+                let contacts = Contacts::of_new(&soup, marked, |_| None);
+                contacts.into_touching().into()
+            }
             MayMeet::Any => {
                 let settled = vec![false; mesh.vertex_count()];
-                let faces = mesh.face_count();
-                Some(Contacts::of(&soup, faces, &settled, |_| None))
+                let contacts = Contacts::of(&soup, mesh.face_count(), &settled, |_| None);
+                contacts.into_touching().into()
             }
         };
         let is_flat: Vec<bool> = (0..soup.len())
@@ -78,11 +82,7 @@ impl<'m> Shards<'m> {
         }
         let touches = |at: &u32| {
             let face = soup.face(firsts[*at as usize] as usize);
-            match (&contacts, solids.may_meet) {
-                (Some(contacts), _) => contacts.touches(face),
-                (None, MayMeet::Marked(marked)) => marked[face.index()],
-                (None, _) => true,
-            }
+            meets[face.index()]
         };
         let open = (0..firsts.len() as u32).filter(touches).collect();
         Self {

@@ -119,6 +119,11 @@ impl Contacts {
         self.touches[face.index()]
     }
 
+    /// For every face, whether it meets another.
+    pub fn into_touching(self) -> Vec<bool> {
+        self.touches
+    }
+
     /// The lowest face that a chain of contacts joins a face to.
     pub fn first_in_chain(&self, face: FaceId) -> FaceId {
         FaceId(self.chain[face.index()])

@@ -31,13 +31,13 @@ pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
                 .into(),
         )?;
     }
-    reduce(runner, plan, budget)?;
+    reduce(runner, budget)?;
     let unfilled = runner.mark();
     close_until_sound(runner, plan, budget)?;
     scraps::drop_cut_off(runner)?;
     if !runner.audit().passes() && crossings::run(runner, mend_words(plan))? {
         scraps::drop_cut_off(runner)?;
-        reduce(runner, plan, budget)?;
+        reduce(runner, budget)?;
     }
     clear_the_rest(runner, plan, budget, unfilled)
 }
@@ -61,7 +61,7 @@ fn clear_the_rest(
 ) -> Result<()> {
     if !runner.audit().passes() {
         repatch::run(runner, mend_words(plan))?;
-        reduce(runner, plan, budget)?;
+        reduce(runner, budget)?;
     }
     if plan.brief.wants_closed() && !runner.audit().passes() {
         reskin::run(runner, budget, unfilled)?;
@@ -84,7 +84,7 @@ fn close_until_sound(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>
         if plan.brief.wants_closed() {
             step(runner, vec!["fill".into()])?;
         }
-        reduce(runner, plan, budget)?;
+        reduce(runner, budget)?;
         step(runner, mend_words(plan))?;
         let mut told = runner.records[done..]
             .iter()
@@ -96,13 +96,10 @@ fn close_until_sound(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>
     Ok(())
 }
 
-fn reduce(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>) -> Result<()> {
+fn reduce(runner: &mut Runner<'_>, budget: Option<usize>) -> Result<()> {
     match budget.filter(|&budget| triangle_count(runner.model()) > budget) {
         Some(budget) => {
-            let mut words = vec!["decimate".into(), format!("--to={budget}")];
-            if plan.brief.level("intersecting-faces") == Level::Block {
-                words.push("--no-crossing".into());
-            }
+            let words = vec!["decimate".into(), format!("--to={budget}")];
             step(runner, words)
         }
         None => Ok(()),

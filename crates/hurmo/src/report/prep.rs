@@ -62,7 +62,7 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
             .steps
             .get(stopped.step - 1)
             .map_or("", |step| step.step);
-        let done = format!("step {}, {step}, and what comes after it", stopped.step);
+        let done = format!("step {}, {step}, nor any after it", stopped.step);
         text += &format!("  {} {done}\n", out::bad("not done:"));
     }
     for missed in &record.missed {
