@@ -44,6 +44,7 @@ fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> Outcome 
         tell: Some(Filled::Positive),
         sheet: None,
         only_single: false,
+        join_within: 0.0,
     };
     resolve(&model, &solids, &()).unwrap()
 }
@@ -251,6 +252,7 @@ fn cut_faces_carry_what_their_own_face_has_there() {
         tell: None,
         sheet: None,
         only_single: false,
+        join_within: 0.0,
     };
     let made = resolve(&model, &solids, &()).unwrap();
     assert!(
@@ -318,6 +320,7 @@ fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&Windings) -> bool + Sync)) -> Outc
         tell: Some(Filled::Positive),
         sheet: None,
         only_single: false,
+        join_within: 0.0,
     };
     resolve(&Model::from(mesh), &solids, &()).unwrap()
 }
@@ -393,7 +396,7 @@ proptest! {
             return Ok(());
         };
         let at = normal.dot(DVec3::from_array(through.map(|x| f64::from(x) / 2.0)) + jitter);
-        let made = cut(&Model::from(mesh.clone()), &[vec![Plane { normal, at }]], Filled::Positive, &());
+        let made = cut(&Model::from(mesh.clone()), &[vec![Plane { normal, at }]], &Default::default(), &());
         let all: f64 = made.pieces.iter().map(|piece| piece.volume.unwrap()).sum();
         // Where a plane goes by vertices within rounding, needles have been joined.
         prop_assert!((all - volume(&mesh)).abs() < 1e-7 * all, "{all}");
@@ -405,5 +408,19 @@ proptest! {
                 prop_assert!(side * (normal.dot(*p) - at) > -2e-6, "{p}");
             }
         }
+    }
+}
+
+/// A plane within rounding of vertices, so that cuts make needles: no piece crosses itself.
+#[test]
+fn a_plane_beside_vertices_by_less_than_rounding() {
+    let mesh = shapes::torus(3.0, 1.0, 24, 12);
+    let plane = Plane {
+        normal: DVec3::Y,
+        at: -1.5,
+    };
+    let made = cut(&Model::from(mesh), &[vec![plane]], &Default::default(), &());
+    for piece in &made.pieces {
+        assert_eq!(faults(&piece.model), (0, 0));
     }
 }

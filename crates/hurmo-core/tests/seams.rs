@@ -44,6 +44,7 @@ fn joined(
         tell: Some(Filled::Positive),
         sheet: None,
         only_single: false,
+        join_within: 0.0,
     };
     let made = resolve(&model, &solids, &()).unwrap();
     let sources = || made.sources.iter().map(|source| source.face);

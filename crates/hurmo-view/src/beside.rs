@@ -4,6 +4,7 @@ use crate::camera::{Projection, View};
 use crate::color::{Color, FAINT_INK, INK};
 use crate::picture::{Frame, Picture};
 use crate::scene::Scene;
+use crate::spot::Spot;
 use crate::text::{Type, cut};
 
 /// A scene among others.
@@ -14,10 +15,12 @@ pub struct Beside<'s, 'm> {
     pub heading: String,
     /// What its colours mean.
     pub scale: Vec<(Color, String)>,
+    /// The place of it that is shown from close by, from where that is seen best; else all of it.
+    pub close_up: Option<Spot>,
 }
 
-/// Draws three scenes in a square of four, all as seen in one view and at one scale; the fourth
-/// place is for words and the last one's scale.
+/// Draws three scenes in a square of four, all but close-ups as seen in one view and at one scale; the
+/// fourth place is for words and the last one's scale.
 pub fn side_by_side(
     scenes: &[Beside<'_, '_>; 3],
     lines: &[String],
@@ -33,7 +36,8 @@ pub fn side_by_side(
         width: across,
         height: down.saturating_sub(head).max(1),
     };
-    let outlines = scenes.iter().filter_map(|beside| {
+    let whole = scenes.iter().filter(|beside| beside.close_up.is_none());
+    let outlines = whole.filter_map(|beside| {
         let shown = beside.scene.shown()?;
         Some(beside.scene.outline(&shown))
     });
@@ -41,7 +45,12 @@ pub fn side_by_side(
     let projection = Projection::fitting_points(view, points, frame(0).samples(), 0.04);
     for (beside, i) in scenes.iter().zip(0..) {
         let frame = frame(i);
-        picture.draw(beside.scene, &projection, frame);
+        match &beside.close_up {
+            None => picture.draw(beside.scene, &projection, frame),
+            Some(spot) => spot
+                .seen(beside.scene, view.up)
+                .draw(&mut picture, beside.scene, frame),
+        }
         let heading = cut(&beside.heading, Type::Title.fits(across - 20));
         let above = [frame.left + 10, frame.top + 6 - head];
         picture.words(&heading, Type::Title, INK, above);

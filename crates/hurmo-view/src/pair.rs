@@ -1,29 +1,19 @@
 //! A model before and after, with its wires: all of it, and one place from close by.
 
 use crate::camera::{Projection, View};
-use crate::closeup::{best_view, is_hidden};
 use crate::color::{FAINT_INK, FRAME, INK};
 use crate::picture::{Frame, Picture};
 use crate::scene::{Marks, Scene, Show};
+use crate::spot::Spot;
 use crate::text::{Type, cut};
 use glam::DVec3;
-use hurmo_core::measure::{Bounds, vector_area};
+use hurmo_core::Model;
 use hurmo_core::mesh::VertexId;
 use hurmo_core::units::Axis;
-use hurmo_core::{Mesh, Model};
 use std::sync::Arc;
 
 /// What part of the height the whole models take, in percent.
 const WHOLE: u32 = 38;
-
-/// A place that both are shown at.
-#[derive(Clone, Copy, Debug)]
-pub struct Spot {
-    /// Its middle.
-    pub at: DVec3,
-    /// How far it reaches from there.
-    pub reach: f64,
-}
 
 /// A model before and after, in words.
 pub struct Pair {
@@ -59,13 +49,9 @@ pub fn before_beside_after(
     draw_whole(&mut picture, &mut scenes, spot, up, |side| {
         frame(side, title, whole)
     });
-    draw_close(
-        &mut picture,
-        &mut scenes,
-        (&models[1].mesh, spot),
-        up,
-        |side| frame(side, close_top, close),
-    );
+    draw_close(&mut picture, &scenes, spot, up, |side| {
+        frame(side, close_top, close)
+    });
     for (heading, left) in words.headings.iter().zip([0, across]) {
         let heading = cut(heading, Type::Title.fits(across.saturating_sub(20)));
         picture.words(&heading, Type::Title, INK, [left + 10, 6]);
@@ -127,46 +113,13 @@ fn draw_whole(
 /// away.
 fn draw_close(
     picture: &mut Picture,
-    scenes: &mut [Scene<'_>; 2],
-    (after, spot): (&Mesh, &Spot),
+    scenes: &[Scene<'_>; 2],
+    spot: &Spot,
     up: Axis,
     frame: impl Fn(usize) -> Frame,
 ) {
-    let shown = spot.bounds();
-    let mut marks = Marks::default();
-    marks.points.push((spot.at, FRAME));
-    scenes[1].marks = Arc::new(marks);
-    let near = scenes[1].near(&shown);
-    let view = best_view(&near, facing(after, &shown), &shown, up);
-    let hides = is_hidden(&scenes[1], &near, view, &shown);
-    scenes[1].marks = Arc::default();
-    let projection = Projection::fitting(view, &shown, frame(0).samples(), 0.0);
+    let seen = spot.seen(&scenes[1], up);
     for (side, scene) in scenes.iter().enumerate() {
-        match hides {
-            true => {
-                let mut near = scene.near(&shown);
-                near.marks = Arc::default();
-                picture.draw(&near, &projection, frame(side));
-            }
-            false => picture.draw(scene, &projection, frame(side)),
-        }
+        seen.draw(picture, scene, frame(side));
     }
-}
-
-impl Spot {
-    fn bounds(&self) -> Bounds {
-        let room = DVec3::splat(self.reach);
-        Bounds {
-            min: self.at - room,
-            max: self.at + room,
-        }
-    }
-}
-
-/// Which way most of what lies in a box faces.
-fn facing(mesh: &Mesh, shown: &Bounds) -> DVec3 {
-    let is_in = |at: DVec3| at.cmpge(shown.min).all() && at.cmple(shown.max).all();
-    let faces = mesh.face_ids();
-    let inside = faces.filter(|&face| is_in(mesh.face_middle(face)));
-    inside.map(|face| vector_area(mesh, face)).sum()
 }

@@ -52,6 +52,7 @@ impl Show {
 }
 
 /// What is drawn.
+#[derive(Clone)]
 pub struct Scene<'m> {
     pub(crate) positions: &'m [DVec3],
     pub(crate) triangles: Vec<[VertexId; 3]>,
@@ -216,6 +217,22 @@ impl<'m> Scene<'m> {
     pub fn draw_lines(&mut self, lines: impl Iterator<Item = [DVec3; 2]>, color: Color) {
         let marks = Arc::make_mut(&mut self.marks);
         marks.lines.extend(lines.map(|line| (line, color)));
+    }
+
+    /// The same, with the edges of its faces.
+    pub fn with_edges(&self) -> Self {
+        Self {
+            show: Show::Wire,
+            ..self.clone()
+        }
+    }
+
+    /// The same with other marks.
+    pub(crate) fn with_marks(&self, marks: Marks) -> Self {
+        Self {
+            marks: Arc::new(marks),
+            ..self.clone()
+        }
     }
 
     /// Marks all places of some findings; see [`Scene::marks`].

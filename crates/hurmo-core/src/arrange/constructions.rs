@@ -140,9 +140,34 @@ impl<'a> Ground<'a> {
         let origin = self.vertex::<Ball>(from);
         let told = [0, 1, 2].map(|i| origin[i] + vector[i] / by);
         let size = told.iter().fold(0.0f64, |most, x| most.max(x.middle.abs()));
-        match told.iter().all(|x| x.radius <= size * LOOSE) {
+        let told = match told.iter().all(|x| x.radius <= size * LOOSE) {
             true => told,
             false => self.rounded(&self.exact(made)),
+        };
+        // What is made in a plane across an axis lies in it to the last bit.
+        [0, 1, 2].map(|axis| match self.common(made, axis) {
+            Some(common) => Ball::of(common, self.unit),
+            None => told[axis],
+        })
+    }
+
+    /// The coordinate along an axis that all points have in common of an edge or a plane that a point is
+    /// made of.
+    fn common(&self, made: &Made, axis: usize) -> Option<f64> {
+        let of_all = |corners: &[u32]| {
+            let mut places = corners.iter().map(|&v| self.position(v)[axis]);
+            let first = places.next()?;
+            places.all(|place| place == first).then_some(first)
+        };
+        let of_plane = |plane: &Plane| match plane {
+            Plane::Of(triangle) => of_all(&self.triangles[*triangle as usize]),
+            Plane::Upright { axis: along, .. } if usize::from(*along) == axis => None,
+            Plane::Upright { edge, .. } => of_all(edge),
+        };
+        match made {
+            Made::Vertex(_) => None,
+            Made::OnEdge { edge, plane } => of_all(edge).or_else(|| of_plane(plane)),
+            Made::OfPlanes(planes) => planes.iter().find_map(of_plane),
         }
     }
 

@@ -20,6 +20,16 @@ pub(super) enum Meeting {
     Flat,
 }
 
+impl Meeting {
+    /// The points that the triangles have in common, where they cross.
+    pub fn points(&self) -> &[Made] {
+        match self {
+            Self::Across(points) => points,
+            Self::Flat => &[],
+        }
+    }
+}
+
 /// How two triangles meet away from the vertex or edge that they share.
 pub(super) fn meeting(ground: &Ground<'_>, s: u32, t: u32) -> Option<Meeting> {
     let [of_s, of_t] = [s, t].map(|x| ground.triangles[x as usize]);

@@ -39,6 +39,7 @@ use points::Points;
 use rayon::prelude::*;
 use ring::cross;
 use sheet::{Content, CutUp, cut_up};
+use smallvec::SmallVec;
 use std::cmp::Ordering::Equal;
 use std::sync::Mutex;
 
@@ -67,32 +68,31 @@ impl<'a> Arrangement<'a> {
     pub fn of(positions: &'a [DVec3], triangles: &'a [[u32; 3]], open: &[u32]) -> Self {
         let ground = Ground::new(positions, triangles);
         let meetings = meetings(&ground, open);
-        let mut met: Vec<u32> = meetings.iter().flat_map(|(pair, _)| *pair).collect();
-        met.sort_unstable();
+        let mut met: Vec<u32> = meetings
+            .par_iter()
+            .flat_map_iter(|(pair, _)| *pair)
+            .collect();
+        met.par_sort_unstable();
         met.dedup();
         let mut points = Points::new(&ground, &met);
         let mut made: Vec<Made> = meetings
-            .iter()
-            .filter_map(|(_, meeting)| match meeting {
-                Meeting::Across(points) => Some(points),
-                Meeting::Flat => None,
-            })
-            .flatten()
+            .par_iter()
+            .flat_map_iter(|(_, meeting)| meeting.points())
             .filter(|made| !matches!(made, Made::Vertex(_)))
             .copied()
             .collect();
-        made.sort_unstable();
+        made.par_sort_unstable();
         made.dedup();
         points.add(&ground, &made);
         let sheets = Sheets::of(&ground, &points, &met, &meetings);
         let cut = sheets.cut(&ground, &points);
         let mut made: Vec<Made> = cut
-            .iter()
-            .flat_map(|cut| &cut.points)
+            .par_iter()
+            .flat_map_iter(|cut| &cut.points)
             .filter(|made| matches!(made, Made::OfPlanes(_)))
             .copied()
             .collect();
-        made.sort_unstable();
+        made.par_sort_unstable();
         made.dedup();
         points.add(&ground, &made);
         let mut arrangement = Self {
@@ -101,17 +101,18 @@ impl<'a> Arrangement<'a> {
             is_cut: vec![false; triangles.len()],
             pieces: Vec::new(),
         };
-        for cut in cut {
+        let pieces = cut.into_par_iter().flat_map_iter(|cut| {
             let id = |made| arrangement.points.id(made);
             let ids: Vec<u32> = cut.points.iter().map(id).collect();
-            for (piece, of) in cut.pieces.into_iter().zip(cut.of) {
-                of.iter()
-                    .for_each(|&(t, _)| arrangement.is_cut[t as usize] = true);
-                arrangement.pieces.push(Piece {
-                    corners: piece.map(|node| ids[node as usize]),
-                    of,
-                });
-            }
+            let pieces = cut.pieces.into_iter().zip(cut.of);
+            pieces.map(move |(piece, of)| Piece {
+                corners: piece.map(|node| ids[node as usize]),
+                of,
+            })
+        });
+        arrangement.pieces = pieces.collect();
+        for &(triangle, _) in arrangement.pieces.iter().flat_map(|piece| &piece.of) {
+            arrangement.is_cut[triangle as usize] = true;
         }
         arrangement
     }
@@ -169,7 +170,7 @@ fn meetings(ground: &Ground<'_>, open: &[u32]) -> Vec<([u32; 2], Meeting)> {
         },
     );
     let mut found = found.into_inner().unwrap_or_default();
-    found.sort_unstable_by_key(|(pair, _)| *pair);
+    found.par_sort_unstable_by_key(|(pair, _)| *pair);
     found
 }
 
@@ -201,7 +202,7 @@ impl Sheets {
         let mut order: Vec<(u32, u32)> = (0..met.len() as u32)
             .map(|i| (flat.find(i), met[i as usize]))
             .collect();
-        order.sort_unstable();
+        order.par_sort_unstable();
         let mut sheet_of = vec![0; met.len()];
         let (mut begins, mut triangles) = (Vec::new(), Vec::new());
         for sheet in order.chunk_by(|a, b| a.0 == b.0) {
@@ -212,28 +213,34 @@ impl Sheets {
             triangles.extend(sheet.iter().map(|&(_, t)| t));
         }
         begins.push(triangles.len());
-        let (mut points, mut segments) = (Vec::new(), Vec::new());
-        for ([a, b], meeting) in meetings {
-            let Meeting::Across(made) = meeting else {
-                continue;
-            };
-            let mut ends: Vec<u32> = made.iter().map(|made| ids.id(made)).collect();
+        let of_each = meetings.par_iter().map(|([a, b], meeting)| {
+            let mut ends: SmallVec<[u32; 4]> = meeting.points().iter().map(|m| ids.id(m)).collect();
             ends.sort_unstable();
             ends.dedup();
-            for (own, other) in [(*a, *b), (*b, *a)] {
+            let sheets = [(*a, *b), (*b, *a)].map(|(own, other)| {
                 let sheet = sheet_of[place(own) as usize];
-                points.extend(ends.iter().map(|&id| (sheet, id)));
                 let is_side = |id: &u32| ground.triangles[own as usize].contains(id);
-                if let [from, to] = ends[..]
-                    && !(is_side(&from) && is_side(&to))
-                {
-                    segments.push((sheet, (from, to, Plane::Of(other))));
-                }
+                let segment = match ends[..] {
+                    [from, to] if !(is_side(&from) && is_side(&to)) => {
+                        Some((sheet, (from, to, Plane::Of(other))))
+                    }
+                    _ => None,
+                };
+                (sheet, segment)
+            });
+            (ends, sheets)
+        });
+        let of_each: Vec<(SmallVec<[u32; 4]>, _)> = of_each.collect();
+        let (mut points, mut segments) = (Vec::new(), Vec::new());
+        for (ends, sheets) in &of_each {
+            for (sheet, segment) in sheets {
+                points.extend(ends.iter().map(|&id| (*sheet, id)));
+                segments.extend(*segment);
             }
         }
-        points.sort_unstable();
+        points.par_sort_unstable();
         points.dedup();
-        segments.sort_unstable();
+        segments.par_sort_unstable();
         // Several that lie on each other are one.
         segments.dedup_by_key(|(sheet, (from, to, _))| (*sheet, *from, *to));
         Self {

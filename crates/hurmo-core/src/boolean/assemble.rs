@@ -4,7 +4,7 @@ use super::convex::merged;
 use super::rounds::Resolved;
 use super::shards::All;
 use super::windings::Fate;
-use super::{How, Solids, Source, Tally};
+use super::{How, Source, Tally};
 use crate::carried::shares;
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
@@ -16,7 +16,6 @@ pub(super) fn assemble(
     model: &Model,
     all: &All<'_, '_>,
     fates: &[Fate],
-    solids: &Solids<'_>,
     new_points: Vec<DVec3>,
     was_young: &[bool],
     tally: &mut Tally,
@@ -28,18 +27,21 @@ pub(super) fn assemble(
         true => by_face.free_edges(model, all),
         false => FxHashSet::default(),
     };
+    let of_corners = &model.attributes;
     let mut assembly = Assembly {
+        blends: of_corners.uvs.is_some()
+            || of_corners.normals.is_some()
+            || of_corners.colors.is_some(),
         model,
         all,
         new_points,
         numbers: FxHashMap::default(),
         rebuild: Rebuild::new(model),
     };
-    let (mut group, mut is_new, mut sources) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut is_new, mut sources) = (Vec::new(), Vec::new());
     for face in mesh.face_ids() {
         if !all.shards.bounds_one(face) {
             assembly.rebuild.keep(face);
-            group.push(None);
             is_new.push(false);
             let how = How::Kept;
             sources.push(Source { face, how });
@@ -58,7 +60,6 @@ pub(super) fn assemble(
             }
         }
         let count = assembly.rebuild.face_count();
-        group.resize(count, Some((solids.group)(face)));
         is_new.resize(count, by_face.whole(face).is_none());
         let how = match by_face.whole(face) {
             None => How::Cut,
@@ -75,7 +76,6 @@ pub(super) fn assemble(
     young.retain(|_| !goes.next().unwrap_or(false));
     Resolved {
         model: result,
-        group,
         is_new,
         sources,
         young,
@@ -241,6 +241,8 @@ fn lie_in_one_plane(all: &All<'_, '_>, one: u32, two: u32) -> bool {
 struct Assembly<'a> {
     model: &'a Model,
     all: &'a All<'a, 'a>,
+    /// Whether corners or vertices have values, to be made up for new ones.
+    blends: bool,
     new_points: Vec<DVec3>,
     /// New vertices by the numbers of their points.
     numbers: FxHashMap<u32, VertexId>,
@@ -304,8 +306,15 @@ impl Assembly<'_> {
         if let Some(corner) = at(id) {
             return (corner, mesh.corners()[corner]);
         }
-        let soup = &self.all.shards.soup;
         let position = self.all.position(id, &self.new_points);
+        if !self.blends {
+            let vertex = match (id as usize) < mesh.vertex_count() {
+                true => VertexId(id),
+                false => self.vertex(id, position, &[]),
+            };
+            return (mesh.face_range(face).start, vertex);
+        }
+        let soup = &self.all.shards.soup;
         // Rounding may have moved it out of a thin triangle.
         let shares = shares(soup.corners(triangle as usize), position).map(|x| x.clamp(0.0, 1.0));
         let sum: f64 = shares.iter().sum();

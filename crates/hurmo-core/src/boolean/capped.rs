@@ -119,6 +119,7 @@ mod tests {
             tell: Some(Filled::Positive),
             sheet: None,
             only_single: false,
+            join_within: 0.0,
         };
         let made = resolve(&capped.model, &solids, &()).unwrap();
         (capped, made)

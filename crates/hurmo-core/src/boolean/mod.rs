@@ -10,11 +10,14 @@
 //! colours and tags from their own face. Zhou, Grinspun, Zorin & Jacobson 2016 (Mesh
 //! Arrangements for Solid Geometry).
 
+mod again;
 mod assemble;
 mod capped;
 mod convex;
 mod crumbs;
+mod cutting;
 mod links;
+mod near;
 mod of_parts;
 mod patches;
 mod rounds;
@@ -115,6 +118,9 @@ pub struct Solids<'s> {
     /// Whether single precision is kept where cut faces don't settle in it, and would in double
     /// precision: for files that hold no more.
     pub only_single: bool,
+    /// Vertices that cutting makes join others within this distance, in model units, before what that makes
+    /// to cross is cut again: nought, but where faces hardly larger than nothing would be left.
+    pub join_within: f64,
 }
 
 impl Solids<'_> {
@@ -169,6 +175,8 @@ pub struct Tally {
     pub untold: usize,
     /// How often crossings that rounding made were cut again.
     pub again: usize,
+    /// Made vertices that were joined with others, beyond what rounding made of them.
+    pub joined: usize,
     /// Triangles that meet others all the same: rounding makes what is cut there cross anew.
     pub meeting: usize,
 }

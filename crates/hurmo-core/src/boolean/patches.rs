@@ -17,6 +17,19 @@ pub(super) struct Patches {
     pub crossings: Vec<Crossing>,
     /// Edges, by their points, at which more than one solid has shards, and which solids.
     pub common: Vec<([u32; 2], SmallVec<[u32; 2]>)>,
+    /// Where shards are those of a part of the mesh: of each patch, whether it ends at the rim of that part.
+    pub at_rim: Vec<bool>,
+}
+
+/// What is at an edge that does not join two shards.
+enum Line {
+    /// The rim of the part of the mesh that is looked at, with shards of which more may be known outside.
+    Rim(SmallVec<[u32; 4]>),
+    /// A cut line, the solids that have it in common, and how two triangles cross in it.
+    Cut {
+        common: Option<([u32; 2], SmallVec<[u32; 2]>)>,
+        crossing: Option<Crossing>,
+    },
 }
 
 impl Patches {
@@ -34,7 +47,16 @@ impl Patches {
     }
 }
 
-pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
+/// The patches of all shards; `inner` marks vertices of which all shards are there, where these are those
+/// of a part of the mesh.
+pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) -> Patches {
+    let is_rim = |edge: [u32; 2]| {
+        inner.is_some_and(|inner| {
+            // Cuts make points only where all shards are there.
+            let is_outer = |point: u32| inner.get(point as usize).is_some_and(|inner| !inner);
+            edge.into_iter().all(is_outer)
+        })
+    };
     let mut sides: Vec<([u32; 2], u32, bool)> = (0..all.len() as u32)
         .into_par_iter()
         .filter(|&shard| all.is_there(shard))
@@ -49,6 +71,9 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
     sides.par_sort_unstable();
     let together = SharedSets::new(all.len());
     let lines = sides.par_chunk_by(|a, b| a.0 == b.0).filter_map(|edge| {
+        if is_rim(edge[0].0) {
+            return Some(Line::Rim(edge.iter().map(|side| side.1).collect()));
+        }
         if let &[(_, one, up), (_, other, also_up)] = edge
             && up != also_up
             && all.have_same_steps(one, other)
@@ -61,11 +86,22 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
             (there.len() > 1).then_some((edge[0].0, there))
         };
         let common = (solids > 1).then(common).flatten();
-        Some((common, Crossing::of(all, edge)))
+        let crossing = Crossing::of(all, edge);
+        Some(Line::Cut { common, crossing })
     });
-    let lines: Vec<(Option<_>, Option<Crossing>)> = lines.collect();
-    let crossings = lines.iter().filter_map(|line| line.1).collect();
-    let common = lines.into_iter().filter_map(|line| line.0).collect();
+    let (mut at_rim, mut crossings, mut common) = (Vec::new(), Vec::new(), Vec::new());
+    for line in lines.collect::<Vec<_>>() {
+        match line {
+            Line::Rim(shards) => at_rim.extend(shards),
+            Line::Cut {
+                common: of,
+                crossing,
+            } => {
+                common.extend(of);
+                crossings.extend(crossing);
+            }
+        }
+    }
     let roots = together.roots();
     let there = (0..all.len() as u32).filter(|&shard| all.is_there(shard));
     let mut order: Vec<(u32, u32)> = there.map(|shard| (roots[shard as usize], shard)).collect();
@@ -84,7 +120,12 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize) -> Patches {
         }
     }
     begins.push(order.len());
+    let mut is_at_rim = vec![false; begins.len() - 1];
+    for shard in at_rim {
+        is_at_rim[patch[shard as usize] as usize] = true;
+    }
     Patches {
+        at_rim: is_at_rim,
         patch,
         crossings,
         shards: order.into_iter().map(|(_, shard)| shard).collect(),

@@ -1,15 +1,13 @@
-//! What solids fill, round by round: the first cuts what meets, the others what rounding made to meet.
+//! What solids fill, round by round: the first cuts what meets, the others ([`again`](super::again)) what
+//! rounding made to meet.
 
-use super::assemble::assemble;
-use super::patches::{Patches, patches};
-use super::shards::{All, Shards};
-use super::windings::{self, Sides};
-use super::{BooleanError, Filled, MayMeet, Outcome, Rule, Solids, Source, Tally, Told, settle};
-use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use super::again::Round;
+use super::cutting::{Cut, check_closed, with_cut};
+use super::shards::Shards;
+use super::{BooleanError, Outcome, Rule, Solids, Source, Tally, Told, settle};
+use crate::mesh::Model;
 use crate::progress::Observer;
-use crate::spatial::{Border, exact_weld};
-use crate::topology::Edges;
-use glam::DVec3;
+use crate::spatial::exact_weld;
 
 /// So often what rounding made to cross is cut again.
 const ROUNDS: usize = 10;
@@ -32,15 +30,22 @@ pub(super) fn resolve(
     observer.begin("cutting where faces meet", 0);
     let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
     let single = model.mesh.is_single();
-    with_cut(model, solids, &shards, observer, |cut| {
+    let count = (solids.count, solids.sheet);
+    check_closed(&model.mesh, count, solids.of, &shards.place)?;
+    let group = |source: &Source| {
+        let of = (solids.of)(source.face);
+        of.map(|_| (solids.group)(source.face))
+    };
+    let make = |cut: &Cut<'_>| {
         let told = solids.tell.map(|filled| cut.told(solids.count, filled));
         let outcome = |rule: &Rule<'_>, single: bool| {
             let mut tally = Tally {
                 meeting: shards.meeting(),
                 ..Tally::default()
             };
-            let made = cut.assemble(model, solids, rule, single, &[], &mut tally);
-            settled(solids, made, tally, single, observer)
+            let made = cut.assemble(model, rule, single, &[], &mut tally);
+            let group = made.sources.iter().map(group).collect();
+            settled(solids, made, group, tally, single, observer)
         };
         let made = rules(told.as_ref()).into_iter().map(|rule| {
             let made = outcome(&*rule, single)?;
@@ -55,13 +60,16 @@ pub(super) fn resolve(
         });
         let made = made.collect::<Result<_, _>>()?;
         Ok((told, made))
-    })?
+    };
+    with_cut(model, &shards, solids.count, None, observer, make).expect("all of it tells all sides")
 }
 
-/// Cuts again what rounding made to meet, until nothing does.
+/// Cuts again what rounding made to meet, until nothing does. What there is now is one solid of each
+/// group, or one sheet.
 fn settled(
     solids: &Solids<'_>,
     mut result: Resolved,
+    mut group: Vec<Option<u32>>,
     mut tally: Tally,
     single: bool,
     observer: &dyn Observer,
@@ -78,43 +86,30 @@ fn settled(
     let mut least = tally.meeting;
     let sheet = solids.sheet.map(|_| 0);
     while !observer.cancelled() {
-        // What is there now is one solid of each group, or one sheet.
-        settle::snap(&mut result, last_place * f64::from(1u32 << tally.again));
-        let group = &result.group;
-        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
-        let union = Solids {
-            count: 1,
-            of: &is_of,
-            group: &|face| group[face.index()].unwrap_or(0),
-            may_meet: MayMeet::WithMarked(&result.is_new),
-            inside: &|windings| sheet.is_some() || windings[0] > 0,
-            tell: None,
-            sheet,
-            only_single: single,
-        };
-        let place = exact_weld(result.model.mesh.positions());
-        observer.begin("cutting where rounding made faces meet", 0);
-        let shards = Shards::of(&result.model.mesh, &union, place);
-        tally.meeting = shards.meeting();
-        if shards.is_settled() {
-            break;
+        let mut distance = last_place * f64::from(1u32 << tally.again);
+        if tally.again == 0 && solids.join_within > distance {
+            distance = solids.join_within;
+            tally.joined = settle::snap(&mut result, distance);
+        } else {
+            settle::snap(&mut result, distance);
         }
-        let mut more = Tally::default();
-        let next = with_cut(&result.model, &union, &shards, observer, |cut| {
-            let (rule, young) = (union.inside, &result.young);
-            cut.assemble(&result.model, &union, rule, single, young, &mut more)
-        })?;
+        observer.begin("cutting where rounding made faces meet", 0);
+        let round = Round {
+            result: &result,
+            group: &group,
+            sheet,
+            single,
+        };
+        let met = round.cut(distance, observer)?;
+        tally.meeting = met.meeting;
+        let Some((next, more)) = met.next else { break };
         if tally.again == ROUNDS || tally.meeting > GROWN * least {
             break;
         }
-        let since = next.sources.iter().map(|now| {
-            let before = sources[now.face.index()];
-            Source {
-                how: before.how.max(now.how),
-                ..before
-            }
-        });
-        sources = since.collect();
+        sources = since(&sources, &next.sources);
+        group = (next.sources.iter())
+            .map(|now| group[now.face.index()])
+            .collect();
         result = next;
         least = least.min(tally.meeting);
         tally.again += 1;
@@ -123,10 +118,13 @@ fn settled(
     settle::drop_unused(&mut result);
     if tally.untold > 0 {
         // What was left out may have been needed.
-        let place = exact_weld(result.model.mesh.positions());
-        let group = &result.group;
-        let is_of = |face: FaceId| group[face.index()].map(|_| 0);
-        check_closed(&result.model.mesh, (1, sheet), &is_of, &place)?;
+        let round = Round {
+            result: &result,
+            group: &group,
+            sheet,
+            single,
+        };
+        round.check_closed()?;
     }
     Ok(Outcome {
         model: result.model,
@@ -136,100 +134,25 @@ fn settled(
     })
 }
 
+/// Where faces come from, when those that they come from come from others.
+fn since(before: &[Source], now: &[Source]) -> Vec<Source> {
+    let since = now.iter().map(|now| {
+        let before = before[now.face.index()];
+        Source {
+            how: before.how.max(now.how),
+            ..before
+        }
+    });
+    since.collect()
+}
+
 /// What a round made.
 pub(super) struct Resolved {
     pub model: Model,
-    /// Of each face, the group whose solids it bounds, if any.
-    pub group: Vec<Option<u32>>,
     /// Whether a face was cut.
     pub is_new: Vec<bool>,
     /// Of each face, the one of the model before.
     pub sources: Vec<Source>,
     /// Whether a vertex was made.
     pub young: Vec<bool>,
-}
-
-/// Faces cut where they meet, and what is known of the patches between.
-struct Cut<'c> {
-    all: &'c All<'c, 'c>,
-    patches: Patches,
-    sides: Vec<Option<Sides>>,
-    new_points: Vec<DVec3>,
-}
-
-/// Cuts the solids' faces where they meet, for whatever is made of that.
-fn with_cut<R>(
-    model: &Model,
-    solids: &Solids<'_>,
-    shards: &Shards<'_>,
-    observer: &dyn Observer,
-    make: impl FnOnce(&Cut<'_>) -> R,
-) -> Result<R, BooleanError> {
-    let count = (solids.count, solids.sheet);
-    check_closed(&model.mesh, count, solids.of, &shards.place)?;
-    let triangles = shards.triangles();
-    let arrangement = shards.arrange(&model.mesh, &triangles);
-    observer.begin("telling inside from outside", 0);
-    let all = All::of(shards, &triangles, &arrangement);
-    let patches = patches(&all, solids.count);
-    let cut = Cut {
-        sides: windings::sides(&all, &patches, &arrangement),
-        new_points: arrangement.new_points(),
-        all: &all,
-        patches,
-    };
-    Ok(make(&cut))
-}
-
-impl Cut<'_> {
-    fn told(&self, solids: usize, filled: Filled) -> Told {
-        let (patches, sides) = (&self.patches, &self.sides);
-        Told::of(self.all, patches, sides, solids, filled, &self.new_points)
-    }
-
-    fn assemble(
-        &self,
-        model: &Model,
-        solids: &Solids<'_>,
-        rule: &Rule<'_>,
-        single: bool,
-        young: &[bool],
-        tally: &mut Tally,
-    ) -> Resolved {
-        let fates = windings::fates(self.all, &self.patches, &self.sides, rule);
-        tally.untold += fates.untold;
-        let new_points = self.new_points.iter();
-        let rounded = match single {
-            true => new_points.map(|p| p.as_vec3().as_dvec3()).collect(),
-            false => new_points.copied().collect(),
-        };
-        let fates = &fates.of_shard;
-        assemble(model, self.all, fates, solids, rounded, young, tally)
-    }
-}
-
-/// Makes sure that the faces of each solid but a sheet run every edge as often one way as the other.
-fn check_closed(
-    mesh: &Mesh,
-    (solids, sheet): (usize, Option<usize>),
-    of: &(dyn Fn(FaceId) -> Option<usize> + Sync),
-    place: &[VertexId],
-) -> Result<(), BooleanError> {
-    let edges = Edges::of(mesh);
-    let borders = Border::of_each(mesh, &edges, solids, of, place);
-    let open = borders.iter().enumerate().map(|(solid, border)| {
-        if sheet == Some(solid) {
-            0
-        } else {
-            border.len()
-        }
-    });
-    let open: Vec<usize> = open.collect();
-    match open.iter().sum() {
-        0 => Ok(()),
-        edges => Err(BooleanError::Open {
-            edges,
-            solids: (0..solids).filter(|&solid| open[solid] > 0).collect(),
-        }),
-    }
 }

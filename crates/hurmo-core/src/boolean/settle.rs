@@ -6,8 +6,8 @@ use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::near_weld;
 
 /// Joins made vertices of new faces with others of these within a distance. Triangles may come to repeat a
-/// vertex: the next round leaves them out.
-pub(super) fn snap(made: &mut Resolved, distance: f64) {
+/// vertex: the next round leaves them out. Returns how many were joined.
+pub(super) fn snap(made: &mut Resolved, distance: f64) -> usize {
     let mesh = &made.model.mesh;
     let mut near: Vec<VertexId> = (made.is_new.iter().enumerate())
         .filter(|(_, is_new)| **is_new)
@@ -19,15 +19,15 @@ pub(super) fn snap(made: &mut Resolved, distance: f64) {
     near.dedup();
     let positions: Vec<_> = near.iter().map(|&v| mesh.position(v)).collect();
     let mut name: Vec<VertexId> = (0..mesh.vertex_count()).map(VertexId::new).collect();
-    let mut any = false;
+    let mut joined = 0;
     for (i, to) in near_weld(&positions, distance).into_iter().enumerate() {
         if to.index() != i && made.young[near[i].index()] {
             name[near[i].index()] = near[to.index()];
-            any = true;
+            joined += 1;
         }
     }
-    if !any {
-        return;
+    if joined == 0 {
+        return 0;
     }
     for (face, corners) in mesh.faces() {
         made.is_new[face.index()] |= corners.iter().any(|v| name[v.index()] != *v);
@@ -36,6 +36,7 @@ pub(super) fn snap(made: &mut Resolved, distance: f64) {
     let starts = mesh.starts().to_vec();
     made.model.mesh =
         Mesh::from_parts(mesh.positions().to_vec(), corners, starts).expect("the parts of a mesh");
+    joined
 }
 
 /// Drops made vertices that no face has.

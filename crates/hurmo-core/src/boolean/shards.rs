@@ -21,6 +21,8 @@ pub(super) struct Shards<'m> {
     doubles: FxHashMap<u32, Vec<(u32, bool)>>,
     /// Places among `kept` of triangles whose faces meet others, or may.
     open: Vec<u32>,
+    /// Triangles of the soup whose corners lie on one line.
+    flat: Vec<u32>,
     /// Of each face, the solid and its group.
     solid: Vec<u32>,
     group: Vec<u32>,
@@ -80,6 +82,9 @@ impl<'m> Shards<'m> {
             let turned = !same_way(&soup, first as usize, other as usize);
             doubles.entry(at).or_default().push((other, turned));
         }
+        let flat = (0..soup.len() as u32)
+            .filter(|&i| is_flat[i as usize])
+            .collect();
         let touches = |at: &u32| {
             let face = soup.face(firsts[*at as usize] as usize);
             meets[face.index()]
@@ -89,6 +94,7 @@ impl<'m> Shards<'m> {
             kept: firsts,
             doubles,
             open,
+            flat,
             solid,
             group,
             sheet: solids.sheet,
@@ -104,7 +110,19 @@ impl<'m> Shards<'m> {
 
     /// Whether nothing is to be cut or left out: no triangle meets another, or has no area.
     pub fn is_settled(&self) -> bool {
-        self.open.is_empty() && self.doubles.is_empty() && self.kept.len() == self.soup.len()
+        self.open.is_empty() && self.doubles.is_empty() && self.flat.is_empty()
+    }
+
+    /// Marks the faces, of so many, for which it is not settled.
+    pub fn unsettled(&self, faces: usize) -> Vec<bool> {
+        let open = self.open.iter().map(|&at| self.kept[at as usize]);
+        let doubles = self.doubles.keys().flat_map(|&at| self.all_of(at));
+        let doubles = doubles.map(|(triangle, _)| triangle);
+        let mut unsettled = vec![false; faces];
+        for triangle in open.chain(doubles).chain(self.flat.iter().copied()) {
+            unsettled[self.soup.face(triangle as usize).index()] = true;
+        }
+        unsettled
     }
 
     /// The corners of those triangles that stand for all.
@@ -224,6 +242,14 @@ impl<'s, 'm> All<'s, 'm> {
             all.map(move |(triangle, other)| (triangle, turned ^ other))
         })
         .collect()
+    }
+
+    /// The faces that a shard is of, if it is whole.
+    pub fn whole_faces(&self, shard: u32) -> impl Iterator<Item = FaceId> {
+        let is_whole = (shard as usize) < self.whole.len();
+        let kept = is_whole.then(|| self.shards.all_of(shard));
+        let triangles = kept.into_iter().flatten();
+        triangles.map(|(triangle, _)| self.shards.soup.face(triangle as usize))
     }
 
     /// Whether a shard is of the sheet.

@@ -7,6 +7,7 @@ use super::shards::All;
 use super::windings::{Sides, Windings};
 use crate::topology::UnionFind;
 use glam::DVec3;
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -70,6 +71,14 @@ impl Told {
     ) -> Self {
         let position = |point: u32| all.position(point, new_points);
         let middle = middle(all, patches, position);
+        let volume = |&shard: &u32| {
+            let [a, b, c] = all.corners(shard).map(|id| position(id) - middle);
+            a.dot(b.cross(c)) / 6.0
+        };
+        let volumes: Vec<f64> = (0..patches.len())
+            .into_par_iter()
+            .map(|patch| patches.of(patch).iter().map(volume).sum())
+            .collect();
         let in_which = |windings: &Windings| -> Vec<usize> {
             let of = windings.iter();
             of.filter(|(_, times)| filled.holds(*times))
@@ -82,14 +91,6 @@ impl Told {
         let mut lies: BTreeMap<[usize; 2], usize> = BTreeMap::new();
         for (patch, sides) in sides.iter().enumerate() {
             let Some(sides) = sides else { continue };
-            let shards = patches.of(patch);
-            let volume: f64 = shards
-                .iter()
-                .map(|&shard| {
-                    let [a, b, c] = all.corners(shard).map(|id| position(id) - middle);
-                    a.dot(b.cross(c)) / 6.0
-                })
-                .sum();
             let (front, back) = (in_which(&sides.front), in_which(&sides.back));
             let both = sides.front.iter().chain(sides.back.iter());
             let mut bounded: Vec<usize> = both.map(|(solid, _)| solid).collect();
@@ -104,8 +105,8 @@ impl Told {
                 }
             }
             if front != back {
-                *cells.entry(back).or_default() += volume;
-                *cells.entry(front).or_default() -= volume;
+                *cells.entry(back).or_default() += volumes[patch];
+                *cells.entry(front).or_default() -= volumes[patch];
             }
         }
         let mut meeting = BTreeSet::new();
@@ -137,15 +138,17 @@ impl Told {
 }
 
 /// The middle of the bounds of all shards.
-fn middle(all: &All<'_, '_>, patches: &Patches, position: impl Fn(u32) -> DVec3) -> DVec3 {
+fn middle(all: &All<'_, '_>, patches: &Patches, position: impl Fn(u32) -> DVec3 + Sync) -> DVec3 {
     let points = (0..patches.len())
-        .flat_map(|patch| patches.of(patch))
-        .flat_map(|&shard| all.corners(shard))
-        .map(position);
-    let all = points.fold((DVec3::MAX, DVec3::MIN), |(low, high), p| {
-        (low.min(p), high.max(p))
-    });
-    (all.0 + all.1) / 2.0
+        .into_par_iter()
+        .flat_map_iter(|patch| patches.of(patch))
+        .flat_map_iter(|&shard| all.corners(shard))
+        .map(|point| [position(point); 2]);
+    let [low, high] = points.reduce(
+        || [DVec3::MAX, DVec3::MIN],
+        |[low, high], [other_low, other_high]| [low.min(other_low), high.max(other_high)],
+    );
+    (low + high) / 2.0
 }
 
 /// Lines of common edges, and their length.

@@ -5,6 +5,7 @@ use super::links::Linked;
 use super::patches::Patches;
 use super::shards::All;
 use crate::arrange::Arrangement;
+use crate::mesh::FaceId;
 use crate::spatial::BoxTree;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -77,7 +78,7 @@ impl std::ops::Index<usize> for Windings {
 }
 
 /// On either side of a patch.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) struct Sides {
     /// Before the fronts of its shards.
     pub front: Windings,
@@ -121,6 +122,42 @@ pub(super) fn sides(
         sides[patch as usize] = Some(of);
     }
     sides
+}
+
+/// The same of a part of one solid that is known to be behind some faces, and behind all where the part ends;
+/// or of one sheet, round which nothing is told. `None` where that does not tell the sides of all patches,
+/// or they contradict it.
+pub(super) fn sides_of_part(
+    all: &All<'_, '_>,
+    patches: &Patches,
+    is_known: &(dyn Fn(FaceId) -> bool + Sync),
+) -> Option<Vec<Option<Sides>>> {
+    let usual = Sides {
+        front: Windings::default(),
+        back: Windings(SmallVec::from_slice(&[(0, 1)])),
+    };
+    if all.shards.has_sheet() {
+        return Some(vec![Some(usual); patches.len()]);
+    }
+    let is_usual = |&patch: &u32| {
+        let mut shards = patches.of(patch as usize).iter();
+        patches.at_rim[patch as usize] || shards.any(|&s| all.whole_faces(s).any(is_known))
+    };
+    let linked = Linked::of(patches);
+    let mut sides = vec![None; patches.len()];
+    for set in &linked.sets {
+        let &first = set.iter().find(|patch| is_usual(patch))?;
+        if all.steps(patches.of(first as usize)[0]) != usual.back {
+            return None;
+        }
+        for (patch, of) in linked.spread(all, patches, first, usual.clone()) {
+            if of != usual && is_usual(&patch) {
+                return None;
+            }
+            sides[patch as usize] = Some(of);
+        }
+    }
+    Some(sides)
 }
 
 /// What becomes of the shards of each patch, when places with these windings are inside.

@@ -1,29 +1,8 @@
 //! What caps are called: the group of cuts, in the object whose wall they close.
 
-use super::Plane;
-use crate::mesh::{FaceId, Model, Tag, VertexId};
+use crate::mesh::{FaceId, Model, Tag};
 use crate::topology::Edges;
 use rustc_hash::FxHashMap;
-
-/// Puts the corners of caps into planes across an axis to the last bit: what was rounded may lie a place
-/// beside.
-pub(super) fn lay_flat(piece: &mut Model, is_cap: &[bool], planes: &[Plane]) {
-    let mesh = &piece.mesh;
-    let caps = mesh.face_ids().filter(|face| is_cap[face.index()]);
-    let corners: Vec<VertexId> = caps.flat_map(|face| mesh.face(face)).copied().collect();
-    for plane in planes {
-        let Some(axis) = (0..3).find(|&axis| plane.normal[axis] == 1.0) else {
-            continue;
-        };
-        for &corner in &corners {
-            let place = &mut piece.mesh.positions_mut()[corner.index()];
-            let last_place = 2.0 * f64::EPSILON * place.abs().max_element();
-            if (place[axis] - plane.at).abs() <= last_place {
-                place[axis] = plane.at;
-            }
-        }
-    }
-}
 
 /// Gives each cap the object and node of the wall that it hangs on.
 pub(super) fn name(piece: &mut Model, is_cap: &[bool]) {

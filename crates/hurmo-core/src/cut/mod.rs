@@ -17,7 +17,9 @@ mod pegs;
 pub use bed::{Fit, fit};
 pub use pegs::{Pegged, Pegs, put_pegs};
 
-use crate::boolean::{BooleanError, Filled, MayMeet, Rule, Solids, Windings, resolve_each};
+use crate::boolean::{
+    BooleanError, Filled, MayMeet, Outcome, Rule, Solids, Windings, resolve_each,
+};
 use crate::measure::{bounds, volume};
 use crate::mend;
 use crate::mesh::{FaceId, Model};
@@ -33,6 +35,15 @@ pub struct Plane {
     pub at: f64,
 }
 
+/// How a model is cut.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Options {
+    /// By which winding numbers a place is inside of the model.
+    pub filled: Filled,
+    /// Whether a model in single precision stays so where cut faces don't settle in it.
+    pub only_single: bool,
+}
+
 /// What is above a plane or below it.
 #[derive(Clone, Debug)]
 pub struct Piece {
@@ -44,6 +55,8 @@ pub struct Piece {
     pub is_cap: Vec<bool>,
     /// What it fills, in cubic units; none of a sheet.
     pub volume: Option<f64>,
+    /// Vertices of cuts that were joined with others beside them, between which faces would have no area.
+    pub joined: usize,
     /// Triangles that meet others still, since rounding makes what is cut there cross anew.
     pub meeting: usize,
 }
@@ -88,7 +101,13 @@ impl Piece {
 
 /// Cuts a model by rows of parallel planes, each row by rising place. Of planes that don't go through
 /// the model nothing comes. Faces that no plane meets, and that meet no others, stay as they are.
-pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Observer) -> Pieces {
+pub fn cut(
+    model: &Model,
+    rows: &[Vec<Plane>],
+    options: &Options,
+    observer: &dyn Observer,
+) -> Pieces {
+    let filled = options.filled;
     let Some(bounds) = bounds(&model.mesh) else {
         return Pieces {
             pieces: Vec::new(),
@@ -109,7 +128,7 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
     let places = places(rows);
     let is_plane = |face: FaceId| of_face[face.index()] > 0;
     let only_planes: Vec<bool> = all.mesh.face_ids().map(is_plane).collect();
-    let resolved = |sheet: Option<usize>| {
+    let resolved = |sheet: Option<usize>, join_within: f64| {
         let rules: Vec<Box<Rule<'_>>> = (places.iter())
             .map(|place| -> Box<Rule<'_>> {
                 let inside = &inside;
@@ -134,14 +153,35 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
             inside: &|_| false,
             tell: Some(filled),
             sheet,
-            only_single: false,
+            only_single: options.only_single,
+            join_within,
         };
         resolve_each(&all, &solids, &rules, observer)
     };
-    let ((told, outcomes), open_edges) = match resolved(None) {
+    let ((told, mut outcomes), open_edges) = match resolved(None, 0.0) {
         Ok(made) => (made, 0),
-        Err(BooleanError::Open { edges, .. }) => (resolved(Some(0)).unwrap_or_default(), edges),
+        Err(BooleanError::Open { edges, .. }) => {
+            let sheet = resolved(Some(0), 0.0);
+            (sheet.unwrap_or_default(), edges)
+        }
     };
+    let left = |made: &Outcome| mend::left_after_tidying(&made.model, made.tally.meeting, 0);
+    let mut least: Vec<usize> = match open_edges {
+        0 => outcomes.iter().map(left).collect(),
+        _ => Vec::new(),
+    };
+    for distance in mend::joining_distances(model) {
+        if least.iter().all(|&left| left == 0) {
+            break;
+        }
+        let joined = resolved(None, distance).map_or(Vec::new(), |made| made.1);
+        for (i, made) in joined.into_iter().enumerate() {
+            let left = if least[i] > 0 { left(&made) } else { 0 };
+            if left < least[i] {
+                (outcomes[i], least[i]) = (made, left);
+            }
+        }
+    }
     let pieces = places
         .into_iter()
         .zip(outcomes)
@@ -155,13 +195,13 @@ pub fn cut(model: &Model, rows: &[Vec<Plane>], filled: Filled, observer: &dyn Ob
             if piece.mesh.face_count() == 0 {
                 return None;
             }
-            caps::lay_flat(&mut piece, &is_cap, &planes);
             caps::name(&mut piece, &is_cap);
             Some(Piece {
                 place,
                 volume: (open_edges == 0).then(|| volume(&piece.mesh)),
                 model: piece,
                 is_cap,
+                joined: outcome.tally.joined,
                 meeting: outcome.tally.meeting,
             })
         });

@@ -255,6 +255,7 @@ fn combine(
         tell: None,
         sheet: None,
         only_single: false,
+        join_within: 0.0,
     };
     let made = resolve(&all, &solids, observer)?;
     piece.meeting += made.tally.meeting;
@@ -266,8 +267,7 @@ fn combine(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::boolean::Filled;
-    use crate::cut::cut;
+    use crate::cut::{Options, cut};
     use crate::mesh::Model;
     use crate::shapes;
 
@@ -278,7 +278,7 @@ mod tests {
             normal: DVec3::X,
             at: 17.5,
         }]];
-        let mut made = cut(&Model::from(block), &rows, Filled::Positive, &());
+        let mut made = cut(&Model::from(block), &rows, &Options::default(), &());
         let before: Vec<f64> = made
             .pieces
             .iter()
@@ -314,7 +314,7 @@ mod tests {
             normal: DVec3::X,
             at: 17.5,
         }]];
-        let mut made = cut(&Model::from(plate), &rows, Filled::Positive, &());
+        let mut made = cut(&Model::from(plate), &rows, &Options::default(), &());
         let pegs = Pegs {
             diameter: 4.0,
             clearance: 0.2,

@@ -4,6 +4,7 @@
 //! Only closed surfaces fill anything: parts with open edges, or with faces that run an edge the
 //! same way, are left, and so is what faces inward as a whole.
 
+use super::after_cuts::{joining_distances, tidied_where_new, tidiest};
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey};
 use crate::boolean::{Filled, MayMeet, Outcome, Solids, resolve, without_crumbs};
@@ -22,6 +23,11 @@ const LEFT: &str = "{face that meets others|faces that meet others} left: parts 
 
 const LEFT_BY_ROUNDING: &str = "{face that meets others|faces that meet others} left: the surfaces lie closer together there than their coordinates are exact";
 
+const TIDIED: &str =
+    "{change|changes} to clear faces without area and non-manifold edges that cutting left";
+
+const JOINED: &str = "{vertex|vertices} of cuts joined with others beside {it|them}, between which faces would have no area";
+
 const ROUNDED: &str = "{vertex|vertices} rounded to single precision, as the file holds them";
 
 fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
@@ -39,35 +45,43 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         drop(survey);
         return apply_rounded(model, options);
     }
-    let solids = Solids {
-        count: 1,
-        of: &|face| groups.of_face(face).map(|_| 0),
-        group: &|face| groups.of_face(face).unwrap_or(u32::MAX),
-        may_meet: MayMeet::Marked(&groups.meets),
-        inside: &|windings| options.filled.holds(windings[0]),
-        tell: None,
-        sheet: None,
-        only_single: options.single,
+    let resolved = |join_within: f64| {
+        let solids = Solids {
+            count: 1,
+            of: &|face| groups.of_face(face).map(|_| 0),
+            group: &|face| groups.of_face(face).unwrap_or(u32::MAX),
+            may_meet: MayMeet::Marked(&groups.meets),
+            inside: &|windings| options.filled.holds(windings[0]),
+            tell: None,
+            sheet: None,
+            only_single: options.single,
+            join_within,
+        };
+        let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;
+        resolve(model, &solids, &()).ok().filter(halved)
     };
-    let done = resolve(model, &solids, &());
-    let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;
-    let Some(Outcome {
+    let mut any = std::iter::once(0.0).chain(joining_distances(model));
+    let Some(made) = any.find_map(resolved) else {
+        return Ok(left(groups.resolved, LEFT_BY_ROUNDING));
+    };
+    let made = tidiest(model, groups.left, made, resolved);
+    let Outcome {
         model: made,
         sources,
         tally,
         ..
-    }) = done.ok().filter(halved)
-    else {
-        return Ok(left(groups.resolved, LEFT_BY_ROUNDING));
-    };
-    drop(survey);
+    } = made;
     let cleaned = without_crumbs(made, &sources);
-    *model = cleaned.model;
+    let (tidied, changes) = tidied_where_new(&survey, &cleaned.model);
+    drop(survey);
+    *model = tidied;
     Ok(Step {
         done: vec![
             ("{face|faces} cut where they met others", tally.cut),
+            (JOINED, tally.joined),
             ("{face|faces} inside dropped", tally.dropped),
             ("{face|faces} turned", tally.turned),
+            (TIDIED, changes),
             ("{enclosed pocket|enclosed pockets} filled", cleaned.pockets),
             ("{crumb|crumbs} of cut faces dropped", cleaned.crumbs),
         ],

@@ -17,6 +17,7 @@
 //!
 //! To add a cure: write a file here with one [`Cure`] and name it in [`CURES`].
 
+mod after_cuts;
 mod buried;
 mod crossings;
 mod facing;
@@ -41,12 +42,13 @@ mod weld_trials;
 mod words;
 mod zero_area;
 
+pub use after_cuts::{joining_distances, left_after_tidying, tidied_after_cuts, tidiest};
 pub use removed::Removed;
 pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 pub use words::Change;
 
 use crate::boolean::Filled;
-use crate::measure::{PartMeasure, bounds};
+use crate::measure::PartMeasure;
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::triangulate::Which;
@@ -102,27 +104,6 @@ pub fn facing_outward(model: Model) -> (Model, usize) {
             (outcome.model, turned)
         }
         Err(_) => (model, 0),
-    }
-}
-
-/// What cutting leaves is tidied: faces without area are collapsed or flipped into their neighbours, and
-/// sheets that an edge ties together taken apart by a hair. And how many changes that took; the model as
-/// it was, if none.
-pub fn tidied_after_cuts(model: &Model) -> (Model, usize) {
-    let diagonal = bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
-    let options = Options {
-        clear: ["zero-area-faces", "nonmanifold-edges"]
-            .map(String::from)
-            .into(),
-        gap: GAP * diagonal,
-        ..Options::default()
-    };
-    match mend(model, &options, &()) {
-        Ok(outcome) => {
-            let changes = outcome.changes.iter().map(|change| change.count).sum();
-            (outcome.model, changes)
-        }
-        Err(_) => (model.clone(), 0),
     }
 }
 

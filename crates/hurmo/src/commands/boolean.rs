@@ -1,6 +1,6 @@
 //! `hurmo boolean`: solids joined, taken away from each other, or taken apart where they cross.
 
-use super::picture::check_png;
+use super::picture::{check_png, name_of};
 use crate::Ending;
 use crate::briefs;
 use crate::cli::{axis, unit};
@@ -87,7 +87,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         Some(_) => {
             session.progress.begin("drawing", 0);
             let combined = Combined {
-                name: arguments.output.output.display().to_string(),
+                name: name_of(&arguments.output.output),
                 solids: &assembly,
                 made: &made,
                 up: arguments.up,

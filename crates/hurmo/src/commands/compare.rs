@@ -145,6 +145,7 @@ fn draw(
         scene,
         heading,
         scale: Vec::new(),
+        close_up: None,
     };
     let scenes = [
         plain(&one, name_one),
@@ -153,6 +154,7 @@ fn draw(
             scene: &map.scene,
             heading,
             scale: map.scale,
+            close_up: None,
         },
     ];
     let [shape_one, shape_two] = &found.shapes;

@@ -18,8 +18,7 @@ use crate::session::{
 use crate::{out, report};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
-use hurmo_core::boolean::Filled;
-use hurmo_core::cut::{Pegs, Piece, Pieces, Plane, cut, put_pegs};
+use hurmo_core::cut::{Options, Pegs, Piece, Pieces, Plane, cut, put_pegs};
 use hurmo_core::measure::bounds;
 use hurmo_core::parts::{as_objects, only};
 use hurmo_core::progress::Observer;
@@ -140,7 +139,12 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     }
     let planes: Vec<Vec<Plane>> = rows.iter().map(|row| row.planes.clone()).collect();
     session.progress.begin("cutting", 0);
-    let mut made = cut(&model, &planes, Filled::Positive, &session.progress);
+    let options = Options {
+        only_single: is_single,
+        ..Options::default()
+    };
+    let mut made = cut(&model, &planes, &options, &session.progress);
+    let joined = made.pieces.iter().map(|piece| piece.joined).sum();
     let tidied = made.pieces.iter_mut().map(Piece::tidy).sum();
     let whole = made
         .pieces
@@ -192,6 +196,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         open_edges: made.open_edges,
         turned,
         rounded,
+        joined,
         tidied,
         pegs: pegged.map(|pegged| PegsRecord {
             made: pegged.made,

@@ -119,16 +119,19 @@ pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> P
             scene: &one,
             heading: format!("before: {}", before.name),
             scale: Vec::new(),
+            close_up: None,
         },
         Beside {
             scene: &two,
             heading: format!("after: {}", after.name),
             scale: Vec::new(),
+            close_up: None,
         },
         Beside {
             scene: &map.scene,
             heading: heading.into(),
             scale: map.scale,
+            close_up: None,
         },
     ];
     let mut lines = side_in_words("before", before, brief);

@@ -28,6 +28,8 @@ pub struct CutDocument {
     pub turned: usize,
     /// Vertices that were rounded to single precision first, as the file holds them.
     pub rounded: usize,
+    /// Vertices of cuts that were joined with others beside them, between which faces would have no area.
+    pub joined: usize,
     /// Changes that cleared faces without area and non-manifold edges, as cuts right beside vertices and
     /// through surfaces that touch make them.
     pub tidied: usize,
@@ -106,6 +108,10 @@ impl PieceRecord {
     }
 }
 
+/// What was done where what cutting leaves could not be cleared.
+pub const JOINED: &str =
+    "of cuts joined with others beside them, between which faces would have no area";
+
 /// What cutting leaves and is cleared.
 pub const TIDIED: &str = "faces without area and non-manifold edges that cutting left";
 
@@ -139,6 +145,9 @@ impl CutDocument {
                 "            {} {ROUNDED}\n",
                 counted(self.rounded, "vertex")
             );
+        }
+        if self.joined > 0 {
+            text += &format!("            {} {JOINED}\n", counted(self.joined, "vertex"));
         }
         if self.tidied > 0 {
             let changes = counted(self.tidied, "change");

@@ -2,6 +2,7 @@
 
 mod assembly;
 mod models;
+mod origins;
 mod seams;
 
 pub use assembly::Assembly;
@@ -10,7 +11,7 @@ pub use models::{ModelName, Placement};
 use super::filled::Filled;
 use super::{At, Done};
 use crate::report::boolean::{BooleanRecord, Solved};
-use crate::report::cut::TIDIED;
+use crate::report::cut::{JOINED, TIDIED};
 use crate::story::Step;
 use anyhow::{Context, Result, bail};
 use hurmo_core::boolean::{
@@ -122,8 +123,8 @@ impl Boolean {
 pub struct Combination {
     /// The model, and what is told of it.
     pub done: Done,
-    /// Which of the solids each of its faces comes from, where that is known.
-    pub of_face: Option<Vec<u32>>,
+    /// Which of the solids each of its faces comes from.
+    pub of_face: Vec<u32>,
 }
 
 impl Assembly {
@@ -135,7 +136,14 @@ impl Assembly {
         observer: &dyn Observer,
     ) -> Result<Combination> {
         let may_meet = meets.map_or(MayMeet::Any, MayMeet::Marked);
-        let closed = self.cut(&self.model, (&self.of_face, may_meet), options, observer);
+        let cut = |join_within: f64| {
+            let of_face = (&self.of_face[..], may_meet);
+            self.cut((&self.model, of_face), options, join_within, observer)
+        };
+        let closed = match cut(0.0) {
+            Ok((told, made)) => Ok((told, self.clear(made, options, &cut))),
+            Err(open) => Err(open),
+        };
         let (capped, (told, made)) = match closed {
             Ok(solved) => (None, solved),
             Err(BooleanError::Open { .. }) => {
@@ -145,7 +153,7 @@ impl Assembly {
                 let may_meet = marked.as_deref();
                 let may_meet = may_meet.map_or(MayMeet::Any, MayMeet::WithMarked);
                 let of_face = (&capped.solids[..], may_meet);
-                let solved = self.cut(&capped.model, of_face, options, observer)?;
+                let solved = self.cut((&capped.model, of_face), options, 0.0, observer)?;
                 self.check_encloses(&capped, &solved.0)?;
                 (Some(capped), solved)
             }
@@ -200,6 +208,10 @@ impl Assembly {
                 .collect();
         }
         let mut step = Step::solved(record);
+        if let joined @ 1.. = outcomes.iter().map(|made| made.tally.joined).sum::<usize>() {
+            let vertices = crate::out::counted(joined, "vertex");
+            step.did.push(format!("{vertices} {JOINED}"));
+        }
         if tidied > 0 {
             let changes = crate::out::counted(tidied, "change");
             step.did.push(format!("{changes} to clear {TIDIED}"));
@@ -210,18 +222,38 @@ impl Assembly {
             step.left.push(walls.into());
         }
         Ok(Combination {
-            // Faces have other numbers where some were cleared.
-            of_face: (tidied == 0).then_some(of_face),
+            of_face: match tidied {
+                0 => of_face,
+                _ => origins::carried(&of_face, &made.mesh, &model.mesh),
+            },
             done: Done::new(model, vec![step]),
         })
+    }
+
+    /// What was made, or where faces of it without area can't be cleared, what is made of the same when vertices
+    /// that cuts make side by side are joined.
+    fn clear(
+        &self,
+        mut made: Vec<Outcome>,
+        options: &Options,
+        cut: &dyn Fn(f64) -> Result<(Told, Vec<Outcome>), BooleanError>,
+    ) -> Vec<Outcome> {
+        // Pieces keep their walls in common, and so all of their vertices.
+        if options.kind != Kind::Pieces
+            && let Some(first) = made.pop()
+        {
+            let joined = |distance: f64| cut(distance).ok()?.1.pop();
+            made.push(mend::tidiest(&self.model, 0, first, joined));
+        }
+        made
     }
 
     /// What solids are to each other, and what is made of them: one model, or one for each cell.
     fn cut(
         &self,
-        model: &Model,
-        (of_face, may_meet): (&[u32], MayMeet<'_>),
+        (model, (of_face, may_meet)): (&Model, (&[u32], MayMeet<'_>)),
         options: &Options,
+        join_within: f64,
         observer: &dyn Observer,
     ) -> Result<(Told, Vec<Outcome>), BooleanError> {
         let filled: boolean::Filled = options.fill.into();
@@ -241,6 +273,7 @@ impl Assembly {
             tell: Some(filled),
             sheet: None,
             only_single: self.single,
+            join_within,
         };
         match options.kind {
             Kind::Pieces => boolean::pieces(model, &solids, filled, observer),

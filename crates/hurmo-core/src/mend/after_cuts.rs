@@ -1,0 +1,177 @@
+//! What cutting leaves: faces without area, and sheets that an edge ties together.
+
+use super::{GAP, Options, mend};
+use crate::audit::{Needs, Survey, is_zero_area, least_area};
+use crate::boolean::Outcome;
+use crate::measure::bounds;
+use crate::mesh::Model;
+
+/// Where faces hardly larger than nothing can't be cleared, or cuts make others cross anew, vertices that they
+/// make are joined within so many times the side of a square that is no larger.
+const WIDER: [f64; 3] = [2.0, 4.0, 8.0];
+
+/// Of a model with more faces, the next distance is not tried where one did not help: each try takes as long
+/// as all of the cutting.
+const MANY: usize = 100_000;
+
+/// What cutting leaves is tidied: faces without area are collapsed or flipped into their neighbours, and
+/// sheets that an edge ties together taken apart by a hair. And how many changes that took; the model as
+/// it was, if none.
+pub fn tidied_after_cuts(model: &Model) -> (Model, usize) {
+    tidied(model, &LEFT)
+}
+
+/// What cutting leaves, by check.
+const LEFT: [&str; 2] = ["zero-area-faces", "nonmanifold-edges"];
+
+/// The same; but what was there before it was cut is left to those who ask for it.
+pub(super) fn tidied_where_new(before: &Survey<'_>, model: &Model) -> (Model, usize) {
+    let mesh = before.mesh;
+    let had = [
+        mesh.face_ids().any(|face| before.has_no_area(face)),
+        before
+            .edges
+            .ids()
+            .any(|edge| before.edges.sides(edge).len() > 2),
+    ];
+    let new: Vec<&str> = (LEFT.into_iter().zip(had))
+        .filter_map(|(check, had)| (!had).then_some(check))
+        .collect();
+    match new.is_empty() {
+        true => (model.clone(), 0),
+        false => tidied(model, &new),
+    }
+}
+
+fn tidied(model: &Model, checks: &[&str]) -> (Model, usize) {
+    let options = Options {
+        clear: checks.iter().map(|check| check.to_string()).collect(),
+        gap: GAP * diagonal(model),
+        ..Options::default()
+    };
+    match mend(model, &options, &()) {
+        Ok(outcome) => {
+            let changes = outcome.changes.iter().map(|change| change.count).sum();
+            (outcome.model, changes)
+        }
+        Err(_) => (model.clone(), 0),
+    }
+}
+
+fn diagonal(model: &Model) -> f64 {
+    bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal())
+}
+
+/// How much is left of what was cut once it is tidied: faces without area, and faces that meet others beside
+/// those that are known to. `meeting`: what the cuts left of these.
+pub fn left_after_tidying(model: &Model, meeting: usize, known: usize) -> usize {
+    let diagonal = diagonal(model);
+    let without_area = |model: &Model| {
+        let mesh = &model.mesh;
+        let faces = mesh.face_ids();
+        faces.filter(|&f| is_zero_area(mesh, f, diagonal)).count()
+    };
+    if without_area(model) == 0 {
+        return meeting;
+    }
+    let (tidied, _) = tidied_after_cuts(model);
+    let mut survey = Survey::of(&tidied);
+    survey.prepare(Needs::Contacts, &());
+    let contacts = survey.contacts().expect("they were asked for");
+    let faces = tidied.mesh.face_ids();
+    let touching = faces.filter(|&f| contacts.touches(f)).count();
+    without_area(&tidied) + touching.saturating_sub(known)
+}
+
+/// Of what is made of a model, the first, or where that leaves something when it is tidied, what leaves least
+/// of those in which vertices of cuts are joined within a distance. `known`: how many faces that are not
+/// cut meet others.
+pub fn tidiest(
+    model: &Model,
+    known: usize,
+    first: Outcome,
+    joined: impl Fn(f64) -> Option<Outcome>,
+) -> Outcome {
+    let left = |made: &Outcome| left_after_tidying(&made.model, made.tally.meeting, known);
+    let mut best = (left(&first), first);
+    for distance in joining_distances(model) {
+        if best.0 == 0 {
+            break;
+        }
+        let Some(made) = joined(distance) else { break };
+        match left(&made) {
+            less if less < best.0 => best = (less, made),
+            _ if model.mesh.face_count() > MANY => break,
+            _ => {}
+        }
+    }
+    best.1
+}
+
+/// Distances within which vertices that cuts of a model make are joined, one after another, until nothing is
+/// left.
+pub fn joining_distances(model: &Model) -> impl Iterator<Item = f64> + use<> {
+    let side = least_area(diagonal(model)).sqrt();
+    WIDER.into_iter().map(move |times| times * side)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::boolean::{MayMeet, Solids, resolve};
+    use crate::mesh::Mesh;
+    use crate::shapes;
+    use glam::{DMat3, DVec3, EulerRot};
+    use proptest::prelude::*;
+    use proptest::strategy::ValueTree;
+    use proptest::test_runner::TestRunner;
+
+    const CASES: usize = 60;
+
+    /// Boxes whose corners lie millionths of their size beside each other, in single precision: what cutting
+    /// makes between these has hardly an area, and yet nothing is left of it but of very few.
+    #[test]
+    fn corners_that_all_but_coincide_leave_no_faces_without_area() {
+        let mut runner = TestRunner::deterministic();
+        let turns = prop::array::uniform3(prop::array::uniform3(-3.0..3.0f64));
+        let places = prop::array::uniform3(prop::array::uniform3(-3e-6..3e-6f64));
+        let cases = (turns, places);
+        let (mut before, mut after) = (0, 0);
+        for _ in 0..CASES {
+            let (turns, places) = cases.new_tree(&mut runner).unwrap().current();
+            let mut mesh = Mesh::default();
+            for ([x, y, z], place) in turns.into_iter().zip(places) {
+                let turn = DMat3::from_euler(EulerRot::XYZ, x, y, z);
+                let mut cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+                for p in cube.positions_mut() {
+                    *p = turn * *p + DVec3::from_array(place);
+                }
+                mesh.append(&cube);
+            }
+            mesh.round_to_single();
+            let model = Model::from(mesh);
+            let made = |join_within: f64| {
+                let solids = Solids {
+                    count: 1,
+                    of: &|_| Some(0),
+                    group: Solids::ONE_GROUP,
+                    may_meet: MayMeet::Any,
+                    inside: &|windings| windings[0] > 0,
+                    tell: None,
+                    sheet: None,
+                    only_single: true,
+                    join_within,
+                };
+                resolve(&model, &solids, &()).ok()
+            };
+            let left = |made: &Outcome| left_after_tidying(&made.model, made.tally.meeting, 0);
+            let first = made(0.0).expect("cubes are closed");
+            let left_first = left(&first);
+            let left_best = left(&tidiest(&model, 0, first, made));
+            assert!(left_best <= left_first);
+            before += usize::from(left_first > 0);
+            after += usize::from(left_best > 0);
+        }
+        assert!(before > 3 && after <= before / 3, "{after} of {before}");
+    }
+}
