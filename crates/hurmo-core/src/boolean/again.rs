@@ -53,13 +53,13 @@ impl Round<'_> {
             });
         }
         let unsettled = shards.unsettled(mesh.face_count());
-        let close = Near::of(mesh, &unsettled, 0.0);
-        let round = close.reached();
-        let known = Known::of(self.result, &round, moved);
+        let boxes = Near::of(mesh, &unsettled, 0.0);
+        let close = boxes.reached();
+        let known = Known::of(self.result, &close, moved);
         let mut next = {
-            let (place, marked) = (places(mesh, &round), MayMeet::Marked(&unsettled));
-            let shards = self.shards(place, marked, |face| round[face.index()]);
-            self.next(&shards, Some(&known.part(&close)), observer)
+            let (place, marked) = (places(mesh, &close), MayMeet::Marked(&unsettled));
+            let shards = self.shards(place, marked, |face| close[face.index()]);
+            self.next(&shards, Some(&known.part(&boxes)), observer)
         };
         if let (None, Some(new)) = (&next, &new) {
             let known = Known::of(self.result, &near, moved);

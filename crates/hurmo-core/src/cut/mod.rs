@@ -165,7 +165,7 @@ pub fn cut(
             (sheet.unwrap_or_default(), edges)
         }
     };
-    let left = |made: &Outcome| mend::left_after_tidying(&made.model, made.tally.meeting, 0);
+    let left = |made: &Outcome| mend::left_after_tidying(&made.model, made.tally.meeting);
     let mut least: Vec<usize> = match open_edges {
         0 => outcomes.iter().map(left).collect(),
         _ => Vec::new(),

@@ -64,7 +64,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
     let Some(made) = any.find_map(resolved) else {
         return Ok(left(groups.resolved, LEFT_BY_ROUNDING));
     };
-    let made = tidiest(model, groups.left, made, resolved);
+    let made = tidiest(model, made, resolved);
     let Outcome {
         model: made,
         sources,

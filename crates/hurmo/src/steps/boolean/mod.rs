@@ -243,7 +243,7 @@ impl Assembly {
             && let Some(first) = made.pop()
         {
             let joined = |distance: f64| cut(distance).ok()?.1.pop();
-            made.push(mend::tidiest(&self.model, 0, first, joined));
+            made.push(mend::tidiest(&self.model, first, joined));
         }
         made
     }
