@@ -166,9 +166,9 @@ pub fn cut(
         }
     };
     let left = |made: &Outcome| mend::left_after_tidying(&made.model, made.tally.meeting);
-    let mut least: Vec<usize> = match open_edges {
-        0 => outcomes.iter().map(left).collect(),
-        _ => Vec::new(),
+    let mut least: Vec<usize> = match open_edges == 0 && mend::may_be_joined(model) {
+        true => outcomes.iter().map(left).collect(),
+        false => Vec::new(),
     };
     for distance in mend::joining_distances(model) {
         if least.iter().all(|&left| left == 0) {

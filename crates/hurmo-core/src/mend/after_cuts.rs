@@ -13,8 +13,7 @@ use smallvec::SmallVec;
 /// make are joined within so many times the side of a square that is no larger.
 const WIDER: [f64; 3] = [2.0, 4.0, 8.0];
 
-/// Of a model with more faces, the next distance is not tried where one did not help: each try takes as long
-/// as all of the cutting.
+/// Of a model with more faces nothing is joined: each try takes as long as all of the cutting.
 const MANY: usize = 20_000;
 
 /// What cutting leaves is tidied: faces without area are collapsed or flipped into their neighbours, and
@@ -105,6 +104,9 @@ fn places(mesh: &Mesh, face: FaceId) -> SmallVec<[[u64; 3]; 3]> {
 /// Of what is made of a model, the first, or where that leaves something when it is tidied, what leaves least
 /// of those in which vertices of cuts are joined within a distance.
 pub fn tidiest(model: &Model, first: Outcome, joined: impl Fn(f64) -> Option<Outcome>) -> Outcome {
+    if !may_be_joined(model) {
+        return first;
+    }
     let left = |made: &Outcome| left_after_tidying(&made.model, made.tally.meeting);
     let mut best = (left(&first), first);
     for distance in joining_distances(model) {
@@ -112,20 +114,29 @@ pub fn tidiest(model: &Model, first: Outcome, joined: impl Fn(f64) -> Option<Out
             break;
         }
         let Some(made) = joined(distance) else { break };
-        match left(&made) {
-            less if less < best.0 => best = (less, made),
-            _ if model.mesh.face_count() > MANY => break,
-            _ => {}
+        let left = left(&made);
+        if left < best.0 {
+            best = (left, made);
         }
     }
     best.1
+}
+
+/// Whether a model has so few faces that it may be cut several times over, with more and more joined.
+pub fn may_be_joined(model: &Model) -> bool {
+    model.mesh.face_count() <= MANY
 }
 
 /// Distances within which vertices that cuts of a model make are joined, one after another, until nothing is
 /// left.
 pub fn joining_distances(model: &Model) -> impl Iterator<Item = f64> + use<> {
     let side = least_area(diagonal(model)).sqrt();
-    WIDER.into_iter().map(move |times| times * side)
+    let tried = if may_be_joined(model) {
+        &WIDER[..]
+    } else {
+        &[]
+    };
+    tried.iter().map(move |times| times * side)
 }
 
 #[cfg(test)]

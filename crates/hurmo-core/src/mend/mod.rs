@@ -42,7 +42,9 @@ mod weld_trials;
 mod words;
 mod zero_area;
 
-pub use after_cuts::{joining_distances, left_after_tidying, tidied_after_cuts, tidiest};
+pub use after_cuts::{
+    joining_distances, left_after_tidying, may_be_joined, tidied_after_cuts, tidiest,
+};
 pub use removed::Removed;
 pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 pub use words::Change;
