@@ -175,7 +175,7 @@ pub struct Tally {
     pub untold: usize,
     /// How often crossings that rounding made were cut again.
     pub again: usize,
-    /// Made vertices that were joined with others, beyond what rounding made of them.
+    /// Made vertices that were joined with others within [`Solids::join_within`].
     pub joined: usize,
     /// Triangles that meet others all the same: rounding makes what is cut there cross anew.
     pub meeting: usize,

@@ -1,6 +1,7 @@
 //! What lies near some faces of a mesh: where rounding moved a surface, only there can it have made
 //! anything cross, and away from there winding numbers are what they were.
 
+use crate::measure::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::{
     Bounds32, BoxTree, closest_on_triangle, exact_weld, overlap, rounded_outward,
@@ -97,8 +98,8 @@ pub(super) fn places(mesh: &Mesh, marked: &[bool]) -> Vec<VertexId> {
 }
 
 fn bounds(mesh: &Mesh, face: FaceId) -> [DVec3; 2] {
-    mesh.face_points(face)
-        .fold([DVec3::INFINITY, DVec3::NEG_INFINITY], |[low, high], p| {
-            [low.min(p), high.max(p)]
-        })
+    let bounds = Bounds::of(mesh.face_points(face));
+    bounds.map_or([DVec3::INFINITY, DVec3::NEG_INFINITY], |of| {
+        [of.min, of.max]
+    })
 }

@@ -86,13 +86,15 @@ fn settled(
     let mut least = tally.meeting;
     let sheet = solids.sheet.map(|_| 0);
     while !observer.cancelled() {
-        let mut distance = last_place * f64::from(1u32 << tally.again);
-        if tally.again == 0 && solids.join_within > distance {
-            distance = solids.join_within;
-            tally.joined = settle::snap(&mut result, distance);
+        let by_rounding = last_place * f64::from(1u32 << tally.again);
+        let joins = tally.again == 0 && solids.join_within > by_rounding;
+        let distance = if joins {
+            solids.join_within
         } else {
-            settle::snap(&mut result, distance);
-        }
+            by_rounding
+        };
+        let joined = settle::snap(&mut result, distance);
+        tally.joined += if joins { joined } else { 0 };
         observer.begin("cutting where rounding made faces meet", 0);
         let round = Round {
             result: &result,

@@ -1,9 +1,9 @@
 //! What cutting leaves: faces without area, and sheets that an edge ties together.
 
+use super::zero_area::diagonal;
 use super::{GAP, Options, mend};
 use crate::audit::{Survey, is_zero_area, least_area};
 use crate::boolean::Outcome;
-use crate::measure::bounds;
 use crate::mesh::{FaceId, Mesh, Model};
 use crate::spatial::{Contacts, Soup, exact_weld};
 use rustc_hash::FxHashSet;
@@ -16,6 +16,9 @@ const WIDER: [f64; 3] = [2.0, 4.0, 8.0];
 /// Of a model with more faces nothing is joined: each try takes as long as all of the cutting.
 const MANY: usize = 20_000;
 
+/// What cutting leaves, by check.
+const LEFT: [&str; 2] = ["zero-area-faces", "nonmanifold-edges"];
+
 /// What cutting leaves is tidied: faces without area are collapsed or flipped into their neighbours, and
 /// sheets that an edge ties together taken apart by a hair. And how many changes that took; the model as
 /// it was, if none.
@@ -23,11 +26,8 @@ pub fn tidied_after_cuts(model: &Model) -> (Model, usize) {
     tidied(model, &LEFT)
 }
 
-/// What cutting leaves, by check.
-const LEFT: [&str; 2] = ["zero-area-faces", "nonmanifold-edges"];
-
-/// The same; but what was there before it was cut is left to those who ask for it.
-pub(super) fn tidied_where_new(before: &Survey<'_>, model: &Model) -> (Model, usize) {
+/// The same, but of checks only that had no finding before the cuts: who asks for crossings alone keeps the rest.
+pub(super) fn tidied_where_new(before: &Survey<'_>, model: Model) -> (Model, usize) {
     let mesh = before.mesh;
     let had = [
         mesh.face_ids().any(|face| before.has_no_area(face)),
@@ -40,15 +40,15 @@ pub(super) fn tidied_where_new(before: &Survey<'_>, model: &Model) -> (Model, us
         .filter_map(|(check, had)| (!had).then_some(check))
         .collect();
     match new.is_empty() {
-        true => (model.clone(), 0),
-        false => tidied(model, &new),
+        true => (model, 0),
+        false => tidied(&model, &new),
     }
 }
 
 fn tidied(model: &Model, checks: &[&str]) -> (Model, usize) {
     let options = Options {
         clear: checks.iter().map(|check| check.to_string()).collect(),
-        gap: GAP * diagonal(model),
+        gap: GAP * diagonal(&model.mesh),
         ..Options::default()
     };
     match mend(model, &options, &()) {
@@ -60,14 +60,10 @@ fn tidied(model: &Model, checks: &[&str]) -> (Model, usize) {
     }
 }
 
-fn diagonal(model: &Model) -> f64 {
-    bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal())
-}
-
 /// How much is left of what was cut once it is tidied: faces without area, and faces that meet others.
 /// `meeting`: what the cuts left of these.
 pub fn left_after_tidying(model: &Model, meeting: usize) -> usize {
-    let diagonal = diagonal(model);
+    let diagonal = diagonal(&model.mesh);
     let without_area = |model: &Model| {
         let mesh = &model.mesh;
         let faces = mesh.face_ids();
@@ -130,7 +126,7 @@ pub fn may_be_joined(model: &Model) -> bool {
 /// Distances within which vertices that cuts of a model make are joined, one after another, until nothing is
 /// left.
 pub fn joining_distances(model: &Model) -> impl Iterator<Item = f64> + use<> {
-    let side = least_area(diagonal(model)).sqrt();
+    let side = least_area(diagonal(&model.mesh)).sqrt();
     let tried = if may_be_joined(model) {
         &WIDER[..]
     } else {

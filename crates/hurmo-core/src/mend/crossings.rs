@@ -72,7 +72,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         ..
     } = made;
     let cleaned = without_crumbs(made, &sources);
-    let (tidied, changes) = tidied_where_new(&survey, &cleaned.model);
+    let (tidied, changes) = tidied_where_new(&survey, cleaned.model);
     drop(survey);
     *model = tidied;
     Ok(Step {

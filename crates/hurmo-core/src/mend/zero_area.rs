@@ -70,7 +70,7 @@ fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
     })
 }
 
-fn diagonal(mesh: &Mesh) -> f64 {
+pub(super) fn diagonal(mesh: &Mesh) -> f64 {
     crate::measure::bounds(mesh).map_or(0.0, |bounds| bounds.diagonal())
 }
 

@@ -80,7 +80,12 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     }
     let input = Input::made(assembly.model.clone(), brief, source);
     let (job, meets) = Job::begin_with_contacts(session, &input);
-    let made = assembly.solve(&arguments.options, meets.as_deref(), &session.progress)?;
+    let made = assembly.solve(
+        &arguments.options,
+        meets.as_deref(),
+        arguments.picture.is_some(),
+        &session.progress,
+    )?;
     let names: Vec<String> = arguments.models.iter().map(ModelName::to_string).collect();
     let input = names.join(" + ");
     let png = match &arguments.picture {

@@ -36,7 +36,8 @@ impl Combined<'_> {
     /// these meet; and the narrowest face at such a line from close by.
     pub fn picture(&self) -> Picture {
         let result: &Model = &self.made.done.model;
-        let of_face = &self.made.of_face;
+        let of_face = self.made.of_face.as_deref();
+        let of_face = of_face.expect("they are asked for where they are drawn");
         let seams = Seams::of(&result.mesh, of_face);
         let narrowest = seams.narrowest(&result.mesh);
         let by_solid = |mesh: &'_ Mesh, of_face: &'_ [u32]| -> Vec<color::Color> {

@@ -115,7 +115,9 @@ impl Boolean {
         if at.single_precision {
             assembly = assembly.in_single_precision();
         }
-        Ok(assembly.solve(&self.options, None, at.observer)?.done)
+        Ok(assembly
+            .solve(&self.options, None, false, at.observer)?
+            .done)
     }
 }
 
@@ -123,16 +125,18 @@ impl Boolean {
 pub struct Combination {
     /// The model, and what is told of it.
     pub done: Done,
-    /// Which of the solids each of its faces comes from.
-    pub of_face: Vec<u32>,
+    /// Which of the solids each of its faces comes from, where that was asked for.
+    pub of_face: Option<Vec<u32>>,
 }
 
 impl Assembly {
-    /// Combines them. `meets`: for every face, whether it meets others, where that is known.
+    /// Combines them. `meets`: for every face, whether it meets others, where that is known. `wants_sources`: whether
+    /// to say which solid each face of the result comes from.
     pub fn solve(
         &self,
         options: &Options,
         meets: Option<&[bool]>,
+        wants_sources: bool,
         observer: &dyn Observer,
     ) -> Result<Combination> {
         let may_meet = meets.map_or(MayMeet::Any, MayMeet::Marked);
@@ -140,10 +144,7 @@ impl Assembly {
             let of_face = (&self.of_face[..], may_meet);
             self.cut((&self.model, of_face), options, join_within, observer)
         };
-        let closed = match cut(0.0) {
-            Ok((told, made)) => Ok((told, self.clear(made, options, &cut))),
-            Err(open) => Err(open),
-        };
+        let closed = cut(0.0).map(|(told, made)| (told, self.tidiest(made, options, &cut)));
         let (capped, (told, made)) = match closed {
             Ok(solved) => (None, solved),
             Err(BooleanError::Open { .. }) => {
@@ -222,23 +223,22 @@ impl Assembly {
             step.left.push(walls.into());
         }
         Ok(Combination {
-            of_face: match tidied {
+            of_face: wants_sources.then(|| match tidied {
                 0 => of_face,
                 _ => origins::carried(&of_face, &made.mesh, &model.mesh),
-            },
+            }),
             done: Done::new(model, vec![step]),
         })
     }
 
-    /// What was made, or where faces of it without area can't be cleared, what is made of the same when vertices
-    /// that cuts make side by side are joined.
-    fn clear(
+    /// What was made; where faces of it without area can't be cleared, the same with vertices of cuts joined.
+    fn tidiest(
         &self,
         mut made: Vec<Outcome>,
         options: &Options,
         cut: &dyn Fn(f64) -> Result<(Told, Vec<Outcome>), BooleanError>,
     ) -> Vec<Outcome> {
-        // Pieces keep their walls in common, and so all of their vertices.
+        // Pieces have walls in common, and must keep the same vertices there.
         if options.kind != Kind::Pieces
             && let Some(first) = made.pop()
         {
