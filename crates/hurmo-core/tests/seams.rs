@@ -2,7 +2,7 @@
 
 use glam::{DMat3, DVec2, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Filled, MayMeet, Outcome, Solids, Windings, resolve};
+use hurmo_core::boolean::{Filled, MayMeet, Outcome, Rounding, Solids, Windings, resolve};
 use hurmo_core::measure::{corner_angle, volume};
 use hurmo_core::seam::{self, Joined, Options};
 use hurmo_core::shading::{Shading, normals};
@@ -43,7 +43,7 @@ fn joined(
         inside: &inside,
         tell: Some(Filled::Positive),
         sheet: None,
-        only_single: false,
+        rounding: Rounding::of(&model.mesh, false),
         join_within: 0.0,
     };
     let made = resolve(&model, &solids, &()).unwrap();

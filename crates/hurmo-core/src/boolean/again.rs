@@ -5,7 +5,7 @@ use super::cutting::{Part, check_closed, with_cut};
 use super::near::{Near, places};
 use super::rounds::Resolved;
 use super::shards::Shards;
-use super::{BooleanError, MayMeet, Solids, Tally, Windings};
+use super::{BooleanError, MayMeet, Rounding, Solids, Tally, Windings};
 use crate::mesh::{FaceId, VertexId};
 use crate::progress::Observer;
 use crate::spatial::exact_weld;
@@ -100,7 +100,7 @@ impl Round<'_> {
             inside: &|_| true,
             tell: None,
             sheet: self.sheet,
-            only_single: self.single,
+            rounding: Rounding::default(),
             join_within: 0.0,
         };
         Shards::of(&self.result.model.mesh, &solids, place)
@@ -197,7 +197,7 @@ mod tests {
             inside: &|windings| windings[0] > 0 || windings[1] > 0,
             tell: None,
             sheet: None,
-            only_single: false,
+            rounding: Rounding::Double,
             join_within: 0.0,
         };
         let before = mesh.vertex_count();

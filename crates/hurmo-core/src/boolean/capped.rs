@@ -90,7 +90,7 @@ impl Capped {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::boolean::{Filled, MayMeet, Solids, resolve};
+    use crate::boolean::{Filled, MayMeet, Rounding, Solids, resolve};
     use crate::mend::tidied_after_cuts;
     use crate::mesh::Mesh;
     use crate::seam::at_rims;
@@ -118,7 +118,7 @@ mod tests {
             inside: &|windings| windings[0] > 0 || windings[1] > 0,
             tell: Some(Filled::Positive),
             sheet: None,
-            only_single: false,
+            rounding: Rounding::Double,
             join_within: 0.0,
         };
         let made = resolve(&capped.model, &solids, &()).unwrap();

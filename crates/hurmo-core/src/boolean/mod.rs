@@ -32,7 +32,7 @@ pub use of_parts::solid_of_parts;
 pub use told::{Cell, Told};
 pub use windings::Windings;
 
-use crate::mesh::{FaceId, Model};
+use crate::mesh::{FaceId, Mesh, Model};
 use crate::progress::Observer;
 
 /// By which winding numbers a place is inside.
@@ -97,6 +97,29 @@ pub enum MayMeet<'s> {
     WithMarked(&'s [bool]),
 }
 
+/// What positions that cutting makes are rounded to.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Rounding {
+    /// Double precision.
+    #[default]
+    Double,
+    /// Single precision; double where cut faces cross again and again in that.
+    SingleIfSettled,
+    /// Single precision, whatever crosses: for files that hold no more.
+    Single,
+}
+
+impl Rounding {
+    /// For a mesh: single precision if all its positions have it, and nothing else then where asked for.
+    pub fn of(mesh: &Mesh, only_single: bool) -> Self {
+        match mesh.is_single() {
+            true if only_single => Self::Single,
+            true => Self::SingleIfSettled,
+            false => Self::Double,
+        }
+    }
+}
+
 /// Which faces bound which solid.
 pub struct Solids<'s> {
     /// How many solids.
@@ -115,9 +138,8 @@ pub struct Solids<'s> {
     /// The one that is no solid but a sheet, which need not close: it winds round nothing, and of all that
     /// is cut only its pieces stay, where the place behind them is inside.
     pub sheet: Option<usize>,
-    /// Whether single precision is kept where cut faces don't settle in it, and would in double
-    /// precision: for files that hold no more.
-    pub only_single: bool,
+    /// What positions that cutting makes are rounded to.
+    pub rounding: Rounding,
     /// Vertices that cutting makes join others within this distance, in model units, before what that makes
     /// to cross is cut again: nought, but where faces hardly larger than nothing would be left.
     pub join_within: f64,
@@ -196,9 +218,7 @@ pub enum BooleanError {
     },
 }
 
-/// The boundary of what is inside, out of the faces of some solids. New positions are rounded to
-/// single precision where all that are there are, unless that makes them cross again and again and
-/// doubles may be used.
+/// The boundary of what is inside, out of the faces of some solids.
 ///
 /// # Errors
 /// When the faces of a solid don't close.

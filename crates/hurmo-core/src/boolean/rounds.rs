@@ -4,7 +4,7 @@
 use super::again::Round;
 use super::cutting::{Cut, check_closed, with_cut};
 use super::shards::Shards;
-use super::{BooleanError, Outcome, Rule, Solids, Source, Tally, Told, settle};
+use super::{BooleanError, Outcome, Rounding, Rule, Solids, Source, Tally, Told, settle};
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::spatial::exact_weld;
@@ -19,8 +19,7 @@ const GROWN: usize = 2;
 pub(super) type Rules<'r> = dyn Fn(Option<&Told>) -> Vec<Box<Rule<'r>>> + 'r;
 
 /// What solids are to each other, if that is to be told, and a model for each rule. They are cut once,
-/// whatever the number of rules. New positions are rounded to single precision where all others are so,
-/// unless rounding makes them cross again and again.
+/// whatever the number of rules.
 pub(super) fn resolve(
     model: &Model,
     solids: &Solids<'_>,
@@ -29,7 +28,7 @@ pub(super) fn resolve(
 ) -> Result<(Option<Told>, Vec<Outcome>), BooleanError> {
     observer.begin("cutting where faces meet", 0);
     let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
-    let single = model.mesh.is_single();
+    let single = solids.rounding != Rounding::Double;
     let count = (solids.count, solids.sheet);
     check_closed(&model.mesh, count, solids.of, &shards.place)?;
     let group = |source: &Source| {
@@ -49,7 +48,7 @@ pub(super) fn resolve(
         };
         let made = rules(told.as_ref()).into_iter().map(|rule| {
             let made = outcome(&*rule, single)?;
-            if !single || solids.only_single || made.tally.meeting == 0 {
+            if solids.rounding != Rounding::SingleIfSettled || made.tally.meeting == 0 {
                 return Ok(made);
             }
             let finer = outcome(&*rule, false)?;

@@ -26,17 +26,13 @@ pub(super) fn with_half_spaces(
             of_face.push(number);
         }
     }
-    (with_solids(model, solids), of_face)
+    (with_solids(model, &solids), of_face)
 }
 
-/// The model with other surfaces, which carry nothing, in the group of cuts: in single precision, if all of
-/// the model is.
-pub(super) fn with_solids(model: &Model, mut solids: Mesh) -> Model {
-    if model.mesh.is_single() {
-        solids.round_to_single();
-    }
+/// The model with other surfaces, which carry nothing, in the group of cuts.
+pub(super) fn with_solids(model: &Model, solids: &Mesh) -> Model {
     let mut all = model.clone();
-    all.mesh.append(&solids);
+    all.mesh.append(solids);
     carry_on(&mut all, model.mesh.face_count());
     all
 }

@@ -18,7 +18,7 @@ pub use bed::{Fit, fit};
 pub use pegs::{Pegged, Pegs, put_pegs};
 
 use crate::boolean::{
-    BooleanError, Filled, MayMeet, Outcome, Rule, Solids, Windings, resolve_each,
+    BooleanError, Filled, MayMeet, Outcome, Rounding, Rule, Solids, Windings, resolve_each,
 };
 use crate::measure::{bounds, volume};
 use crate::mend;
@@ -153,7 +153,7 @@ pub fn cut(
             inside: &|_| false,
             tell: Some(filled),
             sheet,
-            only_single: options.only_single,
+            rounding: Rounding::of(&model.mesh, options.only_single),
             join_within,
         };
         resolve_each(&all, &solids, &rules, observer)

@@ -6,7 +6,9 @@
 
 use super::half_space::{across, with_solids};
 use super::{Piece, Plane};
-use crate::boolean::{BooleanError, Filled, MayMeet, Operation, Solids, Windings, resolve};
+use crate::boolean::{
+    BooleanError, Filled, MayMeet, Operation, Rounding, Solids, Windings, resolve,
+};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::progress::Observer;
 use crate::spatial::{Enclosing, Soup};
@@ -54,7 +56,8 @@ const ROUND: usize = 12;
 /// What lies within this share of a diameter of a plane is in it.
 const IN_PLANE: f64 = 1e-4;
 
-/// Puts pegs between pieces that share a cap.
+/// Puts pegs between pieces that share a cap; pieces in single precision stay so, whatever crosses, if that
+/// is all that is wanted.
 ///
 /// # Errors
 /// When a piece is open.
@@ -62,6 +65,7 @@ pub fn put_pegs(
     pieces: &mut [Piece],
     rows: &[Vec<Plane>],
     pegs: Pegs,
+    only_single: bool,
     observer: &dyn Observer,
 ) -> Result<Pegged, BooleanError> {
     let mut pegged = Pegged::default();
@@ -80,8 +84,11 @@ pub fn put_pegs(
                     let pin = cylinder(plane, place, radius, [-long, long]);
                     let hole = radius + pegs.clearance;
                     let hole = cylinder(plane, place, hole, [-long, long + pegs.clearance]);
-                    combine(&mut pieces[below], pin, Operation::Union, observer)?;
-                    combine(&mut pieces[above], hole, Operation::Difference, observer)?;
+                    let mut combine = |piece: usize, solid: Mesh, operation| {
+                        combine(&mut pieces[piece], solid, operation, only_single, observer)
+                    };
+                    combine(below, pin, Operation::Union)?;
+                    combine(above, hole, Operation::Difference)?;
                     pegged.made += 1;
                 }
             }
@@ -239,12 +246,16 @@ fn cylinder(plane: &Plane, place: DVec3, radius: f64, [from, to]: [f64; 2]) -> M
 /// Puts a solid on a piece, or takes it away.
 fn combine(
     piece: &mut Piece,
-    solid: Mesh,
+    mut solid: Mesh,
     operation: Operation,
+    only_single: bool,
     observer: &dyn Observer,
 ) -> Result<(), BooleanError> {
     let first = piece.model.mesh.face_count();
-    let all = with_solids(&piece.model, solid);
+    if piece.model.mesh.is_single() {
+        solid.round_to_single();
+    }
+    let all = with_solids(&piece.model, &solid);
     let inside = |windings: &Windings| operation.holds(windings, Filled::Positive, 2);
     let solids = Solids {
         count: 2,
@@ -254,7 +265,7 @@ fn combine(
         inside: &inside,
         tell: None,
         sheet: None,
-        only_single: false,
+        rounding: Rounding::of(&piece.model.mesh, only_single),
         join_within: 0.0,
     };
     let made = resolve(&all, &solids, observer)?;
@@ -288,7 +299,7 @@ mod tests {
             diameter: 4.0,
             clearance: 0.2,
         };
-        let pegged = put_pegs(&mut made.pieces, &rows, pegs, &()).unwrap();
+        let pegged = put_pegs(&mut made.pieces, &rows, pegs, false, &()).unwrap();
         assert_eq!(
             pegged,
             Pegged {
@@ -319,7 +330,7 @@ mod tests {
             diameter: 4.0,
             clearance: 0.2,
         };
-        let pegged = put_pegs(&mut made.pieces, &rows, pegs, &()).unwrap();
+        let pegged = put_pegs(&mut made.pieces, &rows, pegs, false, &()).unwrap();
         assert_eq!(
             pegged,
             Pegged {

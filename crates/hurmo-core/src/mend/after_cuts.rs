@@ -138,7 +138,7 @@ pub fn joining_distances(model: &Model) -> impl Iterator<Item = f64> + use<> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::boolean::{MayMeet, Solids, resolve};
+    use crate::boolean::{MayMeet, Rounding, Solids, resolve};
     use crate::shapes;
     use glam::{DMat3, DVec3, EulerRot};
     use proptest::prelude::*;
@@ -178,7 +178,7 @@ mod tests {
                     inside: &|windings| windings[0] > 0,
                     tell: None,
                     sheet: None,
-                    only_single: true,
+                    rounding: Rounding::Single,
                     join_within,
                 };
                 resolve(&model, &solids, &()).ok()

@@ -7,7 +7,7 @@
 use super::after_cuts::{joining_distances, tidied_where_new, tidiest};
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey};
-use crate::boolean::{Filled, MayMeet, Outcome, Solids, resolve, without_crumbs};
+use crate::boolean::{Filled, MayMeet, Outcome, Rounding, Solids, resolve, without_crumbs};
 use crate::mesh::{FaceId, Model, PartId, VertexId};
 use crate::spatial::Border;
 use crate::topology::{UnionFind, signed_volume_term};
@@ -54,7 +54,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
             inside: &|windings| options.filled.holds(windings[0]),
             tell: None,
             sheet: None,
-            only_single: options.single,
+            rounding: Rounding::of(&model.mesh, options.single),
             join_within,
         };
         let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;

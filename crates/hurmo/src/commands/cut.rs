@@ -154,7 +154,13 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let pegged = match arguments.pegs(&model)? {
         Some(pegs) if made.open_edges == 0 => {
             let pieces = &mut made.pieces;
-            Some(put_pegs(pieces, &planes, pegs, &session.progress)?)
+            Some(put_pegs(
+                pieces,
+                &planes,
+                pegs,
+                is_single,
+                &session.progress,
+            )?)
         }
         Some(_) => bail!("--pegs: the model is open, and has no caps to put them on"),
         None => None,

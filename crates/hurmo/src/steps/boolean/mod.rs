@@ -15,7 +15,7 @@ use crate::report::cut::{JOINED, TIDIED};
 use crate::story::Step;
 use anyhow::{Context, Result, bail};
 use hurmo_core::boolean::{
-    self, BooleanError, Capped, MayMeet, Operation, Outcome, Solids, Told, Windings,
+    self, BooleanError, Capped, MayMeet, Operation, Outcome, Rounding, Solids, Told, Windings,
 };
 use hurmo_core::parts::as_objects;
 use hurmo_core::progress::Observer;
@@ -272,7 +272,7 @@ impl Assembly {
             inside: &inside,
             tell: Some(filled),
             sheet: None,
-            only_single: self.single,
+            rounding: Rounding::of(&self.model.mesh, self.single),
             join_within,
         };
         match options.kind {
