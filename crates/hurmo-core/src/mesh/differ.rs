@@ -3,7 +3,8 @@
 use super::{FaceId, Mesh};
 use glam::DVec3;
 use rayon::prelude::*;
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
+use std::cell::LazyCell;
 use std::cmp::Ordering;
 use std::collections::HashSet;
 
@@ -81,12 +82,12 @@ pub fn has_most_of(mesh: &Mesh, other: &Mesh) -> bool {
 }
 
 /// Which faces of both meshes are met when both lists are walked through side by side; where
-/// they part, the nearest faces that are alike again are looked for.
+/// they part, the nearest faces that are alike again are looked for, then any.
 fn in_step(mesh: &Mesh, other: &Mesh, counts: impl Fn(FaceId) -> bool) -> [Vec<bool>; 2] {
     /// How far ahead, in both lists together.
     const AHEAD: usize = 8;
-    /// After so many vain looks on end, none is taken until faces are alike again.
-    const PATIENCE: usize = 64;
+    /// After so many vain looks on end, any face that is alike again is looked for.
+    const PATIENCE: usize = 8;
     let ends = [mesh.face_count(), other.face_count()];
     let mut found = ends.map(|count| vec![false; count]);
     let alike = |i: usize, j: usize| {
@@ -96,6 +97,7 @@ fn in_step(mesh: &Mesh, other: &Mesh, counts: impl Fn(FaceId) -> bool) -> [Vec<b
                 .face_points(FaceId::new(i))
                 .eq(other.face_points(FaceId::new(j)))
     };
+    let anchors = LazyCell::new(|| Anchors::of(other));
     let (mut i, mut j, mut vain) = (0, 0, 0);
     while i < ends[0] && j < ends[1] {
         if alike(i, j) {
@@ -104,16 +106,53 @@ fn in_step(mesh: &Mesh, other: &Mesh, counts: impl Fn(FaceId) -> bool) -> [Vec<b
             (i, j, vain) = (i + 1, j + 1, 0);
             continue;
         }
+        if vain >= PATIENCE {
+            // From where they parted.
+            let Some(next) = anchors.after(mesh, [i - vain, j - vain], alike) else {
+                break;
+            };
+            ([i, j], vain) = (next, 0);
+            continue;
+        }
         let mut ahead = (1..=AHEAD).flat_map(|sum| (0..=sum).map(move |a| (a, sum - a)));
-        let next = match vain < PATIENCE {
-            true => ahead.find(|&(a, b)| alike(i + a, j + b)),
-            false => None,
-        };
+        let next = ahead.find(|&(a, b)| alike(i + a, j + b));
         vain += usize::from(next.is_none());
         let (a, b) = next.unwrap_or((1, 1));
         (i, j) = (i + a, j + b);
     }
     found
+}
+
+/// Some faces of a mesh, by their keys.
+struct Anchors(FxHashMap<u64, usize>);
+
+impl Anchors {
+    /// One face in so many is one.
+    const STEP: usize = 64;
+
+    fn of(mesh: &Mesh) -> Self {
+        let some = (0..mesh.face_count()).step_by(Self::STEP);
+        let keyed = some.map(|face| (key(mesh, FaceId::new(face)), face));
+        Self(keyed.collect())
+    }
+
+    /// Where both lists are alike again, from these places on.
+    fn after(
+        &self,
+        mesh: &Mesh,
+        [from, least]: [usize; 2],
+        alike: impl Fn(usize, usize) -> bool,
+    ) -> Option<[usize; 2]> {
+        let mut anchored = (from..mesh.face_count()).filter_map(|i| {
+            let j = *self.0.get(&key(mesh, FaceId::new(i)))?;
+            (j >= least && alike(i, j)).then_some([i, j])
+        });
+        let [mut i, mut j] = anchored.next()?;
+        while i > from && j > least && alike(i - 1, j - 1) {
+            (i, j) = (i - 1, j - 1);
+        }
+        Some([i, j])
+    }
 }
 
 /// The corners' places, sorted.
@@ -172,6 +211,32 @@ mod tests {
         assert!(has_most_of(&part(0, count * 6 / 10), &ball));
         assert!(!has_most_of(&part(0, count * 4 / 10), &ball));
         assert!(!has_most_of(&part(0, count / 2), &part(count / 2, count)));
+    }
+
+    /// Long stretches that are gone, put elsewhere or new: all other faces are found.
+    #[test]
+    fn lists_that_part_are_found_in_step_again() {
+        let ball = crate::shapes::sphere(1.0, 5);
+        let count = ball.face_count();
+        let list = |faces: &mut dyn Iterator<Item = usize>| {
+            let mut mesh = Mesh::from_parts(ball.positions().to_vec(), vec![], vec![0]).unwrap();
+            for face in faces {
+                mesh.push_face(ball.face(FaceId::new(face)).iter().copied());
+            }
+            mesh
+        };
+        let new = crate::shapes::sphere(2.0, 4);
+        let (a, b) = (count / 5, count / 2);
+        let mut here = list(&mut (0..a).chain(b..count).chain(a..b - 100));
+        here.append(&new);
+        let stays = |mesh: &Mesh| {
+            let is_new = faces_not_in(mesh, &ball, |_| true);
+            is_new.iter().filter(|&&new| !new).count()
+        };
+        assert_eq!(stays(&here), count - 100);
+        let [stay, _] = in_step(&here, &ball, |_| true);
+        let in_step = stay.iter().filter(|&&stays| stays).count();
+        assert!(in_step >= count - (b - a), "{in_step} of {count}");
     }
 
     proptest! {

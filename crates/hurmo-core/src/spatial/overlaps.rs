@@ -15,6 +15,7 @@ use super::boxes::{Bounds32, NOWHERE};
 use super::four::Four;
 use rayon::prelude::*;
 use std::ops::Range;
+use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 
 /// The group of items that are of none.
 pub const UNGROUPED: u32 = u32::MAX;
@@ -68,6 +69,7 @@ pub fn overlapping_pairs_but(
     }
     let search = Search {
         count,
+        trials: levels.iter().map(|_| Trials::default()).collect(),
         levels,
         groups,
         known,
@@ -107,7 +109,40 @@ struct Search<'k, K, V> {
     /// For each four of each level, its items' common group; no levels if there are no groups.
     groups: Vec<Vec<u32>>,
     known: &'k K,
+    /// By level, what searches for a plane have come to.
+    trials: Vec<Trials>,
     visit: V,
+}
+
+/// How often fours were asked for a plane between them. Where hardly any is found, as where surfaces run
+/// through each other everywhere, most searches are left out; the pairs are the same.
+#[derive(Default)]
+struct Trials {
+    asked: AtomicUsize,
+    made: AtomicUsize,
+    apart: AtomicUsize,
+}
+
+impl Trials {
+    /// So many searches are made first.
+    const FIRST: usize = 256;
+    /// One search in so many must find a plane.
+    const RARE: usize = 4;
+    /// Where fewer do, one in so many is made.
+    const SAMPLED: usize = 16;
+
+    /// Whether a search finds a plane, where it is made.
+    fn holds(&self, is_apart: impl FnOnce() -> bool) -> bool {
+        let asked = self.asked.fetch_add(1, Relaxed);
+        let worth = Self::FIRST + Self::RARE * self.apart.load(Relaxed);
+        if self.made.load(Relaxed) > worth && !asked.is_multiple_of(Self::SAMPLED) {
+            return false;
+        }
+        self.made.fetch_add(1, Relaxed);
+        let is_apart = is_apart();
+        self.apart.fetch_add(usize::from(is_apart), Relaxed);
+        is_apart
+    }
 }
 
 impl<K: Known, V: Fn(usize, usize) + Sync> Search<'_, K, V> {
@@ -182,7 +217,8 @@ impl<K: Known, V: Fn(usize, usize) + Sync> Search<'_, K, V> {
     fn are_apart(&self, level: usize, a: usize, b: usize) -> bool {
         let size = 4usize << (2 * level);
         let run = |four: usize| four * size..((four + 1) * size).min(self.count);
-        Self::HELD_APART.contains(&size) && self.known.are_apart(run(a), run(b))
+        let is_apart = || self.known.are_apart(run(a), run(b));
+        Self::HELD_APART.contains(&size) && self.trials[level].holds(is_apart)
     }
 
     fn are_of_one_group(&self, level: usize, a: usize, b: usize) -> bool {

@@ -4,17 +4,19 @@
 //! with all its sides. Faces that repeat a vertex have no sides (DESIGN §4).
 //!
 //! ```text
-//! sides ──bucketed by lower vertex──▶ buckets ──sorted by higher vertex──▶ edges
+//! sides ──spread over ranges of lower vertices──▶ buckets ──sorted by both vertices──▶ edges
 //! ```
 //!
-//! Cost: O(sides) time but for the sorting inside buckets, which hold about three edges each;
-//! 54 bytes a triangle when done.
+//! Stretches of faces, then buckets, are worked on in parallel. Cost: O(sides) time but for the sorting
+//! round each vertex, which has about three edges; 54 bytes a triangle when done.
 
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
 use rayon::prelude::*;
+use std::ops::Range;
+use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
 
 /// One side of a face, lying on an edge.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Side {
     /// The face.
     pub face: FaceId,
@@ -47,75 +49,44 @@ pub struct Edges {
 
 const NO_EDGE: EdgeId = EdgeId(u32::MAX);
 
-#[derive(Clone, Copy, Default)]
-struct Entry {
-    high: VertexId,
-    /// As in [`Side`].
-    packed: u32,
-    face: FaceId,
-}
-
 impl Edges {
     /// Finds the edges of a mesh.
     pub fn of(mesh: &Mesh) -> Self {
-        let corners = mesh.corners();
-        let mut bucket_starts = vec![0u32; mesh.vertex_count() + 1];
-        for_each_side(mesh, |low, _, _, _| bucket_starts[low.index() + 1] += 1);
-        for vertex in 0..mesh.vertex_count() {
-            bucket_starts[vertex + 1] += bucket_starts[vertex];
-        }
-        let side_count = bucket_starts[mesh.vertex_count()] as usize;
-        let mut entries = vec![Entry::default(); side_count];
-        let mut next = bucket_starts.clone();
-        for_each_side(mesh, |low, high, packed, face| {
-            let slot = &mut next[low.index()];
-            entries[*slot as usize] = Entry { high, packed, face };
-            *slot += 1;
-        });
-        drop(next);
-
-        // Ranges of vertices are sorted in parallel; their edges are then put in a row.
-        let ranges = ranges_of_work(&bucket_starts);
-        let mut rest = entries.as_mut_slice();
-        let mut pieces = Vec::with_capacity(ranges.len());
-        for range in &ranges {
-            let length = (bucket_starts[range.end] - bucket_starts[range.start]) as usize;
-            let (piece, tail) = rest.split_at_mut(length);
-            pieces.push((range.clone(), piece));
-            rest = tail;
-        }
-        let edge_counts: Vec<usize> = pieces
-            .par_iter_mut()
-            .map(|(range, piece)| sort_buckets(&bucket_starts, range.clone(), piece))
+        let buckets = Buckets::of(mesh);
+        let found: Vec<Row> = (0..buckets.count)
+            .into_par_iter()
+            .map(|bucket| buckets.row(bucket))
             .collect();
-
-        let edge_count = edge_counts.iter().sum();
+        drop(buckets);
+        let edge_count = found.iter().map(|row| row.ends.len()).sum();
         let mut ends = Vec::with_capacity(edge_count);
         let mut side_starts = Vec::with_capacity(edge_count + 1);
-        let mut sides = Vec::with_capacity(side_count);
-        let mut corner_edge = vec![NO_EDGE; corners.len()];
-        for low in mesh.vertex_ids() {
-            let bucket = bucket_starts[low.index()]..bucket_starts[low.index() + 1];
-            let mut last = None;
-            for entry in &entries[bucket.start as usize..bucket.end as usize] {
-                if last != Some(entry.high) {
-                    last = Some(entry.high);
-                    ends.push([low, entry.high]);
-                    side_starts.push(sides.len() as u32);
-                }
-                corner_edge[(entry.packed >> 1) as usize] = EdgeId::new(ends.len() - 1);
-                sides.push(Side {
-                    face: entry.face,
-                    packed: entry.packed,
-                });
-            }
+        let mut sides = Vec::with_capacity(found.iter().map(|row| row.sides.len()).sum());
+        for row in found {
+            let first = sides.len() as u32;
+            side_starts.extend(row.side_starts.iter().map(|start| first + start));
+            ends.extend_from_slice(&row.ends);
+            sides.extend_from_slice(&row.sides);
         }
         side_starts.push(sides.len() as u32);
+        let mut corner_edge = Vec::new();
+        (mesh.corners().par_iter().with_min_len(4096))
+            .map(|_| AtomicU32::new(NO_EDGE.0))
+            .collect_into_vec(&mut corner_edge);
+        let spans = side_starts.par_windows(2).with_min_len(4096).enumerate();
+        spans.for_each(|(edge, span)| {
+            for side in &sides[span[0] as usize..span[1] as usize] {
+                corner_edge[side.corner()].store(edge as u32, Relaxed);
+            }
+        });
+        let corner_edge = corner_edge
+            .into_iter()
+            .map(|edge| EdgeId(edge.into_inner()));
         Self {
             ends,
             side_starts,
             sides,
-            corner_edge,
+            corner_edge: corner_edge.collect(),
         }
     }
 
@@ -171,58 +142,130 @@ impl Edges {
     }
 }
 
-fn for_each_side(mesh: &Mesh, mut visit: impl FnMut(VertexId, VertexId, u32, FaceId)) {
-    for (face, vertices) in mesh.faces() {
+/// A side with its edge's vertices.
+#[derive(Clone, Copy, Default)]
+struct Entry {
+    low: VertexId,
+    high: VertexId,
+    side: Side,
+}
+
+/// The sides of a mesh, those whose edges have their lower vertex in one range together.
+struct Buckets {
+    count: usize,
+    /// Of each stretch of faces, its sides by bucket, and where each bucket begins among them.
+    stretches: Vec<(Vec<Entry>, Vec<u32>)>,
+}
+
+/// The edges of a bucket.
+struct Row {
+    ends: Vec<[VertexId; 2]>,
+    side_starts: Vec<u32>,
+    sides: Vec<Side>,
+}
+
+impl Buckets {
+    /// So many vertices, as a power of two, are of one bucket: their sides fit the cache.
+    const BITS: u32 = 12;
+    /// So many faces are gone through at a time.
+    const STRETCH: usize = 1 << 18;
+
+    fn of(mesh: &Mesh) -> Self {
+        let count = mesh.vertex_count().div_ceil(1 << Self::BITS);
+        let faces = mesh.face_count();
+        let stretches = (0..faces).into_par_iter().step_by(Self::STRETCH);
+        let sorted = stretches.map(|from| {
+            let faces = from..(from + Self::STRETCH).min(faces);
+            let mut starts = vec![0u32; count + 1];
+            for_each_side(mesh, faces.clone(), |entry| {
+                starts[(entry.low.0 >> Self::BITS) as usize + 1] += 1;
+            });
+            for bucket in 0..count {
+                starts[bucket + 1] += starts[bucket];
+            }
+            let mut next = starts.clone();
+            let mut entries = vec![Entry::default(); starts[count] as usize];
+            for_each_side(mesh, faces, |entry| {
+                let slot = &mut next[(entry.low.0 >> Self::BITS) as usize];
+                entries[*slot as usize] = entry;
+                *slot += 1;
+            });
+            (entries, starts)
+        });
+        Self {
+            count,
+            stretches: sorted.collect(),
+        }
+    }
+
+    /// The entries of a bucket, by rising corner.
+    fn entries(&self, bucket: usize) -> impl Iterator<Item = &Entry> + Clone {
+        (self.stretches.iter()).flat_map(move |(entries, starts)| {
+            &entries[starts[bucket] as usize..starts[bucket + 1] as usize]
+        })
+    }
+
+    /// A bucket's edges, by their lower vertex, then their higher.
+    fn row(&self, bucket: usize) -> Row {
+        let first = bucket << Self::BITS;
+        let mut starts = [0u32; (1 << Self::BITS) + 1];
+        let at = |entry: &Entry| entry.low.index() - first;
+        for entry in self.entries(bucket) {
+            starts[at(entry) + 1] += 1;
+        }
+        for vertex in 0..1 << Self::BITS {
+            starts[vertex + 1] += starts[vertex];
+        }
+        let count = starts[1 << Self::BITS] as usize;
+        let mut sorted = vec![Entry::default(); count];
+        let mut next = starts;
+        for entry in self.entries(bucket) {
+            let slot = &mut next[at(entry)];
+            sorted[*slot as usize] = *entry;
+            *slot += 1;
+        }
+        let mut row = Row {
+            ends: Vec::with_capacity(count / 2),
+            side_starts: Vec::with_capacity(count / 2),
+            sides: Vec::with_capacity(count),
+        };
+        for of_vertex in starts.windows(2) {
+            let of_vertex = &mut sorted[of_vertex[0] as usize..of_vertex[1] as usize];
+            of_vertex.sort_unstable_by_key(|entry| (entry.high, entry.side.packed));
+            for sides in of_vertex.chunk_by(|a, b| a.high == b.high) {
+                row.ends.push([sides[0].low, sides[0].high]);
+                row.side_starts.push(row.sides.len() as u32);
+                row.sides.extend(sides.iter().map(|entry| entry.side));
+            }
+        }
+        row
+    }
+}
+
+/// Calls `visit` with every side of some faces.
+fn for_each_side(mesh: &Mesh, faces: Range<usize>, mut visit: impl FnMut(Entry)) {
+    for face in faces.map(FaceId::new) {
         if mesh.is_collapsed(face) {
             continue;
         }
-        let first = mesh.face_range(face).start;
+        let range = mesh.face_range(face);
+        let vertices = &mesh.corners()[range.clone()];
         let mut from = vertices[0];
         for i in 0..vertices.len() {
             let to = vertices[if i + 1 == vertices.len() { 0 } else { i + 1 }];
-            let corner = (first + i) as u32;
-            if from < to {
-                visit(from, to, corner << 1 | 1, face);
-            } else {
-                visit(to, from, corner << 1, face);
-            }
+            let corner = (range.start + i) as u32;
+            let runs_up = from < to;
+            visit(Entry {
+                low: from.min(to),
+                high: from.max(to),
+                side: Side {
+                    face,
+                    packed: corner << 1 | u32::from(runs_up),
+                },
+            });
             from = to;
         }
     }
-}
-
-/// Cuts the vertices into ranges of about equal numbers of sides.
-fn ranges_of_work(bucket_starts: &[u32]) -> Vec<std::ops::Range<usize>> {
-    const SIDES_A_RANGE: u32 = 1 << 18;
-    let vertices = bucket_starts.len() - 1;
-    let mut ranges = Vec::new();
-    let mut from = 0;
-    while from < vertices {
-        let limit = bucket_starts[from].saturating_add(SIDES_A_RANGE);
-        let to = bucket_starts[from + 1..vertices + 1].partition_point(|&start| start <= limit);
-        let to = (from + to.max(1)).min(vertices);
-        ranges.push(from..to);
-        from = to;
-    }
-    ranges
-}
-
-/// Sorts each bucket of a range and counts the distinct edges.
-fn sort_buckets(
-    bucket_starts: &[u32],
-    range: std::ops::Range<usize>,
-    piece: &mut [Entry],
-) -> usize {
-    let offset = bucket_starts[range.start];
-    let mut edges = 0;
-    for vertex in range {
-        let from = (bucket_starts[vertex] - offset) as usize;
-        let to = (bucket_starts[vertex + 1] - offset) as usize;
-        let bucket = &mut piece[from..to];
-        bucket.sort_unstable_by_key(|entry| (entry.high, entry.packed));
-        edges += bucket.chunk_by(|a, b| a.high == b.high).count();
-    }
-    edges
 }
 
 #[cfg(test)]
