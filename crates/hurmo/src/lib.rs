@@ -7,6 +7,7 @@
 pub mod batch;
 pub mod briefs;
 mod care;
+mod claims;
 pub mod cli;
 pub mod commands;
 pub mod demo;

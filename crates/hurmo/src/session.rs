@@ -1,5 +1,6 @@
 //! What all commands share: reading with notes, writing with care, telling how it goes.
 
+use crate::claims::Claims;
 use crate::out;
 use crate::progress::Progress;
 use anyhow::{Context, Result, bail};
@@ -7,7 +8,7 @@ use clap::ValueEnum;
 use hurmo_core::units::Unit;
 use hurmo_formats::{Format, Loaded, Textures, WriteOptions};
 use std::path::{Path, PathBuf};
-use std::sync::Mutex;
+use std::sync::{Mutex, MutexGuard};
 
 /// One run of the program.
 pub struct Session {
@@ -15,6 +16,7 @@ pub struct Session {
     pub progress: Progress,
     quiet: bool,
     notes: Mutex<Vec<String>>,
+    claims: Mutex<Claims>,
 }
 
 /// The options of every command that writes a model.
@@ -123,6 +125,7 @@ impl Session {
             progress: Progress::new(!quiet && !verbose),
             quiet,
             notes: Mutex::default(),
+            claims: Mutex::default(),
         }
     }
 
@@ -167,16 +170,67 @@ impl Session {
         Ok(loaded)
     }
 
-    /// Refuses an output that can't or must not be written, before any work is done.
-    pub fn check_output(&self, output: &Output, input: &Path) -> Result<()> {
+    fn claims(&self) -> MutexGuard<'_, Claims> {
+        let claims = self.claims.lock();
+        claims.unwrap_or_else(|broken| broken.into_inner())
+    }
+
+    /// Remembers a file that will be read: it must not be written.
+    pub fn reads(&self, path: &Path) {
+        self.claims().read(path);
+    }
+
+    /// Claims a file for a result, before any work is done.
+    ///
+    /// # Errors
+    /// When it can't or must not be written; see [`Claims::write`].
+    pub fn claim(&self, path: &Path, force: bool) -> Result<()> {
+        self.claims().write(path, force)
+    }
+
+    /// The same of a picture.
+    ///
+    /// # Errors
+    /// Also when its name is no PNG's.
+    pub fn claim_png(&self, path: &Path, force: bool) -> Result<()> {
+        let extension = path.extension().and_then(|e| e.to_str());
+        if !extension.is_some_and(|e| e.eq_ignore_ascii_case("png")) {
+            bail!("{}: a picture's name ends in .png", path.display());
+        }
+        self.claim(path, force)
+    }
+
+    /// Makes a folder for these files, or claims them in one that is there.
+    ///
+    /// # Errors
+    /// When it is a file, can't be made, or a file in it can't be claimed.
+    pub fn claim_folder<'t>(
+        &self,
+        folder: &Path,
+        targets: impl IntoIterator<Item = &'t PathBuf>,
+        force: bool,
+    ) -> Result<()> {
+        if folder.is_file() {
+            bail!("{}: this is a file, not a folder", folder.display());
+        }
+        if !folder.is_dir() {
+            std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
+        }
+        let mut targets = targets.into_iter();
+        targets.try_for_each(|target| self.claim(target, force))
+    }
+
+    /// Claims the file of a model; what is read has been said before.
+    ///
+    /// # Errors
+    /// When it can't or must not be written.
+    pub fn check_output(&self, output: &Output) -> Result<()> {
         let path = &output.output;
         let Some(format) = hurmo_formats::Format::of_name(path) else {
             return Err(hurmo_formats::WriteError::UnknownFormat(path.clone()).into());
         };
         output.textures.check(format)?;
-        check_target(path, output.force)?;
-        check_is_not(path, input)?;
-        Ok(())
+        self.claim(path, output.force)
     }
 
     /// Writes a model and says what its format could not hold.
@@ -245,55 +299,4 @@ impl Session {
         (loaded.model.unit, loaded.model.up) = (of.unit, of.up);
         Ok(loaded)
     }
-}
-
-/// Refuses a target that is a folder, lies in no folder, or is there already.
-pub fn check_target(path: &Path, force: bool) -> Result<()> {
-    if path.is_dir() {
-        bail!("{}: this is a folder; name a file in it", path.display());
-    }
-    if path.exists() && !force {
-        bail!(
-            "{}: is there already; --force overwrites it",
-            path.display()
-        );
-    }
-    if let Some(folder) = path.parent()
-        && folder != Path::new("")
-        && !folder.is_dir()
-    {
-        bail!(
-            "{}: there is no folder {}",
-            path.display(),
-            folder.display()
-        );
-    }
-    Ok(())
-}
-
-/// Refuses a target that is an input.
-pub fn check_is_not(target: &Path, input: &Path) -> Result<()> {
-    if let (Ok(a), Ok(b)) = (target.canonicalize(), input.canonicalize())
-        && a == b
-    {
-        bail!(
-            "{}: that is the input; write to another file",
-            target.display()
-        );
-    }
-    Ok(())
-}
-
-/// Makes a folder for these files, or sees to it that they may be written into one that is there.
-pub fn claim_folder(folder: &Path, targets: &[PathBuf], input: &Path, force: bool) -> Result<()> {
-    if folder.is_file() {
-        bail!("{}: this is a file, not a folder", folder.display());
-    }
-    if !folder.is_dir() {
-        return std::fs::create_dir(folder).with_context(|| folder.display().to_string());
-    }
-    targets.iter().try_for_each(|target| {
-        check_target(target, force)?;
-        check_is_not(target, input)
-    })
 }

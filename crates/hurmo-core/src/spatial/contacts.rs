@@ -27,6 +27,9 @@ use std::sync::RwLock;
 /// where all run through one place.
 pub const MOST_PAIRS_OF_PARTS: usize = 1_000_000;
 
+/// Where one face in so many is new, to look at all pairs costs less than to look for those of each new one.
+const FEW: usize = 8;
+
 /// The faces that meet others, and the parts that do.
 #[derive(Clone, Debug, Default)]
 pub struct Contacts {
@@ -48,18 +51,25 @@ impl Contacts {
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
         let apart = |a: usize, b: usize| share_settled(soup, settled, a, b);
-        Self::found(soup, (face_count, settled), apart, part)
+        Self::found(soup, (face_count, settled), (apart, |_, _| true), part)
     }
 
-    /// Finds all contacts but those of triangles that are known to be `apart`.
+    /// Finds all contacts but those of triangles that are known to be `apart`. Of two on the same vertices
+    /// one stands for both where they are `alike`.
     fn found(
         soup: &Soup<'_>,
         (face_count, settled): (usize, &[bool]),
-        apart: impl Fn(usize, usize) -> bool + Sync,
+        (apart, alike): (
+            impl Fn(usize, usize) -> bool + Sync,
+            impl Fn(usize, usize) -> bool,
+        ),
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
         let search = Search::of(soup, face_count, apart, &part);
-        let crowds = Crowds::of(soup, face_count, &search.flat, settled, &part);
+        let mut crowds = Crowds::of(soup, face_count, &search.flat, settled, &part);
+        crowds
+            .doubles
+            .retain(|&[first, double]| alike(first, double));
         let mut left_out = search.flat.clone();
         for &[first, double] in &crowds.doubles {
             search.look_at(first, double);
@@ -83,8 +93,15 @@ impl Contacts {
         is_new: &[bool],
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
-        let search = Search::of(soup, is_new.len(), |_, _| false, part);
+        let count = is_new.iter().filter(|&&new| new).count();
+        let face_count = is_new.len();
         let is_new = |triangle: usize| is_new[soup.face(triangle).index()];
+        if count * FEW > face_count {
+            let apart = |a: usize, b: usize| !is_new(a) && !is_new(b);
+            let alike = |a: usize, b: usize| is_new(a) == is_new(b);
+            return Self::found(soup, (face_count, &[]), (apart, alike), part);
+        }
+        let search = Search::of(soup, face_count, |_, _| false, part);
         let new = (0..soup.len()).into_par_iter().filter(|&t| is_new(t));
         new.for_each(|a| {
             let bounds = soup.bounds(a);
@@ -111,7 +128,8 @@ impl Contacts {
         let place = exact_weld(mesh.positions());
         let soup = Soup::welded(mesh, faces, |_| false, |v| place[v.index()]);
         let apart = |a: usize, b: usize| apart(soup.face(a), soup.face(b));
-        Self::found(&soup, (mesh.face_count(), &[]), apart, |_| None)
+        let known = (apart, |_, _| true);
+        Self::found(&soup, (mesh.face_count(), &[]), known, |_| None)
     }
 
     /// Whether a face meets another.
@@ -251,5 +269,51 @@ pub fn faces_meet([s, t]: [[VertexId; 3]; 2], [p, q]: [[glam::DVec3; 3]; 2]) -> 
             meet_beyond_edge(p[i], p[k], p[3 - i - k], q[3 - j - l])
         }
         _ => true,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use glam::DVec3;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Few or many new faces among others that don't meet, against every pair.
+        #[test]
+        fn what_new_faces_meet_is_found(
+            corners in prop::collection::vec(prop::array::uniform3(prop::array::uniform3(-2..3i8)), 1..14),
+            apart in 0usize..200,
+        ) {
+            let mut mesh = Mesh::default();
+            let mut push = |corners: [DVec3; 3]| {
+                if !on_one_line(corners) {
+                    let corners = corners.map(|p| mesh.push_vertex(p));
+                    mesh.push_face(corners);
+                }
+            };
+            for triangle in corners {
+                push(triangle.map(|p| DVec3::from_array(p.map(f64::from))));
+            }
+            for i in 0..apart {
+                let at = DVec3::X * (10.0 + 2.0 * i as f64);
+                push([at, at + DVec3::X, at + DVec3::Y]);
+            }
+            let place = exact_weld(mesh.positions());
+            let soup = Soup::welded(&mesh, &mesh.face_ids().collect::<Vec<_>>(), |_| false, |v| place[v.index()]);
+            let meet = |a: usize, b: usize| meet(&soup, a, b);
+            let count = soup.len();
+            // Those that meet one before them are new.
+            let mut is_new = vec![false; count];
+            for b in 0..count {
+                is_new[soup.face(b).index()] = (0..b).any(|a| !is_new[soup.face(a).index()] && meet(a, b));
+            }
+            let new = |triangle: usize| is_new[soup.face(triangle).index()];
+            let found = Contacts::of_new(&soup, &is_new, |_| None);
+            for a in 0..count {
+                let expected = (0..count).any(|b| b != a && (new(a) || new(b)) && meet(a, b));
+                prop_assert_eq!(found.touches(soup.face(a)), expected);
+            }
+        }
     }
 }

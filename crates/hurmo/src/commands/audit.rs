@@ -5,7 +5,7 @@ use crate::cli::{axis, unit, uv_set};
 use crate::files::{self, Shard};
 use crate::pictures::Subject;
 use crate::report::{self, AuditDocument, AuditReport, ModelLine, ModelReport, Unreadable};
-use crate::session::{Session, check_target};
+use crate::session::Session;
 use crate::{Ending, batch, briefs, out};
 use anyhow::{Result, bail};
 use hurmo_core::audit::{self, Audit, Brief, CHECKS, Level, Options};
@@ -115,21 +115,17 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if arguments.merge {
         return merge(arguments);
     }
-    let written = [
-        &arguments.picture,
-        &arguments.mark,
-        &arguments.junit,
-        &arguments.csv,
-    ];
-    for path in written.into_iter().flatten() {
-        check_target(path, arguments.force)?;
-    }
-    if let Some(path) = &arguments.picture {
-        picture::check_png(path, arguments.force)?;
-        check_target(&picture::places_file(path), arguments.force)?;
-    }
     let options = options(arguments)?;
     let mut models = files::expanded(&arguments.models, arguments.files_from.as_deref())?;
+    models.iter().for_each(|model| session.reads(model));
+    let written = [&arguments.mark, &arguments.junit, &arguments.csv];
+    for path in written.into_iter().flatten() {
+        session.claim(path, arguments.force)?;
+    }
+    if let Some(path) = &arguments.picture {
+        session.claim_png(path, arguments.force)?;
+        session.claim(&picture::places_file(path), arguments.force)?;
+    }
     let named = arguments
         .models
         .iter()

@@ -2,7 +2,7 @@
 
 use crate::Ending;
 use crate::job::{Job, JobArguments};
-use crate::session::{Session, TextureOptions, check_is_not};
+use crate::session::{Session, TextureOptions};
 use crate::steps::Work;
 use crate::steps::bake::{Bake, Options};
 use anyhow::{Result, bail};
@@ -37,7 +37,7 @@ pub struct Arguments {
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let mut job = arguments.job.clone();
     job.output.textures = arguments.textures.clone();
-    check_is_not(&job.output.output, &arguments.from)?;
+    session.reads(&arguments.from);
     let format = hurmo_formats::Format::of_name(&job.output.output);
     if format.is_some_and(|format| !format.entry().holds.uvs) {
         let name = format.map_or("", |format| format.name());

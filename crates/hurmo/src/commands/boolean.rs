@@ -1,13 +1,13 @@
 //! `hurmo boolean`: solids joined, taken away from each other, or taken apart where they cross.
 
-use super::picture::{check_png, name_of};
+use super::picture::name_of;
 use crate::Ending;
 use crate::briefs;
 use crate::cli::{axis, unit};
 use crate::files;
 use crate::job::{Input, Job};
 use crate::pictures::Combined;
-use crate::session::{Output, Session, check_is_not};
+use crate::session::{Output, Session};
 use crate::steps::boolean::{Assembly, ModelName, Options};
 use anyhow::{Context, Result};
 use hurmo_core::Model;
@@ -62,12 +62,11 @@ pub struct Arguments {
 /// Runs `hurmo boolean`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     arguments.options.check(arguments.models.len())?;
-    for name in &arguments.models {
-        session.check_output(&arguments.output, &name.file)?;
-        check_is_not(&arguments.output.output, &name.file)?;
-    }
+    let mut files = arguments.models.iter().map(|name| &name.file);
+    files.by_ref().for_each(|file| session.reads(file));
+    session.check_output(&arguments.output)?;
     if let Some(picture) = &arguments.picture {
-        check_png(picture, arguments.output.force)?;
+        session.claim_png(picture, arguments.output.force)?;
     }
     let brief = match &arguments.brief {
         Some(name) => briefs::find(name)?,

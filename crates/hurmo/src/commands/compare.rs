@@ -1,6 +1,6 @@
 //! `hurmo compare`: how far two models lie apart, and what else differs.
 
-use super::picture::{check_png, name_of};
+use super::picture::name_of;
 use crate::cli::{axis, unit};
 use crate::pictures::DeviationMap;
 use crate::quantity::length_in;
@@ -60,8 +60,10 @@ pub struct Arguments {
 
 /// Runs `hurmo compare`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    session.reads(&arguments.before);
+    session.reads(&arguments.after);
     if let Some(picture) = &arguments.picture {
-        check_png(picture, arguments.force)?;
+        session.claim_png(picture, arguments.force)?;
     }
     let options = audit::Options {
         brief: match &arguments.brief {

@@ -4,7 +4,6 @@ mod planes;
 
 use self::planes::{Bed, Every, PlaneArgument};
 use super::parts::stem;
-use super::picture::check_png;
 use crate::Ending;
 use crate::briefs;
 use crate::cli::{axis, unit};
@@ -12,9 +11,7 @@ use crate::files;
 use crate::pictures::pieces_apart;
 use crate::quantity::length_in;
 use crate::report::cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
-use crate::session::{
-    Output, Session, TextureOptions, check_is_not, check_target, claim_folder, is_single,
-};
+use crate::session::{Output, Session, TextureOptions, is_single};
 use crate::{out, report};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
@@ -106,12 +103,12 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if Format::of_name(of).is_none() {
         return Err(hurmo_formats::WriteError::UnknownFormat(of.clone()).into());
     }
+    session.reads(&arguments.input);
     if to_file {
-        check_target(&arguments.output, arguments.force)?;
-        check_is_not(&arguments.output, &arguments.input)?;
+        session.claim(&arguments.output, arguments.force)?;
     }
     if let Some(picture) = &arguments.picture {
-        check_png(picture, arguments.force)?;
+        session.claim_png(picture, arguments.force)?;
     }
     let brief = match &arguments.brief {
         Some(name) => briefs::find(name)?,
@@ -371,7 +368,7 @@ impl Arguments {
         let stem = stem(&self.input);
         let file = |name: &String| self.output.join(format!("{stem}-{name}.{ending}"));
         let files: Vec<PathBuf> = names.iter().map(file).collect();
-        claim_folder(&self.output, &files, &self.input, self.force)?;
+        session.claim_folder(&self.output, &files, self.force)?;
         let mut models = Vec::new();
         for (piece, file) in made.pieces.iter().zip(&files) {
             session.save(&self.output(file.clone()), &piece.model)?;

@@ -7,7 +7,7 @@ use crate::cli::{axis, unit};
 use crate::quantity::{Budget, angle, length_in};
 use crate::report::ladder::{LadderDocument, Pick, RungDocument, Screen};
 use crate::report::{self, AuditDocument};
-use crate::session::{Session, claim_folder};
+use crate::session::Session;
 use crate::{Ending, briefs, files, job, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
@@ -135,7 +135,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         .collect();
     let [sheet, table] = ["ladder.png", "ladder.json"].map(|name| folder.join(name));
     targets.extend([sheet.clone(), table.clone()]);
-    claim_folder(folder, &targets, &arguments.input, arguments.force)?;
+    session.reads(&arguments.input);
+    session.claim_folder(folder, &targets, arguments.force)?;
     let watch = &session.progress;
     let outcomes = match &half {
         Some(half) => decimate::ladder_symmetric(&model, half, &budgets, &care, watch),

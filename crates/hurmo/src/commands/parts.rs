@@ -1,10 +1,10 @@
 //! `hurmo parts`: lists the parts of a model; keeps, drops, splits and joins them.
 
 use crate::cli::{By, axis};
-use crate::commands::picture::{check_png, name_of};
+use crate::commands::picture::name_of;
 use crate::job::{Input, Job, JobArguments, TellOrJobArguments};
 use crate::report::parts::{PartsDocument, PartsNote};
-use crate::session::{Session, claim_folder};
+use crate::session::Session;
 use crate::steps::parts::Options;
 use crate::steps::{Done, Work};
 use crate::story::Step;
@@ -89,8 +89,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
 }
 
 fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
+    session.reads(&arguments.job.input);
     if let Some(picture) = &arguments.picture {
-        check_png(picture, arguments.job.force)?;
+        session.claim_png(picture, arguments.job.force)?;
     }
     let loaded = session.load(&arguments.job.input, arguments.job.unit)?;
     let facts = parts::described(&loaded.model, &session.progress);
@@ -175,7 +176,8 @@ fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Endi
             folder.join(format!("{file}.{ending}"))
         })
         .collect();
-    claim_folder(folder, &targets, input, arguments.job.force)?;
+    session.reads(input);
+    session.claim_folder(folder, &targets, arguments.job.force)?;
     let options = hurmo_formats::WriteOptions {
         ascii: arguments.job.ascii,
         may_overwrite: arguments.job.force,

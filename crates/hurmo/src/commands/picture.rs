@@ -3,7 +3,7 @@
 use crate::cli::{axis, unit, uv_set};
 use crate::pictures::{Subject, is_of_uvs};
 use crate::report::{AuditDocument, AuditReport, ModelReport};
-use crate::session::{Session, check_target};
+use crate::session::Session;
 use crate::{Ending, briefs, files, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::Model;
@@ -99,11 +99,12 @@ fn view(text: &str) -> Result<View, String> {
 
 /// Runs `hurmo picture`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    check_png(&arguments.output, arguments.force)?;
+    session.reads(&arguments.input);
+    session.claim_png(&arguments.output, arguments.force)?;
     let close = places_file(&arguments.output);
     let with_places = arguments.show == Show::Faults && arguments.view.is_none();
     if with_places {
-        check_target(&close, arguments.force)?;
+        session.claim(&close, arguments.force)?;
     }
     let brief = match &arguments.brief {
         Some(name) => briefs::find(name)?,
@@ -305,15 +306,6 @@ pub fn name_of(path: &Path) -> String {
         .unwrap_or_default()
         .to_string_lossy()
         .into_owned()
-}
-
-/// Refuses a target that is no PNG, or may not be written.
-pub fn check_png(path: &Path, force: bool) -> Result<()> {
-    let extension = path.extension().and_then(|e| e.to_str());
-    if !extension.is_some_and(|e| e.eq_ignore_ascii_case("png")) {
-        bail!("{}: a picture's name ends in .png", path.display());
-    }
-    check_target(path, force)
 }
 
 /// Draws several models side by side, `rows` below each other, going down first.

@@ -1,6 +1,6 @@
 //! `hurmo prep`: the whole job in one go, on one model or on many.
 
-use super::picture::{self, check_png};
+use super::picture;
 use crate::cli::unit;
 use crate::files::{self, Shard};
 use crate::prep::{
@@ -8,7 +8,7 @@ use crate::prep::{
     Usual, prepare_many,
 };
 use crate::quantity::Budget;
-use crate::session::{Output, Session, TextureOptions, check_target};
+use crate::session::{Output, Session, TextureOptions};
 use crate::steps::convert;
 use crate::{Ending, briefs, out, report};
 use anyhow::{Context, Result, bail};
@@ -187,15 +187,16 @@ fn one(
         ascii: arguments.ascii,
         textures: plan.textures.clone(),
     });
+    session.reads(model);
     if let Some(output) = &output {
-        session.check_output(output, model)?;
+        session.check_output(output)?;
         check_format(&output.output, plan)?;
     }
     if let Some(ledger) = &arguments.ledger {
-        check_target(ledger, arguments.force)?;
+        session.claim(ledger, arguments.force)?;
     }
     if let Some(picture) = &arguments.picture {
-        check_png(picture, arguments.force)?;
+        session.claim_png(picture, arguments.force)?;
     }
     let one = One {
         input: model,
@@ -286,7 +287,7 @@ fn many(arguments: &Arguments, plan: &Plan, run: &RunRecord, session: &Session) 
     let (ledger, recorded) = match &arguments.output {
         Some(folder) => {
             std::fs::create_dir_all(folder).with_context(|| folder.display().to_string())?;
-            let (ledger, recorded) = open_ledger(arguments, folder, run)?;
+            let (ledger, recorded) = open_ledger(arguments, folder, run, session)?;
             (Some(ledger), recorded)
         }
         None => (None, Recorded::default()),
@@ -406,6 +407,7 @@ fn open_ledger(
     arguments: &Arguments,
     folder: &Path,
     run: &RunRecord,
+    session: &Session,
 ) -> Result<(Ledger, Recorded)> {
     let path = arguments.ledger.clone().unwrap_or_else(|| {
         folder.join(match arguments.shard {
@@ -422,6 +424,6 @@ fn open_ledger(
             path.display()
         );
     }
-    check_target(&path, arguments.force)?;
+    session.claim(&path, arguments.force)?;
     Ok((Ledger::begin(&path, run)?, Recorded::default()))
 }

@@ -1,11 +1,11 @@
 //! `hurmo remesh`: rebuilds a mesh.
 
-use super::picture::{check_png, name_of};
+use super::picture::name_of;
 use crate::cli::axis;
 use crate::job::{Input, Job, JobArguments};
 use crate::pictures::Drawn;
 use crate::quantity::sphere;
-use crate::session::{Session, check_is_not};
+use crate::session::Session;
 use crate::steps::Work;
 use crate::steps::remesh::Options;
 use crate::{Ending, files};
@@ -47,19 +47,16 @@ pub struct Arguments {
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let work = Work::Remesh(Box::new(arguments.options.clone()));
     let brief = arguments.brief.as_deref();
-    let targets = [
-        Some(&arguments.job.output.output),
-        arguments.picture.as_ref(),
-    ];
-    for target in targets.into_iter().flatten() {
-        let mut reads = arguments.options.reads();
-        reads.try_for_each(|file| check_is_not(target, file))?;
-    }
+    arguments
+        .options
+        .reads()
+        .for_each(|file| session.reads(file));
     let Some(picture) = &arguments.picture else {
         return Job::run(session, &arguments.job, brief, &work);
     };
     work.check()?;
-    check_png(picture, arguments.job.output.force)?;
+    session.reads(&arguments.job.input);
+    session.claim_png(picture, arguments.job.output.force)?;
     let input = Input::of(session, &arguments.job, brief)?;
     let mut job = Job::begin_for(session, &input, &work);
     let done = job.apply(&work)?;

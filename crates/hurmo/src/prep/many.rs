@@ -6,7 +6,7 @@ use super::one::{One, prepare};
 use super::plan::Plan;
 use crate::memory::free_memory;
 use crate::report::prep::ManyLine;
-use crate::session::{Output, Session, check_target};
+use crate::session::{Output, Session};
 use anyhow::{Context, Result, anyhow, bail};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Unit;
@@ -146,9 +146,10 @@ impl Many<'_> {
             std::fs::create_dir_all(folder).with_context(|| folder.display().to_string())?;
         }
         if let Some(output) = &output {
-            session.check_output(output, input)?;
+            session.reads(input);
+            session.check_output(output)?;
             if let Some(picture) = &planned.picture {
-                check_target(picture, output.force)?;
+                session.claim(picture, output.force)?;
             }
             if let Some(ledger) = self.ledger {
                 ledger.begun(input, &output.output)?;

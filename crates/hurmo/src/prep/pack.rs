@@ -8,7 +8,7 @@ use crate::commands::picture::{AuditedFile, audited_sheet};
 use crate::files;
 use crate::out::{count, counted, measure};
 use crate::report::{self, AuditDocument, verdict_words};
-use crate::session::{Output, Session, claim_folder};
+use crate::session::{Output, Session};
 use anyhow::Result;
 use hurmo_core::audit::Level;
 use hurmo_core::units::Unit;
@@ -63,8 +63,9 @@ impl Packing<'_> {
         let pack = self.pack;
         let is_new = !pack.folder.is_dir();
         let force = self.output.force;
-        claim_folder(&pack.folder, &pack.files(), self.input, force)?;
-        let checked = session.check_output(self.output, self.input);
+        session.reads(self.input);
+        session.claim_folder(&pack.folder, pack.beside(), force)?;
+        let checked = session.check_output(self.output);
         let made = checked.and_then(|()| {
             let one = One {
                 input: self.input,
@@ -110,18 +111,20 @@ impl Pack {
     }
 
     /// All files that it is sure to have.
-    pub fn files(&self) -> [PathBuf; 6] {
+    fn files(&self) -> Vec<&PathBuf> {
+        std::iter::once(&self.model).chain(self.beside()).collect()
+    }
+
+    /// The same, without the model.
+    fn beside(&self) -> [&PathBuf; 5] {
         [
-            &self.model,
             &self.audit,
             &self.picture,
             &self.before_and_after,
             &self.ledger,
             &self.readme,
         ]
-        .map(PathBuf::clone)
     }
-
     /// The name that a model is written under where none is given: its own, with the ending that the
     /// brief asks for, or that is usual for what it asks for.
     pub fn name_for(input: &Path, plan: &Plan) -> String {
@@ -163,7 +166,7 @@ impl Pack {
                     .collect()
             })
             .unwrap_or_default();
-        let own = self.files().map(|file| name_of(&file));
+        let own: Vec<_> = self.files().into_iter().map(|file| name_of(file)).collect();
         names.retain(|name| !own.contains(name));
         names.sort();
         let what = [
