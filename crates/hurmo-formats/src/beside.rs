@@ -1,11 +1,12 @@
 //! Files that lie beside a model, or below its folder: material files, textures, buffers. Nothing
 //! else is opened.
 
+use crate::plain;
 use std::path::{Component, Path, PathBuf};
 
 /// What a file holds that another names, or why it can't be read, in words.
 pub fn bytes(folder: &Path, name: &str) -> Result<Vec<u8>, String> {
-    std::fs::read(below(folder, name)?).map_err(|error| crate::file::error_words(&error))
+    plain::read(&below(folder, name)?).map_err(|error| plain::words(&error))
 }
 
 /// A file in a folder or below it, by the name that another file gives it.

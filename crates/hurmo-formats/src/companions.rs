@@ -1,6 +1,7 @@
 //! Files that are written beside a model: material files, textures. None of them takes the place of
 //! another file that is there, unless that was asked for.
 
+use crate::plain;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 use tempfile::NamedTempFile;
@@ -81,7 +82,7 @@ impl Companions {
             };
             let path = self.folder.join(&name);
             let is_ours = self.written.contains(&path);
-            let is_same = || std::fs::read(&path).is_ok_and(|own| own == bytes);
+            let is_same = || plain::read(&path).is_ok_and(|own| own == bytes);
             if path.exists() && is_same() {
                 self.is_there(path);
                 return Ok(name);

@@ -2,6 +2,8 @@
 
 use crate::companions::{Companions, part_in};
 use crate::looks::size_of;
+use crate::names::without_controls;
+use crate::plain;
 use crate::{
     FORMATS, Format, ReadError, Remarks, Source, Target, WriteError, WriteOptions, losses,
 };
@@ -9,7 +11,6 @@ use glam::DMat3;
 use hurmo_core::Model;
 use hurmo_core::scene::ImageData;
 use std::borrow::Cow;
-use std::fs::File;
 use std::io::{BufWriter, Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -59,8 +60,8 @@ pub struct WriteReport {
 /// # Errors
 /// When it can't be opened, is no model file, or breaks its format's rules.
 pub fn read(path: &Path) -> Result<Loaded, ReadError> {
-    let refused = |error: std::io::Error| ReadError::whole(error_words(&error));
-    let mut file = File::open(path).map_err(refused)?;
+    let refused = |error: std::io::Error| ReadError::whole(plain::words(&error));
+    let mut file = plain::open(path).map_err(refused)?;
     let about = file.metadata().map_err(refused)?;
     if about.is_dir() {
         return Err(ReadError::whole("this is a folder, not a model file"));
@@ -118,6 +119,12 @@ fn read_in(
         }
     };
     let mut model = (format.entry().read)(bytes, &mut remarks)?;
+    let named = without_controls(&mut model);
+    if named > 0 {
+        remarks.notes.push(format!(
+            "names with control characters, which are read as pictures of them: {named}"
+        ));
+    }
     if let Some(scene) = &mut model.attributes.scene {
         for image in &mut Arc::make_mut(scene).images {
             image.size = size_of(image);
@@ -235,13 +242,5 @@ pub fn check_instances(model: &Model) -> std::io::Result<()> {
              as they are",
             model.instances()
         ))),
-    }
-}
-
-pub(crate) fn error_words(error: &std::io::Error) -> String {
-    match error.kind() {
-        std::io::ErrorKind::NotFound => "there is no such file".into(),
-        std::io::ErrorKind::PermissionDenied => "the system does not allow reading it".into(),
-        _ => error.to_string(),
     }
 }

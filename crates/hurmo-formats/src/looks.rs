@@ -3,6 +3,7 @@
 //! What can't be read is told in a note, and its material has no texture.
 
 use crate::gltf;
+use crate::plain;
 use hurmo_core::Model;
 use hurmo_core::paint;
 use hurmo_core::paint::{Look, Texture};
@@ -119,7 +120,7 @@ fn texture_of(image: &Image, notes: &mut Vec<String>) -> Option<Arc<Texture>> {
 /// # Errors
 /// Why it can't be, in words.
 pub fn texture(file: &Path) -> Result<Texture, String> {
-    let bytes = std::fs::read(file).map_err(|error| crate::file::error_words(&error))?;
+    let bytes = plain::read(file).map_err(|error| plain::words(&error))?;
     decoded(&bytes)
 }
 

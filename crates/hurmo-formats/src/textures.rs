@@ -3,6 +3,7 @@
 use crate::WriteOptions;
 use crate::companions::Companions;
 use crate::looks::decoder;
+use crate::plain;
 use hurmo_core::scene::{Image, ImageData, safe_name};
 use image::ImageFormat;
 use image::codecs::jpeg::JpegEncoder;
@@ -53,10 +54,10 @@ pub(crate) fn placed<'a>(
         ImageData::File { name, found: None } => return Ok(Placed::Named(name.clone())),
         ImageData::File {
             found: Some(path), ..
-        } => match std::fs::read(path) {
+        } => match plain::read(path) {
             Ok(bytes) => (Cow::Owned(bytes), Some(path)),
             Err(error) => {
-                let why = format!("{}: {}", path.display(), crate::file::error_words(&error));
+                let why = format!("{}: {}", path.display(), plain::words(&error));
                 return Err(io::Error::new(error.kind(), why));
             }
         },

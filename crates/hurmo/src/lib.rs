@@ -56,19 +56,28 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
         Ok(cli) => cli,
         Err(error) => {
             // Help and version come this way too, with exit code 0.
-            let _ = error.print();
-            return ExitCode::from(error.exit_code() as u8);
+            out::note_unprinted(error.print());
+            return match (error.use_stderr(), out::all_printed()) {
+                (false, Err(error)) => refused(&error),
+                _ => ExitCode::from(error.exit_code() as u8),
+            };
         }
     };
     let session = session::Session::new(cli.quiet, cli.verbose);
-    match commands::run(cli.command, &session) {
+    let ended = commands::run(cli.command, &session);
+    let ended = ended.and_then(|ending| out::all_printed().map(|()| ending));
+    match ended {
         Ok(Ending::Clear) => ExitCode::SUCCESS,
         Ok(Ending::Blocked) => ExitCode::from(1),
         Ok(Ending::Unusable) => ExitCode::from(2),
         Err(error) => {
             session.clear_progress();
-            out::error(&error);
-            ExitCode::from(2)
+            refused(&error)
         }
     }
+}
+
+fn refused(error: &anyhow::Error) -> ExitCode {
+    out::error(error);
+    ExitCode::from(2)
 }

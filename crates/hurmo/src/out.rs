@@ -1,28 +1,93 @@
 //! Where words go, and how numbers look.
 
 use anstyle::{AnsiColor, Style};
+use std::borrow::Cow;
 use std::io::{IsTerminal, Write};
+use std::sync::OnceLock;
 
-/// Prints results. A reader that went away (`hurmo … | head`) is no error.
+/// Why results could not be printed, the first time that happened.
+static UNPRINTED: OnceLock<String> = OnceLock::new();
+
+/// Prints results; what goes wrong is kept for [`all_printed`].
 pub fn print(text: &str) {
+    let text = shown(text);
     let mut stdout = std::io::stdout().lock();
-    let _ = stdout.write_all(text.as_bytes());
-    let _ = stdout.flush();
+    let printed = stdout.write_all(text.as_bytes());
+    note_unprinted(printed.and_then(|()| stdout.flush()));
+}
+
+/// Keeps why results could not be printed. A reader that went away (`hurmo … | head`) is no error.
+pub fn note_unprinted(printed: std::io::Result<()>) {
+    if let Err(error) = printed
+        && error.kind() != std::io::ErrorKind::BrokenPipe
+    {
+        let _ = UNPRINTED.set(error.to_string());
+    }
+}
+
+/// Makes sure that all results were printed.
+///
+/// # Errors
+/// Why they were not.
+pub fn all_printed() -> anyhow::Result<()> {
+    match UNPRINTED.get() {
+        Some(why) => anyhow::bail!("standard output: {why}"),
+        None => Ok(()),
+    }
 }
 
 /// Says something beside the results.
 pub fn note(text: &str) {
-    let _ = writeln!(std::io::stderr().lock(), "hurmo: {text}");
+    let _ = writeln!(std::io::stderr().lock(), "hurmo: {}", shown(text));
 }
 
 /// Says why nothing was done.
 pub fn error(error: &anyhow::Error) {
-    let _ = writeln!(std::io::stderr().lock(), "hurmo: error: {error:#}");
+    note(&format!("error: {error:#}"));
 }
+
+/// Whether a character steers a terminal rather than being shown: a control character, or one that turns the
+/// direction of text. The end of a line is none.
+pub fn steers(c: char) -> bool {
+    !matches!(c, '\n' | '\t') && (c.is_control() || hurmo_formats::turns_text(c))
+}
+
+/// Text in which nothing but this program's own styles steers the terminal: names from files may try to.
+fn shown(text: &str) -> Cow<'_, str> {
+    if !text.contains(steers) {
+        return text.into();
+    }
+    let mut safe = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(c) = rest.chars().next() {
+        let style = OWN_STYLES.iter().find(|style| rest.starts_with(**style));
+        let length = match style {
+            Some(style) => style.len(),
+            None => c.len_utf8(),
+        };
+        match style.is_none() && steers(c) {
+            true => safe.extend(c.escape_unicode()),
+            false => safe.push_str(&rest[..length]),
+        }
+        rest = &rest[length..];
+    }
+    safe.into()
+}
+
+/// What results are styled with, and what ends it.
+const OWN_STYLES: [&str; 7] = [
+    "\u{1b}[0m",
+    "\u{1b}[1m",
+    "\u{1b}[2m",
+    "\u{1b}[31m",
+    "\u{1b}[33m",
+    "\u{1b}[36m",
+    "\u{1b}[m",
+];
 
 /// Whether results may be coloured.
 pub fn colors() -> bool {
-    static COLORS: std::sync::OnceLock<bool> = std::sync::OnceLock::new();
+    static COLORS: OnceLock<bool> = OnceLock::new();
     *COLORS.get_or_init(|| {
         std::io::stdout().is_terminal() && std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty())
     })
@@ -182,6 +247,30 @@ pub fn bytes(n: u64) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn names_do_not_steer_the_terminal() {
+        assert_eq!(shown("plain\n"), "plain\n");
+        let hostile = "\u{1b}[31mtar\u{1b}[0m \u{1b}]0;quay\u{7} gnp\u{202e}.exe \u{9b}2J\r";
+        let expected =
+            "\u{1b}[31mtar\u{1b}[0m \\u{1b}]0;quay\\u{7} gnp\\u{202e}.exe \\u{9b}2J\\u{d}";
+        assert_eq!(shown(hostile), expected);
+    }
+
+    #[test]
+    fn own_styles_are_known() {
+        let styles = [
+            Style::new().bold(),
+            Style::new().dimmed(),
+            Style::new().bold().fg_color(Some(AnsiColor::Red.into())),
+            Style::new().fg_color(Some(AnsiColor::Yellow.into())),
+            Style::new().fg_color(Some(AnsiColor::Cyan.into())),
+        ];
+        for style in styles {
+            let text = format!("{style}quay{style:#}");
+            assert_eq!(shown(&text), text);
+        }
+    }
 
     #[test]
     fn numbers_read_well() {

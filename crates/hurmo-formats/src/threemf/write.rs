@@ -5,6 +5,7 @@ use super::package::pack;
 use crate::WriteOptions;
 use crate::objects::{self, Object, objects};
 use crate::text::{is_single, write_number};
+use crate::turns_text;
 use glam::{DAffine3, DVec3};
 use hurmo_core::paint::on_screen;
 use hurmo_core::scene::{NodeId, Scene, Shows};
@@ -134,7 +135,7 @@ fn materials(
             .iter()
             .map(|channel| format!("{channel:02X}"))
             .collect();
-        let name = escape(&material.name);
+        let name = attribute(&material.name);
         writeln!(out, "<base name=\"{name}\" displaycolor=\"#{color}\"/>")?;
         places.insert(material.name, place);
     }
@@ -142,10 +143,23 @@ fn materials(
     Ok(places)
 }
 
+/// A name as the value of an attribute: what turns the direction of text is written as a number, so that who
+/// reads the file sees it.
+fn attribute(name: &str) -> String {
+    let mut value = String::new();
+    for c in escape(name).chars() {
+        match turns_text(c) {
+            true => value.push_str(&format!("&#x{:X};", u32::from(c))),
+            false => value.push(c),
+        }
+    }
+    value
+}
+
 fn start_object(number: usize, name: Option<&String>, out: &mut dyn Write) -> io::Result<()> {
     write!(out, "<object id=\"{number}\" type=\"model\"")?;
     match name {
-        Some(name) => write!(out, " name=\"{}\"", escape(name)),
+        Some(name) => write!(out, " name=\"{}\"", attribute(name)),
         None => Ok(()),
     }
 }

@@ -49,7 +49,8 @@ pub fn find_whole(name: &str) -> Result<WholeBrief> {
             .map_or(String::new(), |near| format!("; did you mean {near}?"));
         bail!("'{name}' is no brief: it is neither {known}, nor a file{near}");
     }
-    let text = std::fs::read_to_string(path).with_context(|| format!("{name}: not readable"))?;
+    let text = hurmo_formats::plain::read(path).with_context(|| format!("{name}: not readable"))?;
+    let text = String::from_utf8(text).with_context(|| format!("{name}: not readable"))?;
     let default_name = path
         .file_stem()
         .map_or(name.into(), |stem| stem.to_string_lossy());

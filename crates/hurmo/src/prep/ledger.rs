@@ -6,6 +6,7 @@ use crate::story::Step;
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::MeshFacts;
 use hurmo_core::measure::EachWay;
+use hurmo_formats::plain;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -43,7 +44,7 @@ impl FileRecord {
     /// Reads a file through.
     pub fn of(path: &Path) -> Result<Self> {
         let (mut hash, mut bytes) = (Sha256::new(), 0);
-        let mut file = File::open(path).with_context(|| path.display().to_string())?;
+        let mut file = plain::open(path).with_context(|| path.display().to_string())?;
         let mut buffer = vec![0; 1 << 20];
         loop {
             let read = file
@@ -217,7 +218,7 @@ impl Ledger {
     /// When it can't be read, or is of another run.
     pub fn resume(path: &Path, run: &RunRecord) -> Result<(Self, Recorded)> {
         let named = || path.display().to_string();
-        let file = File::open(path).with_context(named)?;
+        let file = plain::open(path).with_context(named)?;
         let mut recorded = Recorded::default();
         let mut whole = 0;
         let mut reader = BufReader::new(file);

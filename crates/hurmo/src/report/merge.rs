@@ -63,7 +63,7 @@ pub fn merged(paths: &[PathBuf]) -> Result<Merged> {
     let mut seen = std::collections::BTreeMap::new();
     for path in paths {
         let name = path.display().to_string();
-        let text = std::fs::read(path).with_context(|| name.clone())?;
+        let text = hurmo_formats::plain::read(path).with_context(|| name.clone())?;
         let report: Report = serde_json::from_slice(&text)
             .with_context(|| format!("{name}: this is no report of `hurmo audit --json`"))?;
         match &brief {

@@ -1,6 +1,7 @@
 //! Reports for other programs: a row a model as CSV, a test case a check as JUnit XML.
 
 use super::{AuditReport, ModelReport, place};
+use crate::out;
 use anyhow::Result;
 use hurmo_core::audit::{CHECKS, Level};
 use quick_xml::Writer;
@@ -102,7 +103,8 @@ pub fn junit(report: &AuditReport) -> Result<String> {
     writer.write_event(Event::End(BytesEnd::new("testsuites")))?;
     let mut text = String::from_utf8(writer.into_inner())?;
     text.push('\n');
-    Ok(text)
+    // XML has no control characters, not even as references.
+    Ok(text.replace(out::steers, "\u{fffd}"))
 }
 
 type Xml = Writer<Vec<u8>>;

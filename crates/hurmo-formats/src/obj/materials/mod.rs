@@ -10,6 +10,7 @@ pub(crate) use write::companions;
 
 use crate::Remarks;
 use crate::beside::below;
+use crate::plain;
 use hurmo_core::paint;
 use hurmo_core::scene::{Alpha, Image, ImageData, ImageId, Material, Rest, Scene, TextureUse};
 use statements::{Statement, materials_in, name_and_options};
@@ -87,11 +88,12 @@ pub(crate) fn scene(libraries: &[String], remarks: &mut Remarks) -> Option<Scene
 
 fn text_of(folder: &Path, library: &str) -> Result<String, String> {
     let file = below(folder, library)?;
-    let about = std::fs::metadata(&file).map_err(|error| crate::file::error_words(&error))?;
+    let words = |error: std::io::Error| plain::words(&error);
+    let about = std::fs::metadata(&file).map_err(words)?;
     if !about.is_file() || about.len() > LONGEST {
         return Err("this is no material file".into());
     }
-    let bytes = std::fs::read(&file).map_err(|error| crate::file::error_words(&error))?;
+    let bytes = plain::read(&file).map_err(words)?;
     Ok(String::from_utf8_lossy(&bytes).into_owned())
 }
 
