@@ -1,10 +1,9 @@
 //! Files that are written beside a model: material files, textures. None of them takes the place of
 //! another file that is there, unless that was asked for.
 
-use crate::plain;
-use std::io::{self, Write};
+use crate::{plain, unfinished};
+use std::io;
 use std::path::{Path, PathBuf};
-use tempfile::NamedTempFile;
 
 /// Where they go, and which there are by now.
 #[derive(Debug)]
@@ -94,12 +93,11 @@ impl Companions {
             {
                 continue;
             }
-            let mut part = part_in(&self.folder)?;
-            part.write_all(bytes)?;
-            if !path.exists() {
+            let is_new = !path.exists();
+            unfinished::write(&path, bytes)?;
+            if is_new {
                 self.new.push(path.clone());
             }
-            part.persist(&path).map_err(|error| error.error)?;
             self.written.push(path);
             return Ok(name);
         }
@@ -112,18 +110,6 @@ impl Companions {
             let _ = std::fs::remove_file(path);
         }
     }
-}
-
-/// A file that is to get its name when it is complete.
-pub fn part_in(folder: &Path) -> io::Result<NamedTempFile> {
-    let mut part = tempfile::Builder::new();
-    part.prefix(".hurmo-").suffix(".part");
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        part.permissions(std::fs::Permissions::from_mode(0o666));
-    }
-    part.tempfile_in(folder)
 }
 
 #[cfg(test)]

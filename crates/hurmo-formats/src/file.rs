@@ -1,9 +1,10 @@
 //! Files on disk: recognised by content, read through a memory map, written beside the target.
 
-use crate::companions::{Companions, part_in};
+use crate::companions::Companions;
 use crate::looks::size_of;
 use crate::names::without_controls;
 use crate::plain;
+use crate::unfinished::Unfinished;
 use crate::{
     FORMATS, Format, ReadError, Remarks, Source, Target, WriteError, WriteOptions, losses,
 };
@@ -11,7 +12,7 @@ use glam::DMat3;
 use hurmo_core::Model;
 use hurmo_core::scene::ImageData;
 use std::borrow::Cow;
-use std::io::{BufWriter, Read, Write};
+use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -197,9 +198,9 @@ pub fn write(
             companions.protect(found);
         }
     }
-    let mut part = part_in(companions.folder()).map_err(refused)?;
+    let mut part = Unfinished::in_folder(companions.folder()).map_err(refused)?;
     {
-        let mut out = BufWriter::with_capacity(1 << 20, part.as_file_mut());
+        let mut out = part.writer();
         let mut target = Target {
             options,
             out: &mut out,
@@ -211,9 +212,9 @@ pub fn write(
             return Err(refused(error));
         }
     }
-    if let Err(error) = part.persist(path) {
+    if let Err(error) = part.finish(path) {
         companions.take_back();
-        return Err(refused(error.error));
+        return Err(refused(error));
     }
     Ok(WriteReport {
         format,

@@ -24,6 +24,7 @@ mod stl;
 mod text;
 mod textures;
 mod threemf;
+pub mod unfinished;
 mod unusable;
 
 pub use error::{ReadError, Spot, WriteError};

@@ -1,7 +1,7 @@
 //! Which files are meant, and writing them so that they appear whole or not at all.
 
 use anyhow::{Context, Result, bail};
-use std::io::{BufRead, Write};
+use std::io::BufRead;
 use std::path::{Path, PathBuf};
 
 /// A model file that was named or found.
@@ -157,24 +157,9 @@ impl Shard {
     }
 }
 
-/// Writes a file: beside its place first, then renamed into it.
+/// Writes a file whole, or not at all.
 pub fn write(path: &Path, bytes: &[u8]) -> Result<()> {
-    let folder = path.parent().filter(|parent| *parent != Path::new(""));
-    let mut builder = tempfile::Builder::new();
-    builder.prefix(".hurmo-").suffix(".part");
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        builder.permissions(std::fs::Permissions::from_mode(0o666));
-    }
-    let mut part = builder
-        .tempfile_in(folder.unwrap_or(Path::new(".")))
-        .with_context(|| path.display().to_string())?;
-    part.write_all(bytes)
-        .with_context(|| path.display().to_string())?;
-    part.persist(path)
-        .with_context(|| path.display().to_string())?;
-    Ok(())
+    hurmo_formats::unfinished::write(path, bytes).with_context(|| path.display().to_string())
 }
 
 #[cfg(test)]

@@ -2,7 +2,8 @@
 //!
 //! `cli` lists the commands; each has a file of its own in `commands`. Results go to standard
 //! output, messages and progress to standard error. Exit codes: 0 done and nothing blocks,
-//! 1 done but something blocks, 2 nothing usable was asked for or read, and nothing written.
+//! 1 done but something blocks, 2 nothing usable was asked for or read, and nothing written, 130
+//! interrupted.
 
 pub mod batch;
 pub mod briefs;
@@ -24,6 +25,7 @@ pub mod report;
 pub mod session;
 pub mod steps;
 pub mod story;
+mod undo;
 
 use clap::Parser;
 use std::ffi::OsString;
@@ -63,6 +65,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
             };
         }
     };
+    undo::when_interrupted();
     let session = session::Session::new(cli.quiet, cli.verbose);
     let ended = commands::run(cli.command, &session);
     let ended = ended.and_then(|ending| out::all_printed().map(|()| ending));
@@ -72,6 +75,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
         Ok(Ending::Unusable) => ExitCode::from(2),
         Err(error) => {
             session.clear_progress();
+            undo::all();
             refused(&error)
         }
     }

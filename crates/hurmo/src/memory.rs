@@ -1,6 +1,6 @@
 //! How much memory there is.
 
-use sysinfo::System;
+use sysinfo::{ProcessRefreshKind, ProcessesToUpdate, System};
 
 /// How much memory is free, as far as this process may have it.
 pub fn free_memory() -> Option<u64> {
@@ -11,6 +11,15 @@ pub fn free_memory() -> Option<u64> {
         None => system.available_memory(),
     };
     (free > 0).then_some(free)
+}
+
+/// How much memory this process has, in bytes.
+pub fn own_memory() -> Option<u64> {
+    let own = sysinfo::get_current_pid().ok()?;
+    let mut system = System::new();
+    let memory = ProcessRefreshKind::nothing().with_memory();
+    system.refresh_processes_specifics(ProcessesToUpdate::Some(&[own]), false, memory);
+    system.process(own).map(|process| process.memory())
 }
 
 #[cfg(test)]

@@ -1,5 +1,6 @@
 //! Progress on a terminal, for work that takes over half a second.
 
+use crate::out;
 use hurmo_core::progress::Observer;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::io::IsTerminal;
@@ -13,16 +14,21 @@ pub struct Progress {
     bar: ProgressBar,
     shown: bool,
     began: Mutex<Instant>,
+    /// Whether each stage is told as it begins, with the time since the first.
+    told: bool,
+    first: Instant,
 }
 
 impl Progress {
-    /// Progress on standard error, if that is a terminal and someone wants it.
-    pub fn new(wanted: bool) -> Self {
+    /// Progress on standard error, if that is a terminal and someone wants it; or each stage told.
+    pub fn new(wanted: bool, told: bool) -> Self {
         let shown = wanted && std::io::stderr().is_terminal();
         Self {
             bar: ProgressBar::with_draw_target(Some(0), ProgressDrawTarget::hidden()),
             shown,
             began: Mutex::new(Instant::now()),
+            told,
+            first: Instant::now(),
         }
     }
 
@@ -42,7 +48,10 @@ impl Progress {
 
 impl Observer for Progress {
     fn begin(&self, what: &str, steps: u64) {
-        tracing::debug!("{what}");
+        if self.told {
+            let since = self.first.elapsed().as_secs_f64();
+            out::note(&format!("{since:8.3} s  {what}"));
+        }
         self.show_if_slow();
         let form = match steps {
             0 => "  {msg} {elapsed}",

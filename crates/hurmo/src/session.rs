@@ -3,6 +3,7 @@
 use crate::claims::Claims;
 use crate::out;
 use crate::progress::Progress;
+use crate::undo;
 use anyhow::{Context, Result, bail};
 use clap::ValueEnum;
 use hurmo_core::units::Unit;
@@ -17,6 +18,8 @@ pub struct Session {
     quiet: bool,
     notes: Mutex<Vec<String>>,
     claims: Mutex<Claims>,
+    /// Whether what it makes is taken back where the run fails.
+    undoes: bool,
 }
 
 /// The options of every command that writes a model.
@@ -114,24 +117,21 @@ impl TextureOptions {
 impl Session {
     /// A run with these wishes.
     pub fn new(quiet: bool, verbose: bool) -> Self {
-        if verbose {
-            let _ = tracing_subscriber::fmt()
-                .with_writer(std::io::stderr)
-                .with_max_level(tracing::Level::DEBUG)
-                .with_target(false)
-                .try_init();
-        }
         Self {
-            progress: Progress::new(!quiet && !verbose),
+            progress: Progress::new(!quiet && !verbose, verbose),
             quiet,
             notes: Mutex::default(),
             claims: Mutex::default(),
+            undoes: true,
         }
     }
 
     /// Work on one of many models, beside others: nothing is said, and notes are kept.
     pub fn beside_others() -> Self {
-        Self::new(true, false)
+        Self {
+            undoes: false,
+            ..Self::new(true, false)
+        }
     }
 
     /// What was said by now, or would have been.
@@ -185,10 +185,22 @@ impl Session {
     /// # Errors
     /// When it can't or must not be written; see [`Claims::write`].
     pub fn claim(&self, path: &Path, force: bool) -> Result<()> {
+        self.claim_to_keep(path, force)?;
+        if self.undoes && !path.exists() {
+            undo::file(path);
+        }
+        Ok(())
+    }
+
+    /// The same of a file that stays where the run fails.
+    ///
+    /// # Errors
+    /// As [`claim`](Self::claim).
+    pub fn claim_to_keep(&self, path: &Path, force: bool) -> Result<()> {
         self.claims().write(path, force)
     }
 
-    /// The same of a picture.
+    /// The same as [`claim`](Self::claim), of a picture.
     ///
     /// # Errors
     /// Also when its name is no PNG's.
@@ -215,6 +227,9 @@ impl Session {
         }
         if !folder.is_dir() {
             std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
+            if self.undoes {
+                undo::folder(folder);
+            }
         }
         let mut targets = targets.into_iter();
         targets.try_for_each(|target| self.claim(target, force))

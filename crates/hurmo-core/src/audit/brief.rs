@@ -227,11 +227,6 @@ impl Brief {
         all.filter(|(_, level)| *level > Level::Off)
     }
 
-    /// Whether this is for nothing in particular.
-    pub fn is_general(&self) -> bool {
-        self.name == "general"
-    }
-
     /// Whether the handoff needs a closed surface.
     pub fn wants_closed(&self) -> bool {
         self.level("open-edges") == Level::Block

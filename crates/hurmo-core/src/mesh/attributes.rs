@@ -118,17 +118,4 @@ impl Attributes {
     pub fn has_corner_layers(&self) -> bool {
         self.uvs.is_some() || self.normals.is_some()
     }
-
-    /// Takes off what belongs to corners, and says in words what was there.
-    pub fn drop_corner_layers(&mut self) -> Vec<&'static str> {
-        let mut lost = Vec::new();
-        self.more_uvs.clear();
-        if self.uvs.take().is_some() {
-            lost.push("UVs");
-        }
-        if self.normals.take().is_some() {
-            lost.push("normals");
-        }
-        lost
-    }
 }

@@ -424,6 +424,6 @@ fn open_ledger(
             path.display()
         );
     }
-    session.claim(&path, arguments.force)?;
+    session.claim_to_keep(&path, arguments.force)?;
     Ok((Ledger::begin(&path, run)?, Recorded::default()))
 }

@@ -3,7 +3,8 @@
 use super::{DemoModel, planted};
 use glam::{DMat4, DVec2, DVec3};
 use hurmo_core::{Mesh, Model, VertexId, shapes};
-use rand::{RngExt, SeedableRng};
+use rand_pcg::Pcg32;
+use rand_pcg::rand_core::{Rng, SeedableRng};
 use std::f64::consts::{PI, TAU};
 
 const AROUND: usize = 280;
@@ -71,8 +72,14 @@ fn surface(ring: usize, step: usize) -> DVec3 {
     at + (side * turn.cos() * size.x + up * turn.sin() * size.y) * round
 }
 
+/// A random number from -1 to below 1: 52 bits of it.
+fn one_way_or_other(random: &mut Pcg32) -> f64 {
+    let from_one_to_two = f64::from_bits(0x3ff0_0000_0000_0000 | random.next_u64() >> 12);
+    (from_one_to_two - 1.0) * 2.0 - 1.0
+}
+
 pub(super) fn make() -> DemoModel {
-    let mut random = rand_pcg::Pcg32::seed_from_u64(0x5a17_3a25);
+    let mut random = Pcg32::seed_from_u64(0x5a17_3a25);
     let mut positions = vec![surface(0, 0)];
     for ring in 1..ALONG {
         for step in 0..AROUND {
@@ -83,7 +90,7 @@ pub(super) fn make() -> DemoModel {
                 .into_iter()
                 .fold(f64::INFINITY, f64::min);
             let most = NOISE.min(0.2 * apart);
-            let noise = [0; 3].map(|_| random.random_range(-1.0..1.0) * most);
+            let noise = [0; 3].map(|_| one_way_or_other(&mut random) * most);
             let noise = DVec3::from_array(noise);
             // A scanner's numbers are single-precision.
             positions.push((at + noise).as_vec3().as_dvec3());

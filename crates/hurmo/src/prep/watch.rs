@@ -1,5 +1,6 @@
 //! How long something takes, and how much memory the program has meanwhile.
 
+use crate::memory::own_memory;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::thread::JoinHandle;
@@ -76,8 +77,8 @@ impl Drop for Watch {
 }
 
 fn look(peak: &AtomicU64) {
-    if let Some(now) = memory_stats::memory_stats() {
-        peak.fetch_max(now.physical_mem as u64, Ordering::AcqRel);
+    if let Some(now) = own_memory() {
+        peak.fetch_max(now, Ordering::AcqRel);
     }
 }
 
@@ -88,14 +89,17 @@ mod tests {
     #[test]
     fn memory_that_is_there_only_for_a_while_is_seen() {
         let size = 300 << 20;
-        let before = memory_stats::memory_stats().unwrap().physical_mem;
+        let before = own_memory().unwrap();
         let watch = Watch::begin();
         let held = std::hint::black_box(vec![1u8; size]);
         std::thread::sleep(Duration::from_millis(100));
         drop(held);
         let watched = watch.end();
         assert!(watched.seconds >= 0.1);
-        let peak = watched.peak_bytes.unwrap() as usize;
-        assert!(peak >= before.max(size), "{peak} of {size} over {before}");
+        let peak = watched.peak_bytes.unwrap();
+        assert!(
+            peak >= before.max(size as u64),
+            "{peak} of {size} over {before}"
+        );
     }
 }
