@@ -4,11 +4,13 @@
 //!
 //! | folder | holds |
 //! |---|---|
-//! | [`mesh`] | polygons, attributes, and the one way to make a new model out of an old one |
+//! | [`geometry`] | points alone: boxes, angles, areas of polygons |
+//! | [`mesh`] | polygons, attributes, scenes, and the one way to make a new model out of an old one |
 //! | [`predicates`] | exact answers to geometric yes/no questions |
-//! | [`topology`] | edges, parts, rims, patches, and the editable triangle mesh |
+//! | [`topology`] | edges, parts, rims, and the editable triangle mesh |
 //! | [`spatial`] | one hierarchy of boxes; welding, closest points, contacts, rays, winding numbers |
 //! | [`measure`] | area, volume, bounds, deviation |
+//! | [`orientation`] | patches, and which faces must turn |
 //! | [`triangulate`] | polygons into triangles |
 //! | [`paint`] | colours and textures of one model brought onto another |
 //! | [`bake`] | a texture for one model, filled from another |
@@ -33,10 +35,12 @@ pub mod cut;
 pub mod decimate;
 mod fairing;
 pub mod fill;
+pub mod geometry;
 pub mod measure;
 pub mod mend;
 pub mod mesh;
 pub mod mirror;
+pub mod orientation;
 pub mod paint;
 pub mod parts;
 pub mod predicates;

@@ -8,7 +8,8 @@
 //! Weights by angle make a normal independent of how faces are cut up (Thürmer & Wüthrich 1998); by
 //! area, large faces keep theirs flat beside bevels (Max 1999).
 
-use crate::measure::{corner_angle, vector_area};
+use crate::geometry::corner_angle;
+use crate::measure::vector_area;
 use crate::mesh::{CornerLayer, EdgeId, FaceId, Mesh, NO_VALUE};
 use crate::topology::{Edges, Side, UnionFind, join_across};
 use glam::DVec3;

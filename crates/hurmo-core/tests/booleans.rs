@@ -25,7 +25,7 @@ fn moved(mesh: &Mesh, by: impl Fn(DVec3) -> DVec3) -> Mesh {
 fn volume(mesh: &Mesh) -> f64 {
     let sum: f64 = mesh
         .face_ids()
-        .map(|face| hurmo_core::topology::signed_volume_term(mesh, face, DVec3::ZERO))
+        .map(|face| hurmo_core::measure::signed_volume_term(mesh, face, DVec3::ZERO))
         .sum();
     sum / 6.0
 }

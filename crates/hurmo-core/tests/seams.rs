@@ -3,7 +3,8 @@
 use glam::{DMat3, DVec2, DVec3, Vec3Swizzles};
 use hurmo_core::audit::{Needs, Survey};
 use hurmo_core::boolean::{Filled, MayMeet, Outcome, Rounding, Solids, Windings, resolve};
-use hurmo_core::measure::{corner_angle, volume};
+use hurmo_core::geometry::corner_angle;
+use hurmo_core::measure::volume;
 use hurmo_core::seam::{self, Joined, Options};
 use hurmo_core::shading::{Shading, normals};
 use hurmo_core::{FaceId, Mesh, Model, shapes};

@@ -1,7 +1,7 @@
 //! Files on disk: recognised by content, read through a memory map, written beside the target.
 
 use crate::companions::Companions;
-use crate::looks::size_of;
+use crate::images::size_of;
 use crate::names::without_controls;
 use crate::plain;
 use crate::unfinished::Unfinished;

@@ -10,6 +10,7 @@ mod companions;
 mod error;
 mod file;
 mod gltf;
+mod images;
 mod layers;
 mod looks;
 mod losses;
@@ -29,8 +30,9 @@ mod unusable;
 
 pub use error::{ReadError, Spot, WriteError};
 pub use file::{Loaded, WriteReport, check_instances, read, read_bytes, write};
+pub use images::{png, texture};
 pub use layers::{Layer, LayerError, layers_to_glb};
-pub use looks::{Looks, forget_looks, looks, png, texture};
+pub use looks::{Looks, forget_looks, looks};
 pub use losses::losses;
 pub use names::turns_text;
 pub use source::{Source, SourceLines};

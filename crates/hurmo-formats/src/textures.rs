@@ -2,7 +2,7 @@
 
 use crate::WriteOptions;
 use crate::companions::Companions;
-use crate::looks::decoder;
+use crate::images::decoder;
 use crate::plain;
 use hurmo_core::scene::{Image, ImageData, safe_name};
 use image::ImageFormat;

@@ -1,7 +1,7 @@
 //! From where a model is seen, and what of it.
 
 use glam::{DMat3, DVec3};
-use hurmo_core::measure::Bounds;
+use hurmo_core::geometry::Bounds;
 use hurmo_core::units::Axis;
 
 /// A direction to look from, by angles in degrees.

@@ -4,7 +4,7 @@ use crate::color::{self, Color};
 use crate::skins::Skin;
 use glam::DVec3;
 use hurmo_core::audit::{Elements, Finding, Place};
-use hurmo_core::measure::Bounds;
+use hurmo_core::geometry::Bounds;
 use hurmo_core::mesh::{FaceId, PartId, VertexId};
 use hurmo_core::paint::Look;
 use hurmo_core::topology::Parts;

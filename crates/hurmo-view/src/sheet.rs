@@ -6,7 +6,7 @@ use crate::color::{self, Color, FAINT_INK, INK};
 use crate::picture::{Frame, Picture};
 use crate::scene::Scene;
 use crate::text::{Type, cut};
-use hurmo_core::measure::Bounds;
+use hurmo_core::geometry::Bounds;
 use hurmo_core::units::Axis;
 use std::sync::Arc;
 

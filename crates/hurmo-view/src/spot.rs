@@ -6,7 +6,7 @@ use crate::color::FRAME;
 use crate::picture::{Frame, Picture};
 use crate::scene::{Marks, Scene};
 use glam::DVec3;
-use hurmo_core::measure::Bounds;
+use hurmo_core::geometry::Bounds;
 use hurmo_core::mesh::VertexId;
 use hurmo_core::units::Axis;
 

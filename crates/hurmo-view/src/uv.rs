@@ -13,7 +13,7 @@ use crate::sheet::{Legend, draw_legend};
 use crate::text::Type;
 use glam::{DVec2, DVec3};
 use hurmo_core::audit::{Elements, Finding};
-use hurmo_core::measure::Bounds;
+use hurmo_core::geometry::Bounds;
 use hurmo_core::topology::Edges;
 use hurmo_core::uv::{Islands, Layout};
 use hurmo_core::{FaceId, Mesh, Model, VertexId};

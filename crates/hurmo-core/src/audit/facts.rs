@@ -1,7 +1,8 @@
 //! The measures of a model.
 
 use super::Survey;
-use crate::measure::{self, Bounds};
+use crate::geometry::Bounds;
+use crate::measure::{self};
 use crate::shading::hard_edges;
 use crate::uv::{Islands, tile_used};
 use schemars::JsonSchema;

@@ -1,7 +1,7 @@
 //! A place that a person can go to: elements at fault that hang together.
 
 use super::Survey;
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{FaceId, PartId, RimId, VertexId};
 use crate::scene::{NodeId, Shows};
 use crate::topology::UnionFind;

@@ -2,11 +2,13 @@
 
 use super::Needs;
 use super::caps::caps;
-use crate::measure::{Bounds, PartMeasure, part_measures, vector_area};
-use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId, faces_not_in, has_most_of};
+use crate::geometry::Bounds;
+use crate::measure::{PartMeasure, part_measures, vector_area};
+use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
+use crate::orientation::Patches;
 use crate::progress::Observer;
-use crate::spatial::{Contacts, Soup, height_fields};
-use crate::topology::{Edges, Fans, Parts, Patches, Rims, fans};
+use crate::spatial::{Contacts, Soup, faces_not_in, has_most_of, height_fields};
+use crate::topology::{Edges, Fans, Parts, Rims, fans};
 use crate::uv::Layout;
 use rayon::prelude::*;
 use std::sync::OnceLock;

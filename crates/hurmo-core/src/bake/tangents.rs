@@ -7,7 +7,7 @@
 
 use super::texels::{Triangle, triangles};
 use super::{CornerLayer, DVec2, DVec3, Model};
-use crate::measure::corner_angle;
+use crate::geometry::corner_angle;
 use glam::DMat3;
 use rustc_hash::FxHashMap;
 

@@ -79,7 +79,7 @@ mod tests {
 
     fn area(polygon: &[u32], points: &[DVec3]) -> f64 {
         let corners = polygon.iter().map(|&i| points[i as usize]);
-        crate::measure::vector_area_of(corners).z
+        crate::geometry::vector_area_of(corners).z
     }
 
     #[test]

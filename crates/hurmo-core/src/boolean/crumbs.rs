@@ -1,10 +1,10 @@
 //! What cutting leaves over: pockets that folds enclose, and crumbs outside of everything.
 
 use super::{How, Source};
-use crate::measure::{floating_parts, parts_measured};
+use crate::measure::{floating_parts, parts_measured, signed_volume_term};
 use crate::mesh::{Model, PartId};
 use crate::parts::without;
-use crate::topology::{Parts, signed_volume_term};
+use crate::topology::Parts;
 
 /// A model without them.
 pub struct Cleaned {

@@ -1,7 +1,7 @@
 //! What lies near some faces of a mesh: where rounding moved a surface, only there can it have made
 //! anything cross, and away from there winding numbers are what they were.
 
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::{
     Bounds32, BoxTree, closest_on_triangle, exact_weld, overlap, rounded_outward,

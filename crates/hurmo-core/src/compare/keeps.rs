@@ -283,7 +283,7 @@ mod tests {
     fn parts_of_a_polygon_are_all_of_it() {
         let square = [(0., 0.), (1., 0.), (1., 1.), (0., 1.)];
         let square = square.map(|(x, y)| DVec3::new(x, y, 0.0));
-        let area = |corners: &[DVec3]| crate::measure::vector_area_of(corners.iter().copied()).z;
+        let area = |corners: &[DVec3]| crate::geometry::vector_area_of(corners.iter().copied()).z;
         for (inward, at) in [
             (DVec3::X, 0.3),
             (DVec3::new(0.6, 0.8, 0.0), 0.9),

@@ -16,7 +16,8 @@ mod shape;
 pub use farthest::Farthest;
 pub use shape::Shape;
 
-use crate::measure::{Bounds, area_samples};
+use crate::geometry::Bounds;
+use crate::measure::area_samples;
 use crate::mesh::Mesh;
 use crate::progress::Observer;
 use crate::spatial::TriangleTree;

@@ -1,8 +1,7 @@
 //! How a mesh's triangles are shaped and how dense they lie.
 
 use crate::mesh::Mesh;
-use crate::triangulate::all_triangles;
-use crate::triangulate::quality;
+use crate::triangulate::{all_triangles, quality};
 use schemars::JsonSchema;
 use serde::Serialize;
 

@@ -2,7 +2,7 @@
 //! sides add no vertex to what is cut.
 
 use super::Plane;
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{FaceTags, Mesh, Model, NO_VALUE, Tag};
 use glam::DVec3;
 

@@ -8,7 +8,7 @@ use super::shape::Verdict;
 use super::surroundings::{Ground, Kind, surroundings};
 use super::sweep::{Next, Sweep};
 use super::wedges::Wedges;
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{Mesh, VertexId};
 use crate::mirror::Mirror;
 use crate::progress::Observer;

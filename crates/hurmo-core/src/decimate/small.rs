@@ -2,7 +2,7 @@
 
 use super::reduce::Reduction;
 use super::surroundings::Kind;
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{Model, VertexId};
 use crate::topology::Parts;
 

@@ -15,7 +15,7 @@
 
 use super::patch::Patch;
 use crate::fairing::Laplacians;
-use crate::measure::vector_area_of;
+use crate::geometry::vector_area_of;
 use crate::sparse::{Rows, solved};
 use glam::DVec3;
 

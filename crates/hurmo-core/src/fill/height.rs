@@ -7,7 +7,7 @@
 //! Cost: near-linear.
 
 use super::patch::Patch;
-use crate::measure::vector_area_of;
+use crate::geometry::vector_area_of;
 use crate::predicates::side_of_line;
 use crate::spatial::{overlapping_pairs, rounded_outward};
 use glam::{DVec2, DVec3};

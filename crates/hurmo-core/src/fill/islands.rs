@@ -8,7 +8,7 @@
 use super::Ground;
 use super::border::Border;
 use super::kinds::Kind;
-use crate::measure::vector_area_of;
+use crate::geometry::vector_area_of;
 use crate::mesh::{Mesh, PartId, VertexId};
 use crate::predicates::flatten;
 use glam::{DVec2, DVec3};

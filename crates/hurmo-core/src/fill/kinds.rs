@@ -5,7 +5,7 @@
 //! opening's own side (the border of a sheet), or between (the end of a tube).
 
 use super::border::Border;
-use crate::measure::{Bounds, vector_area_of};
+use crate::geometry::{Bounds, vector_area_of};
 use crate::mesh::{EdgeId, Mesh, PartId, RimId, VertexId};
 use crate::spatial::{TJunctions, exact_weld};
 use crate::topology::{Edges, Parts, Rims};

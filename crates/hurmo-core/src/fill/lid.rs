@@ -1,7 +1,7 @@
 //! Triangles over the vertices of a closed border.
 
 use super::height::Look;
-use crate::measure::vector_area_of;
+use crate::geometry::vector_area_of;
 use crate::triangulate::{self, flip_to_better};
 use glam::DVec3;
 use rustc_hash::FxHashMap;

@@ -3,7 +3,7 @@
 //! Old faces are held against new ones; new ones against each other only where that isn't known
 //! to be needless, so that a large lid of long triangles costs little.
 
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::predicates::on_one_line;
 use crate::spatial::{

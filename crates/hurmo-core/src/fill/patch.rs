@@ -103,13 +103,13 @@ impl Patch {
     /// The size of one of its triangles.
     pub fn area(&self, triangle: [u32; 3]) -> f64 {
         let corners = triangle.map(|v| self.points[v as usize]);
-        crate::measure::vector_area_of(corners.into_iter()).length()
+        crate::geometry::vector_area_of(corners.into_iter()).length()
     }
 
     /// How far a new vertex lies from the border's plane at most.
     pub fn rise(&self) -> f64 {
         let (border, new) = self.points.split_at(self.border);
-        let normal = crate::measure::vector_area_of(border.iter().copied()).normalize_or_zero();
+        let normal = crate::geometry::vector_area_of(border.iter().copied()).normalize_or_zero();
         let middle = border.iter().sum::<DVec3>() / border.len().max(1) as f64;
         let heights = new.iter().map(|p| (*p - middle).dot(normal).abs());
         heights.fold(0.0, f64::max)

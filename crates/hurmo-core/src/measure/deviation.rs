@@ -6,8 +6,8 @@
 //! distance; it is said to be sampled wherever it is shown. Cost: a closest-point query a
 //! sample.
 
-use crate::mesh::{FaceId, Mesh, VertexId, faces_not_in};
-use crate::spatial::{Closest, Soup, TriangleTree};
+use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::spatial::{Closest, Soup, TriangleTree, faces_not_in};
 use crate::triangulate::{all_triangles, triangles};
 use glam::DVec3;
 use rayon::prelude::*;

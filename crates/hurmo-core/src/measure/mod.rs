@@ -11,88 +11,17 @@ pub use deviation::{
 pub use evenness::{EVEN, Evenness, NARROW};
 pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_measured};
 
+use crate::geometry::{Bounds, vector_area_of};
 use crate::mesh::{FaceId, Mesh};
-use crate::topology::signed_volume_term;
 use glam::DVec3;
 use rayon::prelude::*;
-use schemars::JsonSchema;
-use serde::Serialize;
 use std::ops::Range;
-
-/// A box along the axes.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
-pub struct Bounds {
-    /// The least coordinates.
-    #[schemars(with = "[f64; 3]")]
-    pub min: DVec3,
-    /// The greatest coordinates.
-    #[schemars(with = "[f64; 3]")]
-    pub max: DVec3,
-}
-
-impl Bounds {
-    /// The bounds of some points; `None` when there are none.
-    pub fn of(points: impl IntoIterator<Item = DVec3>) -> Option<Self> {
-        let mut points = points.into_iter();
-        let first = points.next()?;
-        let start = Self {
-            min: first,
-            max: first,
-        };
-        Some(points.fold(start, |bounds, p| Self {
-            min: bounds.min.min(p),
-            max: bounds.max.max(p),
-        }))
-    }
-
-    /// The box that holds nothing; what it takes in makes it one that does.
-    pub const NOTHING: Bounds = Bounds {
-        min: DVec3::INFINITY,
-        max: DVec3::NEG_INFINITY,
-    };
-
-    /// Grows to hold a point.
-    #[inline]
-    pub fn take_in(&mut self, point: DVec3) {
-        self.min = self.min.min(point);
-        self.max = self.max.max(point);
-    }
-
-    /// Whether the other box lies within this one, borders included.
-    pub fn holds(&self, other: &Bounds) -> bool {
-        self.min.cmple(other.min).all() && other.max.cmple(self.max).all()
-    }
-
-    /// Length of the diagonal.
-    pub fn diagonal(&self) -> f64 {
-        self.size().length()
-    }
-
-    /// Edge lengths.
-    pub fn size(&self) -> DVec3 {
-        self.max - self.min
-    }
-
-    /// The middle.
-    pub fn middle(&self) -> DVec3 {
-        (self.min + self.max) / 2.0
-    }
-}
 
 /// Bounds of the vertices that faces use.
 pub fn bounds(mesh: &Mesh) -> Option<Bounds> {
     let used = mesh.used_vertices();
     let positions = mesh.positions().iter().zip(used);
     Bounds::of(positions.filter(|(_, used)| *used).map(|(&p, _)| p))
-}
-
-/// The angle at a corner between the ways to two others, in radians; none where one lies on it.
-pub fn corner_angle(here: DVec3, ends: [DVec3; 2]) -> f64 {
-    let [one, other] = ends.map(|end| end - here);
-    match one == DVec3::ZERO || other == DVec3::ZERO {
-        true => 0.0,
-        false => one.angle_between(other),
-    }
 }
 
 /// The vector area of a face: its length is the area, its direction the normal. Worked out
@@ -102,20 +31,19 @@ pub fn vector_area(mesh: &Mesh, face: FaceId) -> DVec3 {
     vector_area_of(mesh.face_points(face))
 }
 
-/// The vector area of a polygon.
+/// Six times the signed volume between a polygon and `origin`.
 #[inline]
-pub fn vector_area_of(mut points: impl Iterator<Item = DVec3>) -> DVec3 {
-    let (Some(first), Some(second)) = (points.next(), points.next()) else {
-        return DVec3::ZERO;
+pub fn signed_volume_term(mesh: &Mesh, face: FaceId, origin: DVec3) -> f64 {
+    let mut points = mesh.face_points(face).map(|p| p - origin);
+    let (Some(first), Some(mut previous)) = (points.next(), points.next()) else {
+        return 0.0;
     };
-    let mut sum = DVec3::ZERO;
-    let mut previous = second - first;
+    let mut sum = 0.0;
     for point in points {
-        let here = point - first;
-        sum += previous.cross(here);
-        previous = here;
+        sum += first.dot(previous.cross(point));
+        previous = point;
     }
-    sum / 2.0
+    sum
 }
 
 /// Sum of all face areas, in square units.
@@ -168,25 +96,6 @@ pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
         true => sum + areas.dot(middle) / 3.0,
         false => sum,
     }
-}
-
-/// How far a polygon's corners lie off its best plane, as a share of its longest edge. The plane
-/// is taken across the polygon's vector area, halfway between the corners that lie furthest off
-/// on either side.
-pub fn off_plane(points: impl Iterator<Item = DVec3> + Clone) -> f64 {
-    let normal = vector_area_of(points.clone()).normalize_or_zero();
-    let mut points = points;
-    let Some(first) = points.next() else {
-        return 0.0;
-    };
-    let (mut low, mut high, mut longest, mut last) = (0.0f64, 0.0f64, 0.0f64, first);
-    for point in points.chain([first]) {
-        let off = (point - first).dot(normal);
-        (low, high) = (low.min(off), high.max(off));
-        longest = longest.max(last.distance(point));
-        last = point;
-    }
-    (high - low) / 2.0 / longest.max(f64::MIN_POSITIVE)
 }
 
 #[cfg(test)]

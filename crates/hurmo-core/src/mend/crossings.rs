@@ -8,9 +8,10 @@ use super::after_cuts::{joining_distances, tidied_where_new, tidiest};
 use super::{Cure, MendError, Options, Step};
 use crate::audit::{Needs, Survey};
 use crate::boolean::{Filled, MayMeet, Outcome, Rounding, Solids, resolve, without_crumbs};
+use crate::measure::signed_volume_term;
 use crate::mesh::{FaceId, Model, PartId, VertexId};
 use crate::spatial::Border;
-use crate::topology::{UnionFind, signed_volume_term};
+use crate::topology::UnionFind;
 
 pub(super) const CURE: Cure = Cure {
     clears: &["intersecting-faces", "crossing-parts"],

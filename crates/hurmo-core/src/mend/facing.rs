@@ -4,7 +4,8 @@
 use super::sight::{Outside, outsides};
 use super::{Cure, MendError, Options, Step, one_sided};
 use crate::mesh::{Model, Rebuild};
-use crate::topology::{Edges, Patches};
+use crate::orientation::Patches;
+use crate::topology::Edges;
 
 pub(super) const CURE: Cure = Cure {
     clears: &["misoriented-edges", "reversed-faces"],

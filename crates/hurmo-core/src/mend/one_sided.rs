@@ -7,7 +7,8 @@
 
 use super::own_vertices::{Cuts, with_own_vertices};
 use crate::mesh::{EdgeId, Model};
-use crate::topology::{Edges, Patches, UnionFind, counted, join_across};
+use crate::orientation::Patches;
+use crate::topology::{Edges, UnionFind, counted, join_across};
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::collections::VecDeque;
 

@@ -6,8 +6,8 @@
 
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Mesh};
+use crate::orientation::Patches;
 use crate::spatial::{Soup, crossings};
-use crate::topology::Patches;
 use glam::DVec3;
 use rayon::prelude::*;
 

@@ -16,7 +16,7 @@
 //! faces.
 
 use super::{Cure, Options, Step};
-use crate::measure::vector_area_of;
+use crate::geometry::vector_area_of;
 use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId, repeats_a_vertex};
 use crate::spatial::TJunctions;
 use crate::topology::Edges;

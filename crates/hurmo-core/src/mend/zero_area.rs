@@ -216,7 +216,7 @@ mod tests {
             let volume = |model: &Model| {
                 let mesh = &model.mesh;
                 let terms = mesh.face_ids();
-                let terms = terms.map(|face| crate::topology::signed_volume_term(mesh, face, DVec3::ZERO));
+                let terms = terms.map(|face| crate::measure::signed_volume_term(mesh, face, DVec3::ZERO));
                 terms.sum::<f64>() / 6.0
             };
             prop_assert!((volume(&once) - 1.0).abs() < 1e-5);

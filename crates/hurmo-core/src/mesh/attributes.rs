@@ -1,6 +1,6 @@
 //! What a model carries besides its shape: UVs, normals, colours, groups and materials.
 
-use crate::scene::{NodeId, Scene};
+use super::scene::{NodeId, Scene};
 use glam::{DVec2, DVec3};
 use std::sync::Arc;
 

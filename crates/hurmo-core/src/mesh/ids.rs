@@ -42,7 +42,7 @@ handle!(
     FaceId
 );
 handle!(
-    /// An edge of a [`crate::topology::Edges`] table.
+    /// An edge of a table of edges.
     EdgeId
 );
 handle!(

@@ -1,15 +1,14 @@
 //! Polygons with attributes, addressed by typed handles.
 
 mod attributes;
-mod differ;
 mod ids;
 mod model;
 mod polygons;
 mod rebuild;
+pub mod scene;
 mod unusable;
 
 pub use attributes::{Attributes, CornerLayer, FaceTags, NO_VALUE, Tag};
-pub use differ::{faces_not_in, has_most_of};
 pub use ids::{EdgeId, FaceId, PartId, RimId, VertexId};
 pub use model::Model;
 pub(crate) use polygons::repeats_a_vertex;

@@ -18,10 +18,10 @@ pub use pieces::{By, Piece, only, pieces, without};
 pub use replaced::replaced;
 
 use crate::audit::{Needs, Survey};
-use crate::measure::{Bounds, Floating};
+use crate::geometry::Bounds;
+use crate::measure::{Floating, signed_volume_term};
 use crate::mesh::{Model, PartId};
 use crate::progress::Observer;
-use crate::topology::signed_volume_term;
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeSet;

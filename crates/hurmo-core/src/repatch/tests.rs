@@ -1,7 +1,8 @@
 use super::*;
 use crate::measure::deviation;
-use crate::mesh::{Mesh, VertexId, faces_not_in};
+use crate::mesh::{Mesh, VertexId};
 use crate::shapes;
+use crate::spatial::faces_not_in;
 use crate::wrecks::{spoilt, with_flat_uvs};
 use glam::DVec2;
 use proptest::prelude::*;

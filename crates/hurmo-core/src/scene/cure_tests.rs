@@ -5,7 +5,9 @@ use super::*;
 use crate::Model;
 use crate::measure::{bounds, volume};
 use crate::units::Axis;
+use glam::DAffine3;
 use glam::{DMat3, DVec3};
+use std::sync::Arc;
 
 fn scene_of(model: &Model) -> &Scene {
     model.attributes.scene.as_ref().unwrap()

@@ -1,7 +1,8 @@
 //! Instances made meshes of their own, and all objects made one.
 
 use super::{Names, NodeId, Scene, Shows};
-use crate::measure::{Bounds, bounds};
+use crate::geometry::Bounds;
+use crate::measure::bounds;
 use crate::mesh::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, Tag, VertexId};
 use glam::{DAffine3, DMat3, DVec3};
 use rustc_hash::FxHashMap;

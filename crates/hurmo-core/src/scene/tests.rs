@@ -1,5 +1,7 @@
 use super::*;
+use glam::DAffine3;
 use glam::{DMat3, DQuat, DVec3};
+use std::sync::Arc;
 
 pub(super) fn node(local: DAffine3, children: &[u32]) -> Node {
     Node {

@@ -156,20 +156,3 @@ impl Lattice {
         })
     }
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::audit::{self, audit};
-    use crate::mesh::Model;
-
-    #[test]
-    fn it_is_closed_and_rough() {
-        let scan = rough_scan(40);
-        let found = audit(&Model::from(scan), &audit::Options::default(), &());
-        assert!(found.mesh.watertight);
-        assert_eq!(found.count("reversed-faces"), 0);
-        assert!(found.mesh.volume > 0.3);
-        assert!(found.count("sliver-faces") * 200 > found.mesh.faces);
-    }
-}

@@ -5,7 +5,7 @@
 //! above all by how alike they are: across a sharp edge they are not, and so it stays.
 
 use super::{Ground, May};
-use crate::measure::vector_area_of;
+use crate::geometry::vector_area_of;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::topology::FacesAt;
 use glam::DVec3;

@@ -1,15 +1,13 @@
-//! How faces hang together: edges, parts, rims, patches, and the fans round a vertex.
+//! How faces hang together: edges, parts, rims, and the fans round a vertex.
 
 mod consistent;
 mod edges;
 mod editable;
 mod faces_at;
 mod fans;
-mod hollows;
 mod link;
 mod owners;
 mod parts;
-mod patches;
 mod rims;
 mod union_find;
 
@@ -19,10 +17,8 @@ pub use editable::TriangleNet;
 pub use faces_at::FacesAt;
 pub use fans::{Fans, fans};
 pub(crate) use fans::{counted, join_across};
-pub(crate) use hollows::{INSIDE, corners_once};
 pub use link::{Along, Marks, may_collapse};
 pub(crate) use owners::{SHARED, owners};
 pub use parts::{Part, Parts};
-pub use patches::{Patches, signed_volume_term};
 pub use rims::{Rim, Rims};
 pub use union_find::{SharedSets, UnionFind};

@@ -175,7 +175,7 @@ fn polygon_beside(points: &[DVec3], taken: impl Fn(u32, u32) -> bool) -> Vec<[u3
 }
 
 fn flattened(points: &[DVec3]) -> Vec<DVec2> {
-    let normal = crate::measure::vector_area_of(points.iter().copied());
+    let normal = crate::geometry::vector_area_of(points.iter().copied());
     let flat = flatten(normal);
     points.iter().map(|&p| flat(p - points[0])).collect()
 }
@@ -241,7 +241,7 @@ pub fn quality([a, b, c]: [DVec3; 3]) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::measure::vector_area_of;
+    use crate::geometry::vector_area_of;
     use proptest::prelude::*;
 
     fn area_of(points: &[DVec3], triangles: &[[u32; 3]]) -> f64 {

@@ -13,7 +13,7 @@
 //! to 128; else that of cutting into triangles, O(n²).
 
 use super::{flattened, polygon_beside, quality};
-use crate::measure::off_plane;
+use crate::geometry::off_plane;
 use crate::predicates::side_of_line;
 use glam::{DVec2, DVec3};
 use rustc_hash::FxHashMap;

@@ -126,10 +126,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         session.claim_png(path, arguments.force)?;
         session.claim(&picture::places_file(path), arguments.force)?;
     }
-    let named = arguments
-        .models
-        .iter()
-        .all(|path| path.is_file() || !path.exists());
+    let named = arguments.models.iter().all(|path| !path.is_dir());
     let in_full = named && arguments.files_from.is_none() && models.len() <= IN_FULL;
     if let Some(shard) = arguments.shard {
         models = shard.of(models);

@@ -2,7 +2,7 @@
 
 use hurmo_core::Model;
 use hurmo_core::audit::{Audit, Elements, Finding, Level, Measure, MeshFacts, Place};
-use hurmo_core::measure::Bounds;
+use hurmo_core::geometry::Bounds;
 use hurmo_core::mesh::VertexId;
 use hurmo_core::units::Unit;
 use hurmo_formats::Source;

@@ -3,9 +3,8 @@
 //! A part that only touches another, as one box that stands on another, meets it too.
 
 use crate::audit::Level::{Block, Off, Warn};
-use crate::audit::Place;
-use crate::audit::{Check, Found, Levels, Measure, Needs, NotRun, Search, Survey};
-use crate::measure::Bounds;
+use crate::audit::{Check, Found, Levels, Measure, Needs, NotRun, Place, Search, Survey};
+use crate::geometry::Bounds;
 use crate::mesh::PartId;
 use crate::spatial::MOST_PAIRS_OF_PARTS;
 

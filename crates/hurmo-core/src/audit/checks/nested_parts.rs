@@ -7,12 +7,11 @@
 //! each other; parts that lie in each other like shells cost one look each.
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::Place;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Place, Search, Survey};
 use crate::measure::PartMeasure;
 use crate::mesh::{FaceId, PartId};
+use crate::orientation::{INSIDE, corners_once};
 use crate::spatial::{BoxTree, Enclosing, Soup, Winding};
-use crate::topology::{INSIDE, corners_once};
 use glam::DVec3;
 use rayon::prelude::*;
 use std::sync::OnceLock;

@@ -2,7 +2,7 @@
 
 use crate::audit::Level::{Block, Note, Off};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::measure::vector_area_of;
+use crate::geometry::vector_area_of;
 use crate::mesh::{Mesh, PartId, VertexId};
 use crate::topology::{Edges, Rim, Rims};
 

@@ -2,7 +2,7 @@
 
 use crate::audit::Level::{Note, Warn};
 use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::measure::off_plane;
+use crate::geometry::off_plane;
 use crate::mesh::FaceId;
 
 /// How far off its plane a corner may be, as a share of the longest edge.

@@ -4,8 +4,7 @@
 
 use super::mirror_plane_faces::mirror_plane;
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::Place;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Place, Search, Survey};
 use crate::mesh::RimId;
 use crate::topology::Rim;
 

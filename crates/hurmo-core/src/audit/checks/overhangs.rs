@@ -1,8 +1,7 @@
 //! Overhangs: what would print in mid-air.
 
-use crate::audit::Elements;
 use crate::audit::Level::{Note, Off};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Elements, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::measure::vector_area;
 use crate::mesh::FaceId;
 use crate::units::Axis;

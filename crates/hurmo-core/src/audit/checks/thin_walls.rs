@@ -5,9 +5,8 @@
 //! twice as long as the wall get three rays more, half way to their corners. Cost: a ray or
 //! four a triangle, each about log n.
 
-use crate::audit::Elements;
 use crate::audit::Level::{Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Elements, Found, Levels, Needs, NotRun, Search, Survey};
 use crate::spatial::{Capped, Crossing, MOST_WORK, Soup, crossings};
 use rayon::prelude::*;
 

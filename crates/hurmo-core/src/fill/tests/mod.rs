@@ -48,7 +48,7 @@ fn a_flat_hole_of_thousands_of_edges_gets_exactly_its_area() {
 }
 
 fn vector_area(points: &[DVec3]) -> f64 {
-    crate::measure::vector_area_of(points.iter().copied()).length()
+    crate::geometry::vector_area_of(points.iter().copied()).length()
 }
 
 #[test]

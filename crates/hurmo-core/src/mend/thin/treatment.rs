@@ -314,12 +314,12 @@ impl<'m> Surroundings<'m> {
 }
 
 fn normal(points: &[DVec3]) -> DVec3 {
-    crate::measure::vector_area_of(points.iter().copied()).normalize_or_zero()
+    crate::geometry::vector_area_of(points.iter().copied()).normalize_or_zero()
 }
 
 /// How many times its height the longest edge is; of a polygon, about so.
 fn thinness(points: &[DVec3]) -> f64 {
-    let area = crate::measure::vector_area_of(points.iter().copied()).length();
+    let area = crate::geometry::vector_area_of(points.iter().copied()).length();
     let sides =
         (0..points.len()).map(|i| points[i].distance_squared(points[(i + 1) % points.len()]));
     sides.fold(0.0, f64::max) / (2.0 * area)

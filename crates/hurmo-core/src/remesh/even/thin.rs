@@ -9,7 +9,7 @@
 
 use super::sheet::{Ground, Sheet};
 use super::wanted::Wanted;
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::spatial::{Facings, round_directions, rounded_outward};
 use glam::DVec3;
 use rayon::prelude::*;

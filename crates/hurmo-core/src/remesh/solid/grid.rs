@@ -1,7 +1,7 @@
 //! A grid of cubes, of which only few are ever looked at, so that cells, corners and edges are
 //! spoken of by keys.
 
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use glam::DVec3;
 
 /// Bits of a key for each axis.

@@ -46,7 +46,7 @@ pub use within::{Within, solid_within};
 use super::RemeshError;
 use crate::audit::Survey;
 use crate::carried::Carried;
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
 use crate::spatial::{Capped, Soup, Winding};

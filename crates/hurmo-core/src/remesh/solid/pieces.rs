@@ -1,10 +1,11 @@
 //! The pieces of a skin: crumbs, which open sheets and walls that are too thin leave on the grid
 //! here and there, and voids, which are enclosed on all sides.
 
-use crate::measure::{Bounds, parts_measured};
+use crate::geometry::Bounds;
+use crate::measure::{parts_measured, signed_volume_term};
 use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
 use crate::spatial::{Soup, times_inside};
-use crate::topology::{Parts, signed_volume_term};
+use crate::topology::Parts;
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;

@@ -92,7 +92,7 @@ impl Chart {
 
     fn longest(&self, mesh: &Mesh) -> f64 {
         let points = self.vertices.iter().map(|&v| mesh.position(v));
-        crate::measure::Bounds::of(points).map_or(0.0, |bounds| bounds.diagonal())
+        crate::geometry::Bounds::of(points).map_or(0.0, |bounds| bounds.diagonal())
     }
 
     /// Seen along the mean of the faces' normals.

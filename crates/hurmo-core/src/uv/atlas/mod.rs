@@ -213,7 +213,7 @@ fn laid_out(mesh: &Mesh, chart: &Chart) -> Model {
 /// The faces on either side of the middle, across the longest way through them.
 fn halves(mesh: &Mesh, mut faces: Vec<FaceId>) -> [Vec<FaceId>; 2] {
     let middles = faces.iter().map(|&face| mesh.face_middle(face));
-    let bounds = crate::measure::Bounds::of(middles).expect("there are faces");
+    let bounds = crate::geometry::Bounds::of(middles).expect("there are faces");
     let size = bounds.size().to_array();
     let longest = (0..3)
         .max_by(|&a, &b| size[a].total_cmp(&size[b]))

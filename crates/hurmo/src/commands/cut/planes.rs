@@ -7,7 +7,7 @@ use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::Model;
 use hurmo_core::cut::{Plane, fit};
-use hurmo_core::measure::Bounds;
+use hurmo_core::geometry::Bounds;
 use hurmo_core::units::{Axis, Length, Unit};
 use std::str::FromStr;
 

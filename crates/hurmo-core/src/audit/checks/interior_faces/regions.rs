@@ -2,7 +2,7 @@
 
 use super::CLEARLY_OUT;
 use crate::audit::Survey;
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{EdgeId, FaceId};
 use crate::spatial::Capped;
 use crate::topology::SharedSets;

@@ -1,6 +1,6 @@
 //! Which faces of one mesh another has, too: by where their corners are.
 
-use super::{FaceId, Mesh};
+use crate::mesh::{FaceId, Mesh};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};

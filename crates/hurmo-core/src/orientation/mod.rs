@@ -1,18 +1,22 @@
 //! Patches: faces connected through edges with exactly two sides, and which of them must turn.
 //!
 //! Every face has a parity: 0 if it faces like the patch's first face, 1 if it faces the other
-//! way (see `consistent`). The patch is *closed* when every edge of every face in it has
+//! way (see `topology::consistent`). The patch is *closed* when every edge of every face in it has
 //! two sides; then the sign of the enclosed volume says which parity faces outward. An open
 //! patch, or one that encloses nothing, keeps the parity of the majority of its faces. So does
 //! a closed patch that lies wholly in the solid of others (see `hollows`): facing inward, it
 //! is the wall of a hollow.
 //! Cost: linear in sides, but for closed patches that face inward inside others.
 
-use super::Edges;
-use super::consistent::Consistent;
-use super::hollows::{Shell, hollows};
+mod hollows;
+
+pub(crate) use hollows::{INSIDE, corners_once};
+
+use crate::measure::signed_volume_term;
 use crate::mesh::{FaceId, Mesh};
+use crate::topology::{Consistent, Edges};
 use glam::DVec3;
+use hollows::{Shell, hollows};
 use rayon::prelude::*;
 
 /// Which patch each face is in, and which faces must turn.
@@ -28,21 +32,6 @@ pub struct Patches {
     pub one_sided: Vec<bool>,
     /// For every patch, whether it is the wall of a hollow.
     pub hollow: Vec<bool>,
-}
-
-/// Six times the signed volume between a polygon and `origin`.
-#[inline]
-pub fn signed_volume_term(mesh: &Mesh, face: FaceId, origin: DVec3) -> f64 {
-    let mut points = mesh.face_points(face).map(|p| p - origin);
-    let (Some(first), Some(mut previous)) = (points.next(), points.next()) else {
-        return 0.0;
-    };
-    let mut sum = 0.0;
-    for point in points {
-        sum += first.dot(previous.cross(point));
-        previous = point;
-    }
-    sum
 }
 
 impl Patches {

@@ -7,7 +7,7 @@
 //! Cost: nothing unless boxes of patches lie in each other; else a tree over the outer patch,
 //! and a ray for each vertex of the inner one.
 
-use crate::measure::Bounds;
+use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::{BoxTree, Enclosing, Soup, overlap, rounded_outward};
 use glam::DVec3;
