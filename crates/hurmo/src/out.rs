@@ -10,7 +10,7 @@ static UNPRINTED: OnceLock<String> = OnceLock::new();
 
 /// Prints results; what goes wrong is kept for [`all_printed`].
 pub fn print(text: &str) {
-    let text = shown(text);
+    let text = shown(text, own_styles());
     let mut stdout = std::io::stdout().lock();
     let printed = stdout.write_all(text.as_bytes());
     note_unprinted(printed.and_then(|()| stdout.flush()));
@@ -38,7 +38,11 @@ pub fn all_printed() -> anyhow::Result<()> {
 
 /// Says something beside the results.
 pub fn note(text: &str) {
-    let _ = writeln!(std::io::stderr().lock(), "hurmo: {}", shown(text));
+    let _ = writeln!(
+        std::io::stderr().lock(),
+        "hurmo: {}",
+        shown(text, own_styles())
+    );
 }
 
 /// Says why nothing was done.
@@ -52,15 +56,15 @@ pub fn steers(c: char) -> bool {
     !matches!(c, '\n' | '\t') && (c.is_control() || hurmo_formats::turns_text(c))
 }
 
-/// Text in which nothing but this program's own styles steers the terminal: names from files may try to.
-fn shown(text: &str) -> Cow<'_, str> {
+/// Text in which nothing but these styles steers the terminal: names from files may try to.
+fn shown<'t>(text: &'t str, styles: &[&str]) -> Cow<'t, str> {
     if !text.contains(steers) {
         return text.into();
     }
     let mut safe = String::with_capacity(text.len());
     let mut rest = text;
     while let Some(c) = rest.chars().next() {
-        let style = OWN_STYLES.iter().find(|style| rest.starts_with(**style));
+        let style = styles.iter().find(|style| rest.starts_with(**style));
         let length = match style {
             Some(style) => style.len(),
             None => c.len_utf8(),
@@ -74,7 +78,11 @@ fn shown(text: &str) -> Cow<'_, str> {
     safe.into()
 }
 
-/// What results are styled with, and what ends it.
+/// What results are styled with, and what ends it; nothing where they are not.
+fn own_styles() -> &'static [&'static str] {
+    if colors() { &OWN_STYLES } else { &[] }
+}
+
 const OWN_STYLES: [&str; 7] = [
     "\u{1b}[0m",
     "\u{1b}[1m",
@@ -250,11 +258,12 @@ mod tests {
 
     #[test]
     fn names_do_not_steer_the_terminal() {
-        assert_eq!(shown("plain\n"), "plain\n");
+        assert_eq!(shown("plain\n", &[]), "plain\n");
         let hostile = "\u{1b}[31mtar\u{1b}[0m \u{1b}]0;quay\u{7} gnp\u{202e}.exe \u{9b}2J\r";
         let expected =
             "\u{1b}[31mtar\u{1b}[0m \\u{1b}]0;quay\\u{7} gnp\\u{202e}.exe \\u{9b}2J\\u{d}";
-        assert_eq!(shown(hostile), expected);
+        assert_eq!(shown(hostile, &OWN_STYLES), expected);
+        assert!(!shown(hostile, &[]).contains(steers));
     }
 
     #[test]
@@ -268,7 +277,7 @@ mod tests {
         ];
         for style in styles {
             let text = format!("{style}quay{style:#}");
-            assert_eq!(shown(&text), text);
+            assert_eq!(shown(&text, &OWN_STYLES), text);
         }
     }
 
