@@ -87,7 +87,7 @@ impl Input {
     /// Reads the input of a job, after making sure that its output may be written.
     pub fn of(session: &Session, arguments: &JobArguments, brief: Option<&str>) -> Result<Self> {
         session.reads(&arguments.input);
-        session.check_output(&arguments.output)?;
+        session.claim_output(&arguments.output)?;
         let brief = match brief {
             Some(name) => briefs::find(name)?,
             None => Brief::general(),

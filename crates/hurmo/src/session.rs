@@ -239,7 +239,7 @@ impl Session {
     ///
     /// # Errors
     /// When it can't or must not be written.
-    pub fn check_output(&self, output: &Output) -> Result<()> {
+    pub fn claim_output(&self, output: &Output) -> Result<()> {
         let path = &output.output;
         let Some(format) = hurmo_formats::Format::of_name(path) else {
             return Err(hurmo_formats::WriteError::UnknownFormat(path.clone()).into());

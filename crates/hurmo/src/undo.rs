@@ -36,10 +36,11 @@ pub fn all() {
     }
 }
 
-/// Ends the process when it is interrupted: unfinished files go, and what this run made; exit code 130.
+/// Ends the process when it is interrupted, or told to end: unfinished files go, and what this run made; exit
+/// code 130. A caller that has these signals ignored (`nohup`) keeps them so.
 pub fn when_interrupted() {
     // Without a handler, the system ends the process, and parts may be left.
-    let _ = ctrlc::set_handler(|| {
+    let _ = ctrlc::try_set_handler(|| {
         hurmo_formats::unfinished::remove_all(|| {
             all();
             crate::out::note("interrupted");

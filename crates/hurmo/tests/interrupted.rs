@@ -14,13 +14,23 @@ use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
 fn begun(bench: &Bench, line: &str) -> Child {
-    Command::new(assert_cmd::cargo::cargo_bin("hurmo"))
+    let mut command = Command::new(assert_cmd::cargo::cargo_bin("hurmo"));
+    command
         .current_dir(bench.folder.path())
         .args(line.split_whitespace())
         .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap()
+        .stderr(Stdio::null());
+    // SAFETY: the call is allowed between fork and exec.
+    let heeding = unsafe {
+        command.pre_exec(|| {
+            // Whoever runs the tests in the background may have them ignored.
+            for signal in [libc::SIGINT, libc::SIGTERM, libc::SIGHUP] {
+                libc::signal(signal, libc::SIG_DFL);
+            }
+            Ok(())
+        })
+    };
+    heeding.spawn().unwrap()
 }
 
 /// Waits until something is so; at most a minute.

@@ -252,7 +252,8 @@ fn combine(
     observer: &dyn Observer,
 ) -> Result<(), BooleanError> {
     let first = piece.model.mesh.face_count();
-    if piece.model.mesh.is_single() {
+    let rounding = Rounding::of(&piece.model.mesh, only_single);
+    if rounding != Rounding::Double {
         solid.round_to_single();
     }
     let all = with_solids(&piece.model, &solid);
@@ -265,7 +266,7 @@ fn combine(
         inside: &inside,
         tell: None,
         sheet: None,
-        rounding: Rounding::of(&piece.model.mesh, only_single),
+        rounding,
         join_within: 0.0,
     };
     let made = resolve(&all, &solids, observer)?;

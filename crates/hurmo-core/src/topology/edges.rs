@@ -153,6 +153,7 @@ struct Entry {
 /// The sides of a mesh, those whose edges have their lower vertex in one range together.
 struct Buckets {
     count: usize,
+    vertices: usize,
     /// Of each stretch of faces, its sides by bucket, and where each bucket begins among them.
     stretches: Vec<(Vec<Entry>, Vec<u32>)>,
 }
@@ -194,6 +195,7 @@ impl Buckets {
         });
         Self {
             count,
+            vertices: mesh.vertex_count(),
             stretches: sorted.collect(),
         }
     }
@@ -208,17 +210,18 @@ impl Buckets {
     /// A bucket's edges, by their lower vertex, then their higher.
     fn row(&self, bucket: usize) -> Row {
         let first = bucket << Self::BITS;
-        let mut starts = [0u32; (1 << Self::BITS) + 1];
+        let vertices = (self.vertices - first).min(1 << Self::BITS);
+        let mut starts = vec![0u32; vertices + 1];
         let at = |entry: &Entry| entry.low.index() - first;
         for entry in self.entries(bucket) {
             starts[at(entry) + 1] += 1;
         }
-        for vertex in 0..1 << Self::BITS {
+        for vertex in 0..vertices {
             starts[vertex + 1] += starts[vertex];
         }
-        let count = starts[1 << Self::BITS] as usize;
+        let count = starts[vertices] as usize;
         let mut sorted = vec![Entry::default(); count];
-        let mut next = starts;
+        let mut next = starts.clone();
         for entry in self.entries(bucket) {
             let slot = &mut next[at(entry)];
             sorted[*slot as usize] = *entry;

@@ -62,9 +62,10 @@ pub struct Arguments {
 /// Runs `hurmo boolean`.
 pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     arguments.options.check(arguments.models.len())?;
-    let mut files = arguments.models.iter().map(|name| &name.file);
-    files.by_ref().for_each(|file| session.reads(file));
-    session.check_output(&arguments.output)?;
+    for name in &arguments.models {
+        session.reads(&name.file);
+    }
+    session.claim_output(&arguments.output)?;
     if let Some(picture) = &arguments.picture {
         session.claim_png(picture, arguments.output.force)?;
     }

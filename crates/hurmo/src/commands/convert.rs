@@ -69,7 +69,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         ..arguments.output.clone()
     };
     session.reads(&arguments.input);
-    session.check_output(&output)?;
+    session.claim_output(&output)?;
     arguments.options.check()?;
     let model = session.load(&arguments.input, arguments.unit)?.model;
     let size = |model: &Model| model.shown_bounds().map(|bounds| bounds.size());

@@ -189,7 +189,7 @@ fn one(
     });
     session.reads(model);
     if let Some(output) = &output {
-        session.check_output(output)?;
+        session.claim_output(output)?;
         check_format(&output.output, plan)?;
     }
     if let Some(ledger) = &arguments.ledger {

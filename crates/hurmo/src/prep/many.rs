@@ -147,7 +147,7 @@ impl Many<'_> {
         }
         if let Some(output) = &output {
             session.reads(input);
-            session.check_output(output)?;
+            session.claim_output(output)?;
             if let Some(picture) = &planned.picture {
                 session.claim(picture, output.force)?;
             }

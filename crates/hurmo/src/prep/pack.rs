@@ -57,30 +57,20 @@ impl Packing<'_> {
     /// Prepares the model, and writes all that goes with it.
     ///
     /// # Errors
-    /// When it can't be prepared, or a file would take the place of another. A folder that was made for
-    /// nothing goes again.
+    /// When it can't be prepared, or a file would take the place of another.
     pub fn make(&self, plan: &Plan, session: &Session) -> Result<ModelRecord> {
         let pack = self.pack;
-        let is_new = !pack.folder.is_dir();
         let force = self.output.force;
         session.reads(self.input);
         session.claim_folder(&pack.folder, pack.beside(), force)?;
-        let checked = session.check_output(self.output);
-        let made = checked.and_then(|()| {
-            let one = One {
-                input: self.input,
-                output: Some(self.output),
-                unit: self.unit,
-                picture: Some(&pack.before_and_after),
-            };
-            prepare(&one, plan, session)
-        });
-        let record = made.inspect_err(|_| {
-            if is_new {
-                // Nothing is in it, or else it stays.
-                let _ = std::fs::remove_dir(&pack.folder);
-            }
-        })?;
+        session.claim_output(self.output)?;
+        let one = One {
+            input: self.input,
+            output: Some(self.output),
+            unit: self.unit,
+            picture: Some(&pack.before_and_after),
+        };
+        let record = prepare(&one, plan, session)?;
         let document = OneLedger {
             run: self.run,
             model: &record,
