@@ -5,29 +5,18 @@
 //! 1 done but something blocks, 2 nothing usable was asked for or read, and nothing written, 130
 //! interrupted.
 
-pub mod batch;
-pub mod briefs;
-mod care;
-mod claims;
 pub mod cli;
 pub mod commands;
 pub mod demo;
-pub mod files;
+mod interrupt;
 pub mod job;
 pub mod marking;
-mod memory;
 pub mod out;
-pub mod pictures;
-pub mod prep;
 pub mod progress;
-pub mod quantity;
-pub mod report;
-pub mod session;
-pub mod steps;
-pub mod story;
-mod undo;
+pub mod render;
 
 use clap::Parser;
+use hurmo_pipeline::Workspace;
 use std::ffi::OsString;
 use std::process::ExitCode;
 
@@ -65,17 +54,18 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
             };
         }
     };
-    undo::when_interrupted();
-    let session = session::Session::new(cli.quiet, cli.verbose);
-    let ended = commands::run(cli.command, &session);
+    interrupt::end_cleanly();
+    let terminal = progress::Terminal::new(cli.quiet, cli.verbose);
+    let workspace = Workspace::new(Box::new(terminal));
+    let ended = commands::run(cli.command, &workspace);
     let ended = ended.and_then(|ending| out::all_printed().map(|()| ending));
     match ended {
         Ok(Ending::Clear) => ExitCode::SUCCESS,
         Ok(Ending::Blocked) => ExitCode::from(1),
         Ok(Ending::Unusable) => ExitCode::from(2),
         Err(error) => {
-            session.clear_progress();
-            undo::all();
+            workspace.clear_progress();
+            hurmo_pipeline::undo::all();
             refused(&error)
         }
     }

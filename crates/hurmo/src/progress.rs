@@ -2,6 +2,7 @@
 
 use crate::out;
 use hurmo_core::progress::Observer;
+use hurmo_pipeline::Watcher;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::io::IsTerminal;
 use std::sync::Mutex;
@@ -9,33 +10,30 @@ use std::time::{Duration, Instant};
 
 const PATIENCE: Duration = Duration::from_millis(500);
 
-/// Shows the stage that runs.
-pub struct Progress {
+/// Shows the stage that runs, and says what there is to note.
+pub struct Terminal {
     bar: ProgressBar,
     shown: bool,
     began: Mutex<Instant>,
+    /// Whether only results are wanted.
+    quiet: bool,
     /// Whether each stage is told as it begins, with the time since the first.
-    told: bool,
+    verbose: bool,
     first: Instant,
 }
 
-impl Progress {
-    /// Progress on standard error, if that is a terminal and someone wants it; or each stage told.
-    pub fn new(wanted: bool, told: bool) -> Self {
-        let shown = wanted && std::io::stderr().is_terminal();
+impl Terminal {
+    /// Progress on standard error, if that is a terminal; or each stage told, or nothing at all.
+    pub fn new(quiet: bool, verbose: bool) -> Self {
+        let shown = !quiet && !verbose && std::io::stderr().is_terminal();
         Self {
             bar: ProgressBar::with_draw_target(Some(0), ProgressDrawTarget::hidden()),
             shown,
             began: Mutex::new(Instant::now()),
-            told,
+            quiet,
+            verbose,
             first: Instant::now(),
         }
-    }
-
-    /// Takes the bar off the screen.
-    pub fn clear(&self) {
-        self.bar.finish_and_clear();
-        self.bar.set_draw_target(ProgressDrawTarget::hidden());
     }
 
     fn show_if_slow(&self) {
@@ -46,9 +44,9 @@ impl Progress {
     }
 }
 
-impl Observer for Progress {
+impl Observer for Terminal {
     fn begin(&self, what: &str, steps: u64) {
-        if self.told {
+        if self.verbose {
             let since = self.first.elapsed().as_secs_f64();
             out::note(&format!("{since:8.3} s  {what}"));
         }
@@ -68,5 +66,19 @@ impl Observer for Progress {
     fn at(&self, step: u64) {
         self.show_if_slow();
         self.bar.set_position(step);
+    }
+}
+
+impl Watcher for Terminal {
+    fn note(&self, text: &str) {
+        if !self.quiet {
+            self.clear();
+            out::note(text);
+        }
+    }
+
+    fn clear(&self) {
+        self.bar.finish_and_clear();
+        self.bar.set_draw_target(ProgressDrawTarget::hidden());
     }
 }

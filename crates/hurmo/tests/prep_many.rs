@@ -65,7 +65,7 @@ fn a_folder_becomes_a_folder_and_a_bad_model_stops_no_other() {
     );
     for line in ledger.iter().filter_map(|line| line.get("model")) {
         let path = line["output"]["path"].as_str().unwrap();
-        let record = hurmo::prep::FileRecord::of(&bench.path(path)).unwrap();
+        let record = hurmo_pipeline::record::FileRecord::of(&bench.path(path)).unwrap();
         assert_eq!(line["output"]["sha256"], record.sha256.as_str());
     }
 }

@@ -97,7 +97,7 @@ fn each_step_is_written_down_with_what_it_found_and_cost() {
         (&model["input"], "lantern.obj"),
         (&model["output"], "out.obj"),
     ] {
-        let record = hurmo::prep::FileRecord::of(&bench.path(name)).unwrap();
+        let record = hurmo_pipeline::record::FileRecord::of(&bench.path(name)).unwrap();
         assert_eq!(file["sha256"], record.sha256.as_str());
         assert_eq!(file["bytes"], record.bytes);
     }

@@ -190,6 +190,12 @@ impl Mesh {
         self.starts.len() - 1
     }
 
+    /// How many triangles its faces are, polygons counted as cut up.
+    pub fn triangle_count(&self) -> usize {
+        let sides = self.faces().map(|(_, face)| face.len());
+        sides.map(|sides| sides.saturating_sub(2)).sum()
+    }
+
     /// Where a vertex is.
     #[inline]
     pub fn position(&self, vertex: VertexId) -> DVec3 {

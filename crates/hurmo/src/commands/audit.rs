@@ -1,17 +1,19 @@
 //! `hurmo audit`: finds faults and says where.
 
 use super::picture;
-use crate::cli::{axis, unit, uv_set};
-use crate::files::{self, Shard};
-use crate::pictures::Subject;
-use crate::report::{self, AuditDocument, AuditReport, ModelLine, ModelReport, Unreadable};
-use crate::session::Session;
-use crate::{Ending, batch, briefs, out};
+use crate::render::{self, ModelLine};
+use crate::{Ending, out};
 use anyhow::{Result, bail};
 use hurmo_core::audit::{self, Audit, Brief, CHECKS, Level, Options};
-use hurmo_core::progress::Observer;
 use hurmo_core::units::{Axis, Length, Unit};
 use hurmo_formats::Loaded;
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files::{self, Shard};
+use hurmo_pipeline::pictures::Subject;
+use hurmo_pipeline::quantity::{axis, unit, uv_set};
+use hurmo_pipeline::record::json;
+use hurmo_pipeline::record::{AuditDocument, AuditReport, ModelReport, Unreadable};
+use hurmo_pipeline::{batch, brief};
 use hurmo_view::Show;
 use std::path::{Path, PathBuf};
 
@@ -107,9 +109,11 @@ fn places(text: &str) -> Result<usize, String> {
 const IN_FULL: usize = 3;
 
 /// Runs `hurmo audit`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if arguments.schema {
-        out::print(&report::json(&report::schema_of::<AuditReport>("audit")));
+        out::print(&json(&hurmo_pipeline::record::schema_of::<AuditReport>(
+            "audit",
+        )));
         return Ok(Ending::Clear);
     }
     if arguments.merge {
@@ -117,14 +121,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     }
     let options = options(arguments)?;
     let mut models = files::expanded(&arguments.models, arguments.files_from.as_deref())?;
-    models.iter().for_each(|model| session.reads(model));
+    models.iter().for_each(|model| workspace.reads(model));
     let written = [&arguments.mark, &arguments.junit, &arguments.csv];
     for path in written.into_iter().flatten() {
-        session.claim(path, arguments.force)?;
+        workspace.claim(path, arguments.force)?;
     }
     if let Some(path) = &arguments.picture {
-        session.claim_png(path, arguments.force)?;
-        session.claim(&picture::places_file(path), arguments.force)?;
+        workspace.claim_png(path, arguments.force)?;
+        workspace.claim(&picture::places_file(path), arguments.force)?;
     }
     let named = arguments.models.iter().all(|path| !path.is_dir());
     let in_full = named && arguments.files_from.is_none() && models.len() <= IN_FULL;
@@ -145,17 +149,17 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     }
     let in_full = in_full || arguments.picture.is_some() || arguments.mark.is_some();
     let found = match in_full {
-        true => one_by_one(arguments, &options, &models, session)?,
-        false => batch::audit_all(&models, &options, arguments.unit, session),
+        true => one_by_one(arguments, &options, &models, workspace)?,
+        false => batch::audit_all(&models, &options, arguments.unit, workspace),
     };
     if let Some(path) = &arguments.junit {
-        files::write(path, report::junit(&found)?.as_bytes())?;
+        files::write(path, render::junit(&found)?.as_bytes())?;
     }
     if let Some(path) = &arguments.csv {
-        files::write(path, report::csv(&found)?.as_bytes())?;
+        files::write(path, render::csv(&found)?.as_bytes())?;
     }
     if arguments.json {
-        out::print(&report::json(&found));
+        out::print(&json(&found));
     }
     if !in_full {
         let unreadable = found.unreadable.iter();
@@ -168,8 +172,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
                 .for_each(|(path, error)| out::error(&anyhow::anyhow!("{path}: {error}"))),
             false => {
                 let mut lines: Vec<ModelLine> = found.models.iter().map(ModelLine::from).collect();
-                report::worst_first(&mut lines);
-                out::print(&report::lines_text(&lines, &unreadable, &found.brief));
+                render::worst_first(&mut lines);
+                out::print(&render::lines_text(&lines, &unreadable, &found.brief));
             }
         }
     }
@@ -182,7 +186,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
 /// What to look for.
 fn options(arguments: &Arguments) -> Result<Options> {
     let mut brief = match &arguments.brief {
-        Some(name) => briefs::find(name)?,
+        Some(name) => brief::find(name)?,
         None => Brief::general(),
     };
     for name in [&arguments.only, &arguments.also, &arguments.skip]
@@ -190,7 +194,7 @@ fn options(arguments: &Arguments) -> Result<Options> {
         .flatten()
     {
         if audit::named(name).is_none() {
-            let near = briefs::nearest(name, CHECKS.iter().map(|check| check.name));
+            let near = brief::nearest(name, CHECKS.iter().map(|check| check.name));
             let near = near.map_or("`hurmo checks` lists them".into(), |near| {
                 format!("did you mean '{near}'?")
             });
@@ -238,7 +242,7 @@ fn one_by_one(
     arguments: &Arguments,
     options: &Options,
     models: &[PathBuf],
-    session: &Session,
+    workspace: &Workspace,
 ) -> Result<AuditReport> {
     let mut found = AuditReport {
         brief: options.brief.name.clone(),
@@ -246,10 +250,10 @@ fn one_by_one(
         unreadable: Vec::new(),
     };
     for path in models {
-        let loaded = match session.load(path, arguments.unit) {
+        let loaded = match workspace.load(path, arguments.unit) {
             Ok(loaded) => loaded,
             Err(error) => {
-                session.clear_progress();
+                workspace.clear_progress();
                 out::error(&error);
                 found.unreadable.push(Unreadable {
                     path: path.display().to_string(),
@@ -258,7 +262,7 @@ fn one_by_one(
                 continue;
             }
         };
-        let told = told(path, &loaded, options, arguments, session)?;
+        let told = told(path, &loaded, options, arguments, workspace)?;
         if !arguments.json {
             if !found.models.is_empty() {
                 out::print("\n");
@@ -270,7 +274,7 @@ fn one_by_one(
                 out::bytes(loaded.bytes)
             );
             let brief = &options.brief.name;
-            out::print(&report::audit_text(
+            out::print(&render::audit_text(
                 &title,
                 &told.audit,
                 brief,
@@ -287,7 +291,7 @@ fn told(
     loaded: &Loaded,
     options: &Options,
     arguments: &Arguments,
-    session: &Session,
+    workspace: &Workspace,
 ) -> Result<ModelReport> {
     let pictured = arguments.picture.is_some() || arguments.mark.is_some();
     let all_places = Options {
@@ -295,13 +299,13 @@ fn told(
         ..options.clone()
     };
     let asked = if pictured { &all_places } else { options };
-    let mut audit = audit::audit(&loaded.model, asked, &session.progress);
+    let mut audit = audit::audit(&loaded.model, asked, workspace.observer());
     if pictured {
-        show(path, loaded, &audit, options, arguments, session)?;
+        show(path, loaded, &audit, options, arguments, workspace)?;
         let findings = audit.findings.iter_mut();
         findings.for_each(|finding| finding.found.places.truncate(options.places));
     }
-    session.clear_progress();
+    workspace.clear_progress();
     let all = options.places == usize::MAX;
     Ok(ModelReport {
         path: path.display().to_string(),
@@ -319,13 +323,13 @@ fn show(
     audit: &Audit,
     options: &Options,
     arguments: &Arguments,
-    session: &Session,
+    workspace: &Workspace,
 ) -> Result<()> {
     let told = AuditDocument::of(audit, &loaded.model, &loaded.source, false);
     let mut written = Vec::new();
     if let Some(output) = &arguments.picture {
         let subject = Subject {
-            name: picture::name_of(path),
+            name: hurmo_pipeline::files::name_of(path),
             model: &loaded.model,
             looks: Vec::new(),
             audit,
@@ -334,29 +338,29 @@ fn show(
             up: (options.brief.handoff.up.or(loaded.model.up)).unwrap_or(Axis::Z),
             whole: true,
         };
-        session.progress.begin("drawing", 0);
+        workspace.observer().begin("drawing", 0);
         written = picture::sheets(&subject, Show::Faults, output, [1280, 800])?;
     }
     if let Some(output) = &arguments.mark {
-        session.progress.begin("marking", 0);
+        workspace.observer().begin("marking", 0);
         files::write(output, &crate::marking::glb(&loaded.model, audit)?)?;
         written.push(output.clone());
     }
-    session.clear_progress();
+    workspace.clear_progress();
     for path in written {
-        session.note(&format!("{} written", path.display()));
+        workspace.note(&format!("{} written", path.display()));
     }
     Ok(())
 }
 
 fn merge(arguments: &Arguments) -> Result<Ending> {
-    let merged = report::merged(&arguments.models)?;
+    let merged = render::merged(&arguments.models)?;
     match arguments.json {
-        true => out::print(&report::json(&merged.document)),
+        true => out::print(&json(&merged.document)),
         false => {
             let mut lines = merged.lines;
-            report::worst_first(&mut lines);
-            out::print(&report::lines_text(
+            render::worst_first(&mut lines);
+            out::print(&render::lines_text(
                 &lines,
                 &merged.unreadable,
                 &merged.brief,

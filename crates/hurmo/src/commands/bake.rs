@@ -1,11 +1,11 @@
 //! `hurmo bake`: a texture for a model, from the look and the detail of another.
 
 use crate::Ending;
-use crate::job::{Job, JobArguments};
-use crate::session::{Session, TextureOptions};
-use crate::steps::Work;
-use crate::steps::bake::{Bake, Options};
+use crate::job::{self, JobArguments};
 use anyhow::{Result, bail};
+use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::bake::{Bake, Options};
+use hurmo_pipeline::{TextureOptions, Workspace};
 use std::path::PathBuf;
 
 /// Arguments of `hurmo bake`.
@@ -34,10 +34,10 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo bake`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let mut job = arguments.job.clone();
     job.output.textures = arguments.textures.clone();
-    session.reads(&arguments.from);
+    workspace.reads(&arguments.from);
     let format = hurmo_formats::Format::of_name(&job.output.output);
     if format.is_some_and(|format| !format.entry().holds.uvs) {
         let name = format.map_or("", |format| format.name());
@@ -47,5 +47,5 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         from: Some(arguments.from.clone()),
         options: arguments.options.clone(),
     }));
-    Job::run(session, &job, arguments.brief.as_deref(), &work)
+    job::run(workspace, &job, arguments.brief.as_deref(), &work)
 }

@@ -1,20 +1,20 @@
 //! `hurmo boolean`: solids joined, taken away from each other, or taken apart where they cross.
 
-use super::picture::name_of;
 use crate::Ending;
-use crate::briefs;
-use crate::cli::{axis, unit};
-use crate::files;
-use crate::job::{Input, Job};
-use crate::pictures::Combined;
-use crate::session::{Output, Session};
-use crate::steps::boolean::{Assembly, ModelName, Options};
+use crate::job;
 use anyhow::{Context, Result};
 use hurmo_core::Model;
 use hurmo_core::audit::Brief;
-use hurmo_core::progress::Observer;
 use hurmo_core::units::{Axis, Unit};
 use hurmo_formats::Source;
+use hurmo_pipeline::brief;
+use hurmo_pipeline::files;
+use hurmo_pipeline::files::name_of;
+use hurmo_pipeline::operation::boolean::{Assembly, ModelName, Options};
+use hurmo_pipeline::pictures::Combined;
+use hurmo_pipeline::quantity::{axis, unit};
+use hurmo_pipeline::runner::{Input, Job};
+use hurmo_pipeline::{Output, Workspace};
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
@@ -60,37 +60,37 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo boolean`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     arguments.options.check(arguments.models.len())?;
     for name in &arguments.models {
-        session.reads(&name.file);
+        workspace.reads(&name.file);
     }
-    session.claim_output(&arguments.output)?;
+    workspace.claim_output(&arguments.output)?;
     if let Some(picture) = &arguments.picture {
-        session.claim_png(picture, arguments.output.force)?;
+        workspace.claim_png(picture, arguments.output.force)?;
     }
     let brief = match &arguments.brief {
-        Some(name) => briefs::find(name)?,
+        Some(name) => brief::find(name)?,
         None => Brief::general(),
     };
-    let (models, source) = read(arguments, session)?;
+    let (models, source) = read(arguments, workspace)?;
     let mut assembly = Assembly::of(models, &arguments.options.placement)?;
     if arguments.output.is_single() {
         assembly = assembly.in_single_precision();
     }
     let input = Input::made(assembly.model.clone(), brief, source);
-    let (job, meets) = Job::begin_with_contacts(session, &input);
+    let (job, meets) = Job::begin_with_contacts(workspace, &input);
     let made = assembly.solve(
         &arguments.options,
         meets.as_deref(),
         arguments.picture.is_some(),
-        &session.progress,
+        workspace.observer(),
     )?;
     let names: Vec<String> = arguments.models.iter().map(ModelName::to_string).collect();
     let input = names.join(" + ");
     let png = match &arguments.picture {
         Some(_) => {
-            session.progress.begin("drawing", 0);
+            workspace.observer().begin("drawing", 0);
             let combined = Combined {
                 name: name_of(&arguments.output.output),
                 solids: &assembly,
@@ -101,7 +101,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         }
         None => None,
     };
-    let ending = job.finish_as(&input, &arguments.output, arguments.json, &made.done)?;
+    let story = job.finish(&input, &arguments.output, &made.done)?;
+    let ending = job::print(workspace, &story, arguments.json);
     if let (Some(path), Some(png)) = (&arguments.picture, png) {
         files::write(path, &png)?;
     }
@@ -109,14 +110,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
 }
 
 /// The models by their names, and how the first speaks of its elements. No file is read twice.
-fn read(arguments: &Arguments, session: &Session) -> Result<(Vec<(String, Model)>, Source)> {
+fn read(arguments: &Arguments, workspace: &Workspace) -> Result<(Vec<(String, Model)>, Source)> {
     let mut files: HashMap<&Path, (Model, Source)> = HashMap::new();
     let mut models = Vec::new();
     for name in &arguments.models {
         let model = match files.get(&*name.file) {
             Some((model, _)) => model.clone(),
             None => {
-                let loaded = session.load(&name.file, None)?;
+                let loaded = workspace.load(&name.file, None)?;
                 let mut model = loaded.model;
                 model.unit = model.unit.or(arguments.unit);
                 files.insert(&name.file, (model.clone(), loaded.source));

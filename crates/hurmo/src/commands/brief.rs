@@ -1,7 +1,8 @@
 //! `hurmo brief`: prints a brief as a starting point.
 
-use crate::{Ending, briefs, out};
+use crate::{Ending, out};
 use anyhow::Result;
+use hurmo_pipeline::brief;
 
 /// Arguments of `hurmo brief`.
 #[derive(Debug, clap::Args)]
@@ -16,7 +17,7 @@ pub struct Arguments {
 
 /// Runs `hurmo brief`.
 pub fn run(arguments: &Arguments) -> Result<Ending> {
-    let brief = briefs::find(&arguments.name)?;
-    out::print(&briefs::to_toml(&brief));
+    let brief = brief::find(&arguments.name)?;
+    out::print(&brief::to_toml(&brief));
     Ok(Ending::Clear)
 }

@@ -1,9 +1,10 @@
 //! `hurmo checks`: what each check looks for.
 
-use crate::report::{Table, level};
-use crate::{Ending, briefs, out};
+use crate::render::{Table, level};
+use crate::{Ending, out};
 use anyhow::{Result, bail};
 use hurmo_core::audit::{Brief, CHECKS, Check, Level};
+use hurmo_pipeline::brief;
 
 /// Arguments of `hurmo checks`.
 #[derive(Debug, clap::Args)]
@@ -30,7 +31,7 @@ pub fn run(arguments: &Arguments) -> Result<Ending> {
             Some(check) => explained(check),
             None => {
                 let names = CHECKS.iter().map(|check| check.name);
-                match briefs::nearest(name, names) {
+                match brief::nearest(name, names) {
                     Some(near) => bail!("'{name}' is no check; did you mean '{near}'?"),
                     None => bail!("'{name}' is no check; `hurmo checks` lists them"),
                 }

@@ -1,18 +1,21 @@
 //! `hurmo compare`: how far two models lie apart, and what else differs.
 
-use super::picture::name_of;
-use crate::cli::{axis, unit};
-use crate::pictures::DeviationMap;
-use crate::quantity::length_in;
-use crate::report::comparison::ComparisonDocument;
-use crate::report::{self, AuditDocument};
-use crate::session::Session;
-use crate::{Ending, briefs, files, out};
+use crate::render::Text;
+use crate::{Ending, out};
 use anyhow::{Result, bail};
 use hurmo_core::audit::{self, Brief};
 use hurmo_core::compare::{self, Comparison};
 use hurmo_core::units::{Axis, Length, Unit};
 use hurmo_core::{Mesh, Model};
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files::name_of;
+use hurmo_pipeline::pictures::DeviationMap;
+use hurmo_pipeline::quantity::length_in;
+use hurmo_pipeline::quantity::{axis, unit};
+use hurmo_pipeline::record::AuditDocument;
+use hurmo_pipeline::record::ComparisonDocument;
+use hurmo_pipeline::record::json;
+use hurmo_pipeline::{brief, files};
 use hurmo_view::{Beside, Scene, Show, View, side_by_side};
 use std::path::{Path, PathBuf};
 
@@ -59,22 +62,22 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo compare`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    session.reads(&arguments.before);
-    session.reads(&arguments.after);
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
+    workspace.reads(&arguments.before);
+    workspace.reads(&arguments.after);
     if let Some(picture) = &arguments.picture {
-        session.claim_png(picture, arguments.force)?;
+        workspace.claim_png(picture, arguments.force)?;
     }
     let options = audit::Options {
         brief: match &arguments.brief {
-            Some(name) => briefs::find(name)?,
+            Some(name) => brief::find(name)?,
             None => Brief::general(),
         },
         ..audit::Options::default()
     };
     let read = |path: &Path| -> Result<(Model, AuditDocument)> {
-        let loaded = session.load(path, arguments.unit)?;
-        let audit = audit::audit(&loaded.model, &options, &session.progress);
+        let loaded = workspace.load(path, arguments.unit)?;
+        let audit = audit::audit(&loaded.model, &options, workspace.observer());
         let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
         Ok((loaded.model, told))
     };
@@ -98,7 +101,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         within: limit,
     };
     let (one, two) = (&before.mesh, &after.mesh);
-    let Some(comparison) = compare::compare(one, two, &compare_options, &session.progress) else {
+    let Some(comparison) = compare::compare(one, two, &compare_options, workspace.observer())
+    else {
         bail!("a model without faces lies nowhere, and can't be compared");
     };
     let passes = limit.is_none_or(|limit| comparison.at_most() <= limit);
@@ -113,9 +117,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         before: told_before,
         after: told_after,
     };
-    session.clear_progress();
+    workspace.clear_progress();
     out::print(&match arguments.json {
-        true => report::json(&document),
+        true => json(&document),
         false => document.text(),
     });
     Ok(passes.into())

@@ -1,15 +1,15 @@
 //! `hurmo convert`: format, unit, up axis, size, origin; transforms, names, normals, textures.
 
-use crate::cli::unit;
-use crate::report;
-use crate::session::{Output, Session, TextureOptions};
-use crate::steps::convert::Options;
 use crate::{Ending, out};
 use anyhow::Result;
 use glam::DVec3;
 use hurmo_core::Model;
 use hurmo_core::scene::Renamed;
 use hurmo_core::units::Unit;
+use hurmo_pipeline::operation::convert::Options;
+use hurmo_pipeline::quantity::unit;
+use hurmo_pipeline::record::json;
+use hurmo_pipeline::{Output, TextureOptions, Workspace};
 use serde::Serialize;
 use std::path::PathBuf;
 
@@ -60,7 +60,7 @@ struct Conversion {
 }
 
 /// Runs `hurmo convert`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let output = Output {
         textures: TextureOptions {
             safe_names: arguments.options.tidy.safe_names,
@@ -68,10 +68,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         },
         ..arguments.output.clone()
     };
-    session.reads(&arguments.input);
-    session.claim_output(&output)?;
+    workspace.reads(&arguments.input);
+    workspace.claim_output(&output)?;
     arguments.options.check()?;
-    let model = session.load(&arguments.input, arguments.unit)?.model;
+    let model = workspace.load(&arguments.input, arguments.unit)?.model;
     let size = |model: &Model| model.shown_bounds().map(|bounds| bounds.size());
     let (size_before, unit_before) = (size(&model), model.unit);
     let format = hurmo_formats::Format::of_name(&arguments.output.output)
@@ -96,10 +96,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         size_after: size(&model),
         lost: hurmo_formats::losses(&model, format),
     };
-    session.save(&output, &model)?;
-    session.clear_progress();
+    workspace.save(&output, &model)?;
+    workspace.clear_progress();
     out::print(&match arguments.json {
-        true => report::json(&conversion),
+        true => json(&conversion),
         false => text(&conversion, &model),
     });
     Ok(Ending::Clear)

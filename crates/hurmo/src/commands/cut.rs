@@ -5,23 +5,24 @@ mod planes;
 use self::planes::{Bed, Every, PlaneArgument};
 use super::parts::stem;
 use crate::Ending;
-use crate::briefs;
-use crate::cli::{axis, unit};
-use crate::files;
-use crate::pictures::pieces_apart;
-use crate::quantity::length_in;
-use crate::report::cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
-use crate::session::{Output, Session, TextureOptions, is_single};
-use crate::{out, report};
+use crate::out;
+use crate::render::Text;
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
 use hurmo_core::cut::{Options, Pegs, Piece, Pieces, Plane, cut, put_pegs};
 use hurmo_core::measure::bounds;
 use hurmo_core::parts::{as_objects, only};
-use hurmo_core::progress::Observer;
 use hurmo_core::units::{Axis, Length, Unit};
 use hurmo_core::{FaceId, Model, mend};
 use hurmo_formats::Format;
+use hurmo_pipeline::brief;
+use hurmo_pipeline::files;
+use hurmo_pipeline::pictures::pieces_apart;
+use hurmo_pipeline::quantity::length_in;
+use hurmo_pipeline::quantity::{axis, unit};
+use hurmo_pipeline::record::json;
+use hurmo_pipeline::record::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
+use hurmo_pipeline::{Output, TextureOptions, Workspace, is_single};
 use std::path::PathBuf;
 
 /// Arguments of `hurmo cut`.
@@ -93,7 +94,7 @@ enum Keep {
 }
 
 /// Runs `hurmo cut`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let to_file = Format::of_name(&arguments.output).is_some();
     let of = if to_file {
         &arguments.output
@@ -103,18 +104,18 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if Format::of_name(of).is_none() {
         return Err(hurmo_formats::WriteError::UnknownFormat(of.clone()).into());
     }
-    session.reads(&arguments.input);
+    workspace.reads(&arguments.input);
     if to_file {
-        session.claim(&arguments.output, arguments.force)?;
+        workspace.claim(&arguments.output, arguments.force)?;
     }
     if let Some(picture) = &arguments.picture {
-        session.claim_png(picture, arguments.force)?;
+        workspace.claim_png(picture, arguments.force)?;
     }
     let brief = match &arguments.brief {
-        Some(name) => briefs::find(name)?,
+        Some(name) => brief::find(name)?,
         None => Brief::general(),
     };
-    let mut model = session.load(&arguments.input, arguments.unit)?.model;
+    let mut model = workspace.load(&arguments.input, arguments.unit)?.model;
     hurmo_formats::check_instances(&model)?;
     if model.instances() > 0 {
         model = model.expanded();
@@ -135,12 +136,12 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         );
     }
     let planes: Vec<Vec<Plane>> = rows.iter().map(|row| row.planes.clone()).collect();
-    session.progress.begin("cutting", 0);
+    workspace.observer().begin("cutting", 0);
     let options = Options {
         only_single: is_single,
         ..Options::default()
     };
-    let mut made = cut(&model, &planes, &options, &session.progress);
+    let mut made = cut(&model, &planes, &options, workspace.observer());
     let joined = made.pieces.iter().map(|piece| piece.joined).sum();
     let tidied = made.pieces.iter_mut().map(Piece::tidy).sum();
     let whole = made
@@ -156,7 +157,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
                 &planes,
                 pegs,
                 is_single,
-                &session.progress,
+                workspace.observer(),
             )?)
         }
         Some(_) => bail!("--pegs: the model is open, and has no caps to put them on"),
@@ -177,10 +178,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     }
     let names: Vec<String> = made.pieces.iter().map(|piece| name(piece, &rows)).collect();
     let written = match to_file {
-        true => arguments.write_one(session, &made, &names)?,
-        false => arguments.write_each(session, &made, &names)?,
+        true => arguments.write_one(workspace, &made, &names)?,
+        false => arguments.write_each(workspace, &made, &names)?,
     };
-    session.progress.begin("auditing", 0);
+    workspace.observer().begin("auditing", 0);
     let options = audit::Options {
         brief: brief.clone(),
         ..audit::Options::default()
@@ -188,7 +189,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let audited = written
         .models
         .iter()
-        .map(|model| audit::audit(model, &options, &session.progress));
+        .map(|model| audit::audit(model, &options, workspace.observer()));
     let audits: Vec<audit::Audit> = audited.collect();
     let document = CutDocument {
         input: arguments.input.display().to_string(),
@@ -218,7 +219,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             .collect(),
     };
     if let Some(path) = &arguments.picture {
-        session.progress.begin("drawing", 0);
+        workspace.observer().begin("drawing", 0);
         let title = document.title();
         let named: Vec<(&str, &Piece)> =
             names.iter().map(String::as_str).zip(&made.pieces).collect();
@@ -227,9 +228,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             files::write(path, &png)?;
         }
     }
-    session.clear_progress();
+    workspace.clear_progress();
     out::print(&match arguments.json {
-        true => report::json(&document),
+        true => json(&document),
         false => document.text(),
     });
     Ok(document.passes.into())
@@ -333,7 +334,7 @@ impl Arguments {
     }
 
     /// One file, an object a piece.
-    fn write_one(&self, session: &Session, made: &Pieces, names: &[String]) -> Result<Written> {
+    fn write_one(&self, workspace: &Workspace, made: &Pieces, names: &[String]) -> Result<Written> {
         let format = hurmo_formats::Format::of_name(&self.output);
         let holds = format.map(|format| &format.entry().holds);
         if names.len() > 1 && holds.is_some_and(|holds| !holds.tags && !holds.scenes) {
@@ -345,8 +346,8 @@ impl Arguments {
         }
         let pieces = made.pieces.iter().map(|piece| piece.model.clone());
         let together = as_objects(names.iter().cloned().zip(pieces).collect());
-        session.save(&self.output(self.output.clone()), &together)?;
-        let loaded = session.read_back(&self.output, &together)?.model;
+        workspace.save(&self.output(self.output.clone()), &together)?;
+        let loaded = workspace.read_back(&self.output, &together)?.model;
         // Pieces lie wall to wall: each is judged by itself.
         let object = |name: &String| {
             let tags = &loaded.attributes.tags;
@@ -363,16 +364,21 @@ impl Arguments {
     }
 
     /// A folder, a file a piece.
-    fn write_each(&self, session: &Session, made: &Pieces, names: &[String]) -> Result<Written> {
+    fn write_each(
+        &self,
+        workspace: &Workspace,
+        made: &Pieces,
+        names: &[String],
+    ) -> Result<Written> {
         let ending = self.input.extension().unwrap_or_default().to_string_lossy();
         let stem = stem(&self.input);
         let file = |name: &String| self.output.join(format!("{stem}-{name}.{ending}"));
         let files: Vec<PathBuf> = names.iter().map(file).collect();
-        session.claim_folder(&self.output, &files, self.force)?;
+        workspace.claim_folder(&self.output, &files, self.force)?;
         let mut models = Vec::new();
         for (piece, file) in made.pieces.iter().zip(&files) {
-            session.save(&self.output(file.clone()), &piece.model)?;
-            models.push(session.read_back(file, &piece.model)?.model);
+            workspace.save(&self.output(file.clone()), &piece.model)?;
+            models.push(workspace.read_back(file, &piece.model)?.model);
         }
         Ok(Written { files, models })
     }

@@ -1,11 +1,11 @@
 //! `hurmo decimate`: reduces to a budget.
 
 use crate::Ending;
-use crate::job::{Job, JobArguments};
-use crate::session::Session;
-use crate::steps::Work;
-use crate::steps::decimate::Options;
+use crate::job::{self, JobArguments};
 use anyhow::Result;
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::decimate::Options;
 
 /// Arguments of `hurmo decimate`.
 #[derive(Debug, clap::Args)]
@@ -26,7 +26,7 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo decimate`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let work = Work::Decimate(Box::new(arguments.options.clone()));
-    Job::run(session, &arguments.job, arguments.brief.as_deref(), &work)
+    job::run(workspace, &arguments.job, arguments.brief.as_deref(), &work)
 }

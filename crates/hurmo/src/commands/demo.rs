@@ -1,12 +1,12 @@
 //! `hurmo demo`: writes the demo models and prepares each for its own purpose.
 
 use super::{picture, prep};
-use crate::cli::Cli;
-use crate::session::Session;
-use crate::{Ending, demo, out, report};
+use crate::{Ending, demo, out};
 use anyhow::{Context, Result, bail};
 use clap::Parser;
 use hurmo_formats::WriteOptions;
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::record::json;
 use serde::Serialize;
 use std::path::{Path, PathBuf};
 
@@ -60,8 +60,15 @@ struct PrepLine {
     arguments: prep::Arguments,
 }
 
+/// A command as it would be written.
+#[derive(clap::Parser)]
+struct CommandLine {
+    #[command(subcommand)]
+    command: super::Command,
+}
+
 /// Runs `hurmo demo`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let folder = &arguments.folder;
     make_folder(folder, arguments.force)?;
     let models = demo::models();
@@ -77,8 +84,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         });
     }
     let marker = folder.join(MARKER);
-    std::fs::write(&marker, report::json(&planted))
-        .with_context(|| marker.display().to_string())?;
+    std::fs::write(&marker, json(&planted)).with_context(|| marker.display().to_string())?;
 
     let plank = folder.join(demo::together::PLANK);
     hurmo_formats::write(&plank, &demo::together::plank(), WriteOptions::default())?;
@@ -113,7 +119,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         }
         line.extend(model.arguments.iter().map(|argument| argument.to_string()));
         let parsed = PrepLine::try_parse_from(&line)?;
-        if prep::run(&parsed.arguments, session)? == Ending::Clear {
+        if prep::run(&parsed.arguments, workspace)? == Ending::Clear {
             passed += 1;
         }
         out::print("\n");
@@ -122,8 +128,8 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let commands = demo::together::COMMANDS;
     for command in commands {
         out::print(&format!("{}\n", out::faint(command.what)));
-        let cli = Cli::try_parse_from(command.words(folder))?;
-        if super::run(cli.command, session)? == Ending::Clear {
+        let line = CommandLine::try_parse_from(command.words(folder))?;
+        if super::run(line.command, workspace)? == Ending::Clear {
             passed += 1;
         }
         out::print("\n");

@@ -1,14 +1,16 @@
 //! `hurmo fill`: lists rims, and closes holes.
 
 use crate::Ending;
-use crate::job::{Job, TellOrJobArguments};
-use crate::report::rims::RimsDocument;
-use crate::session::Session;
-use crate::steps::Work;
-use crate::steps::fill::Options;
-use crate::{out, report};
+use crate::job::{self, TellOrJobArguments};
+use crate::out;
+use crate::render::Text;
 use anyhow::Result;
 use hurmo_core::fill;
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::fill::Options;
+use hurmo_pipeline::record::RimsDocument;
+use hurmo_pipeline::record::json;
 
 /// Arguments of `hurmo fill`.
 #[derive(Debug, clap::Args)]
@@ -37,24 +39,24 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo fill`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let work = Work::Fill(arguments.options.clone());
     match arguments.job.job() {
-        Some(job) => Job::run(session, &job, arguments.brief.as_deref(), &work),
+        Some(job) => job::run(workspace, &job, arguments.brief.as_deref(), &work),
         None => {
             work.check()?;
-            list(arguments, session)
+            list(arguments, workspace)
         }
     }
 }
 
-fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let loaded = session.load(&arguments.job.input, arguments.job.unit)?;
+fn list(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
+    let loaded = workspace.load(&arguments.job.input, arguments.job.unit)?;
     let rims = fill::rims_described(&loaded.model.mesh);
     let document = RimsDocument::of(&arguments.job.input, &loaded.model, rims);
-    session.clear_progress();
+    workspace.clear_progress();
     out::print(&match arguments.job.json {
-        true => report::json(&document),
+        true => json(&document),
         false => document.text(),
     });
     Ok(Ending::Clear)

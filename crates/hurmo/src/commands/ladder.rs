@@ -1,19 +1,21 @@
 //! `hurmo ladder`: a model at several budgets, on one way down.
 
 use super::parts::stem;
-use super::picture::name_of;
-use crate::care::CareArguments;
-use crate::cli::{axis, unit};
-use crate::quantity::{Budget, angle, length_in};
-use crate::report::ladder::{LadderDocument, Pick, RungDocument, Screen};
-use crate::report::{self, AuditDocument};
-use crate::session::Session;
-use crate::{Ending, briefs, files, job, out};
+use crate::render::Text;
+use crate::{Ending, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self, Brief};
 use hurmo_core::units::{Axis, Length, Unit};
 use hurmo_core::{Model, compare, decimate};
 use hurmo_formats::{Format, WriteOptions};
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files::name_of;
+use hurmo_pipeline::operation::care::CareArguments;
+use hurmo_pipeline::quantity::{Budget, angle, length_in};
+use hurmo_pipeline::quantity::{axis, unit};
+use hurmo_pipeline::record::{AuditDocument, json};
+use hurmo_pipeline::record::{LadderDocument, Pick, RungDocument, Screen};
+use hurmo_pipeline::{brief, files};
 use hurmo_view::{Rung, View, ladder_sheet};
 use std::path::PathBuf;
 
@@ -102,15 +104,15 @@ struct Made {
 }
 
 /// Runs `hurmo ladder`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let ending = ending(arguments)?;
     let brief = match &arguments.brief {
-        Some(name) => briefs::find(name)?,
+        Some(name) => brief::find(name)?,
         None => Brief::general(),
     };
-    let loaded = session.load(&arguments.input, arguments.unit)?;
+    let loaded = workspace.load(&arguments.input, arguments.unit)?;
     let model = loaded.model;
-    let triangles = job::triangle_count(&model);
+    let triangles = model.mesh.triangle_count();
     if triangles == 0 {
         bail!("{}: there is no face to reduce", arguments.input.display());
     }
@@ -135,9 +137,9 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         .collect();
     let [sheet, table] = ["ladder.png", "ladder.json"].map(|name| folder.join(name));
     targets.extend([sheet.clone(), table.clone()]);
-    session.reads(&arguments.input);
-    session.claim_folder(folder, &targets, arguments.force)?;
-    let watch = &session.progress;
+    workspace.reads(&arguments.input);
+    workspace.claim_folder(folder, &targets, arguments.force)?;
+    let watch = workspace.observer();
     let outcomes = match &half {
         Some(half) => decimate::ladder_symmetric(&model, half, &budgets, &care, watch),
         None => decimate::ladder(&model, &budgets, &care, watch),
@@ -165,7 +167,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             screen.as_ref(),
             &options,
             arguments,
-            session,
+            workspace,
         )?);
     }
     let picture = drawn(arguments, (&model, triangles, loaded.bytes), &rungs, &told);
@@ -189,10 +191,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         pick: picked,
         screen,
     };
-    files::write(&table, report::json(&document).as_bytes())?;
-    session.clear_progress();
+    files::write(&table, json(&document).as_bytes())?;
+    workspace.clear_progress();
     out::print(&match arguments.json {
-        true => report::json(&document),
+        true => json(&document),
         false => document.text(),
     });
     Ok(sound.into())
@@ -219,7 +221,7 @@ fn tell(
     screen: Option<&Screen>,
     audit_options: &audit::Options,
     arguments: &Arguments,
-    session: &Session,
+    workspace: &Workspace,
 ) -> Result<RungDocument> {
     let target = &rung.target;
     let options = WriteOptions {
@@ -229,17 +231,17 @@ fn tell(
     };
     let report = hurmo_formats::write(target, &rung.outcome.model, options)?;
     for lost in &report.lost {
-        session.note(&format!("{}: can't hold {lost}", target.display()));
+        workspace.note(&format!("{}: can't hold {lost}", target.display()));
     }
-    let written = session.read_back(target, model)?;
-    let audit = audit::audit(&written.model, audit_options, &session.progress);
+    let written = workspace.read_back(target, model)?;
+    let audit = audit::audit(&written.model, audit_options, workspace.observer());
     let document = AuditDocument::of(&audit, &written.model, &written.source, false);
     let compare_options = compare::Options {
         samples: SAMPLES,
         within: pick,
     };
     let meshes = [&model.mesh, &written.model.mesh];
-    let found = compare::compare(meshes[0], meshes[1], &compare_options, &session.progress)
+    let found = compare::compare(meshes[0], meshes[1], &compare_options, workspace.observer())
         .with_context(|| format!("{}: nothing is left of the model", target.display()))?;
     let ways = [&found.from_before, &found.from_after];
     let squares: f64 = ways.iter().map(|way| way.rms * way.rms).sum();

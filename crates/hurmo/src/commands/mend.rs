@@ -1,14 +1,15 @@
 //! `hurmo mend`: clears faults, by kind.
 
 use crate::Ending;
-use crate::job::{Job, TellOrJobArguments};
-use crate::report::Table;
-use crate::session::Session;
-use crate::steps::Work;
-use crate::steps::mend::{Mend, Options, distance};
-use crate::{out, report};
+use crate::job::{self, TellOrJobArguments};
+use crate::out;
+use crate::render::Table;
 use anyhow::{Result, bail};
 use hurmo_core::mend::{self, WeldTrial};
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::mend::{Mend, Options, distance};
+use hurmo_pipeline::record::json;
 
 /// Arguments of `hurmo mend`.
 #[derive(Debug, clap::Args)]
@@ -40,9 +41,9 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo mend`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if arguments.try_weld {
-        return try_weld(arguments, session);
+        return try_weld(arguments, workspace);
     }
     let work = Work::Mend(Mend {
         options: arguments.options.clone(),
@@ -52,18 +53,18 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     let Some(job) = arguments.job.job() else {
         bail!("name the file to write, with -o");
     };
-    Job::run(session, &job, arguments.brief.as_deref(), &work)
+    job::run(workspace, &job, arguments.brief.as_deref(), &work)
 }
 
-fn try_weld(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let loaded = session.load(&arguments.job.input, arguments.job.unit)?;
+fn try_weld(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
+    let loaded = workspace.load(&arguments.job.input, arguments.job.unit)?;
     let mesh = &loaded.model.mesh;
     let diagonal = hurmo_core::measure::bounds(mesh).map_or(0.0, |bounds| bounds.diagonal());
-    let trials = mend::weld_trials(mesh, arguments.options.seams_only, &session.progress);
+    let trials = mend::weld_trials(mesh, arguments.options.seams_only, workspace.observer());
     let best = mend::best_weld(&trials);
-    session.clear_progress();
+    workspace.clear_progress();
     out::print(&match arguments.job.json {
-        true => report::json(&serde_json::json!({ "trials": trials, "best": best })),
+        true => json(&serde_json::json!({ "trials": trials, "best": best })),
         false => trials_in_words(&trials, best, diagonal),
     });
     Ok(Ending::Clear)

@@ -1,18 +1,22 @@
 //! `hurmo parts`: lists the parts of a model; keeps, drops, splits and joins them.
 
-use crate::cli::{By, axis};
-use crate::commands::picture::name_of;
-use crate::job::{Input, Job, JobArguments, TellOrJobArguments};
-use crate::report::parts::{PartsDocument, PartsNote};
-use crate::session::Session;
-use crate::steps::parts::Options;
-use crate::steps::{Done, Work};
-use crate::story::Step;
-use crate::{Ending, files, out, report};
+use crate::job::{self, JobArguments, TellOrJobArguments};
+use crate::render::Text;
+use crate::{Ending, out, render};
 use anyhow::{Result, bail};
 use hurmo_core::Model;
 use hurmo_core::parts;
 use hurmo_core::units::Axis;
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files;
+use hurmo_pipeline::files::name_of;
+use hurmo_pipeline::operation::parts::Options;
+use hurmo_pipeline::operation::{Done, Work};
+use hurmo_pipeline::quantity::{By, axis};
+use hurmo_pipeline::record::Step;
+use hurmo_pipeline::record::json;
+use hurmo_pipeline::record::{PartsDocument, PartsNote};
+use hurmo_pipeline::runner::Job;
 use std::collections::HashSet;
 use std::path::{Path, PathBuf};
 
@@ -61,7 +65,7 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo parts`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let edits = arguments.options.is_some() || !arguments.join.is_empty();
     match (arguments.job.job(), &arguments.split) {
         (Some(job), _) if edits => {
@@ -74,36 +78,37 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             match arguments.join.is_empty() {
                 true => {
                     let work = Work::Parts(arguments.options.clone());
-                    Job::run(session, &job, brief, &work)
+                    job::run(workspace, &job, brief, &work)
                 }
-                false => join(arguments, session, &job),
+                false => join(arguments, workspace, &job),
             }
         }
         (Some(_), _) => {
             bail!("-o needs to be told what to write: --keep, --drop, --drop-under or --join")
         }
         (None, _) if edits => bail!("name the file to write, with -o"),
-        (None, Some(folder)) => split(arguments, session, folder),
-        (None, None) => list(arguments, session),
+        (None, Some(folder)) => split(arguments, workspace, folder),
+        (None, None) => list(arguments, workspace),
     }
 }
 
-fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    session.reads(&arguments.job.input);
+fn list(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
+    workspace.reads(&arguments.job.input);
     if let Some(picture) = &arguments.picture {
-        session.claim_png(picture, arguments.job.force)?;
+        workspace.claim_png(picture, arguments.job.force)?;
     }
-    let loaded = session.load(&arguments.job.input, arguments.job.unit)?;
-    let facts = parts::described(&loaded.model, &session.progress);
+    let loaded = workspace.load(&arguments.job.input, arguments.job.unit)?;
+    let facts = parts::described(&loaded.model, workspace.observer());
     let document = PartsDocument::of(&arguments.job.input, &loaded.model, facts);
     if let Some(path) = &arguments.picture {
         let title = name_of(&arguments.job.input);
-        let picture = crate::pictures::parts_sheet(&title, &loaded.model, &document, arguments.up);
+        let picture =
+            hurmo_pipeline::pictures::parts_sheet(&title, &loaded.model, &document, arguments.up);
         files::write(path, &picture.png()?)?;
     }
-    session.clear_progress();
+    workspace.clear_progress();
     out::print(&match arguments.job.json {
-        true => report::json(&document),
+        true => json(&document),
         false => document.text(),
     });
     if let (Some(path), false) = (&arguments.picture, arguments.job.json) {
@@ -112,12 +117,12 @@ fn list(arguments: &Arguments, session: &Session) -> Result<Ending> {
     Ok(Ending::Clear)
 }
 
-fn join(arguments: &Arguments, session: &Session, to: &JobArguments) -> Result<Ending> {
-    let input = Input::of(session, to, arguments.brief.as_deref())?;
-    let job = Job::begin(session, &input);
+fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Result<Ending> {
+    let input = job::read(workspace, to, arguments.brief.as_deref())?;
+    let job = Job::begin(workspace, &input);
     let mut models = vec![(stem(&arguments.job.input), job.model.clone())];
     for path in &arguments.join {
-        models.push((stem(path), session.load(path, None)?.model));
+        models.push((stem(path), workspace.load(path, None)?.model));
     }
     let list: Vec<(String, &Model)> = models.iter().map(|(name, m)| (name.clone(), m)).collect();
     let joined = parts::joined(&list);
@@ -150,12 +155,12 @@ fn join(arguments: &Arguments, session: &Session, to: &JobArguments) -> Result<E
         rebuilt: None,
         boolean: None,
     };
-    job.finish(to, &Done::new(joined.model, vec![step]))
+    job::finish(workspace, &job, to, &Done::new(joined.model, vec![step]))
 }
 
-fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Ending> {
+fn split(arguments: &Arguments, workspace: &Workspace, folder: &Path) -> Result<Ending> {
     let input = &arguments.job.input;
-    let loaded = session.load(input, arguments.job.unit)?;
+    let loaded = workspace.load(input, arguments.job.unit)?;
     let pieces = parts::pieces(&loaded.model, arguments.by.into());
     if pieces.is_empty() {
         bail!("{}: there is no face to split off", input.display());
@@ -176,8 +181,8 @@ fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Endi
             folder.join(format!("{file}.{ending}"))
         })
         .collect();
-    session.reads(input);
-    session.claim_folder(folder, &targets, arguments.job.force)?;
+    workspace.reads(input);
+    workspace.claim_folder(folder, &targets, arguments.job.force)?;
     let options = hurmo_formats::WriteOptions {
         ascii: arguments.job.ascii,
         may_overwrite: arguments.job.force,
@@ -193,10 +198,10 @@ fn split(arguments: &Arguments, session: &Session, folder: &Path) -> Result<Endi
             faces: piece.faces.len(),
         });
     }
-    session.clear_progress();
+    workspace.clear_progress();
     out::print(&match arguments.job.json {
-        true => report::json(&written),
-        false => report::parts::written(&written),
+        true => json(&written),
+        false => render::parts::written(&written),
     });
     Ok(Ending::Clear)
 }

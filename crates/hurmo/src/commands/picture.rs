@@ -1,15 +1,17 @@
 //! `hurmo picture`: draws a model, and its faults.
 
-use crate::cli::{axis, unit, uv_set};
-use crate::pictures::{Subject, is_of_uvs};
-use crate::report::{AuditDocument, AuditReport, ModelReport};
-use crate::session::Session;
-use crate::{Ending, briefs, files, out};
+use crate::{Ending, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::Model;
 use hurmo_core::audit::{self, Brief, Options};
 use hurmo_core::paint::Look;
 use hurmo_core::units::{Axis, Unit};
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files::name_of;
+use hurmo_pipeline::pictures::{Subject, is_of_uvs};
+use hurmo_pipeline::quantity::{axis, unit, uv_set};
+use hurmo_pipeline::record::AuditDocument;
+use hurmo_pipeline::{brief, files};
 use hurmo_view::{Frame, Picture, Scene, Show, View};
 use std::path::{Path, PathBuf};
 
@@ -98,19 +100,19 @@ fn view(text: &str) -> Result<View, String> {
 }
 
 /// Runs `hurmo picture`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    session.reads(&arguments.input);
-    session.claim_png(&arguments.output, arguments.force)?;
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
+    workspace.reads(&arguments.input);
+    workspace.claim_png(&arguments.output, arguments.force)?;
     let close = places_file(&arguments.output);
     let with_places = arguments.show == Show::Faults && arguments.view.is_none();
     if with_places {
-        session.claim(&close, arguments.force)?;
+        workspace.claim(&close, arguments.force)?;
     }
     let brief = match &arguments.brief {
-        Some(name) => briefs::find(name)?,
+        Some(name) => brief::find(name)?,
         None => Brief::general(),
     };
-    let loaded = session.load(&arguments.input, arguments.unit)?;
+    let loaded = workspace.load(&arguments.input, arguments.unit)?;
     let model = &loaded.model;
     let up = arguments.up.or(model.up).unwrap_or(Axis::Z);
     let (width, height) = arguments.size;
@@ -131,7 +133,7 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         arguments.view.is_none() || [Show::Faults, Show::Through].contains(&arguments.show);
     let written = match needs_audit {
         false => {
-            let scene = scene(model, arguments.show, session);
+            let scene = scene(model, arguments.show, workspace);
             let view = arguments.view.unwrap_or(View::THREE_QUARTER).with_up(up);
             let picture = hurmo_view::single(&scene, view, [width, height]);
             files::write(&arguments.output, &picture.png()?)?;
@@ -156,18 +158,18 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
                     options.brief.set_level(check.name, level);
                 }
             }
-            let audit = audit::audit(model, &options, &session.progress);
+            let audit = audit::audit(model, &options, workspace.observer());
             let subject = Subject {
                 name: name_of(&arguments.input),
                 model,
-                looks: looks(model, arguments.show, session),
+                looks: looks(model, arguments.show, workspace),
                 audit: &audit,
                 told: &AuditDocument::of(&audit, model, &loaded.source, false),
                 brief: &options.brief.name,
                 up,
                 whole,
             };
-            hurmo_core::progress::Observer::begin(&session.progress, "drawing", 0);
+            workspace.observer().begin("drawing", 0);
             match arguments.view {
                 Some(view) => {
                     let scene = subject.scene(arguments.show);
@@ -180,87 +182,28 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
             }
         }
     };
-    session.clear_progress();
+    workspace.clear_progress();
     for path in written {
         out::print(&format!("{}\n", path.display()));
     }
     Ok(Ending::Clear)
 }
 
-/// A model that was written, with its audit.
-pub struct AuditedFile {
-    /// What is in the file.
-    pub model: Model,
-    /// What `hurmo audit --json` says of it.
-    pub report: AuditReport,
-}
-
-impl AuditedFile {
-    /// Its audit.
-    pub fn told(&self) -> &AuditDocument {
-        &self.report.models[0].audit
-    }
-}
-
-/// Audits a file, and draws it with its faults.
-pub fn audited_sheet(
-    file: &Path,
-    picture: &Path,
-    brief: &Brief,
-    session: &Session,
-) -> Result<AuditedFile> {
-    let loaded = hurmo_formats::read(file).with_context(|| file.display().to_string())?;
-    let options = Options {
-        brief: brief.clone(),
-        places: usize::MAX,
-        ..Options::default()
-    };
-    let audit = audit::audit(&loaded.model, &options, &session.progress);
-    let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
-    let subject = Subject {
-        name: name_of(file),
-        model: &loaded.model,
-        looks: Vec::new(),
-        audit: &audit,
-        told: &told,
-        brief: &brief.name,
-        up: brief.handoff.up.or(loaded.model.up).unwrap_or(Axis::Z),
-        whole: true,
-    };
-    let sheet = subject.overview(Show::Faults, [1280, 800]);
-    files::write(picture, &sheet.png()?)?;
-    let report = AuditReport {
-        brief: brief.name.clone(),
-        models: vec![ModelReport {
-            path: name_of(file),
-            format: loaded.source.format.name(),
-            notes: loaded.notes,
-            audit: told,
-            passes: audit.passes(),
-        }],
-        unreadable: Vec::new(),
-    };
-    Ok(AuditedFile {
-        model: loaded.model,
-        report,
-    })
-}
-
 /// A model, shown in some way without its faults.
-fn scene<'m>(model: &'m Model, show: Show, session: &Session) -> Scene<'m> {
+fn scene<'m>(model: &'m Model, show: Show, workspace: &Workspace) -> Scene<'m> {
     match show {
-        Show::Look => Scene::look(model, &looks(model, show, session)),
+        Show::Look => Scene::look(model, &looks(model, show, workspace)),
         _ => Scene::of(&model.mesh, show),
     }
 }
 
 /// The looks of a model's tags, if they are to be shown.
-fn looks(model: &Model, show: Show, session: &Session) -> Vec<Option<Look>> {
+fn looks(model: &Model, show: Show, workspace: &Workspace) -> Vec<Option<Look>> {
     if show != Show::Look {
         return Vec::new();
     }
     let found = hurmo_formats::looks(model);
-    found.notes.iter().for_each(|note| session.note(note));
+    found.notes.iter().for_each(|note| workspace.note(note));
     found.of_tags
 }
 
@@ -298,14 +241,6 @@ pub fn sheets(
 pub fn places_file(output: &Path) -> PathBuf {
     let stem = output.file_stem().unwrap_or_default().to_string_lossy();
     output.with_file_name(format!("{stem}-places.png"))
-}
-
-/// The end of a path, for headings.
-pub fn name_of(path: &Path) -> String {
-    path.file_name()
-        .unwrap_or_default()
-        .to_string_lossy()
-        .into_owned()
 }
 
 /// Draws several models side by side, `rows` below each other, going down first.

@@ -1,20 +1,18 @@
 //! `hurmo prep`: the whole job in one go, on one model or on many.
 
-use super::picture;
-use crate::cli::unit;
-use crate::files::{self, Shard};
-use crate::prep::{
-    self, Ledger, Many, One, OneLedger, Pack, Packing, Plan, Planned, Recorded, RunRecord, Told,
-    Usual, prepare_many,
-};
-use crate::quantity::Budget;
-use crate::session::{Output, Session, TextureOptions};
-use crate::steps::convert;
-use crate::{Ending, briefs, out, report};
+use crate::{Ending, out, render};
 use anyhow::{Context, Result, bail};
 use hurmo_core::units::{Length, Unit};
 use hurmo_formats::Format;
-use serde_json::json;
+use hurmo_pipeline::batch::{self, Ledger, Many, Planned, Recorded, Told, prepare_many};
+use hurmo_pipeline::brief;
+use hurmo_pipeline::files::{self, Shard, name_of};
+use hurmo_pipeline::operation::convert;
+use hurmo_pipeline::pack::{Pack, Packing};
+use hurmo_pipeline::plan::{Plan, Usual};
+use hurmo_pipeline::quantity::{Budget, unit};
+use hurmo_pipeline::record::{OneLedger, RunRecord, json};
+use hurmo_pipeline::{One, Output, TextureOptions, Workspace};
 use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo prep`.
@@ -96,8 +94,8 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo prep`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
-    let brief = briefs::find_whole(&arguments.brief)?;
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
+    let brief = brief::find_whole(&arguments.brief)?;
     let run = RunRecord {
         version: env!("CARGO_PKG_VERSION").into(),
         brief: brief.brief.name.clone(),
@@ -129,14 +127,14 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
     if let Some(folder) = &arguments.pack {
         return match &arguments.models[..] {
             [model] if !files::may_mean_many(model) => {
-                packed(arguments, (model, folder), &plan, run, session)
+                packed(arguments, (model, folder), &plan, run, workspace)
             }
             _ => bail!("--pack packs one model at a time"),
         };
     }
     match &arguments.models[..] {
-        [model] if is_one(arguments, model) => one(arguments, model, &plan, run, session),
-        _ => many(arguments, &plan, &run, session),
+        [model] if is_one(arguments, model) => one(arguments, model, &plan, run, workspace),
+        _ => many(arguments, &plan, &run, workspace),
     }
 }
 
@@ -179,7 +177,7 @@ fn one(
     model: &Path,
     plan: &Plan,
     run: RunRecord,
-    session: &Session,
+    workspace: &Workspace,
 ) -> Result<Ending> {
     let output = arguments.output.as_ref().map(|path| Output {
         output: path.clone(),
@@ -187,16 +185,16 @@ fn one(
         ascii: arguments.ascii,
         textures: plan.textures.clone(),
     });
-    session.reads(model);
+    workspace.reads(model);
     if let Some(output) = &output {
-        session.claim_output(output)?;
+        workspace.claim_output(output)?;
         check_format(&output.output, plan)?;
     }
     if let Some(ledger) = &arguments.ledger {
-        session.claim(ledger, arguments.force)?;
+        workspace.claim(ledger, arguments.force)?;
     }
     if let Some(picture) = &arguments.picture {
-        session.claim_png(picture, arguments.force)?;
+        workspace.claim_png(picture, arguments.force)?;
     }
     let one = One {
         input: model,
@@ -204,19 +202,19 @@ fn one(
         unit: arguments.unit,
         picture: arguments.picture.as_deref(),
     };
-    let record = prep::prepare(&one, plan, session)?;
-    session.clear_progress();
+    let record = hurmo_pipeline::prepare(&one, plan, workspace)?;
+    workspace.clear_progress();
     if let Some(ledger) = &arguments.ledger {
         let document = OneLedger {
             run: &run,
             model: &record,
         };
-        files::write(ledger, report::json(&document).as_bytes())?;
+        files::write(ledger, json(&document).as_bytes())?;
     }
     let in_steps = arguments.dry_run || !plan.steps.is_empty();
     out::print(&match arguments.json {
-        true => report::json(&record),
-        false => report::prep::model_text(&record, in_steps),
+        true => json(&record),
+        false => render::prep::model_text(&record, in_steps),
     });
     Ok(record.passes.into())
 }
@@ -227,10 +225,10 @@ fn packed(
     (model, folder): (&Path, &Path),
     plan: &Plan,
     run: RunRecord,
-    session: &Session,
+    workspace: &Workspace,
 ) -> Result<Ending> {
     let name = match &arguments.output {
-        Some(name) if name.components().count() == 1 => picture::name_of(name),
+        Some(name) if name.components().count() == 1 => name_of(name),
         Some(name) => bail!(
             "{}: with --pack this is a name, without folders",
             name.display()
@@ -258,12 +256,12 @@ fn packed(
         unit: arguments.unit,
         run: &run,
     };
-    let record = packing.make(plan, session)?;
-    session.clear_progress();
+    let record = packing.make(plan, workspace)?;
+    workspace.clear_progress();
     out::print(&match arguments.json {
-        true => report::json(&record),
+        true => json(&record),
         false => {
-            let text = report::prep::model_text(&record, !plan.steps.is_empty());
+            let text = render::prep::model_text(&record, !plan.steps.is_empty());
             format!("{text}\n  packed in {}\n", folder.display())
         }
     });
@@ -282,12 +280,17 @@ fn check_format(output: &Path, plan: &Plan) -> Result<()> {
     Ok(())
 }
 
-fn many(arguments: &Arguments, plan: &Plan, run: &RunRecord, session: &Session) -> Result<Ending> {
+fn many(
+    arguments: &Arguments,
+    plan: &Plan,
+    run: &RunRecord,
+    workspace: &Workspace,
+) -> Result<Ending> {
     let planned = planned(arguments, plan)?;
     let (ledger, recorded) = match &arguments.output {
         Some(folder) => {
             std::fs::create_dir_all(folder).with_context(|| folder.display().to_string())?;
-            let (ledger, recorded) = open_ledger(arguments, folder, run, session)?;
+            let (ledger, recorded) = open_ledger(arguments, folder, run, workspace)?;
             (Some(ledger), recorded)
         }
         None => (None, Recorded::default()),
@@ -301,10 +304,10 @@ fn many(arguments: &Arguments, plan: &Plan, run: &RunRecord, session: &Session) 
         recorded,
         in_full: arguments.json,
     };
-    let told = prepare_many(&many, plan, session);
+    let told = prepare_many(&many, plan, workspace);
     let failed = told.iter().filter_map(|told| told.line.failure());
     let failed: Vec<_> = failed
-        .map(|(path, error)| json!({ "path": path, "error": error }))
+        .map(|(path, error)| serde_json::json!({ "path": path, "error": error }))
         .collect();
     let sound = told.iter().all(|told| told.line.passes());
     let any_failed = !failed.is_empty();
@@ -312,11 +315,11 @@ fn many(arguments: &Arguments, plan: &Plan, run: &RunRecord, session: &Session) 
         true => {
             let models = told.into_iter().filter_map(|told| told.whole);
             let models: Vec<_> = models.collect();
-            report::json(&json!({ "run": run, "models": models, "failed": failed }))
+            json(&serde_json::json!({ "run": run, "models": models, "failed": failed }))
         }
         false => {
             let lines: Vec<_> = told.into_iter().map(|Told { line, .. }| line).collect();
-            report::prep::many_text(&lines, &plan.brief.name, arguments.dry_run)
+            render::prep::many_text(&lines, &plan.brief.name, arguments.dry_run)
         }
     });
     Ok(match any_failed {
@@ -377,7 +380,7 @@ fn planned(arguments: &Arguments, plan: &Plan) -> Result<Vec<Planned>> {
     }
     let mut goes: Vec<Option<PathBuf>> = match output {
         Some(folder) => {
-            let targets = prep::targets(&models, folder, ending.as_deref());
+            let targets = batch::targets(&models, folder, ending.as_deref());
             targets.into_iter().map(Some).collect()
         }
         None => vec![None; models.len()],
@@ -407,7 +410,7 @@ fn open_ledger(
     arguments: &Arguments,
     folder: &Path,
     run: &RunRecord,
-    session: &Session,
+    workspace: &Workspace,
 ) -> Result<(Ledger, Recorded)> {
     let path = arguments.ledger.clone().unwrap_or_else(|| {
         folder.join(match arguments.shard {
@@ -424,6 +427,6 @@ fn open_ledger(
             path.display()
         );
     }
-    session.claim_to_keep(&path, arguments.force)?;
+    workspace.claim_to_keep(&path, arguments.force)?;
     Ok((Ledger::begin(&path, run)?, Recorded::default()))
 }

@@ -1,18 +1,19 @@
 //! `hurmo remesh`: rebuilds a mesh.
 
-use super::picture::name_of;
-use crate::cli::axis;
-use crate::job::{Input, Job, JobArguments};
-use crate::pictures::Drawn;
-use crate::quantity::sphere;
-use crate::session::Session;
-use crate::steps::Work;
-use crate::steps::remesh::Options;
-use crate::{Ending, files};
+use crate::Ending;
+use crate::job::{self, JobArguments};
 use anyhow::Result;
 use glam::DVec3;
-use hurmo_core::progress::Observer;
 use hurmo_core::units::Axis;
+use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files;
+use hurmo_pipeline::files::name_of;
+use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::remesh::Options;
+use hurmo_pipeline::pictures::Drawn;
+use hurmo_pipeline::quantity::axis;
+use hurmo_pipeline::quantity::sphere;
+use hurmo_pipeline::runner::Job;
 use std::path::PathBuf;
 
 /// Arguments of `hurmo remesh`.
@@ -44,23 +45,23 @@ pub struct Arguments {
 }
 
 /// Runs `hurmo remesh`.
-pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
+pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let work = Work::Remesh(Box::new(arguments.options.clone()));
     let brief = arguments.brief.as_deref();
     arguments
         .options
         .reads()
-        .for_each(|file| session.reads(file));
+        .for_each(|file| workspace.reads(file));
     let Some(picture) = &arguments.picture else {
-        return Job::run(session, &arguments.job, brief, &work);
+        return job::run(workspace, &arguments.job, brief, &work);
     };
     work.check()?;
-    session.reads(&arguments.job.input);
-    session.claim_png(picture, arguments.job.output.force)?;
-    let input = Input::of(session, &arguments.job, brief)?;
-    let mut job = Job::begin_for(session, &input, &work);
+    workspace.reads(&arguments.job.input);
+    workspace.claim_png(picture, arguments.job.output.force)?;
+    let input = job::read(workspace, &arguments.job, brief)?;
+    let mut job = Job::begin_for(workspace, &input, &work);
     let done = job.apply(&work)?;
-    session.progress.begin("drawing", 0);
+    workspace.observer().begin("drawing", 0);
     let drawn = Drawn {
         models: [
             (job.model, name_of(&arguments.job.input)),
@@ -75,10 +76,10 @@ pub fn run(arguments: &Arguments, session: &Session) -> Result<Ending> {
         up: arguments.up,
     };
     let png = drawn.picture().map(|picture| picture.png()).transpose()?;
-    let ending = job.finish(&arguments.job, &done)?;
+    let ending = job::finish(workspace, &job, &arguments.job, &done)?;
     match png {
         Some(png) => files::write(picture, &png)?,
-        None => session.note("nothing to draw: the result has no faces"),
+        None => workspace.note("nothing to draw: the result has no faces"),
     }
     Ok(ending)
 }

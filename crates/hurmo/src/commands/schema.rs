@@ -1,13 +1,13 @@
 //! `hurmo schema`: what the JSON documents look like.
 
-use crate::prep::ModelRecord;
-use crate::report::comparison::ComparisonDocument;
-use crate::report::cut::CutDocument;
-use crate::report::ladder::LadderDocument;
-use crate::report::{self, AuditReport, schema_of};
 use crate::{Ending, out};
 use anyhow::Result;
 use clap::ValueEnum;
+use hurmo_pipeline::record::ComparisonDocument;
+use hurmo_pipeline::record::CutDocument;
+use hurmo_pipeline::record::LadderDocument;
+use hurmo_pipeline::record::json;
+use hurmo_pipeline::record::{AuditReport, ModelRecord, schema_of};
 
 /// Arguments of `hurmo schema`.
 #[derive(Debug, clap::Args)]
@@ -41,6 +41,6 @@ pub fn run(arguments: &Arguments) -> Result<Ending> {
         Document::Ladder => schema_of::<LadderDocument>("ladder"),
         Document::Prep => schema_of::<ModelRecord>("prep"),
     };
-    out::print(&report::json(&schema));
+    out::print(&json(&schema));
     Ok(Ending::Clear)
 }

@@ -1,14 +1,14 @@
 //! Where to cut, as it is written on the command line.
 
 use super::Row;
-use crate::cli::axis;
-use crate::quantity::{length_in, point, signed_length};
 use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::Model;
 use hurmo_core::cut::{Plane, fit};
 use hurmo_core::geometry::Bounds;
 use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_pipeline::quantity::axis;
+use hurmo_pipeline::quantity::{length_in, point, signed_length};
 use std::str::FromStr;
 
 /// More slabs than this are a slip of the pen.

@@ -1,0 +1,315 @@
+//! Baking: a texture for a model, from the look and the detail of another.
+
+use super::looks::{NO_COLORS, looks};
+use super::{At, Done};
+use crate::quantity::length_in;
+use crate::record::Step;
+use crate::text;
+use anyhow::{Context, Result, bail};
+use hurmo_core::Model;
+use hurmo_core::bake::{self, Baked};
+use hurmo_core::measure::bounds;
+use hurmo_core::paint::Texture;
+use hurmo_core::scene::{Image, ImageData, ImageId, Material, Scene, TextureUse};
+use hurmo_core::shading::{Shading, normals};
+use hurmo_core::units::Length;
+use hurmo_core::uv::atlas::{self, Atlas, atlas};
+use hurmo_core::uv::{Layout, Overlaps, tile_used};
+use std::borrow::Cow;
+use std::path::PathBuf;
+use std::sync::Arc;
+
+/// The material that a baked model has.
+const MATERIAL: &str = "baked";
+/// When more of the samples find nothing, the models hardly belong together.
+const MOSTLY: f64 = 0.5;
+
+/// Baking as a step: where the look comes from, and how it is baked.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Bake {
+    /// Model file that gives its look [default: the model as it was read]
+    #[arg(long, value_name = "FILE")]
+    pub from: Option<PathBuf>,
+    /// How.
+    #[command(flatten)]
+    pub options: Options,
+}
+
+/// How to bake.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// Pixels along a side of the texture
+    #[arg(long, value_name = "PIXELS", default_value_t = 1024, value_parser = clap::value_parser!(u32).range(16..=16384))]
+    size: u32,
+    /// Pixels between two charts of the new UVs, at least
+    #[arg(long, value_name = "PIXELS", default_value_t = 8, value_parser = clap::value_parser!(u32).range(1..=256))]
+    margin: u32,
+    /// How far the surface of FROM may lie off; what is farther away is filled from beside
+    #[arg(long, value_name = "LENGTH", default_value = "2%")]
+    within: Length,
+    /// The UVs of ONTO: made new, or kept
+    #[arg(long, value_enum, default_value_t)]
+    uvs: Uvs,
+    /// Bake a normal map too: the detail of FROM, in tangent space
+    #[arg(long)]
+    normal_map: bool,
+    /// Leave out the colours
+    #[arg(long, requires = "normal_map")]
+    no_colours: bool,
+    /// A texture for all of FROM, instead of those that it names: PNG or JPEG
+    #[arg(long, value_name = "PNG")]
+    texture: Option<PathBuf>,
+}
+
+/// What becomes of UVs.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+enum Uvs {
+    /// They are made new.
+    #[default]
+    New,
+    /// They stay.
+    Keep,
+}
+
+impl Bake {
+    /// Bakes.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let options = &self.options;
+        let mut left = Vec::new();
+        let name = match &self.from {
+            Some(file) => file.display().to_string(),
+            None => "the model as it was read".into(),
+        };
+        let from = self.original(at, &name, &mut left)?;
+        let found = looks(&from, options.texture.as_deref(), &name)?;
+        left.extend(found.notes);
+        let mut onto = at.model.clone();
+        let mut did = Vec::new();
+        match options.uvs {
+            Uvs::New => {
+                let options = atlas::Options {
+                    size: options.size,
+                    margin: options.margin,
+                };
+                let atlas = atlas(&onto.mesh, options, at.observer)?;
+                onto.attributes.uvs = Some(atlas.uvs.clone());
+                did.push(atlas_in_words(&atlas, &onto));
+            }
+            Uvs::Keep => left.extend(unfit_uvs(&onto)?),
+        }
+        if options.normal_map && onto.attributes.normals.is_none() {
+            onto.attributes.normals = Some(normals(&onto.mesh, Shading::Smooth(180.0)));
+        }
+        let diagonal = bounds(&from.mesh).map_or(0.0, |bounds| bounds.diagonal());
+        let how = bake::Options {
+            size: options.size,
+            within: length_in(options.within, at.model.unit, diagonal)?,
+            padding: options.margin,
+            colors: !options.no_colours,
+            normals: options.normal_map,
+        };
+        let baked = bake::bake(&from, &found.of_tags, &onto, how, at.observer);
+        if baked.samples == 0 {
+            bail!("no face of the model lies in the tile");
+        }
+        if how.colors && baked.bare + baked.far == baked.samples && !how.normals {
+            let why = match baked.far == baked.samples {
+                true => "nothing of it lies near enough: --within says how near that is".into(),
+                false => {
+                    let notes = left.iter().map(|note| format!("\n  {note}"));
+                    NO_COLORS.to_string() + &notes.collect::<String>()
+                }
+            };
+            bail!("{name}: {why}");
+        }
+        let lost = wear(&mut onto, &baked);
+        did.push(baked_in_words(&name, options.size, &baked));
+        left.extend(doubts(&baked));
+        let step = Step {
+            step: "bake",
+            did,
+            single: Vec::new(),
+            left,
+            moved: None,
+            rebuilt: None,
+            boolean: None,
+        };
+        Ok(Done {
+            lost,
+            ..Done::new(onto, vec![step])
+        })
+    }
+
+    /// The model that gives its look, in the unit and with the axes of the one that gets it, its
+    /// instances written out.
+    fn original<'a>(
+        &self,
+        at: &At<'a>,
+        name: &str,
+        left: &mut Vec<String>,
+    ) -> Result<Cow<'a, Model>> {
+        let from = match &self.from {
+            None => {
+                let original = at
+                    .original
+                    .context("--from is missing: no model was read")?;
+                Cow::Borrowed(original)
+            }
+            Some(file) => {
+                let loaded = hurmo_formats::read(file).with_context(|| name.to_string())?;
+                left.extend(loaded.notes);
+                let mut from = loaded.model;
+                if from.convert_like(at.model) {
+                    left.push(format!(
+                        "{name}: taken in the unit and with the axes of the other"
+                    ));
+                }
+                Cow::Owned(from)
+            }
+        };
+        hurmo_formats::check_instances(&from).with_context(|| name.to_string())?;
+        if from.mesh.face_count() == 0 {
+            bail!("{name}: there are no faces to bake from");
+        }
+        Ok(match from.instances() {
+            0 => from,
+            _ => Cow::Owned(from.expanded()),
+        })
+    }
+}
+
+/// What is wrong with UVs that are to be baked into.
+fn unfit_uvs(onto: &Model) -> Result<Vec<String>> {
+    let layout = Layout::of(onto).filter(|layout| !layout.is_empty());
+    let layout = layout.context("--uvs keep: there are none to keep")?;
+    let mut unfit = Vec::new();
+    let bare = onto
+        .mesh
+        .face_ids()
+        .filter(|&face| layout.area(face).is_none())
+        .count();
+    if bare > 0 {
+        unfit.push(format!("{} without UVs", text::counted(bare, "face")));
+    }
+    let shared = Overlaps::of(&layout, |_| 0)
+        .faces
+        .iter()
+        .filter(|&&lies| lies)
+        .count();
+    if shared > 0 {
+        unfit.push(format!(
+            "{} on pixels of others: what was baked last is seen on both",
+            text::counted(shared, "face")
+        ));
+    }
+    Ok(unfit)
+}
+
+/// Gives a model its textures, in place of all that it looked like; what went.
+fn wear(onto: &mut Model, baked: &Baked) -> Vec<String> {
+    let attributes = &mut onto.attributes;
+    let mut lost = Vec::new();
+    if attributes.colors.take().is_some() && baked.colors.is_some() {
+        lost.push("vertex colours: they would be multiplied with the texture".to_string());
+    }
+    let old = attributes
+        .tags
+        .used()
+        .filter_map(|tag| tag.material.clone());
+    let old: std::collections::BTreeSet<String> = old.collect();
+    if !old.is_empty() {
+        let names: Vec<String> = old.into_iter().collect();
+        lost.push(format!(
+            "materials, in place of which is {MATERIAL}: {}",
+            names.join(", ")
+        ));
+    }
+    hurmo_formats::forget_looks(onto);
+    let attributes = &mut onto.attributes;
+    attributes.material_libraries.clear();
+    if attributes.tags.table.is_empty() {
+        attributes.tags.table.push(Default::default());
+        attributes.tags.of_face = vec![0; onto.mesh.face_count()];
+    }
+    for tag in &mut attributes.tags.table {
+        tag.material = Some(MATERIAL.into());
+    }
+    let scene = attributes
+        .scene
+        .get_or_insert_with(|| Arc::new(Scene::default()));
+    let scene = Arc::make_mut(scene);
+    let mut used = |texture: &Option<Texture>, name: &str| {
+        let texture = texture.as_ref()?;
+        scene.images.push(Image {
+            name: Some(name.into()),
+            data: ImageData::Embedded {
+                media_type: "image/png".into(),
+                bytes: hurmo_formats::png(texture).into(),
+            },
+            size: Some(texture.size()),
+        });
+        Some(TextureUse::of(ImageId(scene.images.len() as u32 - 1)))
+    };
+    let material = Material {
+        color_texture: used(&baked.colors, "baked-colour"),
+        normal_texture: used(&baked.normals, "baked-normal"),
+        ..Material::named(MATERIAL)
+    };
+    scene.materials.push(material);
+    lost
+}
+
+fn atlas_in_words(atlas: &Atlas, onto: &Model) -> String {
+    let used = Layout::of(onto).map_or(0.0, |layout| tile_used(&layout, 0..layout.len()));
+    format!(
+        "UVs in {} on {:.1}% of the tile, {} pixels a unit; stretched by {:.3} on average, {:.2} at most",
+        text::counted(atlas.charts, "chart"),
+        100.0 * used,
+        text::measure(atlas.density),
+        atlas.stretch.mean_skew,
+        atlas.stretch.worst_skew
+    )
+}
+
+fn baked_in_words(name: &str, size: u32, baked: &Baked) -> String {
+    let what = match (&baked.colors, &baked.normals) {
+        (Some(_), Some(_)) => "colours and normals",
+        (None, _) => "normals",
+        (_, None) => "colours",
+    };
+    format!(
+        "{what} of {name} in {size} × {size} pixels; it lies up to {} off ({} rms)",
+        text::measure(baked.off[0]),
+        text::measure(baked.off[1])
+    )
+}
+
+/// What makes one ask whether it came out as meant.
+fn doubts(baked: &Baked) -> Vec<String> {
+    let share = |count: usize| count as f64 / baked.samples as f64;
+    let percent = |count: usize| format!("{:.1}%", 100.0 * share(count));
+    let mut doubts = Vec::new();
+    if baked.far > 0 {
+        let ask = match share(baked.far) > MOSTLY {
+            true => ": does it lie there, and is it as large?",
+            false => "",
+        };
+        doubts.push(format!(
+            "{} of the surface farther away than asked, filled from beside{ask}",
+            percent(baked.far)
+        ));
+    }
+    if baked.bare > 0 && baked.colors.is_some() {
+        doubts.push(format!(
+            "{} of the surface beside what has no colour, filled from beside",
+            percent(baked.bare)
+        ));
+    }
+    if baked.behind > 0 {
+        doubts.push(format!(
+            "{} of the surface beside faces that look the other way",
+            percent(baked.behind)
+        ));
+    }
+    doubts
+}

@@ -1,0 +1,99 @@
+//! What solids are to each other and what became of them, with the volumes that must agree.
+
+use super::Kind;
+use crate::record::{BooleanRecord, CellRecord, SolidRecord};
+use hurmo_core::boolean::{Cell, How, Outcome, Told};
+
+/// A boolean that was done.
+pub struct Solved<'a> {
+    /// What was made.
+    pub kind: Kind,
+    /// What the solids are called.
+    pub names: &'a [String],
+    /// Which of them each face bounded.
+    pub of_face: &'a [u32],
+    /// What they are to each other.
+    pub told: &'a Told,
+    /// What was made: one model, or one for each cell.
+    pub outcomes: &'a [Outcome],
+    /// Where some solids are open: by how many edges each.
+    pub open: Option<&'a [usize]>,
+}
+
+impl BooleanRecord {
+    /// What there is to say of it. `volume`: what the result fills, as it was measured.
+    pub fn of(solved: &Solved<'_>, volume: f64) -> Self {
+        let told = solved.told;
+        let name = |solid: &usize| solved.names[*solid].clone();
+        let counts = |of: &[usize]| match solved.kind {
+            Kind::Union | Kind::Pieces => true,
+            Kind::Difference => of == [0],
+            Kind::Intersection => of.len() == told.solids,
+        };
+        let expected_volume = told.volume_where(counts);
+        let all: f64 = told.cells.iter().map(|cell| cell.volume).sum();
+        Self {
+            kind: solved.kind.name(),
+            solids: solids(solved),
+            cells: (told.cells.iter())
+                .map(|Cell { of, volume }| CellRecord {
+                    of: of.iter().map(name).collect(),
+                    volume: *volume,
+                })
+                .collect(),
+            meeting: told
+                .meeting
+                .iter()
+                .map(|pair| pair.each_ref().map(name))
+                .collect(),
+            within: told
+                .within
+                .iter()
+                .map(|pair| pair.each_ref().map(name))
+                .collect(),
+            lines: told.lines,
+            line_length: told.line_length,
+            volume,
+            expected_volume,
+            residual: (volume - expected_volume).abs() / all.abs().max(f64::MIN_POSITIVE),
+            left_crossing: solved.outcomes.iter().map(|made| made.tally.meeting).sum(),
+            seams_at_rims: Vec::new(),
+            seams: None,
+        }
+    }
+}
+
+/// What became of the faces of each solid.
+fn solids(solved: &Solved<'_>) -> Vec<SolidRecord> {
+    let count = solved.names.len();
+    let faces = solved.of_face.len();
+    let (mut kept, mut cut) = (vec![false; faces], vec![false; faces]);
+    for source in solved.outcomes.iter().flat_map(|made| &made.sources) {
+        match source.how {
+            How::Cut => cut[source.face.index()] = true,
+            How::Kept | How::Turned => kept[source.face.index()] = true,
+        }
+    }
+    let volumes = solved.told.volumes();
+    let mut solids: Vec<SolidRecord> = (0..count)
+        .map(|solid| SolidRecord {
+            name: solved.names[solid].clone(),
+            volume: volumes[solid],
+            faces: 0,
+            kept: 0,
+            cut: 0,
+            dropped: 0,
+            open_edges: solved.open.map_or(0, |open| open[solid]),
+        })
+        .collect();
+    for (face, &solid) in solved.of_face.iter().enumerate() {
+        let solid = &mut solids[solid as usize];
+        solid.faces += 1;
+        match (kept[face], cut[face]) {
+            (_, true) => solid.cut += 1,
+            (true, false) => solid.kept += 1,
+            (false, false) => solid.dropped += 1,
+        }
+    }
+    solids
+}

@@ -1,0 +1,195 @@
+//! How a model is stored: transforms, empty objects, names, normals.
+
+use crate::text;
+use anyhow::Result;
+use hurmo_core::Model;
+use hurmo_core::scene::Renamed;
+use hurmo_core::shading::{Shading, normals};
+use std::str::FromStr;
+
+/// What is put in order.
+#[derive(Clone, Debug, Default, PartialEq, clap::Args)]
+pub struct Tidy {
+    /// Store objects as they are shown: let no transform turn, scale or mirror them
+    #[arg(long)]
+    pub apply_transforms: bool,
+    /// Drop objects with nothing in them
+    #[arg(long)]
+    pub drop_empty: bool,
+    /// Name objects apart that have the same name
+    #[arg(long)]
+    pub unique_names: bool,
+    /// Give objects, materials and textures names that every program takes
+    #[arg(long)]
+    pub safe_names: bool,
+    /// Normals of corners: keep, flat, or smooth=40 across edges that bend by at most 40°
+    #[arg(long, value_name = "HOW", default_value = "keep")]
+    pub normals: Normals,
+}
+
+/// What becomes of normals.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub enum Normals {
+    /// They stay as they are.
+    #[default]
+    Keep,
+    /// They are made anew.
+    Made(Shading),
+}
+
+impl FromStr for Normals {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        match text.trim() {
+            "keep" => return Ok(Normals::Keep),
+            "flat" => return Ok(Normals::Made(Shading::Flat)),
+            _ => {}
+        }
+        let angle = text.trim().strip_prefix("smooth");
+        let angle = angle.map(|angle| angle.trim_start_matches(['=', ' ']).trim_end_matches('°'));
+        match angle.map(str::parse::<f64>) {
+            Some(Ok(angle)) if (0.0..=180.0).contains(&angle) => {
+                Ok(Normals::Made(Shading::Smooth(angle)))
+            }
+            _ => Err(format!(
+                "'{text}' says nothing of normals; write keep, flat, or smooth=40, an angle up to 180"
+            )),
+        }
+    }
+}
+
+/// A model that was put in order, and how.
+pub struct Tidied {
+    /// The model.
+    pub model: Model,
+    /// What was done, in words.
+    pub did: Vec<String>,
+    /// Single things that were done.
+    pub single: Vec<String>,
+    /// What was left, and why.
+    pub left: Vec<String>,
+    /// Names that changed.
+    pub renamed: Vec<Renamed>,
+}
+
+impl Tidy {
+    /// The options that were given, as on the command line.
+    pub fn words(&self) -> Vec<String> {
+        let flags = [
+            (self.apply_transforms, "--apply-transforms"),
+            (self.drop_empty, "--drop-empty"),
+            (self.unique_names, "--unique-names"),
+            (self.safe_names, "--safe-names"),
+        ];
+        let given = flags.into_iter().filter(|(given, _)| *given);
+        let normals = match self.normals {
+            Normals::Keep => None,
+            Normals::Made(Shading::Flat) => Some("--normals=flat".to_string()),
+            Normals::Made(Shading::Smooth(angle)) => Some(format!("--normals=smooth={angle}")),
+        };
+        given
+            .map(|(_, word)| word.to_string())
+            .chain(normals)
+            .collect()
+    }
+
+    /// Makes sure that it can be done.
+    pub fn check(&self, model: &Model) -> Result<()> {
+        if self.apply_transforms {
+            hurmo_formats::check_instances(model)?;
+        }
+        Ok(())
+    }
+
+    /// Puts a model in order.
+    pub fn apply(&self, mut model: Model) -> Tidied {
+        let (mut did, mut left) = (Vec::new(), Vec::new());
+        if self.apply_transforms {
+            let applied = model.apply_transforms();
+            if applied.applied > 0 {
+                did.push(format!(
+                    "{} applied",
+                    text::counted(applied.applied, "transform")
+                ));
+            }
+            if applied.written_out > 0 {
+                let instances = text::counted(applied.written_out, "instance");
+                did.push(format!("{instances} given a mesh of its own"));
+            }
+            if applied.kept > 0 {
+                let transforms = text::counted(applied.kept, "transform");
+                left.push(format!(
+                    "{transforms} that an animation, a skin, a camera or a light needs"
+                ));
+            }
+        }
+        let mut single = Vec::new();
+        if self.drop_empty {
+            let dropped = model.drop_empty_objects();
+            if !dropped.is_empty() {
+                did.push(format!(
+                    "{} dropped",
+                    text::counted(dropped.len(), "empty object")
+                ));
+                single.extend(dropped.into_iter().map(|name| format!("dropped {name}")));
+            }
+        }
+        let mut renamed: Vec<Renamed> = Vec::new();
+        if self.unique_names {
+            renamed.extend(model.make_names_unique());
+        }
+        if self.safe_names {
+            for change in model.make_names_safe() {
+                // A name that changed a moment ago is told once.
+                match renamed.iter_mut().find(|before| before.to == change.from) {
+                    Some(before) => before.to = change.to,
+                    None => renamed.push(change),
+                }
+            }
+        }
+        if !renamed.is_empty() {
+            did.push(format!("{} changed", text::counted(renamed.len(), "name")));
+            let told = renamed
+                .iter()
+                .map(|name| format!("{} → {}", name.from, name.to));
+            single.extend(told);
+        }
+        if let Normals::Made(shading) = self.normals {
+            model.attributes.normals = Some(normals(&model.mesh, shading));
+            did.push(match shading {
+                Shading::Flat => "normals flat".into(),
+                Shading::Smooth(angle) => format!("normals smooth up to {angle}°"),
+            });
+        }
+        Tidied {
+            model,
+            did,
+            single,
+            left,
+            renamed,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn normals_are_read_in_all_their_forms() {
+        let smooth = |angle| Ok(Normals::Made(Shading::Smooth(angle)));
+        assert_eq!("keep".parse(), Ok(Normals::Keep));
+        assert_eq!("flat".parse(), Ok(Normals::Made(Shading::Flat)));
+        for (text, angle) in [
+            ("smooth=40", 40.0),
+            ("smooth 32.5", 32.5),
+            ("smooth=180°", 180.0),
+        ] {
+            assert_eq!(text.parse::<Normals>(), smooth(angle), "{text}");
+        }
+        for wrong in ["smooth", "smooth=200", "smooth=-1", "40", "smooth=nan"] {
+            assert!(wrong.parse::<Normals>().is_err(), "{wrong}");
+        }
+    }
+}

@@ -1,0 +1,190 @@
+//! Reducing to a budget.
+
+use super::{At, Done};
+use crate::operation::care::{CareArguments, shares};
+use crate::quantity::Budget;
+use crate::quantity::By;
+use crate::record::{Moved, Step};
+use crate::text::shorten;
+use crate::text::{self, count};
+use anyhow::{Result, bail};
+use hurmo_core::audit::Level;
+use hurmo_core::decimate::{self, Outcome};
+use hurmo_core::mesh::PartId;
+use hurmo_core::mirror::Half;
+use hurmo_core::units::Length;
+
+/// Options of a reduction.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    #[arg(long, value_name = "BUDGET", required_unless_present_any = ["within", "flat"])]
+    to: Option<Budget>,
+    /// As few triangles as stay within this distance of the model, both ways; with --to, what
+    /// comes first
+    #[arg(long, value_name = "LENGTH")]
+    within: Option<Length>,
+    /// Take only what lies flat or straight, proved to lie within this distance: the shape stays as
+    /// it is
+    #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
+        conflicts_with = "within")]
+    flat: Option<Length>,
+    /// A budget for each part, group or material, rather than for all together
+    #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
+    each: Option<By>,
+    /// Parts that reach less far across may go, where that costs least; without, none ever does
+    #[arg(long, value_name = "LENGTH", conflicts_with = "flat")]
+    may_drop_parts_under: Option<Length>,
+    /// Let no face come to cross another, as is done anyhow where the brief blocks that; where faces cross
+    /// already they may go on (slower)
+    #[arg(long)]
+    no_crossing: bool,
+    #[command(flatten)]
+    care: CareArguments,
+}
+
+impl Options {
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        if self.flat.is_some() && self.care.evens() {
+            bail!("--flat takes only what the shape doesn't need, and leaves no room for --even");
+        }
+        if self.may_drop_parts_under.is_some() && self.care.keeps_symmetry() {
+            bail!("--keep symmetry and --may-drop-parts-under don't go together");
+        }
+        Ok(())
+    }
+
+    /// Reduces.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let length = |name: &str, given: Option<Length>| -> Result<Option<f64>> {
+            match given.map(|length| at.length(length)).transpose()? {
+                Some(length) if length <= 0.0 => bail!("{name} takes a length above 0"),
+                length => Ok(length),
+            }
+        };
+        let triangles = at.model.mesh.triangle_count();
+        let whole = match self.each {
+            Some(_) => None,
+            None => self.to.map(|to| to.of(triangles).max(1)),
+        };
+        let each = self.each.zip(self.to);
+        let shares = each.map(|(each, to)| {
+            let budget = |triangles| to.of(triangles).max(1);
+            shares(at.model, each.into(), budget)
+        });
+        let blocks_crossing = at.brief.level("intersecting-faces") == Level::Block;
+        let options = decimate::Options {
+            to: whole,
+            may_drop_under: length("--may-drop-parts-under", self.may_drop_parts_under)?,
+            care: self.care.of(at.model)?,
+            shares,
+            no_crossing: self.no_crossing || blocks_crossing,
+            within: length("--within", self.within)?,
+            flat: length("--flat", self.flat)?,
+        };
+        let half = self.care.half(at.model)?;
+        let outcome = match &half {
+            Some(half) => decimate::decimate_symmetric(at.model, half, &options, at.observer),
+            None => decimate::decimate(at.model, &options, at.observer),
+        };
+        let mut step = told(at, &options, &outcome, "both ways");
+        step.did.extend(
+            half.filter(|_| !step.did.is_empty())
+                .map(|half| half_told(&half, at.diagonal())),
+        );
+        if blocks_crossing && !self.no_crossing && !step.did.is_empty() {
+            let why = "no face may come to cross another, since that blocks";
+            step.did.push(why.into());
+        }
+        let missed = missed(&options, &outcome);
+        Ok(Done {
+            missed: missed.into_iter().collect(),
+            ..Done::new(outcome.model, vec![step])
+        })
+    }
+}
+
+/// The budget that a reduction did not reach.
+pub(super) fn missed(options: &decimate::Options, outcome: &Outcome) -> Option<String> {
+    let to = options.to?;
+    let after = outcome.model.mesh.triangle_count();
+    (after > to).then(|| {
+        format!(
+            "{} were asked for, {} are left",
+            text::counted(to, "triangle"),
+            count(after)
+        )
+    })
+}
+
+/// What is said of a reduction; `held_how` says from what a distance was held.
+pub(super) fn told(
+    at: &At<'_>,
+    options: &decimate::Options,
+    outcome: &Outcome,
+    held_how: &str,
+) -> Step {
+    let after = outcome.model.mesh.triangle_count();
+    let mut did = Vec::new();
+    if after != outcome.before {
+        let (before, after) = (count(outcome.before), count(after));
+        did.push(format!("{before} → {after} triangles"));
+    }
+    if outcome.polygons_cut > 0 {
+        let polygons = text::counted(outcome.polygons_cut, "polygon");
+        did.push(format!("{polygons} cut into triangles first"));
+    }
+    if !outcome.dropped.is_empty() {
+        let dropped = text::counted(outcome.dropped.len(), "small part");
+        did.push(format!("{dropped} dropped"));
+    }
+    if outcome.normals_anew {
+        did.push("normals made anew between hard edges".into());
+    }
+    if let Some(held) = outcome.held {
+        let first = match options.to.is_some_and(|to| after <= to) {
+            true => "the budget came first; ",
+            false => "",
+        };
+        let held = text::measure(held);
+        did.push(format!("{first}within {held} {held_how}: proved"));
+    }
+    let left = outcome.stopped_by.map(|why| match options.to {
+        Some(to) => format!(
+            "the budget of {} was not reached: {why}",
+            text::counted(to, "triangle")
+        ),
+        None => format!("no further: {why}"),
+    });
+    Step {
+        step: "decimate",
+        did,
+        single: dropped_parts(&outcome.dropped),
+        left: left.into_iter().collect(),
+        moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
+        rebuilt: None,
+        boolean: None,
+    }
+}
+
+/// What is said of a model that was taken by halves.
+fn half_told(half: &Half, diagonal: f64) -> String {
+    let mirror = &half.mirror;
+    let (axis, at) = (mirror.axis.name(), text::measure(mirror.at));
+    let other = match half.off > 1e-9 * diagonal {
+        true => format!("; the other side lay up to {} off", text::measure(half.off)),
+        false => String::new(),
+    };
+    format!("its own image across {axis} = {at}{other}")
+}
+
+/// What is said of parts that a reduction dropped.
+fn dropped_parts(dropped: &[PartId]) -> Vec<String> {
+    let mut names: Vec<String> = dropped
+        .iter()
+        .map(|part| format!("{part} dropped"))
+        .collect();
+    shorten(&mut names, 6);
+    names
+}

@@ -1,0 +1,158 @@
+//! Closing holes.
+
+use super::{At, Done};
+use crate::quantity::axis;
+use crate::quantity::{RimSize, numbered, point};
+use crate::record::Step;
+use crate::text;
+use anyhow::{Result, bail};
+use clap::ValueEnum;
+use glam::DVec3;
+use hurmo_core::fill::{self, Islands, Surface};
+use hurmo_core::units::Axis;
+use std::ops::RangeInclusive;
+
+/// Options of a fill.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// Close only these rims: R1, or R1,R3..R5
+    #[arg(long, value_name = "RIM,…")]
+    rim: Option<String>,
+    /// Close only rims on these parts: P1, or P2..
+    #[arg(long, value_name = "PART,…")]
+    part: Option<String>,
+    /// Close only rims of at most this size: a number of edges, or a length
+    #[arg(long, value_name = "EDGES|LENGTH")]
+    up_to: Option<RimSize>,
+    /// Close only the rim nearest to this point
+    #[arg(long, value_name = "X,Y,Z", value_parser = point, allow_hyphen_values = true)]
+    nearest: Option<DVec3>,
+    /// Leave so many of the longest: a bust's base, a sheet's border
+    #[arg(long, value_name = "N", default_value_t = 0)]
+    leave_longest: usize,
+    /// Leave rims in the plane through the origin across this axis: the model is one half of a
+    /// mirrored whole
+    #[arg(long, value_name = "x|y|z", value_parser = axis)]
+    mirror: Option<Axis>,
+    /// Join two rims with a band of faces, and close none
+    #[arg(long, value_name = "RIM,RIM", conflicts_with_all = [
+        "rim", "part", "up_to", "nearest", "leave_longest", "mirror", "trim", "surface", "islands",
+        "may_cross",
+    ])]
+    bridge: Option<String>,
+    /// What becomes of parts that float in a hole; they are left unless this says
+    #[arg(long, value_name = "drop|join")]
+    islands: Option<IslandsArgument>,
+    /// Take so many rows of ragged faces off the border first
+    #[arg(long, value_name = "ROWS", default_value_t = 0)]
+    trim: usize,
+    /// What the new faces are like
+    #[arg(long, value_name = "flat|tight|round|grid")]
+    surface: Option<Shape>,
+    /// Close rims even where the new faces meet others
+    #[arg(long)]
+    may_cross: bool,
+}
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum IslandsArgument {
+    /// They go, and the hole closes over where they were
+    Drop,
+    /// The new faces take them in
+    Join,
+}
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum Shape {
+    /// The least area, over the rim's own vertices
+    Flat,
+    /// As dense as the surroundings, and taut
+    Tight,
+    /// As dense as the surroundings, and curved on as they are
+    Round,
+    /// Quads across, for rims with an even number of edges
+    Grid,
+}
+
+impl Options {
+    /// Makes sure that the options can be understood.
+    pub fn check(&self) -> Result<()> {
+        ranges(&self.rim, 'R')?;
+        ranges(&self.part, 'P')?;
+        self.bridge.as_deref().map(two_rims).transpose()?;
+        Ok(())
+    }
+
+    /// Closes rims, or joins two.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        if let Some(pair) = &self.bridge {
+            let rims = two_rims(pair)?;
+            let bridged = fill::bridge(at.model, rims)?;
+            let step = Step::bridged(at.model, rims, &bridged);
+            return Ok(Done::new(bridged.model, vec![step]));
+        }
+        let (rims, parts) = (ranges(&self.rim, 'R')?, ranges(&self.part, 'P')?);
+        let mesh = &at.audit.mesh;
+        check_there(&rims, 'R', mesh.rims, "rim")?;
+        check_there(&parts, 'P', mesh.parts, "part")?;
+        let mut options = fill::Options {
+            rims,
+            parts,
+            nearest: self.nearest,
+            leave_longest: self.leave_longest,
+            mirror: self.mirror,
+            trim: self.trim,
+            islands: self.islands.map(|islands| match islands {
+                IslandsArgument::Drop => Islands::Drop,
+                IslandsArgument::Join => Islands::Join,
+            }),
+            surface: self.surface.map(|shape| match shape {
+                Shape::Flat => Surface::Flat,
+                Shape::Tight => Surface::Tight,
+                Shape::Round => Surface::Round,
+                Shape::Grid => Surface::Grid,
+            }),
+            leave_crossing: !self.may_cross,
+            ..fill::Options::default()
+        };
+        match self.up_to {
+            Some(RimSize::Edges(edges)) => options.up_to_edges = Some(edges),
+            Some(RimSize::Length(length)) => options.up_to_length = Some(at.length(length)?),
+            None => {}
+        }
+        let outcome = fill::fill(at.model, &options, at.observer);
+        let step = Step::filled(at.model, &outcome);
+        Ok(Done::new(outcome.model, vec![step]))
+    }
+}
+
+fn two_rims(pair: &str) -> Result<[usize; 2]> {
+    let rims: Vec<usize> = numbered(pair, 'R')?.into_iter().flatten().take(3).collect();
+    match rims.as_slice() {
+        &[one, two] => Ok([one, two]),
+        _ => bail!("--bridge joins two rims, as in --bridge R1,R2"),
+    }
+}
+
+fn ranges(list: &Option<String>, letter: char) -> Result<Vec<RangeInclusive<usize>>> {
+    match list {
+        Some(list) => numbered(list, letter),
+        None => Ok(Vec::new()),
+    }
+}
+
+fn check_there(
+    ranges: &[RangeInclusive<usize>],
+    letter: char,
+    there: usize,
+    noun: &str,
+) -> Result<()> {
+    if let Some(range) = ranges.iter().find(|range| *range.start() >= there) {
+        bail!(
+            "there is no {letter}{}: the model has {}",
+            range.start() + 1,
+            text::counted(there, noun)
+        );
+    }
+    Ok(())
+}

@@ -1,0 +1,288 @@
+//! Clearing faults, by kind.
+
+use super::filled::Filled;
+use super::{At, Done, repatch};
+use crate::record::Step;
+use crate::text;
+use anyhow::{Result, bail};
+use clap::ValueEnum;
+use hurmo_core::audit::Brief;
+use hurmo_core::mend::{self, MendError};
+use hurmo_core::thicken::thicken;
+use hurmo_core::triangulate::Which;
+use hurmo_core::units::Length;
+
+/// Options of a mend.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// Clear only these checks' findings, or 'all' that is cured without dropping surface;
+    /// intersecting-faces, crossing-parts, floating-parts, nested-parts and interior-faces go only
+    /// by name
+    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    clear: Vec<String>,
+    /// Clear these checks' findings besides what is cleared anyhow
+    #[arg(
+        long,
+        value_name = "CHECK,…",
+        value_delimiter = ',',
+        conflicts_with = "clear"
+    )]
+    also: Vec<String>,
+    /// Leave these checks' findings
+    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    keep: Vec<String>,
+    /// Weld vertices up to this far apart, not only those at one place; 'auto' finds the least
+    /// distance that closes all the open edges that a safe weld can close
+    #[arg(long, value_name = "LENGTH|auto")]
+    near: Option<Near>,
+    /// Weld only vertices on open edges, so that fine detail is left alone
+    #[arg(long)]
+    pub seams_only: bool,
+    /// Turn open parts so that the side that is seen is their front, consistent ones too
+    #[arg(long)]
+    turn_outward: bool,
+    /// Cut one-sided parts open along few edges, so that their faces can be made consistent
+    #[arg(long)]
+    cut_one_sided: bool,
+    /// Then give open sheets a wall so thick, behind their fronts
+    #[arg(long, value_name = "LENGTH")]
+    thicken: Option<Length>,
+    /// What counts as inside where faces that meet are resolved, by how often the surface winds round
+    /// a place
+    #[arg(long, value_enum, default_value_t = Filled::Positive)]
+    fill: Filled,
+    /// Cut n-gons, or all polygons, into triangles
+    #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
+    triangulate: Option<Polygons>,
+    /// What is cut out and closed anew.
+    #[command(flatten)]
+    repatch: repatch::Options,
+}
+
+/// A mend as a step.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Mend {
+    /// What to mend, and how.
+    #[command(flatten)]
+    pub options: Options,
+    /// Weld even where that collapses faces
+    #[arg(long)]
+    pub force: bool,
+}
+
+/// How far apart vertices may be that become one.
+#[derive(Clone, Copy, Debug)]
+enum Near {
+    Auto,
+    Within(Length),
+}
+
+impl std::str::FromStr for Near {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        match text {
+            "auto" => Ok(Near::Auto),
+            _ => text.parse().map(Near::Within),
+        }
+    }
+}
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum Polygons {
+    /// Faces of five or more sides
+    Ngons,
+    /// All faces of more than three
+    All,
+}
+
+impl Options {
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        cleared(&self.also)?;
+        let (clear, keep) = (cleared(&self.clear)?, cleared(&self.keep)?);
+        check_facing_is_cleared(self, &clear, &keep)
+    }
+
+    /// The checks whose findings are cleared, and those whose findings are left.
+    fn asked(&self, brief: &Brief) -> Result<(Vec<String>, Vec<String>)> {
+        let (clear, keep) = (cleared(&self.clear)?, cleared(&self.keep)?);
+        let (mut clear, keep) = match clear.is_empty() && keep.is_empty() {
+            true => asked_for_by(brief),
+            false => (clear, keep),
+        };
+        let also = cleared(&self.also)?;
+        if !also.is_empty() {
+            if clear.is_empty() {
+                clear.extend(mend::safe().map(String::from));
+            }
+            clear.extend(also);
+        }
+        Ok((clear, keep))
+    }
+
+    /// Whether edges may be opened where sheets are taken apart: where that is named, and where
+    /// all will be closed again.
+    fn may_open(&self, brief: &Brief) -> bool {
+        let mut named = self.clear.iter().chain(&self.also);
+        named.any(|check| check == "nonmanifold-edges") || brief.wants_closed()
+    }
+
+    /// The findings that it clears, by count.
+    pub fn finds(&self, at: &At<'_>) -> Vec<String> {
+        let Ok((clear, keep)) = self.asked(at.brief) else {
+            return Vec::new();
+        };
+        let clear = match clear.is_empty() {
+            true => mend::safe().map(String::from).collect(),
+            false => clear,
+        };
+        let is_asked =
+            |check: &str| clear.iter().any(|c| c == check) && !keep.iter().any(|k| k == check);
+        let findings = at.audit.findings.iter();
+        findings
+            .filter(|finding| finding.count() > 0 && is_asked(finding.check))
+            .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
+            .collect()
+    }
+}
+
+impl Mend {
+    /// Mends, and gives walls to sheets where that is asked for.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let diagonal = at.diagonal();
+        let brief = at.brief;
+        let (clear, keep) = self.options.asked(brief)?;
+        let (near, by_itself) = match self.options.near {
+            None => (None, false),
+            Some(Near::Within(length)) => (Some(at.length(length)?), false),
+            Some(Near::Auto) => {
+                let trials =
+                    mend::weld_trials(&at.model.mesh, self.options.seams_only, at.observer);
+                (Some(mend::best_weld(&trials)), true)
+            }
+        };
+        let options = mend::Options {
+            near,
+            may_open: self.options.may_open(brief),
+            clear,
+            keep,
+            sliver_ratio: Some(brief.thresholds.sliver_ratio),
+            turn_outward: self.options.turn_outward,
+            cut_one_sided: self.options.cut_one_sided,
+            seams_only: self.options.seams_only,
+            force: self.force,
+            triangulate: self.options.triangulate.map(|polygons| match polygons {
+                Polygons::Ngons => Which::Ngons,
+                Polygons::All => Which::All,
+            }),
+            filled: self.options.fill.into(),
+            single: at.single_precision,
+            gap: mend::GAP * diagonal,
+            found_nothing: at.audit.clear().collect(),
+        };
+        let outcome = match mend::mend(at.model, &options, at.observer) {
+            Ok(outcome) => outcome,
+            Err(MendError::WeldTooFar {
+                distance,
+                faces,
+                safe,
+            }) => bail!(
+                "a weld at {} would collapse {}; the largest safe distance is {} ({}% of the \
+                 diagonal). --force welds all the same",
+                text::measure(distance),
+                text::counted(faces, "face"),
+                text::measure(safe),
+                text::measure(100.0 * safe / diagonal.max(f64::MIN_POSITIVE)),
+            ),
+        };
+        let mut mended = Step::mended(at.model, &outcome);
+        if let (Some(near), true) = (near, by_itself) {
+            let within = distance(near, diagonal);
+            mended
+                .single
+                .insert(0, format!("welded within {within}: what --near auto found"));
+        }
+        let mut told = vec![mended];
+        let (mut model, repatched) = self.options.repatch.apply(outcome.model, at)?;
+        told.extend(repatched);
+        if let Some(thickness) = self.options.thicken {
+            let thickness = at.length(thickness)?;
+            if thickness <= 0.0 {
+                bail!("--thicken takes a length above 0");
+            }
+            let thickened = thicken(&model, thickness);
+            told.push(Step::thickened(&model, &thickened));
+            model = thickened.model;
+        }
+        Ok(Done::new(model, told))
+    }
+}
+
+/// A distance, and what it is of the diagonal.
+pub fn distance(distance: f64, diagonal: f64) -> String {
+    match distance > 0.0 {
+        true => format!(
+            "{} ({}% of the diagonal)",
+            text::measure(distance),
+            text::measure(100.0 * distance / diagonal)
+        ),
+        false => "0: only what is at one place".into(),
+    }
+}
+
+/// What a brief says to clear, beyond what is safe, and to leave.
+fn asked_for_by(brief: &Brief) -> (Vec<String>, Vec<String>) {
+    let mending = &brief.mending;
+    let mut clear = mending.clear.clone();
+    if !clear.is_empty() {
+        clear.extend(mend::safe().map(String::from));
+    }
+    (clear, mending.keep.clone())
+}
+
+/// Makes sure that options of the cure for facing are not given where that cure is not done.
+fn check_facing_is_cleared(options: &Options, clear: &[String], keep: &[String]) -> Result<()> {
+    const FACING: [&str; 2] = ["misoriented-edges", "reversed-faces"];
+    let option = match (options.turn_outward, options.cut_one_sided) {
+        (true, _) => "--turn-outward",
+        (_, true) => "--cut-one-sided",
+        _ => return Ok(()),
+    };
+    let among = |list: &[String]| FACING.map(|check| list.iter().any(|name| name == check));
+    let named = clear.is_empty() || among(clear).contains(&true);
+    if !named || among(keep) == [true, true] {
+        bail!(
+            "{option} is part of clearing {}, which --clear or --keep leaves out here",
+            FACING.join(" and ")
+        );
+    }
+    Ok(())
+}
+
+/// The checks to clear, made sure that each has a cure.
+fn cleared(names: &[String]) -> Result<Vec<String>> {
+    let (all, single): (Vec<&String>, Vec<&String>) = names.iter().partition(|name| *name == "all");
+    for name in &single {
+        if !mend::curable().any(|check| check == name.as_str()) {
+            let curable: Vec<_> = mend::curable().collect();
+            let exists = hurmo_core::audit::named(name).is_some();
+            let why = if exists {
+                "has no cure in mend"
+            } else {
+                "is no check"
+            };
+            bail!("'{name}' {why}; these have one: {}", curable.join(", "));
+        }
+    }
+    let mut checks: Vec<String> = single.into_iter().cloned().collect();
+    if !all.is_empty() {
+        let cures = mend::CURES.iter().filter(|cure| !cure.drops);
+        checks.extend(
+            cures
+                .flat_map(|cure| cure.clears)
+                .map(|&check| check.into()),
+        );
+    }
+    Ok(checks)
+}

@@ -1,0 +1,116 @@
+//! Keeping and dropping parts.
+
+use super::{At, Done};
+use crate::quantity::numbered;
+use crate::record::Step;
+use crate::text;
+use crate::text::shorten;
+use anyhow::{Result, bail};
+use hurmo_core::PartId;
+use hurmo_core::parts::{self, PartFacts};
+use hurmo_core::units::Length;
+use std::collections::HashSet;
+use std::ops::RangeInclusive;
+
+/// Which parts stay, and which go.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// Keep only these parts: P1, or P1,P4..P6
+    #[arg(long, value_name = "PART,…", conflicts_with = "drop")]
+    keep: Option<String>,
+    /// Drop these parts: P3, or P7.. for all from the seventh on
+    #[arg(long, value_name = "PART,…")]
+    drop: Option<String>,
+    /// Drop the parts whose diagonal is under this length
+    #[arg(long, value_name = "LENGTH", conflicts_with = "keep")]
+    drop_under: Option<Length>,
+}
+
+impl Options {
+    /// Whether anything is asked for.
+    pub fn is_some(&self) -> bool {
+        self.keep.is_some() || self.drop.is_some() || self.drop_under.is_some()
+    }
+
+    /// Makes sure that something is asked for, and can be understood.
+    pub fn check(&self) -> Result<()> {
+        if !self.is_some() {
+            bail!("say which parts: --keep, --drop or --drop-under");
+        }
+        for list in self.keep.iter().chain(&self.drop) {
+            numbered(list, 'P')?;
+        }
+        Ok(())
+    }
+
+    /// Keeps some parts, and drops the others.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let facts = parts::described(at.model, at.observer);
+        let in_list = |list: &Option<String>| -> Result<Option<Vec<RangeInclusive<usize>>>> {
+            let chosen = list.as_ref().map(|list| chosen(list, facts.len()));
+            chosen.transpose()
+        };
+        let (keep, drop) = (in_list(&self.keep)?, in_list(&self.drop)?);
+        let under = self
+            .drop_under
+            .map(|length| at.length(length))
+            .transpose()?;
+        let holds = |ranges: &Option<Vec<RangeInclusive<usize>>>, part: usize| {
+            let mut ranges = ranges.iter().flatten();
+            ranges.any(|range| range.contains(&part))
+        };
+        let goes = |facts: &PartFacts| {
+            let part = facts.part.index();
+            let small = under.is_some_and(|under| facts.bounds.diagonal() < under);
+            (keep.is_some() && !holds(&keep, part)) || holds(&drop, part) || small
+        };
+        let dropped: Vec<&PartFacts> = facts.iter().filter(|facts| goes(facts)).collect();
+        if dropped.len() == facts.len() && !facts.is_empty() {
+            bail!("that would drop every part; nothing was written");
+        }
+        let gone: HashSet<PartId> = dropped.iter().map(|facts| facts.part).collect();
+        let model = parts::without(at.model, |part| gone.contains(&part));
+        let mut list: Vec<String> = dropped.iter().map(|facts| in_words(facts)).collect();
+        let rest = facts.len() - dropped.len();
+        shorten(&mut list, 4);
+        let mut did = vec![format!("{} kept", text::counted(rest, "part"))];
+        if !dropped.is_empty() {
+            let gone = text::counted(dropped.len(), "part");
+            did.push(format!("{gone} dropped: {}", list.join("; ")));
+        }
+        let step = Step {
+            step: "parts",
+            did,
+            single: Vec::new(),
+            left: Vec::new(),
+            moved: None,
+            rebuilt: None,
+            boolean: None,
+        };
+        Ok(Done::new(model, vec![step]))
+    }
+}
+
+/// The parts that ranges mean, made sure that each is there.
+pub(super) fn chosen(ranges: &str, count: usize) -> Result<Vec<RangeInclusive<usize>>> {
+    let ranges = numbered(ranges, 'P')?;
+    if let Some(range) = ranges.iter().find(|range| *range.start() >= count) {
+        let there = text::counted(count, "part");
+        bail!("there is no P{}: the model has {there}", range.start() + 1);
+    }
+    Ok(ranges)
+}
+
+/// A part that goes: how large it is, and why it may be missed.
+fn in_words(facts: &PartFacts) -> String {
+    let mut words = format!(
+        "{} ({}, {} across",
+        facts.part,
+        text::counted(facts.faces, "face"),
+        text::measure(facts.bounds.diagonal())
+    );
+    if let Some(name) = facts.groups.first() {
+        words += &format!(", {}", text::short(name));
+    }
+    words + ")"
+}

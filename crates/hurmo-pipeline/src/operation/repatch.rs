@@ -1,0 +1,159 @@
+//! Cutting out the faces round faults, and closing the openings anew.
+
+use super::{At, region};
+use crate::quantity::sphere;
+use crate::record::{Moved, Step};
+use crate::text::shorten;
+use crate::text::{self, measure};
+use anyhow::{Result, bail};
+use glam::DVec3;
+use hurmo_core::Model;
+use hurmo_core::repatch::{self, CHECKS, Left, Outcome, Patched, Where};
+use std::str::FromStr;
+
+/// What to cut out, and how wide.
+#[derive(Clone, Debug, Default, clap::Args)]
+#[group(skip)]
+pub struct Options {
+    /// Then cut out the faces at each finding of these checks, or within a distance of a point, and
+    /// close the openings anew, as round and as dense as what lies beside them; only where that
+    /// is better. For what nothing else clears: folds, twisted strips, double skins
+    #[arg(long, value_name = "CHECK,…|X,Y,Z,R", allow_hyphen_values = true)]
+    repatch: Option<Places>,
+    /// For --repatch: cut out so many rings of faces round them, too
+    #[arg(long, value_name = "RINGS", default_value_t = 1, requires = "repatch")]
+    grow: usize,
+}
+
+/// The places to cut out.
+#[derive(Clone, Debug, PartialEq)]
+enum Places {
+    Checks(Vec<String>),
+    Near(DVec3, f64),
+}
+
+impl FromStr for Places {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let starts_a_number = |c: char| c.is_ascii_digit() || "+-.".contains(c);
+        if text.starts_with(starts_a_number) {
+            return sphere(text).map(|(middle, radius)| Places::Near(middle, radius));
+        }
+        let names: Vec<String> = text.split(',').map(|name| name.trim().into()).collect();
+        let unknown = names.iter().find(|name| !CHECKS.contains(&name.as_str()));
+        match unknown {
+            None => Ok(Places::Checks(names)),
+            Some(name) => {
+                let why = match hurmo_core::audit::named(name) {
+                    Some(_) => "finds nothing that can be cut out",
+                    None => "is no check",
+                };
+                Err(format!("'{name}' {why}; these do: {}", CHECKS.join(", ")))
+            }
+        }
+    }
+}
+
+impl Options {
+    /// Cuts out and closes anew, where that is asked for.
+    pub fn apply(&self, model: Model, at: &At<'_>) -> Result<(Model, Option<Step>)> {
+        let Some(places) = &self.repatch else {
+            return Ok((model, None));
+        };
+        let place = match places {
+            Places::Checks(checks) => Where::Checks(checks.clone()),
+            Places::Near(middle, radius) => match region::within(&model, *middle, *radius) {
+                faces if faces.is_empty() => bail!(
+                    "no face lies within {} of {}; nothing was written",
+                    measure(*radius),
+                    text::position(*middle)
+                ),
+                faces => Where::Faces(faces),
+            },
+        };
+        let options = repatch::Options {
+            at: place,
+            grow: self.grow,
+            thresholds: at.brief.thresholds.clone(),
+        };
+        let outcome = repatch::repatch(&model, &options, at.observer);
+        let step = told(&model, &outcome);
+        Ok((outcome.model, Some(step)))
+    }
+}
+
+fn told(before: &Model, outcome: &Outcome) -> Step {
+    let sum = |of: fn(&Patched) -> usize| outcome.patched.iter().map(of).sum::<usize>();
+    let mut did = Vec::new();
+    if !outcome.patched.is_empty() {
+        did.push(format!(
+            "{} cut out and closed anew: {} for {}",
+            text::counted(outcome.patched.len(), "place"),
+            text::counted(sum(|place| place.added), "new face"),
+            text::counted(sum(|place| place.removed), "old one"),
+        ));
+    }
+    let mut single: Vec<String> = outcome.patched.iter().map(patched_in_words).collect();
+    let mut left: Vec<String> = outcome.left.iter().map(left_in_words).collect();
+    shorten(&mut single, 8);
+    shorten(&mut left, 6);
+    Step {
+        step: "repatch",
+        did,
+        single,
+        left,
+        moved: Moved::Both.between(&before.mesh, &outcome.model.mesh),
+        rebuilt: None,
+        boolean: None,
+    }
+}
+
+fn patched_in_words(place: &Patched) -> String {
+    let cleared: Vec<String> = place
+        .faults
+        .iter()
+        .filter(|(_, was, is)| is < was)
+        .map(|(check, was, is)| format!("{check} {} → {}", text::count(*was), text::count(*is)))
+        .collect();
+    let cleared = match cleared.is_empty() {
+        true => String::new(),
+        false => format!(": {}", cleared.join(", ")),
+    };
+    let spanned = match place.spanned {
+        0 => String::new(),
+        edges => format!(", over a hole of {}", text::counted(edges, "edge")),
+    };
+    format!(
+        "at {}, {} for {}{spanned}{cleared}",
+        text::position(place.at),
+        text::counted(place.added, "face"),
+        text::count(place.removed),
+    )
+}
+
+fn left_in_words(place: &Left) -> String {
+    format!(
+        "left at {} ({}): {}",
+        text::position(place.at),
+        text::counted(place.faces, "face"),
+        place.reason
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_are_checks_or_a_point_with_a_radius() {
+        let near = Places::Near(DVec3::new(-1.0, 2.0, 0.5), 0.1);
+        assert_eq!("-1,2,0.5,0.1".parse(), Ok(near));
+        let checks = ["intersecting-faces", "sliver-faces"].map(String::from);
+        let parsed = "intersecting-faces,sliver-faces".parse();
+        assert_eq!(parsed, Ok(Places::Checks(checks.to_vec())));
+        for wrong in ["1,2,3", "floating-parts", "folds", ""] {
+            assert!(wrong.parse::<Places>().is_err(), "{wrong}");
+        }
+    }
+}

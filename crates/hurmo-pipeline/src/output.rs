@@ -1,0 +1,98 @@
+//! Where a model goes, and what becomes of its textures.
+
+use anyhow::{Result, bail};
+use clap::ValueEnum;
+use hurmo_formats::{Format, Textures};
+use std::path::{Path, PathBuf};
+
+/// The options of every command that writes a model.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Output {
+    /// File to write; its ending says the format
+    #[arg(short, long, value_name = "OUT")]
+    pub output: PathBuf,
+    /// Overwrite OUT if it is there, and do what would otherwise be refused as unsafe
+    #[arg(long)]
+    pub force: bool,
+    /// Write text rather than binary (STL, PLY)
+    #[arg(long)]
+    pub ascii: bool,
+    /// What becomes of textures.
+    #[arg(skip)]
+    pub textures: TextureOptions,
+}
+
+impl Output {
+    /// Whether its format holds coordinates in single precision only.
+    pub fn is_single(&self) -> bool {
+        is_single(&self.output)
+    }
+}
+
+/// Whether a file of this name holds coordinates in single precision only.
+pub fn is_single(file: &Path) -> bool {
+    Format::of_name(file).is_some_and(|format| !format.entry().holds.doubles)
+}
+
+/// What becomes of textures.
+#[derive(Clone, Debug, Default, PartialEq, clap::Args)]
+pub struct TextureOptions {
+    /// Textures: copy them beside OUT, embed them in it, or link to where they are; else as is usual
+    /// in the format
+    #[arg(long, value_enum, value_name = "WHERE")]
+    pub textures: Option<TextureWish>,
+    /// Make textures smaller that have more pixels along a side
+    #[arg(long, value_name = "PIXELS", value_parser = clap::value_parser!(u32).range(1..))]
+    pub texture_limit: Option<u32>,
+    /// Whether their files get names that every program takes.
+    #[arg(skip)]
+    pub safe_names: bool,
+}
+
+/// Where textures are to be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub enum TextureWish {
+    /// Beside the model.
+    Copy,
+    /// In its file.
+    Embed,
+    /// Where they are.
+    Link,
+}
+
+impl From<TextureWish> for Textures {
+    fn from(wish: TextureWish) -> Self {
+        match wish {
+            TextureWish::Copy => Self::Copy,
+            TextureWish::Embed => Self::Embed,
+            TextureWish::Link => Self::Link,
+        }
+    }
+}
+
+impl TextureOptions {
+    /// The options that were given, as on the command line.
+    pub fn words(&self) -> Vec<String> {
+        let wish = self.textures.and_then(|wish| wish.to_possible_value());
+        let given = [
+            wish.map(|wish| format!("--textures={}", wish.get_name())),
+            self.texture_limit
+                .map(|limit| format!("--texture-limit={limit}")),
+        ];
+        given.into_iter().flatten().collect()
+    }
+
+    /// Makes sure that they go together, and with a format.
+    pub(crate) fn check(&self, format: Format) -> Result<()> {
+        if self.textures == Some(TextureWish::Link) && self.texture_limit.is_some() {
+            bail!("--texture-limit makes new files; --textures link makes none");
+        }
+        if self.textures == Some(TextureWish::Embed) && !format.entry().holds.textures_within {
+            bail!(
+                "{} can't hold textures; --textures copy puts them beside it",
+                format.name()
+            );
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,166 @@
+//! What was done along the lines where solids were joined.
+
+use crate::text::{count, counted, measure};
+use hurmo_core::seam::{Evened, Fillets};
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// What was done along cut lines.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct SeamRecord {
+    /// How far to both sides triangles were to be even, in the model's unit.
+    pub even_along: Option<f64>,
+    /// What that came to.
+    pub evened: Option<EvenedRecord>,
+    /// The radius that lines were to be rounded with, in the model's unit.
+    pub radius: Option<f64>,
+    /// What that came to.
+    pub rounded: Option<RoundedRecord>,
+    /// By how much the volume changed.
+    pub volume_change: f64,
+    /// Edges that are shaded softly now, where that was asked for.
+    pub softened: Option<usize>,
+    /// That was asked for, and there are no normals.
+    pub without_normals: bool,
+}
+
+/// What was made even, before seams were rounded.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct EvenedRecord {
+    /// Triangles before, of the faces that were touched.
+    pub triangles_before: usize,
+    /// Triangles in their place.
+    pub triangles: usize,
+    /// The shortest and the longest length that edges were to have.
+    pub edges: [f64; 2],
+    /// Faces beyond the distance that were touched so that sizes change gently.
+    pub beyond: usize,
+}
+
+impl From<Evened> for EvenedRecord {
+    fn from(evened: Evened) -> Self {
+        Self {
+            triangles_before: evened.before,
+            triangles: evened.after,
+            edges: evened.edges,
+            beyond: evened.beyond,
+        }
+    }
+}
+
+/// What was rounded.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct RoundedRecord {
+    /// Seams that are rounded; those whose fillets touch count as one.
+    pub seams: usize,
+    /// Those that are left sharp: rounded, they would cross other faces, or move too far.
+    pub left_sharp: usize,
+    /// Seams that bend too little to be rounded.
+    pub flat: usize,
+    /// Vertices that were moved.
+    pub moved: usize,
+    /// The least, the median and the greatest radius, measured by how far the lines moved.
+    pub radii: Option<[f64; 3]>,
+}
+
+impl From<Fillets> for RoundedRecord {
+    fn from(fillets: Fillets) -> Self {
+        Self {
+            seams: fillets.rounded,
+            left_sharp: fillets.left,
+            flat: fillets.flat,
+            moved: fillets.moved,
+            radii: fillets.radius,
+        }
+    }
+}
+
+impl SeamRecord {
+    /// What was asked for, before anything is done.
+    pub fn asked(even_along: Option<f64>, radius: Option<f64>) -> Self {
+        Self {
+            even_along,
+            evened: None,
+            radius,
+            rounded: None,
+            volume_change: 0.0,
+            softened: None,
+            without_normals: false,
+        }
+    }
+
+    /// What was done, a line each. `volume`: that of the result before.
+    pub fn in_words(&self, volume: f64) -> Vec<String> {
+        let mut lines = Vec::new();
+        if let (Some(width), Some(evened)) = (self.even_along, &self.evened) {
+            let [shortest, longest] = evened.edges.map(measure);
+            let beyond = match evened.beyond {
+                0 => String::new(),
+                beyond => format!(
+                    "; {} beyond, so that sizes change gently",
+                    counted(beyond, "face")
+                ),
+            };
+            lines.push(format!(
+                "triangles even within {} of the cut lines: {} in place of {}, edges {shortest} to \
+                 {longest}{beyond}",
+                measure(width),
+                count(evened.triangles),
+                count(evened.triangles_before),
+            ));
+        }
+        if let (Some(radius), Some(rounded)) = (self.radius, &self.rounded)
+            && rounded.seams > 0
+        {
+            let radii = match rounded.radii {
+                Some([least, median, most]) => format!(
+                    ", measured {} ({} to {})",
+                    measure(median),
+                    measure(least),
+                    measure(most)
+                ),
+                None => String::new(),
+            };
+            let share = self.volume_change / volume.abs().max(f64::MIN_POSITIVE);
+            lines.push(format!(
+                "{} rounded with a radius of {}{radii}; volume {:+.2}%",
+                counted(rounded.seams, "seam"),
+                measure(radius),
+                100.0 * share
+            ));
+        }
+        if let Some(edges @ 1..) = self.softened {
+            lines.push(format!("{} shaded softly", counted(edges, "edge")));
+        }
+        lines
+    }
+
+    /// What was left, a line each.
+    pub fn left_in_words(&self) -> Vec<String> {
+        let mut lines = Vec::new();
+        if let Some(rounded) = &self.rounded {
+            if rounded.left_sharp > 0 {
+                lines.push(format!(
+                    "{} left sharp: there is no room for this radius",
+                    counted(rounded.left_sharp, "seam")
+                ));
+            }
+            if rounded.flat > 0 {
+                lines.push(format!(
+                    "{} left as they are: faces hardly bend there",
+                    counted(rounded.flat, "seam")
+                ));
+            }
+        }
+        if (self.even_along.is_some() || self.radius.is_some())
+            && self.evened.is_none()
+            && self.rounded.is_none()
+        {
+            lines.push("the result has no cut lines: nothing to even or round along them".into());
+        }
+        if self.without_normals {
+            lines.push("the models have no normals: there is no shading to soften".into());
+        }
+        lines
+    }
+}

@@ -1,0 +1,29 @@
+//! What a job of one operation did: findings before and after, and whether the model may go on.
+
+use super::model::AuditDocument;
+use super::step::Step;
+use serde::Serialize;
+
+/// The steps, the proof, and the verdict.
+#[derive(Clone, Debug, Serialize)]
+pub struct Story {
+    /// The file that was read.
+    pub input: String,
+    /// The file that was written.
+    pub output: String,
+    /// The brief that set the levels.
+    pub brief: String,
+    /// What was done, in order.
+    pub steps: Vec<Step>,
+    /// What the steps or the format could not keep.
+    pub lost: Vec<String>,
+    /// What was asked for and not reached: a budget, a distance.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub missed: Vec<String>,
+    /// The audit of the input.
+    pub before: AuditDocument,
+    /// The audit of the output, read back from the file.
+    pub after: AuditDocument,
+    /// Whether nothing blocks the brief, and nothing was missed.
+    pub passes: bool,
+}

@@ -1,0 +1,40 @@
+//! What happened, as plain data that serialises.
+
+mod boolean;
+mod comparison;
+mod cut;
+mod job;
+mod json;
+mod ladder;
+mod many;
+mod model;
+mod parts;
+mod prepared;
+mod rebuilt;
+mod rims;
+mod run;
+mod schema;
+mod step;
+mod verdict;
+
+pub use boolean::{
+    BooleanRecord, CellRecord, EvenedRecord, JOINED, ROUNDED, RoundedRecord, SeamRecord,
+    SolidRecord, TIDIED,
+};
+pub use comparison::ComparisonDocument;
+pub use cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
+pub use job::Story;
+pub use json::json;
+pub use ladder::{LadderDocument, Pick, RungDocument, Screen};
+pub use many::{Apart, Gist, ManyLine, Most, Outcome};
+pub use model::{
+    AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,
+};
+pub use parts::{PartsDocument, PartsNote, lies, surface};
+pub use prepared::{Blocks, ModelRecord, OneLedger, StepRecord, Stopped};
+pub use rebuilt::{Before, Rebuilt};
+pub use rims::RimsDocument;
+pub use run::{FileRecord, RunRecord};
+pub use schema::schema_of;
+pub use step::{Moved, Step};
+pub use verdict::{purpose, verdict_words};

@@ -1,0 +1,190 @@
+//! What every command that turns a model into another has in common: read, judge, work, write,
+//! read back, judge again, tell.
+
+use crate::operation::{At, Done, Work};
+use crate::output::Output;
+use crate::record::AuditDocument;
+use crate::record::Story;
+use crate::workspace::Workspace;
+use anyhow::Result;
+use hurmo_core::Model;
+use hurmo_core::audit::{self, Audit, Brief, Needs, Survey};
+use hurmo_core::units::Unit;
+use hurmo_formats::{Format, Source};
+use std::path::Path;
+
+/// A model that was read, and what it is for.
+pub struct Input {
+    /// The model.
+    pub model: Model,
+    /// What sets the levels.
+    pub brief: Brief,
+    /// Whether what is made of it goes to a file that holds single precision only.
+    pub single_precision: bool,
+    source: Source,
+}
+
+impl Input {
+    /// Reads a model.
+    pub fn read(
+        workspace: &Workspace,
+        input: &Path,
+        unit: Option<Unit>,
+        brief: Brief,
+    ) -> Result<Self> {
+        let loaded = workspace.load(input, unit)?;
+        Ok(Self {
+            model: loaded.model,
+            brief,
+            single_precision: false,
+            source: loaded.source,
+        })
+    }
+
+    /// A model that was made of what was read.
+    pub fn made(model: Model, brief: Brief, source: Source) -> Self {
+        Self {
+            model,
+            brief,
+            single_precision: false,
+            source,
+        }
+    }
+}
+
+/// A job under way.
+pub struct Job<'a> {
+    workspace: &'a Workspace,
+    /// The model as it was read.
+    pub model: &'a Model,
+    /// What sets the levels.
+    pub brief: &'a Brief,
+    /// Whether what is made of it goes to a file that holds single precision only.
+    pub single_precision: bool,
+    /// The audit of the model as it was read.
+    pub before: AuditDocument,
+    /// The same, as it was found.
+    pub audit: Audit,
+    /// What it was worked out from, where a step builds on that.
+    survey: Option<Survey<'a>>,
+    /// The format that it was read from.
+    pub format: Format,
+    options: audit::Options,
+}
+
+impl<'a> Job<'a> {
+    /// Audits the input, for whatever steps follow.
+    pub fn begin(workspace: &'a Workspace, input: &'a Input) -> Self {
+        Self {
+            survey: None,
+            ..Self::surveyed(workspace, input)
+        }
+    }
+
+    fn surveyed(workspace: &'a Workspace, input: &'a Input) -> Self {
+        let options = audit::Options {
+            brief: input.brief.clone(),
+            ..audit::Options::default()
+        };
+        workspace.observer().begin("auditing", 0);
+        let mut survey = Survey::of(&input.model);
+        let audit = audit::report(&mut survey, &options, workspace.observer());
+        let before = AuditDocument::of(&audit, &input.model, &input.source, false);
+        Self {
+            workspace,
+            model: &input.model,
+            brief: &input.brief,
+            single_precision: input.single_precision,
+            before,
+            audit,
+            survey: Some(survey),
+            format: input.source.format,
+            options,
+        }
+    }
+
+    /// The same; what only some steps build on is kept if this one does.
+    pub fn begin_for(workspace: &'a Workspace, input: &'a Input, work: &Work) -> Self {
+        if !work.builds_on_survey() {
+            return Self::begin(workspace, input);
+        }
+        let mut job = Self::surveyed(workspace, input);
+        if let Some(survey) = &mut job.survey {
+            survey.prepare(Needs::Soup, workspace.observer());
+        }
+        job
+    }
+
+    /// The same, and for every face whether it meets others, where the brief asks for that.
+    pub fn begin_with_contacts(
+        workspace: &'a Workspace,
+        input: &'a Input,
+    ) -> (Self, Option<Vec<bool>>) {
+        let mut job = Self::surveyed(workspace, input);
+        let survey = job.survey.take();
+        let contacts = survey.as_ref().and_then(|survey| survey.contacts());
+        let faces = input.model.mesh.face_ids();
+        let meets = contacts.map(|contacts| faces.map(|face| contacts.touches(face)).collect());
+        (job, meets)
+    }
+
+    /// Does a step to the model.
+    pub fn apply(&mut self, work: &Work) -> Result<Done> {
+        let survey = self.survey.take();
+        work.apply(&At {
+            model: self.model,
+            audit: &self.audit,
+            survey: survey.as_ref(),
+            original: None,
+            brief: self.brief,
+            single_precision: self.single_precision,
+            observer: self.workspace.observer(),
+        })
+    }
+
+    /// Audits what has become of a model that was audited before.
+    pub fn audit(&self, model: &Model, before: (&Model, &Audit)) -> Audit {
+        audit::audit_again(model, before, &self.options, self.workspace.observer())
+    }
+
+    /// Writes a model, reads it back and audits what is in the file.
+    pub fn write(&self, model: &Model, output: &Output) -> Result<Written> {
+        self.workspace.save(output, model)?;
+        let loaded = self.workspace.read_back(&output.output, model)?;
+        let found = self.audit(&loaded.model, (self.model, &self.audit));
+        Ok(Written {
+            told: AuditDocument::of(&found, &loaded.model, &loaded.source, false),
+            audit: found,
+            model: loaded.model,
+        })
+    }
+
+    /// Writes the result of a step, and reports the job; `input` names what was read.
+    ///
+    /// # Errors
+    /// When it can't be written or read back.
+    pub fn finish(&self, input: &str, output: &Output, done: &Done) -> Result<Story> {
+        let written = self.write(&done.model, output)?;
+        Ok(Story {
+            input: input.to_string(),
+            output: output.output.display().to_string(),
+            brief: self.brief.name.clone(),
+            steps: done.told.clone(),
+            lost: done.lost.clone(),
+            missed: done.missed.clone(),
+            passes: written.audit.passes() && done.missed.is_empty(),
+            before: self.before.clone(),
+            after: written.told,
+        })
+    }
+}
+
+/// What is in the file that was written.
+pub struct Written {
+    /// The model, read back.
+    pub model: Model,
+    /// Its audit.
+    pub audit: Audit,
+    /// The same, in the numbers of the file.
+    pub told: AuditDocument,
+}

@@ -1,0 +1,71 @@
+//! Steps that are tried, and kept only where less blocks than before.
+
+use crate::operation::Words;
+use crate::runner::Runner;
+use crate::text;
+use anyhow::{Result, anyhow};
+use hurmo_core::audit::Audit;
+
+/// What may float afterwards: that is seen to by itself.
+pub const FLOATING: &str = "floating-parts";
+
+/// Does a step where something blocks, told with the reason; says whether its result was kept, which is so where fewer kinds of
+/// faults block. That it could not be done is no error of the job.
+pub fn attempt(runner: &mut Runner<'_>, words: Vec<String>, why: &str) -> Result<bool> {
+    attempt_if(runner, words, why, is_better)
+}
+
+/// The same, kept where another comparison of the audits finds no reason against it.
+pub fn attempt_if(
+    runner: &mut Runner<'_>,
+    words: Vec<String>,
+    why: &str,
+    better: impl Fn(&Audit, &Audit) -> Result<(), String>,
+) -> Result<bool> {
+    let blocking = runner.audit().blocking();
+    let found: Vec<String> = blocking
+        .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
+        .collect();
+    let why = format!("{why} {}", found.join(", "));
+    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    match runner.attempt(&words, better) {
+        Ok(kept) => {
+            let told = runner
+                .records
+                .last_mut()
+                .and_then(|record| record.told.iter_mut().find(|told| !told.did.is_empty()));
+            if let (true, Some(told)) = (kept, told) {
+                told.did.push(why);
+            }
+            Ok(kept)
+        }
+        Err(error) => {
+            runner.tried_in_vain(words.work.name(), &words, &error.to_string());
+            Ok(false)
+        }
+    }
+}
+
+/// Whether less blocks after than before: fewer kinds, and none anew.
+fn is_better(before: &Audit, after: &Audit) -> Result<(), String> {
+    let blocking = |audit: &Audit| {
+        let findings = audit.blocking().map(|finding| finding.check);
+        findings
+            .filter(|&check| check != FLOATING)
+            .collect::<Vec<_>>()
+    };
+    let (was, is) = (blocking(before), blocking(after));
+    let anew: Vec<String> = after
+        .blocking()
+        .filter(|finding| finding.check != FLOATING)
+        .filter(|finding| before.count(finding.check) < finding.count())
+        .map(|finding| format!("{} {}", finding.check, text::count(finding.count())))
+        .collect();
+    if is.len() < was.len() && (anew.is_empty() || is.is_empty()) {
+        return Ok(());
+    }
+    Err(match anew.is_empty() {
+        true => "as much blocks as before".into(),
+        false => format!("it brings {}", anew.join(", ")),
+    })
+}

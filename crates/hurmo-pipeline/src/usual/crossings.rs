@@ -1,0 +1,54 @@
+//! Where faces that meet others block: closed parts that hang together by them become the boundary
+//! of what they fill, exactly, and parts buried in others go. All other faces stay, with all that they
+//! carry.
+
+use super::attempt::attempt_if;
+use crate::runner::Runner;
+use anyhow::Result;
+use hurmo_core::audit::Audit;
+
+/// What it clears, where it blocks.
+const CLEARED: [&str; 4] = [
+    "intersecting-faces",
+    "crossing-parts",
+    "interior-faces",
+    "nested-parts",
+];
+
+/// What is mended for that.
+const CURED: [&str; 2] = ["intersecting-faces", "nested-parts"];
+
+/// Tries it on what blocks; `mend` is how mending is done here. Says whether that was kept.
+pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<bool> {
+    let audit = runner.audit();
+    if !audit
+        .blocking()
+        .any(|finding| CLEARED.contains(&finding.check))
+    {
+        return Ok(false);
+    }
+    let also: Vec<&str> = (CURED.into_iter())
+        .filter(|check| audit.count(check) > 0)
+        .collect();
+    if also.is_empty() {
+        return Ok(false);
+    }
+    let mut words = mend;
+    words.push(format!("--also={}", also.join(",")));
+    attempt_if(runner, words, "since mending leaves", is_better)
+}
+
+/// Whether less meets, and of nothing that blocks there is more.
+fn is_better(before: &Audit, after: &Audit) -> Result<(), String> {
+    let more = after
+        .blocking()
+        .find(|finding| before.count(finding.check) < finding.count());
+    if let Some(finding) = more {
+        return Err(format!("it brings {}", finding.check));
+    }
+    let is_less = |check: &str| after.count(check) < before.count(check);
+    match CLEARED.iter().any(|check| is_less(check)) {
+        true => Ok(()),
+        false => Err("as much meets as before".into()),
+    }
+}

@@ -1,0 +1,46 @@
+//! Before the last resort: where few faces are at fault, their places are cut out and closed anew.
+//! All other faces stay, with all that they carry.
+
+use super::attempt::attempt;
+use crate::runner::Runner;
+use crate::text;
+use anyhow::Result;
+use hurmo_core::repatch::CHECKS;
+
+/// With a larger share of faces at fault it is no matter of places any more.
+const FEW: f64 = 0.05;
+/// The surface may move by so much of the diagonal: a new skin of all moves it by less.
+const FAR: f64 = 0.01;
+
+/// Tries it on what blocks; `mend` is how mending is done here.
+pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<()> {
+    let audit = runner.audit();
+    let most = FEW * audit.mesh.faces as f64;
+    let found = audit
+        .blocking()
+        .filter(|finding| CHECKS.contains(&finding.check));
+    let checks: Vec<&str> = found
+        .filter(|finding| finding.count() as f64 <= most)
+        .map(|finding| finding.check)
+        .collect();
+    if checks.is_empty() {
+        return Ok(());
+    }
+    let mut words = mend;
+    words.push(format!("--repatch={}", checks.join(",")));
+    let before = runner.mark();
+    if !attempt(runner, words, "since mending leaves")? {
+        return Ok(());
+    }
+    let diagonal = runner.audit().mesh.diagonal;
+    let told = runner.records.last().map_or(&[][..], |record| &record.told);
+    let moved = told
+        .iter()
+        .filter_map(|told| told.moved)
+        .fold(0.0, f64::max);
+    if moved > FAR * diagonal {
+        let by = text::of_diagonal(moved, diagonal);
+        runner.throw_away(before, &format!("it would move the surface by up to {by}"));
+    }
+    Ok(())
+}

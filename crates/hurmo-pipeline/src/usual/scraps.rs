@@ -1,0 +1,37 @@
+//! Scraps that the steps have made themselves.
+
+use crate::operation::Words;
+use crate::plan::MayBreak;
+use crate::runner::Runner;
+use crate::text;
+use anyhow::{Result, anyhow};
+use hurmo_core::parts::cut_off;
+
+/// Where floating parts block, drops those that were pieces of something larger in the model that
+/// was read: what mending cut off is no part that anyone wanted.
+pub fn drop_cut_off(runner: &mut Runner<'_>) -> Result<()> {
+    let blocks = |check: &str| runner.audit().blocking().any(|f| f.check == check);
+    if !blocks("floating-parts") {
+        return Ok(());
+    }
+    let parts = cut_off(&runner.original().mesh, &runner.model().mesh);
+    if parts.is_empty() {
+        return Ok(());
+    }
+    let names: Vec<String> = parts.iter().map(ToString::to_string).collect();
+    let words = vec!["parts".to_string(), format!("--drop={}", names.join(","))];
+    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    runner.step(&words, &MayBreak::All)?;
+    let told = runner.records.last_mut();
+    if let Some(told) = told.and_then(|record| record.told.first_mut()) {
+        let it = if parts.len() == 1 {
+            "it was a piece"
+        } else {
+            "they were pieces"
+        };
+        let pieces = text::counted(parts.len(), "scrap");
+        told.single
+            .push(format!("{pieces} cut off before: {it} of something larger"));
+    }
+    Ok(())
+}

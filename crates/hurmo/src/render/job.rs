@@ -1,0 +1,56 @@
+//! What a job of one operation did.
+
+use super::{heading, next_steps, proof, rebuilt_text};
+use crate::out::{self, measure};
+use hurmo_pipeline::record::{Step, Story};
+use std::path::Path;
+
+/// An operation; the diagonal is that of the model.
+pub fn step_text(step: &Step, diagonal: f64) -> String {
+    let what = match (step.did.is_empty(), step.step) {
+        (true, "fill") if !step.left.is_empty() => "nothing done".to_string(),
+        (true, _) => "nothing to do".to_string(),
+        (false, _) => step.did.join(", "),
+    };
+    let moved = match step.moved {
+        // What lies below rounding has not moved.
+        Some(d) if d <= diagonal * 1e-12 => "; surface not moved".to_string(),
+        Some(d) if diagonal > 0.0 => format!(
+            "; moved up to {} ({}, sampled)",
+            measure(d),
+            out::of_diagonal(d, diagonal)
+        ),
+        _ => String::new(),
+    };
+    let mut text = format!(
+        "  {} {what}{}\n",
+        out::bold(&format!("{:9}", step.step)),
+        out::faint(&moved)
+    );
+    for single in &step.single {
+        text += &format!("            {single}\n");
+    }
+    for left in &step.left {
+        text += &format!("            {}\n", out::doubtful(left));
+    }
+    text += &step.rebuilt.as_deref().map_or(String::new(), rebuilt_text);
+    text
+}
+
+/// A job of one operation.
+pub fn job_text(job: &Story) -> String {
+    let files = format!("{} → {}", job.input, job.output);
+    let mut text = heading(&files, &job.brief);
+    for step in &job.steps {
+        text += &step_text(step, job.before.mesh.diagonal);
+    }
+    for lost in &job.lost {
+        text += &format!("  {} {lost}\n", out::bold("lost     "));
+    }
+    let after_is = "read back from the file";
+    text += &proof(&job.before, &job.after, after_is, &job.brief);
+    for missed in &job.missed {
+        text += &format!("  {} {missed}\n", out::bad("missed"));
+    }
+    text + &next_steps(&job.after, Path::new(&job.output))
+}
