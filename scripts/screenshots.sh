@@ -45,17 +45,17 @@ shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
 shot parts parts buoy.obj
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
-shot remesh remesh bollard-sculpt.obj -o even.obj --into triangles --edge 2%
+shot remesh remesh bollard-sculpt.obj -o even.obj --edge 2%
 
 "$hurmo" prep heron.ply -o sheet.stl --for print --to 50k --picture "$shots/sheet.png" --force >/dev/null
 
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null
-"$hurmo" remesh lantern.obj -o lantern-skin.ply --into solid --cell 0.5% >/dev/null
+"$hurmo" reskin lantern.obj -o lantern-skin.ply --cell 0.5% >/dev/null
 "$hurmo" bake lantern.obj lantern-skin.ply -o lantern-skin.glb >/dev/null
 "$hurmo" picture lantern-skin.glb -o "$shots/bake.png" --show look --up z --force >/dev/null
-"$hurmo" remesh buoy.obj -o skin.obj --into solid --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
+"$hurmo" reskin buoy.obj -o skin.obj --cell 0.7% --picture "$shots/solid.png" --force >/dev/null
 "$hurmo" boolean buoy.obj -o one.obj --as union --blend 1.5% --picture "$shots/boolean.png" --force >/dev/null
 "$hurmo" cut heron-print.3mf -o to-print.3mf --bed 100x100x60mm --pegs 6mm --picture "$shots/cut.png" --force >/dev/null
 "$hurmo" ladder heron.ply -o rungs --to 50%,10%,2k >/dev/null || true

@@ -137,15 +137,14 @@ const ROWS: &[Row] = &[
     Row {
         name: "a solid, 300 cells",
         arguments: &[
-            "remesh", "big.stl", "-o", "out.stl", "--into", "solid", "--cell", "0.3333%", "--force",
+            "reskin", "big.stl", "-o", "out.stl", "--cell", "0.3333%", "--force",
         ],
         budget: (25.0, 600.0),
     },
     Row {
         name: "a solid, 600 cells",
         arguments: &[
-            "remesh", "big.stl", "-o", "out.stl", "--into", "solid", "--cell", "0.16667%",
-            "--force",
+            "reskin", "big.stl", "-o", "out.stl", "--cell", "0.16667%", "--force",
         ],
         budget: (80.0, 600.0),
     },

@@ -2,6 +2,7 @@
 
 use crate::commands::Command;
 use clap::Parser;
+use std::ffi::OsString;
 
 /// Audits meshes, mends them, and proves that the result is better.
 #[derive(Debug, Parser)]
@@ -20,4 +21,20 @@ pub struct Cli {
     /// What to do
     #[command(subcommand)]
     pub command: Command,
+}
+
+/// Arguments in today's spelling: `remesh … --into solid` is how `reskin` was called.
+pub fn in_todays_spelling(arguments: impl IntoIterator<Item = OsString>) -> Vec<OsString> {
+    let mut arguments: Vec<OsString> = arguments.into_iter().collect();
+    let into = arguments
+        .windows(2)
+        .position(|two| two[0] == "--into" && two[1] == "solid");
+    let command = arguments.iter().position(|argument| argument == "remesh");
+    if let (Some(into), Some(command)) = (into, command)
+        && command < into
+    {
+        arguments.drain(into..into + 2);
+        arguments[command] = "reskin".into();
+    }
+    arguments
 }

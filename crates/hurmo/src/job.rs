@@ -1,17 +1,15 @@
 //! What every command of one operation has in common: its arguments, and what it prints.
 
+use crate::arguments::Shared;
 use crate::{Ending, out, render};
 use anyhow::Result;
-use hurmo_core::audit::Brief;
-use hurmo_core::units::Unit;
 use hurmo_pipeline::operation::{Done, Work};
-use hurmo_pipeline::quantity::unit;
 use hurmo_pipeline::record::{self, Story};
 use hurmo_pipeline::runner::{Input, Job};
-use hurmo_pipeline::{Output, TextureOptions, Workspace, brief};
+use hurmo_pipeline::{Output, TextureOptions, Workspace};
 use std::path::PathBuf;
 
-/// Arguments of such a command.
+/// Arguments of a command of one operation.
 #[derive(Clone, Debug, clap::Args)]
 pub struct JobArguments {
     /// Model file to read
@@ -20,12 +18,9 @@ pub struct JobArguments {
     /// Where the result goes.
     #[command(flatten)]
     pub output: Output,
-    /// What one unit of the model's coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    pub unit: Option<Unit>,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    pub json: bool,
+    /// What it is judged by, and how that is told.
+    #[command(flatten)]
+    pub shared: Shared,
 }
 
 /// The same of a command that only tells where no output is named.
@@ -43,12 +38,9 @@ pub struct TellOrJobArguments {
     /// Write text rather than binary (STL, PLY)
     #[arg(long)]
     pub ascii: bool,
-    /// What one unit of the model's coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    pub unit: Option<Unit>,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    pub json: bool,
+    /// What it is judged by, and how that is told.
+    #[command(flatten)]
+    pub shared: Shared,
 }
 
 impl TellOrJobArguments {
@@ -62,34 +54,25 @@ impl TellOrJobArguments {
                 ascii: self.ascii,
                 textures: TextureOptions::default(),
             },
-            unit: self.unit,
-            json: self.json,
+            shared: self.shared.clone(),
         })
     }
 }
 
 /// Reads the input of a job, after making sure that its output may be written.
-pub fn read(workspace: &Workspace, arguments: &JobArguments, brief: Option<&str>) -> Result<Input> {
+pub fn read(workspace: &Workspace, arguments: &JobArguments) -> Result<Input> {
     workspace.reads(&arguments.input);
     workspace.claim_output(&arguments.output)?;
-    let brief = match brief {
-        Some(name) => brief::find(name)?,
-        None => Brief::general(),
-    };
-    let mut read = Input::read(workspace, &arguments.input, arguments.unit, brief)?;
+    let brief = arguments.shared.brief()?;
+    let mut read = Input::read(workspace, &arguments.input, arguments.shared.unit(), brief)?;
     read.single_precision = arguments.output.is_single();
     Ok(read)
 }
 
 /// Does a whole job of one operation.
-pub fn run(
-    workspace: &Workspace,
-    arguments: &JobArguments,
-    brief: Option<&str>,
-    work: &Work,
-) -> Result<Ending> {
+pub fn run(workspace: &Workspace, arguments: &JobArguments, work: &Work) -> Result<Ending> {
     work.check()?;
-    let input = read(workspace, arguments, brief)?;
+    let input = read(workspace, arguments)?;
     let mut job = Job::begin_for(workspace, &input, work);
     let done = job.apply(work)?;
     finish(workspace, &job, arguments, &done)
@@ -104,7 +87,7 @@ pub fn finish(
 ) -> Result<Ending> {
     let input = arguments.input.display().to_string();
     let story = job.finish(&input, &arguments.output, done)?;
-    Ok(print(workspace, &story, arguments.json))
+    Ok(print(workspace, &story, arguments.shared.json()))
 }
 
 /// Prints the report of a job.

@@ -5,6 +5,7 @@
 //! 1 done but something blocks, 2 nothing usable was asked for or read, and nothing written, 130
 //! interrupted.
 
+mod arguments;
 pub mod cli;
 pub mod commands;
 pub mod demo;
@@ -13,6 +14,7 @@ pub mod job;
 pub mod marking;
 pub mod out;
 pub mod progress;
+mod rebuild;
 pub mod render;
 
 use clap::Parser;
@@ -43,7 +45,7 @@ impl From<bool> for Ending {
 
 /// Runs the program with these arguments.
 pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
-    let cli = match cli::Cli::try_parse_from(arguments) {
+    let cli = match cli::Cli::try_parse_from(cli::in_todays_spelling(arguments)) {
         Ok(cli) => cli,
         Err(error) => {
             // Help and version come this way too, with exit code 0.

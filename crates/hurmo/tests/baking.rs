@@ -46,7 +46,7 @@ fn pixels(bench: &Bench, line: &str) -> Vec<[u8; 3]> {
 fn a_rebuilt_lantern_looks_as_it_did() {
     let bench = Bench::new();
     lantern(&bench);
-    bench.hurmo("remesh lantern.obj -o skin.ply --into solid --cell 0.7% --at-least-wall 2%");
+    bench.hurmo("reskin lantern.obj -o skin.ply --cell 0.7% --min-thickness 2%");
     let text = told(&bench, "bake lantern.obj skin.ply -o skin.glb --size 1024");
     assert!(
         text.contains("colours of lantern.obj in 1024 × 1024 pixels"),
@@ -86,10 +86,9 @@ fn a_brief_gives_a_rebuilt_model_its_look_back() {
     let brief = r#"
         extends = "engine"
         [[step]]
-        do = "remesh"
-        into = "solid"
+        do = "reskin"
         cell = "1%"
-        at-least-wall = "2%"
+        min-thickness = "2%"
         [[step]]
         do = "convert"
         scale = 3

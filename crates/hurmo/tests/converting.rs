@@ -65,7 +65,7 @@ fn a_scene_is_put_in_order() {
     let path = bench.path("quay.glb");
     hurmo_formats::write(&path, &quay(), WriteOptions::default()).unwrap();
     let faults = [
-        "unapplied-transforms",
+        "node-transforms",
         "mirroring-transforms",
         "empty-objects",
         "duplicate-names",
@@ -80,7 +80,7 @@ fn a_scene_is_put_in_order() {
     for fault in faults {
         assert!(count("quay.glb", fault) > 0, "{fault}");
     }
-    let all = "--apply-transforms --drop-empty --unique-names --safe-names";
+    let all = "--flatten-transforms --drop-empty --unique-names --safe-names";
     let text = told(&bench, &format!("convert quay.glb -o tidy.glb {all}"));
     for words in [
         "2 transforms applied, 1 instance given a mesh of its own, 1 empty object dropped, 2 names",
@@ -243,12 +243,34 @@ fn a_sharp_skin_is_sound_in_single_precision_too() {
         ("1.3%", "skin.stl"),
         ("0.9%", "skin.glb"),
     ] {
-        let line =
-            format!("remesh all.ply -o {file} --into solid --cell {cell} --for print --force");
+        let line = format!("reskin all.ply -o {file} --cell {cell} --for print --force");
         let skin = bench.json(&line);
         assert_eq!(skin["after"]["mesh"]["watertight"], true, "{cell}: {skin}");
         for check in ["nonmanifold-edges", "lamina-faces", "pinched-vertices"] {
             assert_eq!(count(&skin["after"], check), 0, "{check} at {cell}");
         }
     }
+}
+
+#[test]
+fn uvs_are_made_new_and_dropped_without_a_texture() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    let text = told(&bench, "convert cube.obj -o laid-out.obj --uvs new");
+    assert!(text.contains("of the tile"), "{text}");
+    let facts = &bench.audit("laid-out.obj")["mesh"]["uvs"];
+    assert_eq!(facts["faces"], 6);
+    let audit = bench.json("audit laid-out.obj --also overlapping-uvs,uvs-outside-tile");
+    assert_eq!(count(&audit["models"][0], "overlapping-uvs"), 0);
+    let text = told(&bench, "convert laid-out.obj -o bare.obj --uvs drop");
+    assert!(text.contains("1 set of UVs dropped"), "{text}");
+    assert!(model(&bench, "bare.obj").attributes.uvs.is_none());
+    let kept = told(&bench, "convert laid-out.obj -o kept.obj");
+    assert!(!kept.contains("UVs"), "{kept}");
+    assert!(model(&bench, "kept.obj").attributes.uvs.is_some());
+    told(
+        &bench,
+        "prep bare.obj -o game.obj --for engine --unit m --uvs new",
+    );
+    assert!(model(&bench, "game.obj").attributes.uvs.is_some());
 }

@@ -82,7 +82,7 @@ fn a_focus_goes_by_name_and_by_colour() {
     assert!(error.contains("gull"), "{error}");
     let error = error_of(
         &bench,
-        "decimate balls.obj -o x.obj --to 10 --focus-color red=2",
+        "decimate balls.obj -o x.obj --to 10 --focus-colour red=2",
     );
     assert!(error.contains("no vertex colours"), "{error}");
     let error = error_of(
@@ -90,8 +90,11 @@ fn a_focus_goes_by_name_and_by_colour() {
         "decimate balls.obj -o x.obj --to 10 --keep groups=2",
     );
     assert!(error.contains("between 0 and 1"), "{error}");
-    let error = error_of(&bench, "decimate balls.obj -o x.obj --flat --even 0.5");
-    assert!(error.contains("--even"), "{error}");
+    let error = error_of(
+        &bench,
+        "decimate balls.obj -o x.obj --flat --regularity 0.5",
+    );
+    assert!(error.contains("--regularity"), "{error}");
     assert!(!bench.path("x.obj").exists());
 
     let mut ball = Model::from(shapes::sphere(1.0, 4));
@@ -99,7 +102,7 @@ fn a_focus_goes_by_name_and_by_colour() {
     ball.attributes.colors = Some(ball.mesh.positions().iter().map(red).collect());
     hurmo_formats::write(&bench.path("red.ply"), &ball, WriteOptions::default()).unwrap();
     bench
-        .hurmo("decimate red.ply -o low.ply --to 600 --focus-color red=4")
+        .hurmo("decimate red.ply -o low.ply --to 600 --focus-colour red=4")
         .code(0);
     let low = hurmo_formats::read(&bench.path("low.ply"))
         .unwrap()

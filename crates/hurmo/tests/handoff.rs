@@ -114,7 +114,7 @@ fn what_is_done_to_a_mesh_is_done_to_all_its_instances() {
     write(&bench, "buoys.glb", &two_buoys());
     for line in [
         "decimate buoys.glb -o out.glb --to 200 --force",
-        "remesh buoys.glb -o out.glb --into triangles --to 400 --force",
+        "remesh buoys.glb -o out.glb --to 400 --force",
         "mend buoys.glb -o out.glb --force",
     ] {
         told(&bench, line);
@@ -148,10 +148,7 @@ fn formats_without_instances_have_them_written_out() {
         assert_eq!(bench.audit(out)["mesh"]["parts"], 2);
     }
     // A skin goes round both.
-    let skin = told(
-        &bench,
-        "remesh buoys.glb -o skin.glb --into solid --cell 0.1",
-    );
+    let skin = told(&bench, "reskin buoys.glb -o skin.glb --cell 0.1");
     assert!(
         skin.contains("1 instance written out, to be part of it"),
         "{skin}"
@@ -182,7 +179,7 @@ fn a_skin_round_several_objects_is_one_and_stays_closed() {
         ("crates.glb", "--levels 1"),
         ("instances.glb", ""),
     ] {
-        let line = format!("remesh {input} -o skin.glb --into solid --cell 0.05 {options} --force");
+        let line = format!("reskin {input} -o skin.glb --cell 0.05 {options} --force");
         bench.hurmo(&line).code(0);
         let mesh = bench.audit("skin.glb")["mesh"].clone();
         assert_eq!(

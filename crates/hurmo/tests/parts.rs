@@ -104,3 +104,17 @@ fn the_picture_of_parts_is_a_picture() {
     assert!(picture.starts_with(b"\x89PNG"));
     bench.hurmo("parts two.obj --picture two.png").code(2);
 }
+
+#[test]
+fn each_part_becomes_a_group() {
+    let bench = Bench::new();
+    bench.file("two.obj", TWO);
+    bench
+        .hurmo("parts two.obj -o groups.obj --as-groups")
+        .stdout(contains("2 groups made, one a part"));
+    let parts = bench.json("parts groups.obj");
+    let parts = parts["parts"].as_array().unwrap();
+    assert_eq!(parts[0]["groups"][0], "P1");
+    assert_eq!(parts[1]["groups"][0], "P2");
+    assert_eq!(parts[1]["materials"][0], "cloth");
+}

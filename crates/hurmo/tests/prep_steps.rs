@@ -239,7 +239,8 @@ fn steps_that_mean_nothing_are_told_by_line_before_anything_is_read() {
     assert!(said("do = \"decimate\"\nto = \"some\"").contains("'some' is no budget"));
     assert!(said("do = \"decimate\"\nto = true").contains("line 4: to needs a value"));
     assert!(
-        said("do = \"decimate\"\nflat = true\neven = 0.5").contains("leaves no room for --even")
+        said("do = \"decimate\"\nflat = true\neven = 0.5")
+            .contains("leaves no room for --regularity")
     );
     assert!(said("do = \"mend\"\nseams-only = 3").contains("line 4: seams-only is true or false"));
     assert!(

@@ -1,302 +1,164 @@
-//! `hurmo remesh --into solid` through the program.
+//! `hurmo remesh` and `hurmo smooth` through the program.
 
 mod common;
 
-use common::{Bench, count, error_of, grouped, moved, told};
+use common::{Bench, error_of, grouped, moved, told};
 use glam::DVec3;
-use hurmo_core::{Model, measure, parts, shapes};
+use hurmo_core::{Mesh, Model, parts, shapes};
 use hurmo_formats::WriteOptions;
 
-fn write(bench: &Bench, name: &str, model: &Model) {
-    hurmo_formats::write(&bench.path(name), model, WriteOptions::default()).unwrap();
+fn write(bench: &Bench, name: &str, mesh: Mesh) {
+    let path = bench.path(name);
+    hurmo_formats::write(&path, &Model::from(mesh), WriteOptions::default()).unwrap();
 }
 
-/// Two crates pushed into each other, a bead within one of them, each a group of its own.
-fn crates(bench: &Bench) {
-    let one = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
-    let two = moved(one.clone(), DVec3::new(0.5, 0.31, 0.27));
-    let bead = moved(shapes::sphere(0.1, 2), DVec3::splat(0.2));
-    let models = [
-        grouped("tea", one),
-        grouped("rope", two),
-        grouped("bead", bead),
-    ];
-    let all: Vec<_> = models.iter().map(|model| (String::new(), model)).collect();
-    write(bench, "crates.obj", &parts::joined(&all).model);
+fn read(bench: &Bench, name: &str) -> Model {
+    hurmo_formats::read(&bench.path(name)).unwrap().model
 }
 
 #[test]
-fn a_new_skin_is_sound_and_says_what_became_of_the_parts() {
+fn the_report_says_how_even_the_triangles_were_and_are() {
     let bench = Bench::new();
-    crates(&bench);
-    let text = told(
-        &bench,
-        "remesh crates.obj -o skin.obj --into solid --cell 0.04",
-    );
-    assert!(text.contains("lies inside the skin of others"), "{text}");
-    let audit = bench.json("audit skin.obj");
-    assert_eq!(audit["models"][0]["mesh"]["watertight"], true);
-    assert_eq!(audit["models"][0]["mesh"]["parts"], 1);
-    let skin = hurmo_formats::read(&bench.path("skin.obj")).unwrap().model;
-    let union = 2.0 - 0.5 * 0.69 * 0.73;
-    assert!((measure::volume(&skin.mesh) - union).abs() < 2e-3 * union);
-    // Each face is in the group of what it lies on.
-    let group = |face| {
-        skin.attributes
-            .tags
-            .of(face)
-            .unwrap()
-            .group
-            .clone()
-            .unwrap()
-    };
-    for face in skin.mesh.face_ids() {
-        let at = skin.mesh.face_middle(face);
-        if at.x < 0.4 {
-            assert_eq!(group(face), "tea");
-        } else if at.x > 1.1 {
-            assert_eq!(group(face), "rope");
-        }
-    }
-}
-
-#[test]
-fn a_skin_is_reduced_to_what_is_asked() {
-    let bench = Bench::new();
-    crates(&bench);
-    told(&bench, "remesh crates.obj -o low.ply --into solid --to 300");
-    let low = hurmo_formats::read(&bench.path("low.ply")).unwrap().model;
-    assert!((290..=300).contains(&low.mesh.face_count()));
-    let line = "remesh crates.obj -o near.ply --into solid --cell 0.04 --then-decimate=within=0.01";
+    write(&bench, "ball.ply", shapes::bumpy_sphere(4_000));
+    let line = "remesh ball.ply -o even.ply --to 6000";
     let text = told(&bench, line);
-    assert!(text.contains("within 0.01 of the skin: proved"), "{text}");
-    let near = hurmo_formats::read(&bench.path("near.ply")).unwrap().model;
-    assert!(near.mesh.face_count() < 400, "{}", near.mesh.face_count());
-}
-
-#[test]
-fn what_cannot_be_made_is_told_and_nothing_is_written() {
-    let bench = Bench::new();
-    write(
-        &bench,
-        "sheet.ply",
-        &Model::from(shapes::grid(4, 4, 1.0, 1.0)),
-    );
-    for (line, says) in [
-        ("--into solid", "say how fine"),
-        ("--into solid --edge 0.1", "--edge is not for --into solid"),
-        (
-            "--into triangles --edge 0.1 --rounded",
-            "--rounded is not for --into triangles",
-        ),
-        (
-            "--into solid --cell 10 --at-least-wall 0.001",
-            "closes in nothing",
-        ),
-        (
-            "--into solid --cell 1e-7",
-            "GB are free; the smallest that fit",
-        ),
-        (
-            "--into triangles --edge 0.1 --close-gaps 1",
-            "--close-gaps is not for",
-        ),
-        (
-            "--into solid --cell 0.1 --within 0.1",
-            "cannot be used with",
-        ),
-        ("--into solid --cell 0.1 --around 0", "larger than 0"),
-        ("--into solid --cell 0.1 --then-decimate lots", "lots"),
-    ] {
-        let error = error_of(&bench, &format!("remesh sheet.ply -o out.ply {line}"));
-        assert!(error.contains(says), "{line}: {error}");
-        assert!(!bench.path("out.ply").exists());
+    for word in ["smallest angle", "six neighbours", "volume", "rms"] {
+        assert!(text.contains(word), "{word} in {text}");
     }
-}
-
-#[test]
-fn gaps_walls_and_voids_are_seen_to_on_request_and_told() {
-    let bench = Bench::new();
-    let block = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
-    let plate = shapes::cuboid(DVec3::ZERO, DVec3::new(1.0, 1.0, 0.02), 2);
-    let all = [
-        grouped("quay", block.clone()),
-        grouped("wharf", moved(block, DVec3::X * 1.1)),
-        grouped("plank", moved(plate, DVec3::X * -2.0)),
-    ];
-    let all: Vec<_> = all.iter().map(|model| (String::new(), model)).collect();
-    write(&bench, "quay.obj", &parts::joined(&all).model);
-    let told = |options: &str| {
-        let line = format!("remesh quay.obj -o out.obj --force --into solid --cell 0.05 {options}");
-        let text = told(&bench, &line);
-        (
-            text,
-            bench.json("audit out.obj")["models"][0]["mesh"].clone(),
-        )
-    };
-    let (text, mesh) = told("");
+    let json = bench.json(&format!("{line} --force"));
+    let rebuilt = &json["steps"][0]["rebuilt"];
+    let triangles = rebuilt["after"]["triangles"].as_f64().unwrap();
+    assert!((triangles / 6000.0 - 1.0).abs() < 0.03, "{triangles}");
+    let even = |when: &str| rebuilt[when]["even_angles"].as_f64().unwrap();
+    assert!(even("after") > 0.95 && even("after") > even("before"));
     assert!(
-        text.contains("P3 has no skin") || text.contains("thinner than a cell are gone"),
-        "{text}"
-    );
-    assert!(mesh["parts"].as_u64() >= Some(2));
-    let (text, mesh) = told("--close-gaps 0.12 --at-least-wall 0.1");
-    assert!(
-        text.contains("walls thinner than 0.1 made as thick: the thinnest was 0.02, at (-"),
-        "{text}"
-    );
-    assert!(
-        text.contains("gaps up to 0.12 filled: the widest was 0.1, at ("),
-        "{text}"
-    );
-    assert_eq!(
-        (&mesh["parts"], &mesh["watertight"]),
-        (&2.into(), &true.into())
-    );
-    // All round everything, two rooms are left, and filled.
-    let (text, mesh) = told("--around 0.1");
-    assert!(text.contains("enclosed at a distance of 0.1"), "{text}");
-    assert!(text.contains("2 voids filled; the largest is 1."), "{text}");
-    assert_eq!(
-        (&mesh["parts"], &mesh["watertight"]),
-        (&2.into(), &true.into())
-    );
-}
-
-#[test]
-fn a_skin_may_be_as_fine_as_a_distance_asks() {
-    let bench = Bench::new();
-    write(&bench, "ball.ply", &Model::from(shapes::sphere(1.0, 5)));
-    let line = "remesh ball.ply -o out.ply --force --into solid --within";
-    let run = bench.json(&format!("{line} 0.001"));
-    let rebuilt = &run["steps"][0]["rebuilt"];
-    for way in ["new_from_old", "old_from_new"] {
-        let off = rebuilt["deviation"][way]["max"].as_f64().unwrap();
-        assert!(off < 0.00105, "{way}: {off}");
-    }
-}
-
-#[test]
-fn detail_is_brought_back() {
-    let bench = Bench::new();
-    write(
-        &bench,
-        "ball.ply",
-        &Model::from(shapes::bumpy_sphere(20_000)),
-    );
-    let off = |line: &str| {
-        let line = format!("remesh ball.ply -o out.ply --force --into solid {line}");
-        let steps = bench.json(&line)["steps"].clone();
-        let last = steps.as_array().unwrap().last().unwrap().clone();
-        last["rebuilt"]["deviation"]["new_from_old"]["rms"]
+        rebuilt["deviation"]["new_from_old"]["max"]
             .as_f64()
             .unwrap()
-    };
-    let coarse = off("--cell 0.15");
-    assert!(off("--cell 0.15 --levels 1") < 0.6 * coarse);
-    assert_eq!(
-        bench.json("audit out.ply")["models"][0]["mesh"]["watertight"],
-        true
+            > 0.0
     );
-    let line = "remesh ball.ply -o x.ply --into solid --cell 0.02 --levels 8";
-    let error = error_of(&bench, line);
-    assert!(error.contains("8 levels would make about"), "{error}");
+    let [before, after] = [0, 1].map(|i| rebuilt["volume"][i].as_f64().unwrap());
+    assert!((after / before - 1.0).abs() < 0.01);
 }
 
 #[test]
-fn a_brief_may_ask_for_a_new_skin() {
+fn a_distance_is_proved_or_said_not_to_be() {
     let bench = Bench::new();
-    crates(&bench);
-    let brief = "[[step]]\ndo = \"remesh\"\ninto = \"solid\"\ncell = \"2%\"\nrounded = true\n";
-    std::fs::write(bench.path("skin.toml"), brief).unwrap();
-    bench
-        .hurmo("prep crates.obj -o out.obj --for skin.toml")
-        .code(0);
-    let audit = bench.json("audit out.obj");
-    assert_eq!(audit["models"][0]["mesh"]["watertight"], true);
-}
-
-#[test]
-fn a_skin_of_one_part_leaves_the_others_as_they_are() {
-    let bench = Bench::new();
-    // A cube with UVs beside two that run into each other.
-    let text = |base: usize, at: f64, uvs: bool| {
-        let corners = [
-            (0, 0, 0),
-            (1, 0, 0),
-            (1, 1, 0),
-            (0, 1, 0),
-            (0, 0, 1),
-            (1, 0, 1),
-            (1, 1, 1),
-            (0, 1, 1),
-        ];
-        let mut text: String = corners
-            .iter()
-            .map(|&(x, y, z)| {
-                format!(
-                    "v {} {} {}\n",
-                    f64::from(x) + at,
-                    f64::from(y) + at / 20.0,
-                    z
-                )
-            })
-            .collect();
-        for face in [
-            [4, 3, 2, 1],
-            [5, 6, 7, 8],
-            [1, 2, 6, 5],
-            [2, 3, 7, 6],
-            [3, 4, 8, 7],
-            [4, 1, 5, 8],
-        ] {
-            let corner = |v: usize| match uvs {
-                true => format!("{}/1", v + base),
-                false => (v + base).to_string(),
-            };
-            text += &format!("f {}\n", face.map(corner).join(" "));
-        }
-        text
-    };
-    let model = format!(
-        "vt 0.5 0.5\n{}{}{}",
-        text(0, 0.0, true),
-        text(8, 5.0, false),
-        text(16, 5.5, false)
-    );
-    bench.file("three.obj", model);
-    let line = "remesh three.obj -o out.obj --into solid --cell 2% --part P2,P3";
-    let words = told(&bench, line);
-    assert!(
-        words.contains("in place of 2 parts; 1 other as before"),
-        "{words}"
-    );
-    let out = std::fs::read_to_string(bench.path("out.obj")).unwrap();
-    assert!(
-        out.lines()
-            .filter(|line| line.starts_with("f "))
-            .take(6)
-            .all(|l| l.contains("/1")),
-        "the cube first, as it was"
-    );
-    let after = bench.audit("out.obj");
-    assert_eq!(
-        (
-            after["mesh"]["parts"].as_u64(),
-            count(&after, "intersecting-faces")
-        ),
-        (Some(2), 0)
-    );
-    // The whole job cuts the two where they meet, and makes no skin.
-    let words = told(
+    write(&bench, "ring.ply", shapes::torus(1.0, 0.3, 120, 60));
+    let text = told(&bench, "remesh ring.ply -o near.ply --within 0.003");
+    assert!(text.contains("proved"), "{text}");
+    let compared = bench.json("compare ring.ply near.ply");
+    let apart = compared["comparison"]["from_after"]["max"]["at_most"]
+        .as_f64()
+        .unwrap();
+    assert!(apart < 0.0033, "{apart}");
+    let text = told(
         &bench,
-        "prep three.obj -o printed.obj --for print --unit mm",
+        "remesh ring.ply -o far.ply --within 0.003 --edge-min 0.3",
     );
-    assert!(words.contains("16 faces cut where they met"), "{words}");
-    assert!(!words.contains("as before"), "{words}");
+    assert!(text.contains("not proved to lie within 0.003"), "{text}");
     let error = error_of(
         &bench,
-        "remesh three.obj -o no.obj --into solid --cell 2% --group x",
+        "remesh ring.ply -o x.ply --within 0.003 --edge-min 0.3 --edge-max 0.1",
     );
-    assert!(error.contains("whole parts"), "{error}");
+    assert!(
+        error.contains("--edge-min is more than --edge-max"),
+        "{error}"
+    );
+}
+
+/// Two crates that cross, far from a third; each a group.
+fn crates(bench: &Bench) {
+    let one = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 6);
+    let models = [
+        grouped("tea", one.clone()),
+        grouped("rope", moved(one.clone(), DVec3::new(0.5, 0.31, 0.27))),
+        grouped("salt", moved(one, DVec3::X * 5.0)),
+    ];
+    let all: Vec<_> = models.iter().map(|model| (String::new(), model)).collect();
+    let joined = parts::joined(&all).model;
+    hurmo_formats::write(&bench.path("crates.obj"), &joined, WriteOptions::default()).unwrap();
+}
+
+#[test]
+fn regions_leave_the_rest_as_it_is() {
+    let bench = Bench::new();
+    crates(&bench);
+    for region in [
+        "--group salt",
+        "--part P3",
+        "--near 5,0,0,0.2",
+        "--where-crossing P1,P2",
+    ] {
+        let line = format!("remesh crates.obj -o some.obj --force --edge 0.05 {region}");
+        let text = told(&bench, &line);
+        assert!(text.contains("left as they are"), "{text}");
+        let model = read(&bench, "some.obj");
+        let of = |name: &str| {
+            let faces = model.mesh.face_ids();
+            faces
+                .filter(|face| {
+                    let tag = model.attributes.tags.of(*face);
+                    tag.and_then(|tag| tag.group.as_deref()) == Some(name)
+                })
+                .count()
+        };
+        let is_there = |name| of(name) != 6 * 36;
+        let salt = !region.contains("where");
+        assert_eq!(is_there("salt"), salt, "{region}");
+        assert_eq!(is_there("tea"), !salt, "{region}");
+        let audit = bench.json("audit some.obj --skip intersecting-faces");
+        assert_eq!(audit["models"][0]["mesh"]["watertight"], true, "{region}");
+        assert_eq!(audit["models"][0]["mesh"]["parts"], 3);
+    }
+    for (region, says) in [
+        ("--part P9", "no part P9; the model has 3"),
+        ("--group coal", "no group, material or part 'coal'"),
+        ("--near 9,9,9,0.1", "no faces in that region"),
+        ("--near 9,9,9", "no point with a radius"),
+        ("--where-crossing P1,P3", "do not cross"),
+        ("--where-crossing P1", "no pair of parts"),
+    ] {
+        let line = format!("remesh crates.obj -o x.obj --edge 0.05 {region}");
+        let error = error_of(&bench, &line);
+        assert!(error.contains(says), "{error}");
+        assert!(!bench.path("x.obj").exists());
+    }
+}
+
+#[test]
+fn relaxing_and_smoothing_keep_every_face() {
+    let bench = Bench::new();
+    let mut ball = shapes::sphere(1.0, 3);
+    for (i, p) in ball.positions_mut().iter_mut().enumerate() {
+        *p *= 1.0 + 0.01 * ((i as f64 * 12.9898).sin() * 43_758.545).fract();
+    }
+    write(&bench, "ball.ply", ball.clone());
+    for (line, says) in [
+        ("--relax 5", "moved along the surface"),
+        ("--noise 10", "moved by up to"),
+        ("--noise 10 --keep-creases", "moved by up to"),
+    ] {
+        let text = told(
+            &bench,
+            &format!("smooth ball.ply -o out.ply --force {line}"),
+        );
+        assert!(text.contains(says), "{text}");
+        let out = read(&bench, "out.ply");
+        assert_eq!(out.mesh.corners(), read(&bench, "ball.ply").mesh.corners());
+        assert_ne!(out.mesh.positions(), ball.positions());
+    }
+    for (line, says) in [
+        ("smooth --relax 0", "no number of rounds"),
+        ("smooth --relax 5 --noise 5", "cannot be used with"),
+        ("smooth --relax 5 --keep-creases", "cannot be used with"),
+        ("smooth --noise 5 --keep-rims exact", "unexpected argument"),
+        ("smooth", "--noise"),
+        ("remesh --edge 0.1 --rounded", "unexpected argument"),
+        ("remesh", "--edge"),
+    ] {
+        let (command, options) = line.split_once(' ').unwrap_or((line, ""));
+        let error = error_of(&bench, &format!("{command} ball.ply -o x.ply {options}"));
+        assert!(error.contains(says), "{line}: {error}");
+    }
 }

@@ -4,6 +4,7 @@
 //! Parts have the names that the audit gives them: `P1` has the most faces.
 
 mod cut_off;
+mod groups;
 mod join;
 mod meeting;
 mod objects;
@@ -11,6 +12,7 @@ mod pieces;
 mod replaced;
 
 pub use cut_off::cut_off;
+pub use groups::group_by_part;
 pub use join::{Joined, joined};
 pub use meeting::{MeetingError, where_meeting};
 pub use objects::as_objects;

@@ -23,7 +23,7 @@ pub struct Applied {
 impl Model {
     /// Lets no node turn, scale or mirror what it shows; where each has its origin stays, and so does
     /// the surface.
-    pub fn apply_transforms(&mut self) -> Applied {
+    pub fn flatten_transforms(&mut self) -> Applied {
         let Some(scene) = &self.attributes.scene else {
             return Applied::default();
         };

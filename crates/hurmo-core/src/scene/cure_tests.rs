@@ -32,7 +32,7 @@ fn shown(model: &Model) -> Vec<[i64; 3]> {
 fn applied_transforms_leave_everything_where_it_is_shown() {
     let mut model = crates();
     let was = shown(&model);
-    let applied = model.apply_transforms();
+    let applied = model.flatten_transforms();
     // The one that leans and the two that show it, stretched and mirrored.
     assert_eq!(
         (applied.applied, applied.written_out, applied.kept),
@@ -52,7 +52,7 @@ fn applied_transforms_leave_everything_where_it_is_shown() {
         assert!(origin.distance(before) < 1e-9);
     }
     assert_eq!(scene.nodes[1].children, [NodeId(0)]);
-    assert_eq!(model.clone().apply_transforms(), Applied::default());
+    assert_eq!(model.clone().flatten_transforms(), Applied::default());
 }
 
 #[test]
@@ -63,7 +63,7 @@ fn instances_that_stand_alike_stay_instances() {
     let scene = scene_mut(&mut model);
     scene.nodes[3].local = DAffine3::from_translation(DVec3::Z * 7.0) * lean;
     let was = shown(&model);
-    let applied = model.apply_transforms();
+    let applied = model.flatten_transforms();
     assert_eq!((applied.written_out, model.instances()), (1, 1));
     assert_eq!(shown(&model), was);
 }
@@ -73,7 +73,7 @@ fn what_moves_keeps_its_transforms_with_all_above_and_below() {
     let mut model = crates();
     scene_mut(&mut model).nodes[0].moves = true;
     let (was, before) = (shown(&model), scene_of(&model).nodes.clone());
-    let applied = model.apply_transforms();
+    let applied = model.flatten_transforms();
     assert_eq!((applied.applied, applied.kept), (1, 2));
     assert_eq!(scene_of(&model).nodes[0].local, before[0].local);
     assert_eq!(scene_of(&model).nodes[1].local, before[1].local);
@@ -83,7 +83,7 @@ fn what_moves_keeps_its_transforms_with_all_above_and_below() {
     scene_mut(&mut model).nodes[0].serves = true;
     scene_mut(&mut model).nodes[0].shows = Shows::Nothing;
     let lamp = scene_of(&model).placements()[0];
-    model.apply_transforms();
+    model.flatten_transforms();
     assert!(scene_of(&model).placements()[0].abs_diff_eq(lamp, 1e-9));
     assert_eq!(scene_of(&model).nodes[1].local.matrix3, DMat3::IDENTITY);
 }

@@ -1,6 +1,7 @@
 //! Baking: a texture for a model, from the look and the detail of another.
 
-use super::looks::{NO_COLORS, looks};
+use super::atlas::made_in_words;
+use super::looks::{NO_COLORS, looks, name_of, original};
 use super::{At, Done};
 use crate::quantity::length_in;
 use crate::record::Step;
@@ -13,9 +14,8 @@ use hurmo_core::paint::Texture;
 use hurmo_core::scene::{Image, ImageData, ImageId, Material, Scene, TextureUse};
 use hurmo_core::shading::{Shading, normals};
 use hurmo_core::units::Length;
-use hurmo_core::uv::atlas::{self, Atlas, atlas};
-use hurmo_core::uv::{Layout, Overlaps, tile_used};
-use std::borrow::Cow;
+use hurmo_core::uv::atlas::{self, atlas};
+use hurmo_core::uv::{Layout, Overlaps};
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -76,11 +76,8 @@ impl Bake {
     pub fn apply(&self, at: &At<'_>) -> Result<Done> {
         let options = &self.options;
         let mut left = Vec::new();
-        let name = match &self.from {
-            Some(file) => file.display().to_string(),
-            None => "the model as it was read".into(),
-        };
-        let from = self.original(at, &name, &mut left)?;
+        let name = name_of(self.from.as_deref());
+        let from = original(at, self.from.as_deref(), &name, &mut left)?;
         let found = looks(&from, options.texture.as_deref(), &name)?;
         left.extend(found.notes);
         let mut onto = at.model.clone();
@@ -93,7 +90,7 @@ impl Bake {
                 };
                 let atlas = atlas(&onto.mesh, options, at.observer)?;
                 onto.attributes.uvs = Some(atlas.uvs.clone());
-                did.push(atlas_in_words(&atlas, &onto));
+                did.push(made_in_words(&atlas, &onto));
             }
             Uvs::Keep => left.extend(unfit_uvs(&onto)?),
         }
@@ -137,43 +134,6 @@ impl Bake {
         Ok(Done {
             lost,
             ..Done::new(onto, vec![step])
-        })
-    }
-
-    /// The model that gives its look, in the unit and with the axes of the one that gets it, its
-    /// instances written out.
-    fn original<'a>(
-        &self,
-        at: &At<'a>,
-        name: &str,
-        left: &mut Vec<String>,
-    ) -> Result<Cow<'a, Model>> {
-        let from = match &self.from {
-            None => {
-                let original = at
-                    .original
-                    .context("--from is missing: no model was read")?;
-                Cow::Borrowed(original)
-            }
-            Some(file) => {
-                let loaded = hurmo_formats::read(file).with_context(|| name.to_string())?;
-                left.extend(loaded.notes);
-                let mut from = loaded.model;
-                if from.convert_like(at.model) {
-                    left.push(format!(
-                        "{name}: taken in the unit and with the axes of the other"
-                    ));
-                }
-                Cow::Owned(from)
-            }
-        };
-        hurmo_formats::check_instances(&from).with_context(|| name.to_string())?;
-        if from.mesh.face_count() == 0 {
-            bail!("{name}: there are no faces to bake from");
-        }
-        Ok(match from.instances() {
-            0 => from,
-            _ => Cow::Owned(from.expanded()),
         })
     }
 }
@@ -257,18 +217,6 @@ fn wear(onto: &mut Model, baked: &Baked) -> Vec<String> {
     };
     scene.materials.push(material);
     lost
-}
-
-fn atlas_in_words(atlas: &Atlas, onto: &Model) -> String {
-    let used = Layout::of(onto).map_or(0.0, |layout| tile_used(&layout, 0..layout.len()));
-    format!(
-        "UVs in {} on {:.1}% of the tile, {} pixels a unit; stretched by {:.3} on average, {:.2} at most",
-        text::counted(atlas.charts, "chart"),
-        100.0 * used,
-        text::measure(atlas.density),
-        atlas.stretch.mean_skew,
-        atlas.stretch.worst_skew
-    )
 }
 
 fn baked_in_words(name: &str, size: u32, baked: &Baked) -> String {

@@ -26,7 +26,7 @@ pub struct CareArguments {
     crease: f64,
     /// From 0 (triangles where the shape needs them) to 1 (triangles as even as can be)
     #[arg(long, value_name = "W", default_value_t = 0.0, value_parser = share)]
-    even: f64,
+    regularity: f64,
     /// Spend so many times as many triangles for the area of a group, material or part as the shape
     /// alone would: sails=3
     #[arg(long, value_name = "NAME=TIMES,…", value_delimiter = ',')]
@@ -34,7 +34,7 @@ pub struct CareArguments {
     /// The same by a vertex colour's channel (red, green, blue, alpha): red=3 spends three times as
     /// many where it is full, as usual where it is nought
     #[arg(long, value_name = "CHANNEL=TIMES")]
-    focus_color: Option<Focus>,
+    focus_colour: Option<Focus>,
 }
 
 /// What is kept.
@@ -107,7 +107,7 @@ impl FromStr for Focus {
 impl CareArguments {
     /// Whether evenness is asked for.
     pub fn evens(&self) -> bool {
-        self.even > 0.0
+        self.regularity > 0.0
     }
 
     /// Whether symmetry is to be kept.
@@ -152,7 +152,7 @@ impl CareArguments {
     pub fn of(&self, model: &Model) -> Result<Care> {
         let mut care = Care {
             crease: self.crease,
-            even: self.even,
+            even: self.regularity,
             ..Care::default()
         };
         for keep in &self.keep {
@@ -164,7 +164,7 @@ impl CareArguments {
                 Keep::Symmetry(_) => {}
             }
         }
-        if self.focus.is_empty() && self.focus_color.is_none() {
+        if self.focus.is_empty() && self.focus_colour.is_none() {
             return Ok(care);
         }
         care.focus = vec![1.0; model.mesh.face_count()];
@@ -173,7 +173,7 @@ impl CareArguments {
                 care.focus[face.index()] = focus.times;
             }
         }
-        if let Some(focus) = &self.focus_color {
+        if let Some(focus) = &self.focus_colour {
             let channel = ["red", "green", "blue", "alpha"]
                 .iter()
                 .position(|name| *name == focus.name);

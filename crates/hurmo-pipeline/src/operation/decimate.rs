@@ -47,7 +47,9 @@ impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
         if self.flat.is_some() && self.care.evens() {
-            bail!("--flat takes only what the shape doesn't need, and leaves no room for --even");
+            bail!(
+                "--flat takes only what the shape doesn't need, and leaves no room for --regularity"
+            );
         }
         if self.may_drop_parts_under.is_some() && self.care.keeps_symmetry() {
             bail!("--keep symmetry and --may-drop-parts-under don't go together");

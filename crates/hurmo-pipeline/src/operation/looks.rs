@@ -1,9 +1,11 @@
 //! How the model looks that another takes its look from.
 
+use super::At;
 use anyhow::{Context, Result, bail};
 use hurmo_core::Model;
 use hurmo_core::paint::Look;
 use hurmo_formats::Looks;
+use std::borrow::Cow;
 use std::path::Path;
 use std::sync::Arc;
 
@@ -25,5 +27,50 @@ pub fn looks(model: &Model, texture: Option<&Path>, name: &str) -> Result<Looks>
     Ok(Looks {
         of_tags: vec![Some(Look::texture(texture)); tags],
         notes: Vec::new(),
+    })
+}
+
+/// What the model is called that gives its look: its file, or none for the model as it was read.
+pub fn name_of(file: Option<&Path>) -> String {
+    match file {
+        Some(file) => file.display().to_string(),
+        None => "the model as it was read".into(),
+    }
+}
+
+/// The model that gives its look, in the unit and with the axes of the one that gets it, its
+/// instances written out.
+pub fn original<'a>(
+    at: &At<'a>,
+    file: Option<&Path>,
+    name: &str,
+    left: &mut Vec<String>,
+) -> Result<Cow<'a, Model>> {
+    let from = match file {
+        None => {
+            let original = at
+                .original
+                .context("--from is missing: no model was read")?;
+            Cow::Borrowed(original)
+        }
+        Some(file) => {
+            let loaded = hurmo_formats::read(file).with_context(|| name.to_string())?;
+            left.extend(loaded.notes);
+            let mut from = loaded.model;
+            if from.convert_like(at.model) {
+                left.push(format!(
+                    "{name}: taken in the unit and with the axes of the other"
+                ));
+            }
+            Cow::Owned(from)
+        }
+    };
+    hurmo_formats::check_instances(&from).with_context(|| name.to_string())?;
+    if from.mesh.face_count() == 0 {
+        bail!("{name}: there are no faces to take a look from");
+    }
+    Ok(match from.instances() {
+        0 => from,
+        _ => Cow::Owned(from.expanded()),
     })
 }

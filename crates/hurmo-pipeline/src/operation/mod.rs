@@ -9,10 +9,10 @@
 //! A command that turns a model into another, a step of a brief and a step of the usual order are
 //! one and the same: they share their options, because they are parsed by the same parser.
 
+mod atlas;
 pub mod bake;
 pub mod boolean;
 pub mod care;
-mod colours;
 pub mod convert;
 pub mod decimate;
 pub mod fill;
@@ -23,8 +23,9 @@ pub mod parts;
 mod region;
 pub mod remesh;
 mod repatch;
-pub mod solid;
-mod triangles;
+pub mod reskin;
+pub mod smooth;
+pub mod transfer;
 mod words;
 
 pub use words::{KnownOption, Words, WordsError};
@@ -115,9 +116,15 @@ pub enum Work {
     Fill(fill::Options),
     /// Reduce to a budget of triangles
     Decimate(Box<decimate::Options>),
-    /// Rebuild with even triangles, or as a new watertight skin
+    /// Rebuild with even triangles
     Remesh(Box<remesh::Options>),
-    /// Keep or drop parts
+    /// Put a new watertight skin round it
+    Reskin(Box<reskin::Options>),
+    /// Take noise out, or even vertices out
+    Smooth(smooth::Options),
+    /// Give vertices the colours of another model
+    Transfer(transfer::Transfer),
+    /// Keep or drop parts, or make groups of them
     Parts(parts::Options),
     /// Change unit, up axis, size, origin, transforms, names or normals
     Convert(Box<convert::Options>),
@@ -135,6 +142,9 @@ impl Work {
             Work::Fill(_) => "fill",
             Work::Decimate(_) => "decimate",
             Work::Remesh(_) => "remesh",
+            Work::Reskin(_) => "reskin",
+            Work::Smooth(_) => "smooth",
+            Work::Transfer(_) => "transfer",
             Work::Parts(_) => "parts",
             Work::Convert(_) => "convert",
             Work::Boolean(_) => "boolean",
@@ -149,16 +159,18 @@ impl Work {
             Work::Fill(options) => options.check(),
             Work::Decimate(options) => options.check(),
             Work::Remesh(options) => options.check(),
+            Work::Reskin(options) => options.check(),
+            Work::Smooth(options) => options.check(),
             Work::Parts(options) => options.check(),
             Work::Convert(options) => options.check(),
             Work::Boolean(boolean) => boolean.check(),
-            Work::Bake(_) => Ok(()),
+            Work::Bake(_) | Work::Transfer(_) => Ok(()),
         }
     }
 
     /// Whether it builds on what the audit was worked out from: then that is worth its memory.
     pub fn builds_on_survey(&self) -> bool {
-        matches!(self, Work::Remesh(options) if options.makes_a_skin())
+        matches!(self, Work::Reskin(_))
     }
 
     /// What it finds to work on.
@@ -166,14 +178,14 @@ impl Work {
         match self {
             Work::Mend(mend) => mend.options.finds(at),
             Work::Fill(_) => vec![crate::text::counted(at.audit.mesh.rims, "rim")],
-            Work::Decimate(_) | Work::Remesh(_) => {
+            Work::Decimate(_) | Work::Remesh(_) | Work::Reskin(_) | Work::Smooth(_) => {
                 let triangles = at.model.mesh.triangle_count();
                 vec![crate::text::counted(triangles, "triangle")]
             }
             Work::Parts(_) | Work::Boolean(_) => {
                 vec![crate::text::counted(at.audit.mesh.parts, "part")]
             }
-            Work::Convert(_) | Work::Bake(_) => Vec::new(),
+            Work::Convert(_) | Work::Bake(_) | Work::Transfer(_) => Vec::new(),
         }
     }
 
@@ -184,10 +196,27 @@ impl Work {
             Work::Fill(options) => options.apply(at),
             Work::Decimate(options) => options.apply(at),
             Work::Remesh(options) => options.apply(at),
+            Work::Reskin(options) => options.apply(at),
+            Work::Smooth(options) => options.apply(at),
+            Work::Transfer(transfer) => transfer.apply(at),
             Work::Parts(options) => options.apply(at),
             Work::Convert(options) => options.apply(at),
             Work::Boolean(boolean) => boolean.apply(at),
             Work::Bake(bake) => bake.apply(at),
         }
+    }
+}
+
+/// A step that gave the model other faces, or moved its vertices.
+fn rebuilt_step(step: &'static str, did: Vec<String>, at: &At<'_>, after: &Model) -> Step {
+    let rebuilt = at.rebuilt(&after.mesh);
+    Step {
+        step,
+        did,
+        single: Vec::new(),
+        left: Vec::new(),
+        moved: rebuilt.as_ref().map(Rebuilt::moved),
+        rebuilt: rebuilt.map(Box::new),
+        boolean: None,
     }
 }

@@ -1,4 +1,4 @@
-//! Keeping and dropping parts.
+//! Keeping and dropping parts; parts as groups.
 
 use super::{At, Done};
 use crate::quantity::numbered;
@@ -24,18 +24,21 @@ pub struct Options {
     /// Drop the parts whose diagonal is under this length
     #[arg(long, value_name = "LENGTH", conflicts_with = "keep")]
     drop_under: Option<Length>,
+    /// Make each part that stays a group of its own, by its name
+    #[arg(long)]
+    as_groups: bool,
 }
 
 impl Options {
     /// Whether anything is asked for.
     pub fn is_some(&self) -> bool {
-        self.keep.is_some() || self.drop.is_some() || self.drop_under.is_some()
+        self.as_groups || self.keep.is_some() || self.drop.is_some() || self.drop_under.is_some()
     }
 
     /// Makes sure that something is asked for, and can be understood.
     pub fn check(&self) -> Result<()> {
         if !self.is_some() {
-            bail!("say which parts: --keep, --drop or --drop-under");
+            bail!("say which parts: --keep, --drop or --drop-under; or --as-groups");
         }
         for list in self.keep.iter().chain(&self.drop) {
             numbered(list, 'P')?;
@@ -69,7 +72,7 @@ impl Options {
             bail!("that would drop every part; nothing was written");
         }
         let gone: HashSet<PartId> = dropped.iter().map(|facts| facts.part).collect();
-        let model = parts::without(at.model, |part| gone.contains(&part));
+        let mut model = parts::without(at.model, |part| gone.contains(&part));
         let mut list: Vec<String> = dropped.iter().map(|facts| in_words(facts)).collect();
         let rest = facts.len() - dropped.len();
         shorten(&mut list, 4);
@@ -77,6 +80,13 @@ impl Options {
         if !dropped.is_empty() {
             let gone = text::counted(dropped.len(), "part");
             did.push(format!("{gone} dropped: {}", list.join("; ")));
+        }
+        if self.as_groups {
+            let groups = parts::group_by_part(&mut model);
+            did.push(format!(
+                "{} made, one a part",
+                text::counted(groups, "group")
+            ));
         }
         let step = Step {
             step: "parts",

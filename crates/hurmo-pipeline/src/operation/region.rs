@@ -38,18 +38,6 @@ impl Region {
         Ok(())
     }
 
-    /// Whether it is less than everything.
-    pub fn is_given(&self) -> bool {
-        let names = [&self.part, &self.group, &self.where_crossing];
-        self.near.is_some() || names.iter().any(|name| name.is_some())
-    }
-
-    /// Whether it is nothing but whole parts.
-    pub fn is_of_parts(&self) -> bool {
-        let others = [&self.group, &self.where_crossing];
-        self.part.is_some() && self.near.is_none() && others.iter().all(|name| name.is_none())
-    }
-
     /// The faces in it, by number; `None` when all are.
     pub fn faces(&self, at: &At<'_>) -> Result<Option<Vec<bool>>> {
         let model = at.model;
@@ -63,7 +51,7 @@ impl Region {
             chosen = Some(marked);
         };
         if let Some(list) = &self.part {
-            only(of_parts(model, list)?);
+            only(chosen_parts(model, list)?);
         }
         if let Some(name) = &self.group {
             only(named(model, name)?);
@@ -95,7 +83,8 @@ fn two_parts(pair: &str) -> Result<[usize; 2]> {
     }
 }
 
-fn of_parts(model: &Model, list: &str) -> Result<Vec<FaceId>> {
+/// The faces of these parts.
+pub(super) fn chosen_parts(model: &Model, list: &str) -> Result<Vec<FaceId>> {
     let ranges = numbered(list, 'P')?;
     let pieces = pieces(model, By::Part);
     let count = pieces.len();

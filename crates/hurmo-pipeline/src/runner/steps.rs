@@ -82,7 +82,7 @@ impl<'a> Runner<'a> {
     pub fn step(&mut self, words: &Words, may_break: &MayBreak) -> Result<()> {
         let watch = Watch::begin();
         let original = match words.work {
-            Work::Bake(_) => Some(self.original_shown()?),
+            Work::Bake(_) | Work::Transfer(_) => Some(self.original_shown()?),
             _ => None,
         };
         let at = At {
@@ -141,7 +141,10 @@ impl<'a> Runner<'a> {
                 self.made = Some((done.model, audit));
                 self.apart = from_original;
                 self.lost.extend(done.lost);
-                if matches!(words.work, Work::Decimate(_) | Work::Remesh(_)) {
+                if matches!(
+                    words.work,
+                    Work::Decimate(_) | Work::Remesh(_) | Work::Reskin(_)
+                ) {
                     self.missed = done.missed;
                 }
             }

@@ -29,12 +29,7 @@ pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     step(runner, mend_words(plan))?;
     if let Some(edge) = plan.usual.remesh {
         let edge = format!("--edge={edge}");
-        step(
-            runner,
-            ["remesh", "--into=triangles", &edge]
-                .map(String::from)
-                .into(),
-        )?;
+        step(runner, vec!["remesh".into(), edge])?;
     }
     reduce(runner, budget)?;
     let unfilled = runner.mark();

@@ -12,7 +12,7 @@
 use super::attempt::{FLOATING, attempt};
 use super::concerned::concerned;
 use crate::operation::Words;
-use crate::operation::solid::WALL;
+use crate::operation::reskin::WALL;
 use crate::plan::MayBreak;
 use crate::runner::{Mark, Runner};
 use anyhow::{Result, anyhow};
@@ -60,11 +60,7 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
         return Ok(());
     }
     let cell = cell(runner, budget);
-    let mut words = vec![
-        "remesh".to_string(),
-        "--into=solid".into(),
-        format!("--cell={}", short(cell)),
-    ];
+    let mut words = vec!["reskin".to_string(), format!("--cell={}", short(cell))];
     if of_parts(runner, &words, cell, budget)? {
         return Ok(());
     }
@@ -75,7 +71,7 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
     if !plain {
         let filled = runner.mark();
         runner.go_back(unfilled);
-        words.push(format!("--at-least-wall={}", short(WALL * cell)));
+        words.push(format!("--min-thickness={}", short(WALL * cell)));
         let is_worse = |audit: &Audit| audit.blocking().count() > blocking(&filled);
         if !attempt(runner, words, WHY)? && is_worse(runner.audit()) {
             runner.go_back(filled);

@@ -1,16 +1,17 @@
 //! `hurmo audit`: finds faults and says where.
 
 use super::picture;
+use crate::arguments::Shared;
 use crate::render::{self, ModelLine};
 use crate::{Ending, out};
 use anyhow::{Result, bail};
-use hurmo_core::audit::{self, Audit, Brief, CHECKS, Level, Options};
-use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_core::audit::{self, Audit, CHECKS, Level, Options};
+use hurmo_core::units::{Axis, Length};
 use hurmo_formats::Loaded;
 use hurmo_pipeline::Workspace;
 use hurmo_pipeline::files::{self, Shard};
 use hurmo_pipeline::pictures::Subject;
-use hurmo_pipeline::quantity::{axis, unit, uv_set};
+use hurmo_pipeline::quantity::{axis, uv_set};
 use hurmo_pipeline::record::json;
 use hurmo_pipeline::record::{AuditDocument, AuditReport, ModelReport, Unreadable};
 use hurmo_pipeline::{batch, brief};
@@ -33,10 +34,8 @@ pub struct Arguments {
     /// Model files, folders to walk, or patterns; with --merge, reports
     #[arg(value_name = "MODEL", required_unless_present_any = ["files_from", "schema"])]
     models: Vec<PathBuf>,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file; sets how bad
-    /// each finding is
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
+    #[command(flatten)]
+    shared: Shared,
     /// Look for these alone
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     only: Vec<String>,
@@ -58,15 +57,9 @@ pub struct Arguments {
     /// Which set of UVs to look at, from 1
     #[arg(long, value_name = "N", default_value = "1", value_parser = uv_set)]
     uv_set: usize,
-    /// What one unit of the model's coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
     /// How many places to list for each finding, or 'all' (3 in text, 20 in JSON)
     #[arg(long, value_name = "N|all", value_parser = places)]
     places: Option<usize>,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
     /// Draw the faults, and the worst places from close by
     #[arg(long, value_name = "PNG")]
     picture: Option<PathBuf>,
@@ -150,7 +143,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let in_full = in_full || arguments.picture.is_some() || arguments.mark.is_some();
     let found = match in_full {
         true => one_by_one(arguments, &options, &models, workspace)?,
-        false => batch::audit_all(&models, &options, arguments.unit, workspace),
+        false => batch::audit_all(&models, &options, arguments.shared.unit(), workspace),
     };
     if let Some(path) = &arguments.junit {
         files::write(path, render::junit(&found)?.as_bytes())?;
@@ -158,7 +151,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if let Some(path) = &arguments.csv {
         files::write(path, render::csv(&found)?.as_bytes())?;
     }
-    if arguments.json {
+    if arguments.shared.json() {
         out::print(&json(&found));
     }
     if !in_full {
@@ -166,7 +159,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         let unreadable: Vec<_> = unreadable
             .map(|u| (u.path.clone(), u.error.clone()))
             .collect();
-        match arguments.json {
+        match arguments.shared.json() {
             true => unreadable
                 .iter()
                 .for_each(|(path, error)| out::error(&anyhow::anyhow!("{path}: {error}"))),
@@ -185,10 +178,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
 
 /// What to look for.
 fn options(arguments: &Arguments) -> Result<Options> {
-    let mut brief = match &arguments.brief {
-        Some(name) => brief::find(name)?,
-        None => Brief::general(),
-    };
+    let mut brief = arguments.shared.brief()?;
     for name in [&arguments.only, &arguments.also, &arguments.skip]
         .into_iter()
         .flatten()
@@ -231,7 +221,7 @@ fn options(arguments: &Arguments) -> Result<Options> {
         brief,
         places: arguments
             .places
-            .unwrap_or(if arguments.json { 20 } else { 3 }),
+            .unwrap_or(if arguments.shared.json() { 20 } else { 3 }),
         mirror: arguments.mirror,
         uv_set: arguments.uv_set - 1,
     })
@@ -250,7 +240,7 @@ fn one_by_one(
         unreadable: Vec::new(),
     };
     for path in models {
-        let loaded = match workspace.load(path, arguments.unit) {
+        let loaded = match workspace.load(path, arguments.shared.unit()) {
             Ok(loaded) => loaded,
             Err(error) => {
                 workspace.clear_progress();
@@ -263,7 +253,7 @@ fn one_by_one(
             }
         };
         let told = told(path, &loaded, options, arguments, workspace)?;
-        if !arguments.json {
+        if !arguments.shared.json() {
             if !found.models.is_empty() {
                 out::print("\n");
             }
@@ -355,7 +345,7 @@ fn show(
 
 fn merge(arguments: &Arguments) -> Result<Ending> {
     let merged = render::merged(&arguments.models)?;
-    match arguments.json {
+    match arguments.shared.json() {
         true => out::print(&json(&merged.document)),
         false => {
             let mut lines = merged.lines;

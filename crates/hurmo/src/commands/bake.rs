@@ -28,9 +28,6 @@ pub struct Arguments {
     options: Options,
     #[command(flatten)]
     textures: TextureOptions,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
 }
 
 /// Runs `hurmo bake`.
@@ -47,5 +44,5 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         from: Some(arguments.from.clone()),
         options: arguments.options.clone(),
     }));
-    job::run(workspace, &job, arguments.brief.as_deref(), &work)
+    job::run(workspace, &job, &work)
 }

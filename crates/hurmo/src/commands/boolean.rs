@@ -1,18 +1,17 @@
 //! `hurmo boolean`: solids joined, taken away from each other, or taken apart where they cross.
 
 use crate::Ending;
+use crate::arguments::Shared;
 use crate::job;
 use anyhow::{Context, Result};
 use hurmo_core::Model;
-use hurmo_core::audit::Brief;
-use hurmo_core::units::{Axis, Unit};
+use hurmo_core::units::Axis;
 use hurmo_formats::Source;
-use hurmo_pipeline::brief;
 use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::operation::boolean::{Assembly, ModelName, Options};
 use hurmo_pipeline::pictures::Combined;
-use hurmo_pipeline::quantity::{axis, unit};
+use hurmo_pipeline::quantity::axis;
 use hurmo_pipeline::runner::{Input, Job};
 use hurmo_pipeline::{Output, Workspace};
 use std::collections::HashMap;
@@ -42,21 +41,14 @@ pub struct Arguments {
     output: Output,
     #[command(flatten)]
     options: Options,
-    /// What one unit of the models' coordinates is, where they don't say: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
     /// Draw the solids, their cut lines and the result into this PNG
     #[arg(long, value_name = "PNG")]
     picture: Option<PathBuf>,
     /// Which axis points up in the picture: x, y or z
     #[arg(long, default_value = "z", value_parser = axis)]
     up: Axis,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
+    #[command(flatten)]
+    shared: Shared,
 }
 
 /// Runs `hurmo boolean`.
@@ -69,10 +61,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if let Some(picture) = &arguments.picture {
         workspace.claim_png(picture, arguments.output.force)?;
     }
-    let brief = match &arguments.brief {
-        Some(name) => brief::find(name)?,
-        None => Brief::general(),
-    };
+    let brief = arguments.shared.brief()?;
     let (models, source) = read(arguments, workspace)?;
     let mut assembly = Assembly::of(models, &arguments.options.placement)?;
     if arguments.output.is_single() {
@@ -102,7 +91,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         None => None,
     };
     let story = job.finish(&input, &arguments.output, &made.done)?;
-    let ending = job::print(workspace, &story, arguments.json);
+    let ending = job::print(workspace, &story, arguments.shared.json());
     if let (Some(path), Some(png)) = (&arguments.picture, png) {
         files::write(path, &png)?;
     }
@@ -119,7 +108,7 @@ fn read(arguments: &Arguments, workspace: &Workspace) -> Result<(Vec<(String, Mo
             None => {
                 let loaded = workspace.load(&name.file, None)?;
                 let mut model = loaded.model;
-                model.unit = model.unit.or(arguments.unit);
+                model.unit = model.unit.or(arguments.shared.unit());
                 files.insert(&name.file, (model.clone(), loaded.source));
                 model
             }

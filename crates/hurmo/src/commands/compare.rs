@@ -1,21 +1,22 @@
 //! `hurmo compare`: how far two models lie apart, and what else differs.
 
+use crate::arguments::Shared;
 use crate::render::Text;
 use crate::{Ending, out};
 use anyhow::{Result, bail};
-use hurmo_core::audit::{self, Brief};
+use hurmo_core::audit::{self};
 use hurmo_core::compare::{self, Comparison};
-use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_core::units::{Axis, Length};
 use hurmo_core::{Mesh, Model};
 use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::pictures::DeviationMap;
+use hurmo_pipeline::quantity::axis;
 use hurmo_pipeline::quantity::length_in;
-use hurmo_pipeline::quantity::{axis, unit};
 use hurmo_pipeline::record::AuditDocument;
 use hurmo_pipeline::record::ComparisonDocument;
 use hurmo_pipeline::record::json;
-use hurmo_pipeline::{brief, files};
 use hurmo_view::{Beside, Scene, Show, View, side_by_side};
 use std::path::{Path, PathBuf};
 
@@ -50,15 +51,8 @@ pub struct Arguments {
     /// Overwrite the picture if it is there
     #[arg(long)]
     force: bool,
-    /// What the models are handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
-    /// What one unit of the models' coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
+    #[command(flatten)]
+    shared: Shared,
 }
 
 /// Runs `hurmo compare`.
@@ -69,14 +63,11 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         workspace.claim_png(picture, arguments.force)?;
     }
     let options = audit::Options {
-        brief: match &arguments.brief {
-            Some(name) => brief::find(name)?,
-            None => Brief::general(),
-        },
+        brief: arguments.shared.brief()?,
         ..audit::Options::default()
     };
     let read = |path: &Path| -> Result<(Model, AuditDocument)> {
-        let loaded = workspace.load(path, arguments.unit)?;
+        let loaded = workspace.load(path, arguments.shared.unit())?;
         let audit = audit::audit(&loaded.model, &options, workspace.observer());
         let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
         Ok((loaded.model, told))
@@ -118,7 +109,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         after: told_after,
     };
     workspace.clear_progress();
-    out::print(&match arguments.json {
+    out::print(&match arguments.shared.json() {
         true => json(&document),
         false => document.text(),
     });

@@ -1,5 +1,6 @@
 //! `hurmo convert`: format, unit, up axis, size, origin; transforms, names, normals, textures.
 
+use crate::arguments::{AsJson, InUnit};
 use crate::{Ending, out};
 use anyhow::Result;
 use glam::DVec3;
@@ -7,7 +8,6 @@ use hurmo_core::Model;
 use hurmo_core::scene::Renamed;
 use hurmo_core::units::Unit;
 use hurmo_pipeline::operation::convert::Options;
-use hurmo_pipeline::quantity::unit;
 use hurmo_pipeline::record::json;
 use hurmo_pipeline::{Output, TextureOptions, Workspace};
 use serde::Serialize;
@@ -21,7 +21,7 @@ use std::path::PathBuf;
     hurmo convert buoy.obj -o buoy.ply\n  \
     hurmo convert buoy.obj -o buoy.stl --unit m --to-unit mm --up y --to-up z\n  \
     hurmo convert buoy.obj -o buoy.3mf --up z --real-size height=12cm --origin base\n  \
-    hurmo convert quay.glb -o quay-tidy.glb --apply-transforms --drop-empty --unique-names\n  \
+    hurmo convert quay.glb -o quay-tidy.glb --flatten-transforms --drop-empty --unique-names\n  \
     hurmo convert lantern.obj -o lantern.gltf --textures copy --texture-limit 1024 --safe-names"
 )]
 pub struct Arguments {
@@ -30,16 +30,14 @@ pub struct Arguments {
     input: PathBuf,
     #[command(flatten)]
     output: Output,
-    /// What one unit of the model's coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
+    #[command(flatten)]
+    unit: InUnit,
     #[command(flatten)]
     options: Options,
     #[command(flatten)]
     textures: TextureOptions,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
+    #[command(flatten)]
+    json: AsJson,
 }
 
 #[derive(Serialize)]
@@ -71,14 +69,17 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     workspace.reads(&arguments.input);
     workspace.claim_output(&output)?;
     arguments.options.check()?;
-    let model = workspace.load(&arguments.input, arguments.unit)?.model;
+    let model = workspace.load(&arguments.input, arguments.unit.unit)?.model;
     let size = |model: &Model| model.shown_bounds().map(|bounds| bounds.size());
     let (size_before, unit_before) = (size(&model), model.unit);
     let format = hurmo_formats::Format::of_name(&arguments.output.output)
         .expect("checked before anything was read");
     arguments.options.tidy.check(&model)?;
     let placed = arguments.options.place.apply(model, Some(format))?;
-    let tidied = arguments.options.tidy.apply(placed.model);
+    let tidied = arguments
+        .options
+        .tidy
+        .apply(placed.model, workspace.observer())?;
     let model = tidied.model;
     let mut did = placed.did;
     did.extend(tidied.did);
@@ -98,7 +99,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     };
     workspace.save(&output, &model)?;
     workspace.clear_progress();
-    out::print(&match arguments.json {
+    out::print(&match arguments.json.json {
         true => json(&conversion),
         false => text(&conversion, &model),
     });

@@ -5,21 +5,21 @@ mod planes;
 use self::planes::{Bed, Every, PlaneArgument};
 use super::parts::stem;
 use crate::Ending;
+use crate::arguments::Shared;
 use crate::out;
 use crate::render::Text;
 use anyhow::{Context, Result, bail};
-use hurmo_core::audit::{self, Brief};
+use hurmo_core::audit::{self};
 use hurmo_core::cut::{Options, Pegs, Piece, Pieces, Plane, cut, put_pegs};
 use hurmo_core::measure::bounds;
 use hurmo_core::parts::{as_objects, only};
-use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_core::units::{Axis, Length};
 use hurmo_core::{FaceId, Model, mend};
 use hurmo_formats::Format;
-use hurmo_pipeline::brief;
 use hurmo_pipeline::files;
 use hurmo_pipeline::pictures::pieces_apart;
+use hurmo_pipeline::quantity::axis;
 use hurmo_pipeline::quantity::length_in;
-use hurmo_pipeline::quantity::{axis, unit};
 use hurmo_pipeline::record::json;
 use hurmo_pipeline::record::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
 use hurmo_pipeline::{Output, TextureOptions, Workspace, is_single};
@@ -67,21 +67,14 @@ pub struct Arguments {
     /// Write text rather than binary (STL, PLY)
     #[arg(long)]
     ascii: bool,
-    /// What one unit of the model's coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
     /// Draw the pieces, moved apart, into this PNG
     #[arg(long, value_name = "PNG")]
     picture: Option<PathBuf>,
     /// Which axis of the model points up in the picture: x, y or z
     #[arg(long, default_value = "z", value_parser = axis)]
     up: Axis,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
-    /// What the pieces are handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
+    #[command(flatten)]
+    shared: Shared,
 }
 
 /// Which pieces are written.
@@ -111,11 +104,10 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if let Some(picture) = &arguments.picture {
         workspace.claim_png(picture, arguments.force)?;
     }
-    let brief = match &arguments.brief {
-        Some(name) => brief::find(name)?,
-        None => Brief::general(),
-    };
-    let mut model = workspace.load(&arguments.input, arguments.unit)?.model;
+    let brief = arguments.shared.brief()?;
+    let mut model = workspace
+        .load(&arguments.input, arguments.shared.unit())?
+        .model;
     hurmo_formats::check_instances(&model)?;
     if model.instances() > 0 {
         model = model.expanded();
@@ -229,7 +221,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         }
     }
     workspace.clear_progress();
-    out::print(&match arguments.json {
+    out::print(&match arguments.shared.json() {
         true => json(&document),
         false => document.text(),
     });

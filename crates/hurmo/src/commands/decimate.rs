@@ -20,13 +20,10 @@ pub struct Arguments {
     job: JobArguments,
     #[command(flatten)]
     options: Options,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
 }
 
 /// Runs `hurmo decimate`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let work = Work::Decimate(Box::new(arguments.options.clone()));
-    job::run(workspace, &arguments.job, arguments.brief.as_deref(), &work)
+    job::run(workspace, &arguments.job, &work)
 }

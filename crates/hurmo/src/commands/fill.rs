@@ -33,16 +33,13 @@ pub struct Arguments {
     job: TellOrJobArguments,
     #[command(flatten)]
     options: Options,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
 }
 
 /// Runs `hurmo fill`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let work = Work::Fill(arguments.options.clone());
     match arguments.job.job() {
-        Some(job) => job::run(workspace, &job, arguments.brief.as_deref(), &work),
+        Some(job) => job::run(workspace, &job, &work),
         None => {
             work.check()?;
             list(arguments, workspace)
@@ -51,11 +48,11 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
 }
 
 fn list(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
-    let loaded = workspace.load(&arguments.job.input, arguments.job.unit)?;
+    let loaded = workspace.load(&arguments.job.input, arguments.job.shared.unit())?;
     let rims = fill::rims_described(&loaded.model.mesh);
     let document = RimsDocument::of(&arguments.job.input, &loaded.model, rims);
     workspace.clear_progress();
-    out::print(&match arguments.job.json {
+    out::print(&match arguments.job.shared.json() {
         true => json(&document),
         false => document.text(),
     });

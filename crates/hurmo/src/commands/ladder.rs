@@ -1,21 +1,22 @@
 //! `hurmo ladder`: a model at several budgets, on one way down.
 
 use super::parts::stem;
+use crate::arguments::Shared;
 use crate::render::Text;
 use crate::{Ending, out};
 use anyhow::{Context, Result, bail};
-use hurmo_core::audit::{self, Brief};
-use hurmo_core::units::{Axis, Length, Unit};
+use hurmo_core::audit::{self};
+use hurmo_core::units::{Axis, Length};
 use hurmo_core::{Model, compare, decimate};
 use hurmo_formats::{Format, WriteOptions};
 use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::operation::care::CareArguments;
+use hurmo_pipeline::quantity::axis;
 use hurmo_pipeline::quantity::{Budget, angle, length_in};
-use hurmo_pipeline::quantity::{axis, unit};
 use hurmo_pipeline::record::{AuditDocument, json};
 use hurmo_pipeline::record::{LadderDocument, Pick, RungDocument, Screen};
-use hurmo_pipeline::{brief, files};
 use hurmo_view::{Rung, View, ladder_sheet};
 use std::path::PathBuf;
 
@@ -72,15 +73,8 @@ pub struct Arguments {
     /// Write text rather than binary (STL, PLY)
     #[arg(long)]
     ascii: bool,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
-    /// What one unit of the model's coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
+    #[command(flatten)]
+    shared: Shared,
 }
 
 fn pixels(text: &str) -> Result<f64, String> {
@@ -106,11 +100,8 @@ struct Made {
 /// Runs `hurmo ladder`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let ending = ending(arguments)?;
-    let brief = match &arguments.brief {
-        Some(name) => brief::find(name)?,
-        None => Brief::general(),
-    };
-    let loaded = workspace.load(&arguments.input, arguments.unit)?;
+    let brief = arguments.shared.brief()?;
+    let loaded = workspace.load(&arguments.input, arguments.shared.unit())?;
     let model = loaded.model;
     let triangles = model.mesh.triangle_count();
     if triangles == 0 {
@@ -193,7 +184,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     };
     files::write(&table, json(&document).as_bytes())?;
     workspace.clear_progress();
-    out::print(&match arguments.json {
+    out::print(&match arguments.shared.json() {
         true => json(&document),
         false => document.text(),
     });

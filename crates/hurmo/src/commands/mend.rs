@@ -35,9 +35,6 @@ pub struct Arguments {
     /// Show what welds at several distances would do, and do none
     #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate", "thicken", "repatch"])]
     try_weld: bool,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
 }
 
 /// Runs `hurmo mend`.
@@ -53,17 +50,17 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let Some(job) = arguments.job.job() else {
         bail!("name the file to write, with -o");
     };
-    job::run(workspace, &job, arguments.brief.as_deref(), &work)
+    job::run(workspace, &job, &work)
 }
 
 fn try_weld(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
-    let loaded = workspace.load(&arguments.job.input, arguments.job.unit)?;
+    let loaded = workspace.load(&arguments.job.input, arguments.job.shared.unit())?;
     let mesh = &loaded.model.mesh;
     let diagonal = hurmo_core::measure::bounds(mesh).map_or(0.0, |bounds| bounds.diagonal());
     let trials = mend::weld_trials(mesh, arguments.options.seams_only, workspace.observer());
     let best = mend::best_weld(&trials);
     workspace.clear_progress();
-    out::print(&match arguments.job.json {
+    out::print(&match arguments.job.shared.json() {
         true => json(&serde_json::json!({ "trials": trials, "best": best })),
         false => trials_in_words(&trials, best, diagonal),
     });

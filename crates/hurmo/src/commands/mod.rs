@@ -17,7 +17,10 @@ pub mod parts;
 pub mod picture;
 pub mod prep;
 pub mod remesh;
+pub mod reskin;
 pub mod schema;
+pub mod smooth;
+pub mod transfer;
 
 use crate::Ending;
 use anyhow::Result;
@@ -42,8 +45,14 @@ pub enum Command {
     Ladder(ladder::Arguments),
     /// How far two models lie apart, where, and what else differs
     Compare(compare::Arguments),
-    /// Rebuild with even triangles, or as a new watertight skin
+    /// Rebuild with even triangles
     Remesh(Box<remesh::Arguments>),
+    /// Put a new watertight skin round what a model fills
+    Reskin(Box<reskin::Arguments>),
+    /// Take noise out, or even vertices out along the surface
+    Smooth(Box<smooth::Arguments>),
+    /// Give vertices the colours of another model
+    Transfer(transfer::Arguments),
     /// Join solids, take them away from each other, or apart where they cross: exactly
     Boolean(Box<boolean::Arguments>),
     /// Cut into closed pieces: by planes, in slabs, or to fit a printer's bed
@@ -54,7 +63,7 @@ pub enum Command {
     Convert(convert::Arguments),
     /// The whole job in one go: audit, mend, rebuild, reduce, fill, audit again
     Prep(prep::Arguments),
-    /// List the parts of a model; keep, drop, split or join them
+    /// List the parts of a model; keep, drop, split, join or group them
     Parts(parts::Arguments),
     /// Draw a model, its open edges and the backs of its faces
     Picture(picture::Arguments),
@@ -76,6 +85,9 @@ pub fn run(command: Command, workspace: &Workspace) -> Result<Ending> {
         Command::Decimate(arguments) => decimate::run(&arguments, workspace),
         Command::Ladder(arguments) => ladder::run(&arguments, workspace),
         Command::Remesh(arguments) => remesh::run(&arguments, workspace),
+        Command::Reskin(arguments) => reskin::run(&arguments, workspace),
+        Command::Smooth(arguments) => smooth::run(&arguments, workspace),
+        Command::Transfer(arguments) => transfer::run(&arguments, workspace),
         Command::Boolean(arguments) => boolean::run(&arguments, workspace),
         Command::Cut(arguments) => cut::run(&arguments, workspace),
         Command::Bake(arguments) => bake::run(&arguments, workspace),

@@ -59,9 +59,6 @@ pub struct Arguments {
     /// Which axis of the model points up in the picture: x, y or z
     #[arg(long, default_value = "z", value_parser = axis)]
     up: Axis,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
 }
 
 /// Runs `hurmo parts`.
@@ -74,17 +71,18 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
                     "--picture goes with a list; draw the result with hurmo picture --show parts"
                 );
             }
-            let brief = arguments.brief.as_deref();
             match arguments.join.is_empty() {
                 true => {
                     let work = Work::Parts(arguments.options.clone());
-                    job::run(workspace, &job, brief, &work)
+                    job::run(workspace, &job, &work)
                 }
                 false => join(arguments, workspace, &job),
             }
         }
         (Some(_), _) => {
-            bail!("-o needs to be told what to write: --keep, --drop, --drop-under or --join")
+            bail!(
+                "-o needs to be told what to write: --keep, --drop, --drop-under, --as-groups or --join"
+            )
         }
         (None, _) if edits => bail!("name the file to write, with -o"),
         (None, Some(folder)) => split(arguments, workspace, folder),
@@ -97,7 +95,7 @@ fn list(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if let Some(picture) = &arguments.picture {
         workspace.claim_png(picture, arguments.job.force)?;
     }
-    let loaded = workspace.load(&arguments.job.input, arguments.job.unit)?;
+    let loaded = workspace.load(&arguments.job.input, arguments.job.shared.unit())?;
     let facts = parts::described(&loaded.model, workspace.observer());
     let document = PartsDocument::of(&arguments.job.input, &loaded.model, facts);
     if let Some(path) = &arguments.picture {
@@ -107,18 +105,18 @@ fn list(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         files::write(path, &picture.png()?)?;
     }
     workspace.clear_progress();
-    out::print(&match arguments.job.json {
+    out::print(&match arguments.job.shared.json() {
         true => json(&document),
         false => document.text(),
     });
-    if let (Some(path), false) = (&arguments.picture, arguments.job.json) {
+    if let (Some(path), false) = (&arguments.picture, arguments.job.shared.json()) {
         out::print(&format!("\n{}\n", path.display()));
     }
     Ok(Ending::Clear)
 }
 
 fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Result<Ending> {
-    let input = job::read(workspace, to, arguments.brief.as_deref())?;
+    let input = job::read(workspace, to)?;
     let job = Job::begin(workspace, &input);
     let mut models = vec![(stem(&arguments.job.input), job.model.clone())];
     for path in &arguments.join {
@@ -160,7 +158,7 @@ fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Resu
 
 fn split(arguments: &Arguments, workspace: &Workspace, folder: &Path) -> Result<Ending> {
     let input = &arguments.job.input;
-    let loaded = workspace.load(input, arguments.job.unit)?;
+    let loaded = workspace.load(input, arguments.job.shared.unit())?;
     let pieces = parts::pieces(&loaded.model, arguments.by.into());
     if pieces.is_empty() {
         bail!("{}: there is no face to split off", input.display());
@@ -199,7 +197,7 @@ fn split(arguments: &Arguments, workspace: &Workspace, folder: &Path) -> Result<
         });
     }
     workspace.clear_progress();
-    out::print(&match arguments.job.json {
+    out::print(&match arguments.job.shared.json() {
         true => json(&written),
         false => render::parts::written(&written),
     });

@@ -1,17 +1,18 @@
 //! `hurmo picture`: draws a model, and its faults.
 
+use crate::arguments::{ForBrief, InUnit};
 use crate::{Ending, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::Model;
 use hurmo_core::audit::{self, Brief, Options};
 use hurmo_core::paint::Look;
-use hurmo_core::units::{Axis, Unit};
+use hurmo_core::units::Axis;
 use hurmo_pipeline::Workspace;
+use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::pictures::{Subject, is_of_uvs};
-use hurmo_pipeline::quantity::{axis, unit, uv_set};
+use hurmo_pipeline::quantity::{axis, uv_set};
 use hurmo_pipeline::record::AuditDocument;
-use hurmo_pipeline::{brief, files};
 use hurmo_view::{Frame, Picture, Scene, Show, View};
 use std::path::{Path, PathBuf};
 
@@ -48,15 +49,13 @@ pub struct Arguments {
     /// Which axis of the model points up: x, y or z [default: what the format says, or z]
     #[arg(long, value_parser = axis)]
     up: Option<Axis>,
-    /// What the model is handed off to: sculpt, engine, print, or a brief file
-    #[arg(long = "for", value_name = "BRIEF")]
-    brief: Option<String>,
+    #[command(flatten)]
+    brief: ForBrief,
     /// Which set of UVs to look at, from 1
     #[arg(long, value_name = "N", default_value = "1", value_parser = uv_set)]
     uv_set: usize,
-    /// What one unit of the model's coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
+    #[command(flatten)]
+    unit: InUnit,
     /// Width and height in pixels
     #[arg(long, value_name = "WxH", default_value = "1280x800", value_parser = size)]
     size: (u32, u32),
@@ -108,11 +107,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if with_places {
         workspace.claim(&close, arguments.force)?;
     }
-    let brief = match &arguments.brief {
-        Some(name) => brief::find(name)?,
-        None => Brief::general(),
-    };
-    let loaded = workspace.load(&arguments.input, arguments.unit)?;
+    let brief = arguments.brief.find()?;
+    let loaded = workspace.load(&arguments.input, arguments.unit.unit)?;
     let model = &loaded.model;
     let up = arguments.up.or(model.up).unwrap_or(Axis::Z);
     let (width, height) = arguments.size;

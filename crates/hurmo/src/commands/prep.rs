@@ -1,8 +1,9 @@
 //! `hurmo prep`: the whole job in one go, on one model or on many.
 
+use crate::arguments::{AsJson, InUnit};
 use crate::{Ending, out, render};
 use anyhow::{Context, Result, bail};
-use hurmo_core::units::{Length, Unit};
+use hurmo_core::units::Length;
 use hurmo_formats::Format;
 use hurmo_pipeline::batch::{self, Ledger, Many, Planned, Recorded, Told, prepare_many};
 use hurmo_pipeline::brief;
@@ -10,7 +11,7 @@ use hurmo_pipeline::files::{self, Shard, name_of};
 use hurmo_pipeline::operation::convert;
 use hurmo_pipeline::pack::{Pack, Packing};
 use hurmo_pipeline::plan::{Plan, Usual};
-use hurmo_pipeline::quantity::{Budget, unit};
+use hurmo_pipeline::quantity::Budget;
 use hurmo_pipeline::record::{OneLedger, RunRecord, json};
 use hurmo_pipeline::{One, Output, TextureOptions, Workspace};
 use std::path::{Path, PathBuf};
@@ -81,16 +82,14 @@ pub struct Arguments {
     /// Write text rather than binary (STL, PLY)
     #[arg(long)]
     ascii: bool,
-    /// What one unit of the models' coordinates is: mm, cm, m or in
-    #[arg(long, value_parser = unit)]
-    unit: Option<Unit>,
+    #[command(flatten)]
+    unit: InUnit,
     #[command(flatten)]
     goes_on: convert::Options,
     #[command(flatten)]
     textures: TextureOptions,
-    /// Print one JSON document instead of text
-    #[arg(long)]
-    json: bool,
+    #[command(flatten)]
+    json: AsJson,
 }
 
 /// Runs `hurmo prep`.
@@ -158,7 +157,7 @@ fn options_given(arguments: &Arguments) -> Vec<String> {
         arguments.to.map(|to| format!("--to={to}")),
         arguments.remesh.map(|edge| format!("--remesh={edge}")),
         arguments.format.as_ref().map(|e| format!("--format={e}")),
-        arguments.unit.map(|unit| format!("--unit={unit}")),
+        arguments.unit.unit.map(|unit| format!("--unit={unit}")),
     ];
     let flags = flags.into_iter().filter(|(given, _)| *given);
     let flags = flags.map(|(_, name)| name.to_string());
@@ -199,7 +198,7 @@ fn one(
     let one = One {
         input: model,
         output: output.as_ref(),
-        unit: arguments.unit,
+        unit: arguments.unit.unit,
         picture: arguments.picture.as_deref(),
     };
     let record = hurmo_pipeline::prepare(&one, plan, workspace)?;
@@ -212,7 +211,7 @@ fn one(
         files::write(ledger, json(&document).as_bytes())?;
     }
     let in_steps = arguments.dry_run || !plan.steps.is_empty();
-    out::print(&match arguments.json {
+    out::print(&match arguments.json.json {
         true => json(&record),
         false => render::prep::model_text(&record, in_steps),
     });
@@ -253,12 +252,12 @@ fn packed(
         pack: &pack,
         input: model,
         output: &output,
-        unit: arguments.unit,
+        unit: arguments.unit.unit,
         run: &run,
     };
     let record = packing.make(plan, workspace)?;
     workspace.clear_progress();
-    out::print(&match arguments.json {
+    out::print(&match arguments.json.json {
         true => json(&record),
         false => {
             let text = render::prep::model_text(&record, !plan.steps.is_empty());
@@ -297,12 +296,12 @@ fn many(
     };
     let many = Many {
         models: planned,
-        unit: arguments.unit,
+        unit: arguments.unit.unit,
         force: arguments.force,
         ascii: arguments.ascii,
         ledger: ledger.as_ref(),
         recorded,
-        in_full: arguments.json,
+        in_full: arguments.json.json,
     };
     let told = prepare_many(&many, plan, workspace);
     let failed = told.iter().filter_map(|told| told.line.failure());
@@ -311,7 +310,7 @@ fn many(
         .collect();
     let sound = told.iter().all(|told| told.line.passes());
     let any_failed = !failed.is_empty();
-    out::print(&match arguments.json {
+    out::print(&match arguments.json.json {
         true => {
             let models = told.into_iter().filter_map(|told| told.whole);
             let models: Vec<_> = models.collect();

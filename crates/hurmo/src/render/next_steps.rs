@@ -77,7 +77,7 @@ const CURES: &[Cure] = &[
             "no-thickness",
         ],
         command: "remesh",
-        options: "--into solid --cell 0.3% --at-least-wall 0.6%",
+        options: "--cell 0.3% --min-thickness 0.6%",
         does: "puts a new skin round all of it, walls for sheets: every face becomes new",
     },
 ];

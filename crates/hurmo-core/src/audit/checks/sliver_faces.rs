@@ -11,7 +11,7 @@ pub(super) const CHECK: Check = Check {
     name: "sliver-faces",
     counts: "triangles (polygons fan-split) whose longest edge is over 50 times the height on it",
     harm: "normals there are noise: dark streaks, bad simulation, failing booleans",
-    cure: "`hurmo mend --clear sliver-faces`, or `hurmo remesh --into triangles`",
+    cure: "`hurmo mend --clear sliver-faces`, or `hurmo remesh`",
     drawing: r"
     *---------------------------*
       `---.                .---'     a hundred times

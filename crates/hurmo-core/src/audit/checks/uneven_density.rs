@@ -8,7 +8,7 @@ pub(super) const CHECK: Check = Check {
     name: "uneven-density",
     counts: "edges between faces of which one has over 20 times the area of the other",
     harm: "smoothing pulls them crooked, booleans leave needles, details end where large faces begin",
-    cure: "`hurmo remesh --into triangles`",
+    cure: "`hurmo remesh`",
     drawing: r"
     *---------------*-*-*
     |               *-*-*

@@ -305,7 +305,7 @@ impl Assembly {
             true => Ok(()),
             false => bail!(
                 "{}: the surface does not close, and encloses nothing: close it first, by hurmo mend, then \
-                 hurmo fill; give a sheet walls by hurmo mend --thicken; or else hurmo remesh --into solid",
+                 hurmo fill; give a sheet walls by hurmo mend --thicken; or else hurmo reskin",
                 sheets.join(", ")
             ),
         }

@@ -33,7 +33,7 @@ impl Options {
     pub fn apply(&self, at: &At<'_>) -> Result<Done> {
         self.tidy.check(at.model)?;
         let placed = self.place.apply(at.model.clone(), None)?;
-        let tidied = self.tidy.apply(placed.model);
+        let tidied = self.tidy.apply(placed.model, at.observer)?;
         let mut did = placed.did;
         did.extend(tidied.did);
         let step = Step {

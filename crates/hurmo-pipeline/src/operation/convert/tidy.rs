@@ -1,10 +1,13 @@
 //! How a model is stored: transforms, empty objects, names, normals.
 
+use crate::operation::atlas::made_in_words;
 use crate::text;
 use anyhow::Result;
 use hurmo_core::Model;
+use hurmo_core::progress::Observer;
 use hurmo_core::scene::Renamed;
 use hurmo_core::shading::{Shading, normals};
+use hurmo_core::uv::atlas;
 use std::str::FromStr;
 
 /// What is put in order.
@@ -12,7 +15,7 @@ use std::str::FromStr;
 pub struct Tidy {
     /// Store objects as they are shown: let no transform turn, scale or mirror them
     #[arg(long)]
-    pub apply_transforms: bool,
+    pub flatten_transforms: bool,
     /// Drop objects with nothing in them
     #[arg(long)]
     pub drop_empty: bool,
@@ -25,7 +28,28 @@ pub struct Tidy {
     /// Normals of corners: keep, flat, or smooth=40 across edges that bend by at most 40°
     #[arg(long, value_name = "HOW", default_value = "keep")]
     pub normals: Normals,
+    /// UVs: kept as they are, made new (flattened in charts and packed into the tile), or dropped
+    #[arg(long, value_enum, value_name = "keep|new|drop", default_value_t)]
+    pub uvs: Uvs,
 }
+
+/// What becomes of UVs.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+pub enum Uvs {
+    /// They stay as they are
+    #[default]
+    Keep,
+    /// They are made new, in place of all sets
+    New,
+    /// They go, all sets
+    Drop,
+}
+
+/// The texture that new UVs are packed for: pixels along a side, and between charts.
+const ATLAS: atlas::Options = atlas::Options {
+    size: 2048,
+    margin: 8,
+};
 
 /// What becomes of normals.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -77,7 +101,7 @@ impl Tidy {
     /// The options that were given, as on the command line.
     pub fn words(&self) -> Vec<String> {
         let flags = [
-            (self.apply_transforms, "--apply-transforms"),
+            (self.flatten_transforms, "--flatten-transforms"),
             (self.drop_empty, "--drop-empty"),
             (self.unique_names, "--unique-names"),
             (self.safe_names, "--safe-names"),
@@ -88,25 +112,34 @@ impl Tidy {
             Normals::Made(Shading::Flat) => Some("--normals=flat".to_string()),
             Normals::Made(Shading::Smooth(angle)) => Some(format!("--normals=smooth={angle}")),
         };
+        let uvs = match self.uvs {
+            Uvs::Keep => None,
+            Uvs::New => Some("--uvs=new".to_string()),
+            Uvs::Drop => Some("--uvs=drop".to_string()),
+        };
         given
             .map(|(_, word)| word.to_string())
             .chain(normals)
+            .chain(uvs)
             .collect()
     }
 
     /// Makes sure that it can be done.
     pub fn check(&self, model: &Model) -> Result<()> {
-        if self.apply_transforms {
+        if self.flatten_transforms {
             hurmo_formats::check_instances(model)?;
         }
         Ok(())
     }
 
     /// Puts a model in order.
-    pub fn apply(&self, mut model: Model) -> Tidied {
+    ///
+    /// # Errors
+    /// When new UVs can't be packed.
+    pub fn apply(&self, mut model: Model, observer: &dyn Observer) -> Result<Tidied> {
         let (mut did, mut left) = (Vec::new(), Vec::new());
-        if self.apply_transforms {
-            let applied = model.apply_transforms();
+        if self.flatten_transforms {
+            let applied = model.flatten_transforms();
             if applied.applied > 0 {
                 did.push(format!(
                     "{} applied",
@@ -162,13 +195,32 @@ impl Tidy {
                 Shading::Smooth(angle) => format!("normals smooth up to {angle}°"),
             });
         }
-        Tidied {
+        did.extend(self.lay_out(&mut model, observer)?);
+        Ok(Tidied {
             model,
             did,
             single,
             left,
             renamed,
-        }
+        })
+    }
+
+    /// Makes UVs new, or drops them; what was done, in words.
+    fn lay_out(&self, model: &mut Model, observer: &dyn Observer) -> Result<Option<String>> {
+        let sets = model.attributes.uv_sets().count();
+        Ok(match self.uvs {
+            Uvs::Keep => None,
+            Uvs::New => {
+                let made = atlas::atlas(&model.mesh, ATLAS, observer)?;
+                model.attributes.set_uv_sets([made.uvs.clone()]);
+                Some(made_in_words(&made, model))
+            }
+            Uvs::Drop => {
+                model.attributes.set_uv_sets([]);
+                let dropped = text::counted(sets, "set");
+                (sets > 0).then(|| format!("{dropped} of UVs dropped"))
+            }
+        })
     }
 }
 

@@ -103,7 +103,7 @@ fn found(model: &Model, check: &str) -> Vec<String> {
 fn each_fault_of_a_scene_is_found_and_nothing_beside_it() {
     let model = stage();
     for (check, names) in [
-        ("unapplied-transforms", &["plank", "wet plank"][..]),
+        ("node-transforms", &["plank", "wet plank"][..]),
         ("mirroring-transforms", &["wet plank"]),
         ("duplicate-names", &["plank"]),
         ("unsafe-names", &["wet plank"]),

@@ -10,10 +10,10 @@ use glam::{DAffine3, DMat3};
 const LITTLE: f64 = 1e-6;
 
 pub(in super::super) const UNAPPLIED_TRANSFORMS: Check = Check {
-    name: "unapplied-transforms",
+    name: "node-transforms",
     counts: "objects whose own transform turns or scales their mesh",
     harm: "sizes and angles read wrong where the transform is not looked at; bevels, physics and exports come out skewed",
-    cure: "`hurmo convert --apply-transforms`",
+    cure: "`hurmo convert --flatten-transforms`",
     drawing: r"
     +--+     x 2, 30°    /\
     |  |   ----------->  \ /  stored small and straight,
@@ -31,7 +31,7 @@ pub(in super::super) const MIRRORING_TRANSFORMS: Check = Check {
     name: "mirroring-transforms",
     counts: "objects that a negative scale mirrors, their own or that of what they hang on",
     harm: "faces turn inside out and normal maps upside down wherever the sign is lost",
-    cure: "`hurmo convert --apply-transforms`",
+    cure: "`hurmo convert --flatten-transforms`",
     drawing: r"
      stored |  shown
        |\   |   /|

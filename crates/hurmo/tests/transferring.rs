@@ -1,4 +1,4 @@
-//! `hurmo remesh --colour-from` and `--picture` through the program.
+//! `hurmo transfer` through the program, and pictures of what was rebuilt.
 
 mod common;
 
@@ -48,24 +48,18 @@ fn a_texture_becomes_colours_at_vertices() {
     let bench = Bench::new();
     plank(&bench);
     // Of the plank rebuilt in the same run, and of another mesh where it lies.
-    let line = "remesh plank.obj -o even.ply --into triangles --edge 0.1 --colour-from plank.obj";
-    let text = told(&bench, line);
+    told(&bench, "remesh plank.obj -o bare.ply --edge 0.1");
+    let text = told(&bench, "transfer plank.obj bare.ply -o even.ply");
     assert!(text.contains("by its texture"), "{text}");
     assert_red_and_blue(&read(&bench, "even.ply"));
     let other = Model::from(shapes::grid(9, 9, 2.0, 1.0));
     hurmo_formats::write(&bench.path("other.ply"), &other, WriteOptions::default()).unwrap();
-    told(
-        &bench,
-        "remesh other.ply -o painted.obj --colour-from plank.obj",
-    );
+    told(&bench, "transfer plank.obj other.ply -o painted.obj");
     let painted = read(&bench, "painted.obj");
     assert_red_and_blue(&painted);
     assert_eq!(painted.mesh, read(&bench, "other.ply").mesh);
     // The colours at vertices are then what others can take.
-    let text = told(
-        &bench,
-        "remesh other.ply -o again.ply --color-from painted.obj",
-    );
+    let text = told(&bench, "transfer painted.obj other.ply -o again.ply");
     assert!(text.contains("by its colours at vertices"), "{text}");
     assert_red_and_blue(&read(&bench, "again.ply"));
 }
@@ -75,7 +69,8 @@ fn a_texture_that_is_not_there_is_told_and_another_can_be_named() {
     let bench = Bench::new();
     plank(&bench);
     std::fs::rename(bench.path("plank.png"), bench.path("other.png")).unwrap();
-    let line = "remesh plank.obj -o even.ply --into triangles --edge 0.1 --colour-from plank.obj";
+    told(&bench, "remesh plank.obj -o bare.ply --edge 0.1");
+    let line = "transfer plank.obj bare.ply -o even.ply";
     let text = told(&bench, line);
     assert!(text.contains("plank.png: there is no such file"), "{text}");
     assert!(text.contains("by the colours of its materials"), "{text}");
@@ -94,20 +89,22 @@ fn what_has_no_colours_gives_none_and_nothing_is_written() {
     hurmo_formats::write(&bench.path("ball.stl"), &ball, WriteOptions::default()).unwrap();
     bench.file("broken.png", &image()[..50]);
     let names = bench.names();
-    for (line, error) in [
-        ("--colour-from ball.stl", "has no colours to give"),
-        ("--colour-from none.obj", "there is no such file"),
-        ("--colour-from plank.png", "model file"),
-        ("--colour-from ball.stl --texture plank.png", "has no UVs"),
+    for (from, options, error) in [
+        ("ball.stl", "", "has no colours to give"),
+        ("none.obj", "", "there is no such file"),
+        ("plank.png", "", "model file"),
+        ("ball.stl", "--texture plank.png", "has no UVs"),
         (
-            "--colour-from plank.obj --texture broken.png",
+            "plank.obj",
+            "--texture broken.png",
             "can't be read as PNG or JPEG",
         ),
-        ("--colour-from plank.obj --part P1", "the whole model"),
-        ("--texture plank.png --relax 2", "--colour-from"),
     ] {
-        let text = error_of(&bench, &format!("remesh ball.stl -o out.ply {line}"));
-        assert!(text.contains(error), "{line}: {text}");
+        let text = error_of(
+            &bench,
+            &format!("transfer {from} ball.stl -o out.ply {options}"),
+        );
+        assert!(text.contains(error), "{from} {options}: {text}");
     }
     assert_eq!(bench.names(), names);
 }
@@ -116,15 +113,15 @@ fn what_has_no_colours_gives_none_and_nothing_is_written() {
 fn what_colours_are_taken_from_is_not_written_over() {
     let bench = Bench::new();
     plank(&bench);
-    let line = "remesh plank.obj -o other.obj --relax 1 --colour-from";
-    told(&bench, &format!("{line} plank.obj"));
+    told(&bench, "smooth plank.obj -o other.obj --relax 1");
     for wrong in [
-        format!("{line} other.obj --force"),
-        format!("{line} plank.obj --texture plank.png --picture plank.png --force"),
+        "transfer other.obj plank.obj -o other.obj --force",
+        "transfer plank.obj other.obj --texture plank.png -o plank.png --force",
     ] {
         let was = std::fs::read(bench.path("other.obj")).unwrap();
-        let text = error_of(&bench, &wrong);
-        assert!(text.contains("that is the input"), "{text}");
+        let text = error_of(&bench, wrong);
+        let says = ["that is the input", "says no format"];
+        assert!(says.iter().any(|says| text.contains(says)), "{text}");
         assert_eq!(std::fs::read(bench.path("other.obj")).unwrap(), was);
         assert_eq!(std::fs::read(bench.path("plank.png")).unwrap(), image());
     }
@@ -137,10 +134,10 @@ fn colours_of_something_elsewhere_are_doubted() {
     let far = common::moved(shapes::sphere(1.0, 2), glam::DVec3::splat(9.0));
     let far = Model::from(far);
     hurmo_formats::write(&bench.path("far.ply"), &far, WriteOptions::default()).unwrap();
-    let text = told(&bench, "remesh far.ply -o out.ply --colour-from plank.obj");
+    let text = told(&bench, "transfer plank.obj far.ply -o out.ply");
     assert!(text.contains("is it as large?"), "{text}");
-    let text = told(&bench, "remesh far.ply -o out.stl --colour-from plank.obj");
-    assert!(text.contains("colours"), "{text}");
+    let lost = bench.hurmo("transfer plank.obj far.ply -o out.stl");
+    lost.stderr(predicates::str::contains("STL can't hold: vertex colours"));
 }
 
 #[test]
@@ -154,7 +151,7 @@ fn before_and_after_are_drawn_with_wires() {
         assert!(colours.len() > 50);
         picture.dimensions()
     };
-    let line = "remesh plank.obj -o even.ply --into triangles --edge 0.1 --picture";
+    let line = "remesh plank.obj -o even.ply --edge 0.1 --picture";
     told(&bench, &format!("{line} wires.png"));
     assert_eq!(size("wires.png"), (1280, 800));
     let first = std::fs::read(bench.path("wires.png")).unwrap();

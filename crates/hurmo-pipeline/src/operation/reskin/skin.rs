@@ -1,6 +1,7 @@
 //! Rebuilding into a solid: a new skin, and what it may be reduced to.
 
-use super::{At, Done};
+use super::super::decimate as reduction;
+use crate::operation::{At, Done};
 use crate::quantity::Budget;
 use crate::record::Step;
 use crate::text;
@@ -29,8 +30,8 @@ pub struct Fineness {
     pub cells: Cells,
     /// How many times it is divided to bring detail back.
     pub levels: usize,
-    /// How far a vertex may travel for that.
-    pub travel: Option<f64>,
+    /// The farthest that a vertex may move for that.
+    pub max_displacement: Option<f64>,
     /// What it is reduced to.
     pub then: Option<Then>,
     /// All the rest; its cell is not looked at.
@@ -99,14 +100,14 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     if outcome.model.mesh.face_count() == 0 {
         bail!(
             "there is nothing to put a skin round: the model closes in nothing as large as a cell of {}; \
-             --at-least-wall LENGTH gives its sheets walls, a smaller --cell finds smaller things",
+             --min-thickness LENGTH gives its sheets walls, a smaller --cell finds smaller things",
             text::measure(cell)
         );
     }
     let mut first = told(at, cell, &outcome, &used);
     if let (None, Some(wall)) = (fineness.options.at_least_wall, used.at_least_wall) {
         first.did.push(format!(
-            "it closes in nothing, so its sheets have walls of {}; --at-least-wall sets how thick",
+            "it closes in nothing, so its sheets have walls of {}; --min-thickness sets how thick",
             text::measure(wall)
         ));
     }
@@ -144,7 +145,7 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     }
     let mut lost = Vec::new();
     if at.model.attributes.uvs.is_some() {
-        lost.push("UVs: a new skin has none; --colour-from keeps the look at vertices".into());
+        lost.push("UVs: a new skin has none; `hurmo transfer` brings colours to vertices, `hurmo bake` a texture".into());
     }
     if at.model.attributes.normals.is_some() {
         lost.push("normals of corners: a new skin has its own".into());
@@ -179,7 +180,7 @@ fn skin(
 fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Result<(Model, Step)> {
     let options = DetailOptions {
         levels: fineness.levels,
-        reach: fineness.travel.unwrap_or(cell),
+        reach: fineness.max_displacement.unwrap_or(cell),
     };
     let outcome = bring_back_detail(skin, at.model, &options, at.observer)?;
     let mesh = &outcome.model.mesh;
@@ -198,7 +199,7 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
     });
     let rebuilt = at.rebuilt(mesh);
     let step = Step {
-        step: "remesh",
+        step: "reskin",
         did: vec![
             format!(
                 "detail brought back: {} → {} triangles",
@@ -235,8 +236,8 @@ fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step, Option
         survey: None,
         ..*at
     };
-    let step = super::decimate::told(&skin, &options, &outcome, "of the skin");
-    let missed = super::decimate::missed(&options, &outcome);
+    let step = reduction::told(&skin, &options, &outcome, "of the skin");
+    let missed = reduction::missed(&options, &outcome);
     Ok((outcome.model, step, missed))
 }
 
@@ -282,7 +283,7 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> 
     }
     let rebuilt = at.rebuilt(skin);
     Step {
-        step: "remesh",
+        step: "reskin",
         did,
         single,
         left,

@@ -1,0 +1,92 @@
+//! Smoothing: noise taken out, or vertices evened out along the surface. Edges and faces stay.
+
+use super::region::Region;
+use super::{At, Done, rebuilt_step};
+use crate::quantity::angle;
+use crate::text;
+use anyhow::Result;
+use hurmo_core::remesh::{self, DEFAULT_CREASE, RelaxOptions};
+use hurmo_core::smooth::{self, Kind};
+
+/// Options of a smoothing.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Options {
+    /// Take noise out, in so many rounds: vertices move, the volume is kept
+    #[arg(long, value_name = "ROUNDS", value_parser = rounds, required_unless_present = "relax")]
+    noise: Option<usize>,
+    /// With --noise: keep creases sharp
+    #[arg(long, conflicts_with = "relax")]
+    keep_creases: bool,
+    /// Move vertices along the surface only, in so many rounds, for evener triangles: the shape stays
+    #[arg(long, value_name = "ROUNDS", conflicts_with = "noise", value_parser = rounds)]
+    relax: Option<usize>,
+    /// With --relax: keep edges that bend by more than this angle, in degrees
+    #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
+    crease: f64,
+    #[command(flatten)]
+    region: Region,
+}
+
+fn rounds(text: &str) -> Result<usize, String> {
+    match text.parse() {
+        Ok(rounds) if (1..=1000).contains(&rounds) => Ok(rounds),
+        _ => Err(format!("'{text}' is no number of rounds; write 1 to 1000")),
+    }
+}
+
+impl Options {
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        self.region.check()
+    }
+
+    /// Smooths.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        match (self.noise, self.relax) {
+            (Some(rounds), _) => self.take_noise_out(at, rounds),
+            (None, rounds) => self.relax(at, rounds.unwrap_or(1)),
+        }
+    }
+
+    fn take_noise_out(&self, at: &At<'_>, rounds: usize) -> Result<Done> {
+        let smoothing = smooth::Options {
+            rounds,
+            kind: if self.keep_creases {
+                Kind::Hard
+            } else {
+                Kind::Soft
+            },
+            faces: self.region.faces(at)?,
+        };
+        let outcome = smooth::smooth(at.model, &smoothing, at.observer);
+        let mut lost = Vec::new();
+        if at.model.attributes.normals.is_some() && outcome.model.attributes.normals.is_none() {
+            lost.push("normals of corners: they were those of the rough surface".into());
+        }
+        let did = vec![format!(
+            "{} moved by up to {}, edges and faces as they were",
+            text::counted(outcome.moved, "vertex"),
+            text::measure(outcome.furthest)
+        )];
+        let step = rebuilt_step("smooth", did, at, &outcome.model);
+        Ok(Done {
+            lost,
+            ..Done::new(outcome.model, vec![step])
+        })
+    }
+
+    fn relax(&self, at: &At<'_>, rounds: usize) -> Result<Done> {
+        let relaxing = RelaxOptions {
+            rounds,
+            crease: self.crease,
+            faces: self.region.faces(at)?,
+        };
+        let outcome = remesh::relax(at.model, &relaxing, at.observer);
+        let moved = text::counted(outcome.moved, "vertex");
+        let did = vec![format!(
+            "{moved} moved along the surface, edges and faces as they were"
+        )];
+        let step = rebuilt_step("smooth", did, at, &outcome.model);
+        Ok(Done::new(outcome.model, vec![step]))
+    }
+}

@@ -1,0 +1,95 @@
+//! Vertex colours from another model, by nearest surface.
+
+use super::looks::{NO_COLORS, looks, name_of, original};
+use super::{At, Done};
+use crate::record::Step;
+use crate::text;
+use anyhow::{Result, bail};
+use hurmo_core::paint::Original;
+use std::path::PathBuf;
+
+/// Vertices further from the original than this share of the diagonal (rms) make one ask whether
+/// they belong together.
+const FAR: f64 = 0.05;
+
+/// A transfer as a step: where colours come from, and how.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Transfer {
+    /// Model file that gives its colours [default: the model as it was read]
+    #[arg(long, value_name = "FILE")]
+    pub from: Option<PathBuf>,
+    /// How.
+    #[command(flatten)]
+    pub options: Options,
+}
+
+/// How colours are transferred.
+#[derive(Clone, Debug, Default, clap::Args)]
+pub struct Options {
+    /// A texture for all of FROM, instead of those that it names: PNG or JPEG
+    #[arg(long, value_name = "IMAGE")]
+    pub texture: Option<PathBuf>,
+}
+
+impl Transfer {
+    /// Gives the model's vertices the colours of the nearest surface.
+    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+        let name = name_of(self.from.as_deref());
+        let mut left = Vec::new();
+        let from = original(at, self.from.as_deref(), &name, &mut left)?;
+        let looks = looks(&from, self.options.texture.as_deref(), &name)?;
+        left.extend(looks.notes);
+        let mut model = at.model.clone();
+        let painted = Original::new(&from, &looks.of_tags).paint(&model.mesh, at.observer);
+        if painted.bare == painted.colors.len() {
+            let notes = left.iter().map(|note| format!("\n  {note}"));
+            bail!("{name}: {NO_COLORS}{}", notes.collect::<String>());
+        }
+        let sources = [
+            (painted.by_texture, "by its texture"),
+            (painted.by_vertices, "by its colours at vertices"),
+            (painted.by_material, "by the colours of its materials"),
+        ];
+        let sources = sources.iter().filter(|(count, _)| *count > 0);
+        let sources: Vec<String> = sources
+            .map(|(count, how)| format!("{} {how}", text::count(*count)))
+            .collect();
+        let coloured = painted.colors.len() - painted.bare;
+        let did = format!(
+            "{} coloured as in {}: {}",
+            text::counted(coloured, "vertex"),
+            name,
+            sources.join(", ")
+        );
+        if painted.bare > 0 {
+            left.push(format!(
+                "{} white: what is nearest to them has no colour",
+                text::counted(painted.bare, "vertex")
+            ));
+        }
+        let farthest = painted.farthest_vertex.map(|v| model.mesh.position(v));
+        let mut single = Vec::new();
+        if let Some(place) = farthest {
+            let off = format!(
+                "the vertex furthest from it lies {} off, at {}",
+                text::measure(painted.farthest),
+                text::position(place)
+            );
+            match painted.rms > FAR * at.diagonal() {
+                true => left.push(format!("{off}: does it lie there, and is it as large?")),
+                false => single.push(off),
+            }
+        }
+        model.attributes.colors = Some(painted.colors);
+        let step = Step {
+            step: "transfer",
+            did: vec![did],
+            single,
+            left,
+            moved: None,
+            rebuilt: None,
+            boolean: None,
+        };
+        Ok(Done::new(model, vec![step]))
+    }
+}
