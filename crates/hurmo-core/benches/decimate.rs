@@ -12,7 +12,7 @@
 #[path = "common/yardstick.rs"]
 mod yardstick;
 
-use hurmo_core::decimate::{Options, cheaper_left, decimate};
+use hurmo_core::decimate::{DecimateOptions, cheaper_left, decimate};
 use hurmo_core::measure::deviation;
 use hurmo_core::{Model, shapes};
 use std::time::Instant;
@@ -38,9 +38,9 @@ fn main() {
         let mut last = None;
         for _ in 0..RUNS {
             let yardstick = yardstick(before).as_secs_f64();
-            let options = Options {
+            let options = DecimateOptions {
                 to: Some(before / 10),
-                ..Options::default()
+                ..DecimateOptions::default()
             };
             let start = Instant::now();
             let outcome = decimate(&model, &options, &());

@@ -7,7 +7,7 @@
 
 use glam::DVec3;
 use hurmo_core::Model;
-use hurmo_core::fill::{Kind, Options, RimFacts, Surface, fill, rims_described};
+use hurmo_core::fill::{FillOptions, Kind, RimFacts, Surface, fill, rims_described};
 use hurmo_core::mesh::{Mesh, VertexId};
 use std::f64::consts::TAU;
 use std::time::Instant;
@@ -30,10 +30,10 @@ fn main() {
         let hole = rims.iter().position(is_hole).expect("a hole");
         println!("{name} rim of {EDGES} edges, median of {RUNS} runs");
         for surface in surfaces.iter().copied().filter(is_wanted) {
-            let options = Options {
+            let options = FillOptions {
                 rims: vec![hole..=hole],
                 surface: Some(surface),
-                ..Options::default()
+                ..FillOptions::default()
             };
             let mut seconds = Vec::new();
             let mut last = None;

@@ -26,10 +26,10 @@
 //! outcome struct. The result never depends on the number of threads.
 
 mod arrange;
+mod attribute_transfer;
 pub mod audit;
 pub mod bake;
 pub mod boolean;
-mod carried;
 pub mod compare;
 pub mod cut;
 pub mod decimate;

@@ -25,7 +25,7 @@ const MOST: f64 = 3.0;
 
 /// A model whose sheets have walls.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct ThickenOutcome {
     /// The model.
     pub model: Model,
     /// The parts that were given a wall.
@@ -39,7 +39,7 @@ pub struct Outcome {
 }
 
 /// Gives every open sheet a wall of this thickness, in model units, behind its front.
-pub fn thicken(model: &Model, thickness: f64) -> Outcome {
+pub fn thicken(model: &Model, thickness: f64) -> ThickenOutcome {
     let mesh = &model.mesh;
     let edges = Edges::of(mesh);
     let parts = Parts::of(mesh);
@@ -77,7 +77,7 @@ pub fn thicken(model: &Model, thickness: f64) -> Outcome {
     let added = rebuild.face_count() - mesh.face_count();
     let result = rebuild.finish();
     let crossing = crossing(&result.mesh, &faces, mesh.face_count());
-    Outcome {
+    ThickenOutcome {
         model: result,
         thickened: (0..wanted.len())
             .filter(|&i| wanted[i])
@@ -184,7 +184,7 @@ mod tests {
     use glam::DVec2;
 
     fn audited(model: &Model) -> audit::Audit {
-        audit(model, &audit::Options::default(), &())
+        audit(model, &audit::AuditOptions::default(), &())
     }
 
     #[test]

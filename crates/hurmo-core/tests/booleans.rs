@@ -1,8 +1,8 @@
 //! Solids against each other: volumes add up, and what is made is closed and crosses nothing.
 
 use glam::{DMat3, DVec3, Vec3Swizzles};
-use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Filled, MayMeet, Outcome, Rounding, Solids, Windings, resolve};
+use hurmo_core::audit::{MeshAnalysis, Needs};
+use hurmo_core::boolean::{BooleanOutcome, Filled, MayMeet, Rounding, Solids, Windings, resolve};
 use hurmo_core::cut::{Plane, cut};
 use hurmo_core::measure::{area, bounds};
 use hurmo_core::mesh::{CornerLayer, FaceTags, Tag};
@@ -34,7 +34,7 @@ const UNION: fn(&Windings) -> bool = |w| w[0] > 0 || w[1] > 0;
 const INTERSECTION: fn(&Windings) -> bool = |w| w[0] > 0 && w[1] > 0;
 const DIFFERENCE: fn(&Windings) -> bool = |w| w[0] > 0 && w[1] <= 0;
 
-fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> Outcome {
+fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> BooleanOutcome {
     let (model, split) = both(one, other);
     let solids = Solids {
         count: 2,
@@ -52,17 +52,17 @@ fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> Outcome 
 
 /// How many edges are not closed, and faces that meet others.
 fn faults(model: &Model) -> (usize, usize) {
-    let mut survey = Survey::of(model);
-    survey.prepare(Needs::Contacts, &());
+    let mut analysis = MeshAnalysis::of(model);
+    analysis.prepare(Needs::Contacts, &());
     let turned = vec![false; model.mesh.face_count()];
     let border = Border::of(
         &model.mesh,
-        &survey.edges,
+        &analysis.edges,
         |_| true,
         &turned,
-        &survey.first_at_place,
+        &analysis.first_at_place,
     );
-    let contacts = survey.contacts().unwrap();
+    let contacts = analysis.contacts().unwrap();
     let meeting = model
         .mesh
         .face_ids()
@@ -93,7 +93,7 @@ fn check(one: &Mesh, other: &Mesh) -> Result<(), TestCaseError> {
         "{rest} for {w} - {both}"
     );
     for outcome in made.iter().chain([&back]) {
-        prop_assert_eq!(outcome.tally.untold, 0);
+        prop_assert_eq!(outcome.tally.undecided, 0);
         prop_assert_eq!(faults(&outcome.model), (0, 0));
     }
     Ok(())
@@ -305,7 +305,7 @@ fn cut_faces_carry_what_their_own_face_has_there() {
 }
 
 /// What a rule fills of any number of meshes.
-fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&Windings) -> bool + Sync)) -> Outcome {
+fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&Windings) -> bool + Sync)) -> BooleanOutcome {
     let mut mesh = Mesh::default();
     let mut of_face = Vec::new();
     for (solid, other) in meshes.iter().enumerate() {
@@ -364,7 +364,7 @@ proptest! {
         let other = |i: usize| moved(&shapes::cuboid(-DVec3::ONE, DVec3::ONE, 2), |p| turns[i] * p * 0.8 + DVec3::from_array(by[i]));
         let meshes = [&a, &other(0), &other(1)];
         let union = filled(&meshes, &|w| w.iter().any(|(_, times)| times > 0));
-        let told = union.told.unwrap();
+        let told = union.relations.unwrap();
         for (solid, mesh) in meshes.iter().enumerate() {
             prop_assert!((told.volume(solid) - volume(mesh)).abs() < 1e-9);
         }

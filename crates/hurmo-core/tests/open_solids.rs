@@ -1,7 +1,9 @@
 //! Solids that don't close, joined with others: closed by caps while they are cut.
 
 use glam::DVec3;
-use hurmo_core::boolean::{Capped, Filled, MayMeet, Outcome, Rounding, Solids, Source, resolve};
+use hurmo_core::boolean::{
+    BooleanOutcome, Capped, Filled, MayMeet, Rounding, Solids, Source, resolve,
+};
 use hurmo_core::mend::tidied_after_cuts;
 use hurmo_core::seam::at_rims;
 use hurmo_core::topology::Edges;
@@ -13,7 +15,7 @@ fn only(mesh: &Mesh, wanted: impl Fn(FaceId) -> bool) -> Mesh {
     model.without_faces(|face| !wanted(face)).0.mesh
 }
 
-fn union(one: &Mesh, other: &Mesh) -> (Capped, Outcome) {
+fn union(one: &Mesh, other: &Mesh) -> (Capped, BooleanOutcome) {
     let mut mesh = one.clone();
     mesh.append(other);
     let split = one.face_count();
@@ -36,7 +38,7 @@ fn union(one: &Mesh, other: &Mesh) -> (Capped, Outcome) {
 }
 
 /// Where the seam runs into a rim.
-fn rims_met(capped: &Capped, left: &Outcome) -> Vec<DVec3> {
+fn rims_met(capped: &Capped, left: &BooleanOutcome) -> Vec<DVec3> {
     let of = |source: &Source| capped.solids[source.face.index()];
     let solids: Vec<u32> = left.sources.iter().map(of).collect();
     let (tidied, _) = tidied_after_cuts(&left.model);
@@ -52,7 +54,7 @@ fn an_open_box_is_as_full_as_under_a_flat_lid() {
     let bar = shapes::cuboid(DVec3::new(0.5, 0.4, 0.4), DVec3::new(2.0, 0.6, 0.6), 1);
     let (capped, made) = union(&open, &bar);
     assert_eq!(capped.open, [12, 0]);
-    let told = made.told.as_ref().unwrap();
+    let told = made.relations.as_ref().unwrap();
     assert!((told.volume(0) - 1.0).abs() < 1e-12);
     assert!((told.volume_where(|of| of == [0, 1]) - 0.02).abs() < 1e-12);
     let left = capped.without_caps(&made);

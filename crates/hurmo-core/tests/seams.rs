@@ -1,11 +1,11 @@
 //! Seams of joined solids: made even beside, rounded, shaded softly.
 
 use glam::{DMat3, DVec2, DVec3, Vec3Swizzles};
-use hurmo_core::audit::{Needs, Survey};
-use hurmo_core::boolean::{Filled, MayMeet, Outcome, Rounding, Solids, Windings, resolve};
+use hurmo_core::audit::{MeshAnalysis, Needs};
+use hurmo_core::boolean::{BooleanOutcome, Filled, MayMeet, Rounding, Solids, Windings, resolve};
 use hurmo_core::geometry::corner_angle;
 use hurmo_core::measure::volume;
-use hurmo_core::seam::{self, Joined, Options};
+use hurmo_core::seam::{self, Joined, SeamOptions};
 use hurmo_core::shading::{Shading, normals};
 use hurmo_core::{FaceId, Mesh, Model, shapes};
 use std::collections::HashSet;
@@ -16,9 +16,9 @@ const DIFFERENCE: fn(&Windings) -> bool = |w| w[0] > 0 && w[1] <= 0;
 
 /// Two solids made one, with what is asked for along the seam.
 struct Made {
-    before: Outcome,
+    before: BooleanOutcome,
     solids: Vec<u32>,
-    after: seam::Outcome,
+    after: seam::SeamOutcome,
 }
 
 fn moved(mesh: &Mesh, by: impl Fn(DVec3) -> DVec3) -> Mesh {
@@ -30,7 +30,7 @@ fn joined(
     one: &Mesh,
     other: &Mesh,
     inside: fn(&Windings) -> bool,
-) -> (Outcome, Vec<u32>, Vec<f64>) {
+) -> (BooleanOutcome, Vec<u32>, Vec<f64>) {
     let mut mesh = one.clone();
     mesh.append(other);
     let model = Model::from(mesh);
@@ -54,7 +54,7 @@ fn joined(
     (made, of, sizes)
 }
 
-fn made(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool, options: Options) -> Made {
+fn made(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool, options: SeamOptions) -> Made {
     let (before, solids, sizes) = joined(one, other, inside);
     let joined = Joined {
         model: &before.model,
@@ -71,8 +71,8 @@ fn made(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool, options: Option
     }
 }
 
-fn rounded(radius: f64) -> Options {
-    Options {
+fn rounded(radius: f64) -> SeamOptions {
+    SeamOptions {
         radius: Some(radius),
         even_along: None,
     }
@@ -81,11 +81,14 @@ fn rounded(radius: f64) -> Options {
 /// Nothing is open and nothing meets.
 fn assert_sound(mesh: &Mesh) {
     let model = Model::from(mesh.clone());
-    let mut survey = Survey::of(&model);
-    survey.prepare(Needs::Contacts, &());
-    let closed = survey.edges.ids().all(|e| survey.edges.sides(e).len() == 2);
+    let mut analysis = MeshAnalysis::of(&model);
+    analysis.prepare(Needs::Contacts, &());
+    let closed = analysis
+        .edges
+        .ids()
+        .all(|e| analysis.edges.sides(e).len() == 2);
     assert!(closed, "it is closed");
-    let contacts = survey.contacts().unwrap();
+    let contacts = analysis.contacts().unwrap();
     let meeting = mesh
         .face_ids()
         .filter(|&face| contacts.touches(face))
@@ -207,7 +210,7 @@ fn what_was_single_stays_single() {
     let single = |p: DVec3| p.as_vec3().as_dvec3();
     let one = moved(&ball, single);
     let other = moved(&ball, |p| single(p + DVec3::new(1.2, 0.1, 0.0)));
-    let options = Options {
+    let options = SeamOptions {
         even_along: Some(0.3),
         radius: Some(0.2),
     };
@@ -260,7 +263,7 @@ fn triangles_are_even_along_a_seam_that_stays() {
     let fine = shapes::sphere(1.0, 5);
     let coarse = moved(&shapes::sphere(1.0, 3), |p| p + DVec3::new(1.1, 0.2, 0.1));
     let width = 0.35;
-    let options = Options {
+    let options = SeamOptions {
         even_along: Some(width),
         radius: None,
     };

@@ -200,7 +200,7 @@ fn spoilt(clean: &Mesh, faults: &Faults) -> Model {
 }
 
 fn audited(model: &Model) -> Audit {
-    audit(model, &audit::Options::default(), &())
+    audit(model, &audit::AuditOptions::default(), &())
 }
 
 const CLEARED: [&str; 13] = [
@@ -221,7 +221,7 @@ const CLEARED: [&str; 13] = [
 
 /// Mended, once with nothing known of it and once with what its audit says, which must come to
 /// the same.
-fn mended(model: &Model) -> mend::Outcome {
+fn mended(model: &Model) -> mend::MendOutcome {
     let found_nothing = audited(model).clear().collect();
     let (plain, informed) = (
         mended_knowing(model, vec![]),
@@ -233,12 +233,12 @@ fn mended(model: &Model) -> mend::Outcome {
     informed
 }
 
-fn mended_knowing(model: &Model, found_nothing: Vec<&'static str>) -> mend::Outcome {
-    let options = mend::Options {
+fn mended_knowing(model: &Model, found_nothing: Vec<&'static str>) -> mend::MendOutcome {
+    let options = mend::MendOptions {
         clear: CLEARED.map(String::from).to_vec(),
         gap: 1e-5,
         found_nothing,
-        ..mend::Options::default()
+        ..mend::MendOptions::default()
     };
     mend::mend(model, &options, &()).unwrap()
 }
@@ -251,7 +251,7 @@ proptest! {
         let wanted = audited(&Model::from(clean.clone())).mesh.volume;
         let model = spoilt(&clean, &faults);
         let once = mended(&model).model;
-        let closed = fill::fill(&once, &fill::Options::default(), &());
+        let closed = fill::fill(&once, &fill::FillOptions::default(), &());
         let told = closed.filled.iter().any(|rim| rim.meets_others);
         let outcome = mended(&closed.model);
         let after = audited(&outcome.model);
@@ -266,7 +266,7 @@ proptest! {
         let allowed = 1e-5 + 0.01 * faults.deleted.len() as f64;
         prop_assert!(off <= allowed, "volume off by {}", off);
         let before = (&closed.model, &audited(&closed.model));
-        let options = audit::Options::default();
+        let options = audit::AuditOptions::default();
         prop_assert_eq!(audit::audit_again(&outcome.model, before, &options, &()), after);
         let again = mended(&outcome.model);
         prop_assert!(again.changes.is_empty(), "again: {:?}", again.changes);

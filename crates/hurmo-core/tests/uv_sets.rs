@@ -5,7 +5,7 @@ use glam::{DVec2, DVec3};
 use hurmo_core::decimate::{self, decimate};
 use hurmo_core::fill::{self, fill};
 use hurmo_core::mesh::{CornerLayer, FaceId, Mesh, Model};
-use hurmo_core::remesh::{DEFAULT_CREASE, Options, RelaxOptions, Target, relax, remesh};
+use hurmo_core::remesh::{DEFAULT_CREASE, RelaxOptions, RemeshOptions, Target, relax, remesh};
 use hurmo_core::{parts, shapes};
 
 /// By set, a UV of a place in a face whose middle is given: each set has a seam of its own.
@@ -66,9 +66,9 @@ fn without_uvs(model: &Model, off: f64) -> usize {
 
 #[test]
 fn reduced() {
-    let options = decimate::Options {
+    let options = decimate::DecimateOptions {
         to: Some(200),
-        ..decimate::Options::default()
+        ..decimate::DecimateOptions::default()
     };
     let outcome = decimate(&sheet(60), &options, &());
     assert!(outcome.model.mesh.face_count() <= 200);
@@ -78,7 +78,7 @@ fn reduced() {
 #[test]
 fn divided_anew_and_relaxed() {
     let model = sheet(20);
-    let outcome = remesh(&model, &Options::of(Target::Edge(0.8)), &()).unwrap();
+    let outcome = remesh(&model, &RemeshOptions::of(Target::Edge(0.8)), &()).unwrap();
     assert_eq!(without_uvs(&outcome.model, 1e-6), 0);
     let mut shaken = sheet(20);
     for (i, at) in shaken.mesh.positions_mut().iter_mut().enumerate() {
@@ -113,10 +113,10 @@ fn filled() {
         let rims = fill::rims_described(&open.mesh);
         let hole = rims.iter().find(|rim| rim.kind == fill::Kind::Hole);
         let hole = hole.expect("one was cut").rim.index();
-        let options = fill::Options {
+        let options = fill::FillOptions {
             rims: vec![hole..=hole],
             surface: Some(fill::Surface::Flat),
-            ..fill::Options::default()
+            ..fill::FillOptions::default()
         };
         let outcome = fill(&open, &options, &());
         let after = &outcome.model;

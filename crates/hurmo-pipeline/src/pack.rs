@@ -189,9 +189,9 @@ impl Pack {
 }
 
 fn about(page: &mut String, written: &AuditedFile) {
-    let (told, model) = (written.told(), &written.model);
+    let (document, model) = (written.told(), &written.model);
     heading(page, "The model");
-    let facts = &told.mesh;
+    let facts = &document.mesh;
     line(
         page,
         "faces",
@@ -203,7 +203,7 @@ fn about(page: &mut String, written: &AuditedFile) {
     );
     line(page, "parts", &count(facts.parts));
     if let Some(bounds) = &facts.bounds {
-        let unit = told
+        let unit = document
             .unit
             .map_or("units; which is not stated", |unit| unit.name());
         let size = bounds.size().to_array().map(measure);
@@ -247,9 +247,9 @@ fn about(page: &mut String, written: &AuditedFile) {
     page.push('\n');
 }
 
-fn found(page: &mut String, told: &AuditDocument) {
+fn found(page: &mut String, document: &AuditDocument) {
     heading(page, "What its audit still finds");
-    let findings = told.findings.iter().filter(|finding| finding.count > 0);
+    let findings = document.findings.iter().filter(|finding| finding.count > 0);
     let mut findings: Vec<_> = findings
         .filter(|finding| finding.level > Level::Off)
         .collect();
@@ -274,7 +274,7 @@ fn changed(page: &mut String, record: &ModelRecord) {
         .steps
         .iter()
         .filter(|step| step.kept)
-        .flat_map(|step| &step.told);
+        .flat_map(|step| &step.reports);
     let mut is_any = false;
     for step in steps.filter(|step| !step.did.is_empty()) {
         is_any = true;
@@ -308,7 +308,7 @@ fn line(page: &mut String, what: &str, words: &str) {
     let _ = writeln!(page, "  {what:10} {words}");
 }
 
-/// Words set in, each further line a little more.
+/// Instruction set in, each further line a little more.
 fn paragraph(page: &mut String, words: &str) {
     for (i, line) in crate::text::broken(words, WIDTH - 4).iter().enumerate() {
         let _ = writeln!(page, "  {}{line}", if i == 0 { "" } else { "  " });

@@ -1,6 +1,6 @@
 //! What is to be done.
 
-use crate::operation::Words;
+use crate::operation::Instruction;
 use crate::operation::convert::{self, Place, Up};
 use crate::output::TextureOptions;
 use crate::quantity::Budget;
@@ -10,9 +10,9 @@ use hurmo_core::units::Length;
 
 /// A step that a brief lists.
 #[derive(Clone, Debug)]
-pub struct Listed {
+pub struct PlannedStep {
     /// What to do.
-    pub words: Words,
+    pub words: Instruction,
     /// What it may make worse.
     pub may_break: MayBreak,
 }
@@ -56,7 +56,7 @@ pub struct Plan {
     /// What the models are for.
     pub brief: Brief,
     /// The steps that the brief lists; none: the usual ones.
-    pub steps: Vec<Listed>,
+    pub steps: Vec<PlannedStep>,
     /// What to do in the usual order.
     pub usual: Usual,
     /// How the model goes on: its size and place come before all steps, how it is stored after

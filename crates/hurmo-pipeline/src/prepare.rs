@@ -1,7 +1,7 @@
 //! One model, from its file to the file that it becomes.
 
 use crate::files::name_of;
-use crate::operation::Words;
+use crate::operation::Instruction;
 use crate::operation::convert::Place;
 use crate::output::Output;
 use crate::pictures::Side;
@@ -71,18 +71,18 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
                 format: job.format,
                 lines: None,
             };
-            let told = AuditDocument::of(runner.audit(), runner.model(), &source, false);
-            (None, told)
+            let document = AuditDocument::of(runner.audit(), runner.model(), &source, false);
+            (None, document)
         }
     };
     if let Some(path) = one.picture {
         workspace.observer().begin("drawing", 0);
         let (was, is) = (runner.original(), runner.model());
         let after_name = one.output.map_or(one.input, |output| &output.output);
-        let side = |path: &Path, model, told| Side {
+        let side = |path: &Path, model, document| Side {
             name: name_of(path),
             model,
-            told,
+            document,
         };
         let sheet = pictures::before_and_after(
             &side(one.input, &was, &job.before),
@@ -136,7 +136,7 @@ fn convert(runner: &mut Runner<'_>, options: Vec<String>) -> Result<()> {
         return Ok(());
     }
     let words = std::iter::once("convert".to_string()).chain(options);
-    let words = Words::parse(words.collect()).map_err(|error| anyhow!("{}", error.0))?;
+    let words = Instruction::parse(words.collect()).map_err(|error| anyhow!("{}", error.0))?;
     runner.step(&words, &MayBreak::All)
 }
 
@@ -155,5 +155,5 @@ fn write(
         written = job.write(runner.model(), output)?;
     }
     runner.take(written.model, written.audit);
-    Ok(written.told)
+    Ok(written.document)
 }

@@ -42,7 +42,7 @@ impl Workspace {
         }
     }
 
-    /// Work on one of many models, beside others: nobody watches, and what it makes stays.
+    /// Operation on one of many models, beside others: nobody watches, and what it makes stays.
     pub fn beside_others() -> Self {
         Self {
             undoes: false,

@@ -231,7 +231,7 @@ fn tile() -> impl Iterator<Item = [DVec3; 2]> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use hurmo_core::audit::{Options, audit};
+    use hurmo_core::audit::{AuditOptions, audit};
     use hurmo_core::mesh::CornerLayer;
     use hurmo_core::shapes;
 
@@ -252,9 +252,9 @@ mod tests {
             index: (0..values.len() as u32).collect(),
             values,
         });
-        let options = Options {
+        let options = AuditOptions {
             places: usize::MAX,
-            ..Options::default()
+            ..AuditOptions::default()
         };
         let found = audit(&model, &options, &());
         let finding = found

@@ -3,8 +3,8 @@
 use crate::arguments::Shared;
 use crate::{Ending, out, render};
 use anyhow::Result;
-use hurmo_pipeline::operation::{Done, Work};
-use hurmo_pipeline::record::{self, Story};
+use hurmo_pipeline::operation::{Operation, Outcome};
+use hurmo_pipeline::record::{self, JobReport};
 use hurmo_pipeline::runner::{Input, Job};
 use hurmo_pipeline::{Output, TextureOptions, Workspace};
 use std::path::PathBuf;
@@ -70,7 +70,7 @@ pub fn read(workspace: &Workspace, arguments: &JobArguments) -> Result<Input> {
 }
 
 /// Does a whole job of one operation.
-pub fn run(workspace: &Workspace, arguments: &JobArguments, work: &Work) -> Result<Ending> {
+pub fn run(workspace: &Workspace, arguments: &JobArguments, work: &Operation) -> Result<Ending> {
     work.check()?;
     let input = read(workspace, arguments)?;
     let mut job = Job::begin_for(workspace, &input, work);
@@ -83,19 +83,19 @@ pub fn finish(
     workspace: &Workspace,
     job: &Job<'_>,
     arguments: &JobArguments,
-    done: &Done,
+    done: &Outcome,
 ) -> Result<Ending> {
     let input = arguments.input.display().to_string();
-    let story = job.finish(&input, &arguments.output, done)?;
-    Ok(print(workspace, &story, arguments.shared.json()))
+    let report = job.finish(&input, &arguments.output, done)?;
+    Ok(print(workspace, &report, arguments.shared.json()))
 }
 
 /// Prints the report of a job.
-pub fn print(workspace: &Workspace, story: &Story, json: bool) -> Ending {
+pub fn print(workspace: &Workspace, report: &JobReport, json: bool) -> Ending {
     workspace.clear_progress();
     out::print(&match json {
-        true => record::json(story),
-        false => render::job_text(story),
+        true => record::json(report),
+        false => render::job_text(report),
     });
-    story.passes.into()
+    report.passes.into()
 }

@@ -25,9 +25,9 @@ use std::process::ExitCode;
 /// How a command that ran ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Ending {
-    /// Done, and nothing blocks.
+    /// Outcome, and nothing blocks.
     Clear,
-    /// Done, but something blocks.
+    /// Outcome, but something blocks.
     Blocked,
     /// Some input was unusable; it has been said which.
     Unusable,

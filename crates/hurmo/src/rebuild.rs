@@ -7,7 +7,7 @@ use glam::DVec3;
 use hurmo_core::units::Axis;
 use hurmo_pipeline::Workspace;
 use hurmo_pipeline::files::{self, name_of};
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::pictures::Drawn;
 use hurmo_pipeline::quantity::{axis, sphere};
 use hurmo_pipeline::runner::Job;
@@ -33,7 +33,7 @@ pub fn run(
     workspace: &Workspace,
     arguments: &JobArguments,
     drawing: &PictureArguments,
-    work: &Work,
+    work: &Operation,
 ) -> Result<Ending> {
     let Some(picture) = &drawing.picture else {
         return job::run(workspace, arguments, work);
@@ -51,7 +51,7 @@ pub fn run(
             (&done.model, name_of(&arguments.output.output)),
         ],
         rebuilt: done
-            .told
+            .reports
             .iter()
             .rev()
             .find_map(|step| step.rebuilt.as_deref()),

@@ -1,6 +1,6 @@
 //! The demo's models, reduced to five budgets: never further off than a textbook's edge collapse.
 
-use hurmo_core::decimate::{Options, decimate, textbook};
+use hurmo_core::decimate::{DecimateOptions, decimate, textbook};
 use hurmo_core::measure::{bounds, deviation};
 use hurmo_core::mend::{self, mend};
 use hurmo_core::triangulate::all_triangles;
@@ -9,13 +9,13 @@ use hurmo_core::{Mesh, Model};
 #[test]
 fn no_demo_model_lies_further_off_than_by_the_textbook() {
     for demo in hurmo::demo::models() {
-        let options = mend::Options {
+        let options = mend::MendOptions {
             clear: mend::safe()
                 .chain(["nonmanifold-edges"])
                 .map(String::from)
                 .collect(),
             may_open: true,
-            ..mend::Options::default()
+            ..mend::MendOptions::default()
         };
         let mended = mend(&demo.model, &options, &()).expect("a weld of what is at one place");
         let (triangles, _) = all_triangles(&mended.model.mesh);
@@ -24,9 +24,9 @@ fn no_demo_model_lies_further_off_than_by_the_textbook() {
         let diagonal = bounds(&mesh).expect("faces").diagonal();
         let budgets = [2, 5, 8, 20, 75].map(|share| (mesh.face_count() / share).max(96));
         for (to, plain) in budgets.into_iter().zip(textbook(&mesh, &budgets)) {
-            let options = Options {
+            let options = DecimateOptions {
                 to: Some(to),
-                ..Options::default()
+                ..DecimateOptions::default()
             };
             let own = decimate(&Model::from(mesh.clone()), &options, &())
                 .model

@@ -71,7 +71,7 @@ fn the_heron_comes_out_closed_on_its_budget_with_a_ledger() {
     let named = |name: &str| steps.iter().any(|step| step["step"] == name);
     assert!(named("mend") && named("decimate") && named("fill"));
     for step in steps {
-        let moved = step["told"][0]["moved"].as_f64().unwrap();
+        let moved = step["reports"][0]["moved"].as_f64().unwrap();
         assert!(
             moved < 0.01 * story["before"]["mesh"]["diagonal"].as_f64().unwrap(),
             "{step}"

@@ -154,7 +154,7 @@ fn crates_know_only_those_below() {
 
 #[test]
 fn paths_are_found_in_code() {
-    let code = "use crate::mesh::{FaceId, Mesh};\nuse crate::{spatial::Soup, topology::{Edges, Side}, Model};\n\
+    let code = "use crate::mesh::{FaceId, Mesh};\nuse crate::{spatial::TriangleHierarchy, topology::{Edges, Side}, Model};\n\
                 let x = crate::measure::area(m); mycrate::no::x();";
     let found: Vec<String> = own_modules(code).into_iter().collect();
     assert_eq!(found, ["Model", "measure", "mesh", "spatial", "topology"]);

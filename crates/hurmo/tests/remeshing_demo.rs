@@ -2,9 +2,9 @@
 
 use glam::DVec3;
 use hurmo::demo::models;
-use hurmo_core::audit::{self, Survey, audit};
-use hurmo_core::remesh::solid::{Options, solid};
-use hurmo_core::spatial::{Soup, crossings};
+use hurmo_core::audit::{self, MeshAnalysis, audit};
+use hurmo_core::remesh::dual_contouring::{ReskinOptions, reskin};
+use hurmo_core::spatial::{TriangleHierarchy, crossings};
 use hurmo_core::topology::Parts;
 use hurmo_core::{Model, measure};
 
@@ -18,7 +18,7 @@ fn demo(file: &str) -> Model {
 fn union_along_rays(model: &Model, rays: usize) -> f64 {
     let mesh = &model.mesh;
     let parts = Parts::of(mesh);
-    let soup = Soup::whole(mesh);
+    let hierarchy = TriangleHierarchy::whole(mesh);
     let bounds = measure::bounds(mesh).unwrap();
     let size = bounds.size();
     let step = DVec3::new(size.x, size.y, 0.0) / rays as f64;
@@ -27,14 +27,16 @@ fn union_along_rays(model: &Model, rays: usize) -> f64 {
     for i in 0..rays * rays {
         let share = DVec3::new((i % rays) as f64 + 0.503, (i / rays) as f64 + 0.497, 0.0);
         let from = bounds.min + share * step - DVec3::Z;
-        crossings(&soup, from, DVec3::Z, size.z + 2.0, &mut found);
+        crossings(&hierarchy, from, DVec3::Z, size.z + 2.0, &mut found);
         let mut is_in = vec![false; parts.len()];
         let mut last = 0.0;
         for crossing in &found {
             if is_in.contains(&true) {
                 volume += (crossing.at - last) * step.x * step.y;
             }
-            let part = parts.of_face(mesh, soup.face(crossing.triangle)).unwrap();
+            let part = parts
+                .of_face(mesh, hierarchy.face(crossing.triangle))
+                .unwrap();
             is_in[part.index()] ^= true;
             last = crossing.at;
         }
@@ -46,9 +48,13 @@ fn union_along_rays(model: &Model, rays: usize) -> f64 {
 fn the_buoy_becomes_one_solid_with_the_volume_of_its_parts_together() {
     let buoy = demo("buoy.obj");
     let cell = 0.01 * measure::bounds(&buoy.mesh).unwrap().diagonal();
-    let skin = solid(&Survey::sorted(&buoy, &()), &Options::of(cell), &())
-        .unwrap()
-        .model;
+    let skin = reskin(
+        &MeshAnalysis::sorted(&buoy, &()),
+        &ReskinOptions::of(cell),
+        &(),
+    )
+    .unwrap()
+    .model;
     assert_eq!(Parts::of(&skin.mesh).len(), 1);
     let [told, union] = [measure::volume(&skin.mesh), union_along_rays(&buoy, 400)];
     assert!((told - union).abs() < 3e-3 * union, "{told} of {union}");
@@ -58,15 +64,15 @@ fn the_buoy_becomes_one_solid_with_the_volume_of_its_parts_together() {
 fn the_hawser_becomes_one_clean_rope() {
     let hawser = demo("hawser.stl");
     let cell = 0.005 * measure::bounds(&hawser.mesh).unwrap().diagonal();
-    let options = Options {
+    let options = ReskinOptions {
         rounded: true,
         fill_voids: true,
-        ..Options::of(cell)
+        ..ReskinOptions::of(cell)
     };
-    let skin = solid(&Survey::sorted(&hawser, &()), &options, &())
+    let skin = reskin(&MeshAnalysis::sorted(&hawser, &()), &options, &())
         .unwrap()
         .model;
-    let told = audit(&skin, &audit::Options::default(), &());
+    let told = audit(&skin, &audit::AuditOptions::default(), &());
     assert!(told.mesh.watertight);
     assert_eq!(told.mesh.parts, 1);
     for check in ["intersecting-faces", "pinched-vertices", "reversed-faces"] {

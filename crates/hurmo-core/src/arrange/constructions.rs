@@ -42,7 +42,7 @@ pub(super) struct Exact {
 pub(super) type Near = Triple<Ball>;
 
 /// The triangles of an arrangement.
-pub(super) struct Ground<'a> {
+pub(super) struct Inputs<'a> {
     pub positions: &'a [DVec3],
     /// No two on the same vertices, and none whose corners lie on one line.
     pub triangles: &'a [[u32; 3]],
@@ -53,7 +53,7 @@ pub(super) struct Ground<'a> {
 /// So much of its size a coordinate may be off before it is worked out exactly.
 const LOOSE: f64 = 1e-14;
 
-impl<'a> Ground<'a> {
+impl<'a> Inputs<'a> {
     pub fn new(positions: &'a [DVec3], triangles: &'a [[u32; 3]]) -> Self {
         let unit = positions.par_iter().filter_map(|&p| finest(p)).min();
         Self {
@@ -213,9 +213,9 @@ impl<'a> Ground<'a> {
     }
 
     /// The same ground in units that a place is a multiple of, too.
-    pub fn finer(&self, place: DVec2) -> Ground<'a> {
+    pub fn finer(&self, place: DVec2) -> Inputs<'a> {
         let unit = finest(place.extend(0.0)).map_or(self.unit, |finest| finest.min(self.unit));
-        Ground { unit, ..*self }
+        Inputs { unit, ..*self }
     }
 
     /// A coordinate in units of this ground.

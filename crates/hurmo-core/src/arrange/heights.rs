@@ -4,7 +4,7 @@
 //! there is compared in balls, and in whole numbers where these can't tell.
 
 use super::ball::Ball;
-use super::constructions::{Exact, Ground, exact_turn, near_turn};
+use super::constructions::{Exact, Inputs, exact_turn, near_turn};
 use super::points::Points;
 use super::ring::{Ring, Triple};
 use super::view::{View, flat, turn};
@@ -37,7 +37,7 @@ const SHARES: [[f64; 3]; 6] = [
 /// such place could be found. The tree is that of the triangles' boxes; `is_own` says which
 /// triangles lie on the piece.
 pub(super) fn above(
-    ground: &Ground<'_>,
+    ground: &Inputs<'_>,
     points: &Points,
     tree: &BoxTree,
     (corners, triangle): ([u32; 3], u32),
@@ -67,7 +67,7 @@ pub(super) fn above(
     places.find_map(|place| look.above(ground, tree, place, &is_own))
 }
 
-fn exact_place(ground: &Ground<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
+fn exact_place(ground: &Inputs<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
     let mut all = [0.0; 3];
     (all[i], all[j]) = (place.x, place.y);
     ground.exact_place(DVec3::from_array(all))
@@ -83,7 +83,7 @@ impl Look {
     /// What lies above at a place; `None` if it is on the border of something.
     fn above(
         &self,
-        ground: &Ground<'_>,
+        ground: &Inputs<'_>,
         tree: &BoxTree,
         place: DVec2,
         is_own: impl Fn(u32) -> bool,
@@ -127,7 +127,7 @@ impl Look {
     }
 
     /// How high a triangle's plane lies at a place, against that of one's own.
-    fn compare(&self, ground: &Ground<'_>, triangle: u32, place: DVec2) -> Ordering {
+    fn compare(&self, ground: &Inputs<'_>, triangle: u32, place: DVec2) -> Ordering {
         let near = |t: u32| {
             let (ahead, up, at) = self.height::<Ball>(ground, t, place);
             at + ahead / up
@@ -143,7 +143,7 @@ impl Look {
     }
 
     /// A triangle's height as a quotient, the divisor above zero.
-    fn height_whole(&self, ground: &Ground<'_>, triangle: u32, place: DVec2) -> (IBig, IBig) {
+    fn height_whole(&self, ground: &Inputs<'_>, triangle: u32, place: DVec2) -> (IBig, IBig) {
         let (ahead, up, at) = self.height::<IBig>(ground, triangle, place);
         let over = at * &up + ahead;
         match up < IBig::ZERO {
@@ -153,7 +153,7 @@ impl Look {
     }
 
     /// A triangle's height: the first by the second, over the third.
-    fn height<R: Ring>(&self, ground: &Ground<'_>, triangle: u32, place: DVec2) -> (R, R, R) {
+    fn height<R: Ring>(&self, ground: &Inputs<'_>, triangle: u32, place: DVec2) -> (R, R, R) {
         let normal: Triple<R> = ground.normal(triangle);
         let corner: Triple<R> = ground.corner(triangle);
         let [i, j] = self.view.axes;

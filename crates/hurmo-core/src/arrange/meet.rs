@@ -2,7 +2,7 @@
 //! their one plane. All is told by the sides of planes on which vertices lie (Devillers & Guigue
 //! 2002), exactly.
 
-use super::constructions::{Ground, Made, Plane};
+use super::constructions::{Inputs, Made, Plane};
 use crate::mesh::VertexId;
 use crate::predicates::{segment_meets_triangle, side_of_plane};
 use crate::spatial::faces_meet;
@@ -31,7 +31,7 @@ impl Meeting {
 }
 
 /// How two triangles meet away from the vertex or edge that they share.
-pub(super) fn meeting(ground: &Ground<'_>, s: u32, t: u32) -> Option<Meeting> {
+pub(super) fn meeting(ground: &Inputs<'_>, s: u32, t: u32) -> Option<Meeting> {
     let [of_s, of_t] = [s, t].map(|x| ground.triangles[x as usize]);
     let [p, q] = [s, t].map(|x| ground.corners(x));
     if !faces_meet([of_s, of_t].map(|of| of.map(VertexId)), [p, q]) {
@@ -66,7 +66,7 @@ fn sides(
 
 /// Where vertices and edges of one triangle meet another, which doesn't lie in its plane.
 fn through(
-    ground: &Ground<'_>,
+    ground: &Inputs<'_>,
     (s, of_s, p): (u32, [u32; 3], [DVec3; 3]),
     (of_t, q, sides): ([u32; 3], [DVec3; 3], [Ordering; 3]),
     points: &mut SmallVec<[Made; 4]>,

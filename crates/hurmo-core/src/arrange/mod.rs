@@ -32,7 +32,7 @@ pub(crate) use heights::Above;
 use crate::spatial::{BoxTree, overlapping_pairs, rounded_outward};
 use crate::topology::UnionFind;
 use ball::Ball;
-use constructions::{Ground, Made, Plane};
+use constructions::{Inputs, Made, Plane};
 use glam::DVec3;
 use meet::{Meeting, meeting};
 use points::Points;
@@ -45,7 +45,7 @@ use std::sync::Mutex;
 
 /// Triangles, cut along where they meet.
 pub(crate) struct Arrangement<'a> {
-    ground: Ground<'a>,
+    ground: Inputs<'a>,
     points: Points,
     /// For every triangle, whether it was cut up or covered by others.
     pub is_cut: Vec<bool>,
@@ -66,7 +66,7 @@ impl<'a> Arrangement<'a> {
     /// ones, and the corners of none lie on one line. Only triangles that are `open` to it are
     /// looked at; all that meet another must be.
     pub fn of(positions: &'a [DVec3], triangles: &'a [[u32; 3]], open: &[u32]) -> Self {
-        let ground = Ground::new(positions, triangles);
+        let ground = Inputs::new(positions, triangles);
         let meetings = meetings(&ground, open);
         let mut met: Vec<u32> = meetings
             .par_iter()
@@ -149,7 +149,7 @@ impl<'a> Arrangement<'a> {
 }
 
 /// All pairs that meet, in order.
-fn meetings(ground: &Ground<'_>, open: &[u32]) -> Vec<([u32; 2], Meeting)> {
+fn meetings(ground: &Inputs<'_>, open: &[u32]) -> Vec<([u32; 2], Meeting)> {
     let bounds = |t: u32| {
         let [a, b, c] = ground.corners(t);
         [a.min(b).min(c), a.max(b).max(c)]
@@ -187,7 +187,7 @@ struct Sheets {
 
 impl Sheets {
     fn of(
-        ground: &Ground<'_>,
+        ground: &Inputs<'_>,
         ids: &Points,
         met: &[u32],
         meetings: &[([u32; 2], Meeting)],
@@ -252,7 +252,7 @@ impl Sheets {
     }
 
     /// Cuts up each sheet; those of one triangle with nothing in it but its corners stay whole.
-    fn cut(&self, ground: &Ground<'_>, ids: &Points) -> Vec<CutUp> {
+    fn cut(&self, ground: &Inputs<'_>, ids: &Points) -> Vec<CutUp> {
         let count = self.begins.len() - 1;
         let cut = |sheet: usize| {
             let triangles = &self.triangles[self.begins[sheet]..self.begins[sheet + 1]];

@@ -1,6 +1,6 @@
 //! One number for each point, however it was made.
 
-use super::constructions::{Ground, Made, Near};
+use super::constructions::{Inputs, Made, Near};
 use super::residue::Residue;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -19,7 +19,7 @@ pub(super) struct Points {
 
 impl Points {
     /// Begins with the vertices of some triangles, which must be at different places.
-    pub fn new(ground: &Ground<'_>, triangles: &[u32]) -> Self {
+    pub fn new(ground: &Inputs<'_>, triangles: &[u32]) -> Self {
         let mut own: Vec<u32> = triangles
             .iter()
             .flat_map(|&t| ground.triangles[t as usize])
@@ -44,7 +44,7 @@ impl Points {
     }
 
     /// Takes in points; they are numbered in the order of their list.
-    pub fn add(&mut self, ground: &Ground<'_>, made: &[Made]) {
+    pub fn add(&mut self, ground: &Inputs<'_>, made: &[Made]) {
         let known: Vec<_> = made
             .par_iter()
             .map(|made| (ground.residues(made), ground.near(made)))
@@ -90,7 +90,7 @@ impl Points {
     }
 
     /// About where a point is.
-    pub fn near(&self, ground: &Ground<'_>, id: u32) -> Near {
+    pub fn near(&self, ground: &Inputs<'_>, id: u32) -> Near {
         match id.checked_sub(self.vertices) {
             None => ground.near(&Made::Vertex(id)),
             Some(place) => self.near[place as usize],

@@ -1,6 +1,6 @@
 //! Triangles that lie in one plane, cut up along all that meets them.
 
-use super::constructions::{Exact, Ground, Made, Near, Plane, exact_turn, near_turn};
+use super::constructions::{Exact, Inputs, Made, Near, Plane, exact_turn, near_turn};
 use super::planar::{Planar, Sheet};
 use super::points::Points;
 use super::view::View;
@@ -57,7 +57,7 @@ impl Node {
 }
 
 struct Face<'a> {
-    ground: &'a Ground<'a>,
+    ground: &'a Inputs<'a>,
     plane: Plane,
     view: View,
     nodes: Vec<Node>,
@@ -95,7 +95,7 @@ impl Sheet for Face<'_> {
 }
 
 impl<'a> Face<'a> {
-    fn new(ground: &'a Ground<'a>, triangle: u32) -> Self {
+    fn new(ground: &'a Inputs<'a>, triangle: u32) -> Self {
         Self {
             ground,
             plane: Plane::Of(triangle),
@@ -171,7 +171,7 @@ impl<'a> Face<'a> {
 }
 
 /// Cuts a sheet up.
-pub(super) fn cut_up(ground: &Ground<'_>, points: &Points, content: &Content<'_>) -> CutUp {
+pub(super) fn cut_up(ground: &Inputs<'_>, points: &Points, content: &Content<'_>) -> CutUp {
     let mut face = Face::new(ground, content.triangles[0]);
     let mut own: FxHashMap<u32, u32> = FxHashMap::default();
     let mut corners = Vec::new();

@@ -1,4 +1,4 @@
-use super::constructions::{Exact, Ground};
+use super::constructions::{Exact, Inputs};
 use super::*;
 use crate::predicates::on_one_line;
 use crate::spatial::exact_weld;
@@ -111,7 +111,7 @@ fn check(positions: &[DVec3], triangles: &[[u32; 3]]) -> Result<usize, TestCaseE
         None => positions[id as usize],
         Some(place) => new_points[place],
     };
-    let ground = Ground::new(positions, &kept);
+    let ground = Inputs::new(positions, &kept);
     let exact = |id: u32| ground.exact(&arrangement.points.made(id));
     let whole = (0..kept.len()).filter(|&t| !arrangement.is_cut[t]);
     let all: Vec<[u32; 3]> = whole

@@ -1,7 +1,7 @@
 //! A plane as it is seen along an axis of the space.
 
 use super::ball::Ball;
-use super::constructions::Ground;
+use super::constructions::Inputs;
 use crate::predicates::side_of_line;
 use glam::DVec2;
 use std::cmp::Ordering::{self, Equal, Greater};
@@ -18,7 +18,7 @@ pub(super) struct View {
 }
 
 impl View {
-    pub fn of(ground: &Ground<'_>, triangle: u32) -> Self {
+    pub fn of(ground: &Inputs<'_>, triangle: u32) -> Self {
         let normal = ground.normal::<Ball>(triangle);
         let mut order = [0, 1, 2];
         order.sort_by(|&i, &j| normal[j].middle.abs().total_cmp(&normal[i].middle.abs()));
@@ -42,12 +42,12 @@ impl View {
 }
 
 /// The corners of a triangle, seen along an axis.
-pub(super) fn flat(ground: &Ground<'_>, triangle: u32, [i, j]: [usize; 2]) -> [DVec2; 3] {
+pub(super) fn flat(ground: &Inputs<'_>, triangle: u32, [i, j]: [usize; 2]) -> [DVec2; 3] {
     ground.corners(triangle).map(|p| DVec2::new(p[i], p[j]))
 }
 
 /// The turn of a triangle's corners, seen along an axis.
-pub(super) fn turn(ground: &Ground<'_>, triangle: u32, axes: [usize; 2]) -> Ordering {
+pub(super) fn turn(ground: &Inputs<'_>, triangle: u32, axes: [usize; 2]) -> Ordering {
     let [a, b, c] = flat(ground, triangle, axes);
     side_of_line(a, b, c)
 }

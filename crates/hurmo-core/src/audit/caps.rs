@@ -1,7 +1,7 @@
 //! What would close a model's surface: a fan over each chain of edges that its faces don't run as
 //! often one way as the other.
 
-use super::Survey;
+use super::MeshAnalysis;
 use crate::mesh::Mesh;
 use crate::spatial::Border;
 
@@ -10,11 +10,11 @@ const FEW: usize = 4;
 
 /// Triangles that close the surface, each patch turned as it should be; `None` where they would
 /// be too many to be of use.
-pub(super) fn caps(survey: &Survey<'_>) -> Option<Mesh> {
-    let (mesh, edges) = (survey.mesh, &survey.edges);
-    let counts = |face| !survey.has_no_area(face);
-    let turned = &survey.patches.reversed;
-    let border = Border::of(mesh, edges, counts, turned, &survey.first_at_place);
+pub(super) fn caps(analysis: &MeshAnalysis<'_>) -> Option<Mesh> {
+    let (mesh, edges) = (analysis.mesh, &analysis.edges);
+    let counts = |face| !analysis.has_no_area(face);
+    let turned = &analysis.patches.reversed;
+    let border = Border::of(mesh, edges, counts, turned, &analysis.first_at_place);
     let triangles = mesh.corners().len().saturating_sub(2 * mesh.face_count());
     (border.len() <= triangles / FEW).then(|| border.caps(mesh.positions()))
 }
@@ -50,9 +50,9 @@ mod tests {
                 }
             }
             let model = Model::from(mesh);
-            let survey = Survey::of(&model);
+            let analysis = MeshAnalysis::of(&model);
             prop_assume!(model.mesh.face_count() > 0);
-            let caps = caps(&survey);
+            let caps = caps(&analysis);
             prop_assume!(caps.is_some());
             let caps = caps.unwrap();
             let mut runs: Vec<(String, i32)> = Vec::new();
@@ -67,7 +67,7 @@ mod tests {
                 }
             };
             for face in model.mesh.face_ids() {
-                run(&model.mesh, face, survey.patches.reversed[face.index()]);
+                run(&model.mesh, face, analysis.patches.reversed[face.index()]);
             }
             caps.face_ids().for_each(|face| run(&caps, face, false));
             runs.sort();

@@ -1,6 +1,6 @@
 //! The measures of a model.
 
-use super::Survey;
+use super::MeshAnalysis;
 use crate::geometry::Bounds;
 use crate::measure::{self};
 use crate::shading::hard_edges;
@@ -63,10 +63,13 @@ pub struct UvFacts {
 }
 
 impl UvFacts {
-    fn of(survey: &Survey<'_>, set: usize) -> Option<Self> {
-        let layout = survey.layout.as_ref().filter(|layout| !layout.is_empty())?;
-        let texture = super::checks::textures(survey.model);
-        let faces = survey.mesh.face_ids();
+    fn of(analysis: &MeshAnalysis<'_>, set: usize) -> Option<Self> {
+        let layout = analysis
+            .layout
+            .as_ref()
+            .filter(|layout| !layout.is_empty())?;
+        let texture = super::checks::textures(analysis.model);
+        let faces = analysis.mesh.face_ids();
         let mut of_material: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
         for t in 0..layout.len() {
             let material = texture(layout.face(t).index());
@@ -77,8 +80,8 @@ impl UvFacts {
             .map(|triangles| tile_used(layout, triangles.iter().copied()));
         Some(Self {
             set: set + 1,
-            sets: survey.model.attributes.uv_sets().count(),
-            islands: Islands::of(layout, &survey.edges).count,
+            sets: analysis.model.attributes.uv_sets().count(),
+            islands: Islands::of(layout, &analysis.edges).count,
             tile_used: used.sum::<f64>() / of_material.len() as f64,
             faces: faces.filter(|&face| layout.area(face).is_some()).count(),
         })
@@ -86,9 +89,9 @@ impl UvFacts {
 }
 
 impl MeshFacts {
-    /// Measures a surveyed model, whose UVs of this set are looked at, from 0.
-    pub fn of(survey: &Survey<'_>, uv_set: usize) -> Self {
-        let mesh = survey.mesh;
+    /// Measures a analysed model, whose UVs of this set are looked at, from 0.
+    pub fn of(analysis: &MeshAnalysis<'_>, uv_set: usize) -> Self {
+        let mesh = analysis.mesh;
         let mut by_sides = [0usize; 3];
         for (_, face) in mesh.faces() {
             match face.len() {
@@ -98,12 +101,12 @@ impl MeshFacts {
                 _ => {}
             }
         }
-        let edges = &survey.edges;
+        let edges = &analysis.edges;
         let sound = edges
             .ids()
             .all(|e| edges.sides(e).len() == 2 && !edges.is_misoriented(e));
-        let area = survey.areas.iter().sum();
-        let volume = survey
+        let area = analysis.areas.iter().sum();
+        let volume = analysis
             .bounds
             .map_or(0.0, |bounds| measure::volume_about(mesh, &bounds, area));
         Self {
@@ -113,16 +116,16 @@ impl MeshFacts {
             triangles: by_sides[0],
             quads: by_sides[1],
             ngons: by_sides[2],
-            parts: survey.parts.len(),
-            rims: survey.rims.closed.len(),
-            materials: materials(survey.model),
+            parts: analysis.parts.len(),
+            rims: analysis.rims.closed.len(),
+            materials: materials(analysis.model),
             area,
             volume,
-            diagonal: survey.diagonal,
-            bounds: survey.bounds,
+            diagonal: analysis.diagonal,
+            bounds: analysis.bounds,
             watertight: sound && mesh.face_count() > 0,
-            uvs: UvFacts::of(survey, uv_set),
-            hard_edges: survey
+            uvs: UvFacts::of(analysis, uv_set),
+            hard_edges: analysis
                 .model
                 .attributes
                 .normals

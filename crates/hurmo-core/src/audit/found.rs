@@ -1,7 +1,7 @@
 //! What a check found: how many elements, and the places they make up, the worst first.
 
 use super::place::grouped;
-use super::{Elements, Place, Survey};
+use super::{Elements, MeshAnalysis, Place};
 use crate::mesh::{FaceId, PartId, VertexId};
 use crate::scene::NodeId;
 use rustc_hash::FxHashMap;
@@ -32,13 +32,17 @@ pub struct Found {
 
 impl Found {
     /// Faces, put together where they touch.
-    pub fn faces(survey: &Survey<'_>, limit: usize, faces: impl Iterator<Item = FaceId>) -> Self {
-        Self::linked_faces(survey, limit, faces, |_| None)
+    pub fn faces(
+        analysis: &MeshAnalysis<'_>,
+        limit: usize,
+        faces: impl Iterator<Item = FaceId>,
+    ) -> Self {
+        Self::linked_faces(analysis, limit, faces, |_| None)
     }
 
     /// Faces, put together where they touch and with what `link` says of each.
     pub fn linked_faces(
-        survey: &Survey<'_>,
+        analysis: &MeshAnalysis<'_>,
         limit: usize,
         faces: impl Iterator<Item = FaceId>,
         link: impl Fn(FaceId) -> Option<FaceId>,
@@ -49,17 +53,17 @@ impl Found {
             Some((i, faces.binary_search(&other).ok()?))
         });
         let corners = |face: FaceId, see: &mut dyn FnMut(VertexId)| {
-            survey.mesh.face(face).iter().for_each(|&v| see(v));
+            analysis.mesh.face(face).iter().for_each(|&v| see(v));
         };
-        let groups = grouped(survey, &faces, corners, links);
+        let groups = grouped(analysis, &faces, corners, links);
         Self::of_groups(faces.len(), groups, limit, |group| {
-            Place::faces(survey, group)
+            Place::faces(analysis, group)
         })
     }
 
     /// Edges, put together where they touch.
     pub fn edges(
-        survey: &Survey<'_>,
+        analysis: &MeshAnalysis<'_>,
         limit: usize,
         edges: impl Iterator<Item = [VertexId; 2]>,
     ) -> Self {
@@ -67,37 +71,42 @@ impl Found {
         let ends = |edge: [VertexId; 2], see: &mut dyn FnMut(VertexId)| {
             edge.into_iter().for_each(see);
         };
-        let groups = grouped(survey, &edges, ends, std::iter::empty());
+        let groups = grouped(analysis, &edges, ends, std::iter::empty());
         Self::of_groups(edges.len(), groups, limit, |group| {
-            Place::edges(survey, group)
+            Place::edges(analysis, group)
         })
     }
 
     /// Vertices; those at one place are one place.
     pub fn vertices(
-        survey: &Survey<'_>,
+        analysis: &MeshAnalysis<'_>,
         limit: usize,
         vertices: impl Iterator<Item = VertexId>,
     ) -> Self {
         let vertices: Vec<VertexId> = vertices.collect();
         let itself = |vertex: VertexId, see: &mut dyn FnMut(VertexId)| see(vertex);
-        let groups = grouped(survey, &vertices, itself, std::iter::empty());
-        Self::vertex_groups(survey, limit, groups)
+        let groups = grouped(analysis, &vertices, itself, std::iter::empty());
+        Self::vertex_groups(analysis, limit, groups)
     }
 
     /// Vertices that have been put together.
-    pub fn vertex_groups(survey: &Survey<'_>, limit: usize, groups: Vec<Vec<VertexId>>) -> Self {
+    pub fn vertex_groups(
+        analysis: &MeshAnalysis<'_>,
+        limit: usize,
+        groups: Vec<Vec<VertexId>>,
+    ) -> Self {
         let count = groups.iter().map(Vec::len).sum();
-        let mut found =
-            Self::of_groups(count, groups, limit, |group| Place::vertices(survey, group));
+        let mut found = Self::of_groups(count, groups, limit, |group| {
+            Place::vertices(analysis, group)
+        });
         let mut face_of: FxHashMap<VertexId, Option<FaceId>> = FxHashMap::default();
         let first = |place: &Place| match &place.elements {
             Elements::Vertices(vertices) => vertices.first().copied(),
             _ => None,
         };
         face_of.extend(found.places.iter().filter_map(first).map(|v| (v, None)));
-        if !face_of.is_empty() && !survey.model.attributes.tags.is_empty() {
-            for (face, corners) in survey.mesh.faces() {
+        if !face_of.is_empty() && !analysis.model.attributes.tags.is_empty() {
+            for (face, corners) in analysis.mesh.faces() {
                 for corner in corners {
                     if let Some(known) = face_of.get_mut(corner) {
                         known.get_or_insert(face);
@@ -112,27 +121,35 @@ impl Found {
     }
 
     /// Parts, each a place of its own.
-    pub fn parts(survey: &Survey<'_>, limit: usize, parts: impl Iterator<Item = PartId>) -> Self {
+    pub fn parts(
+        analysis: &MeshAnalysis<'_>,
+        limit: usize,
+        parts: impl Iterator<Item = PartId>,
+    ) -> Self {
         let groups: Vec<Vec<PartId>> = parts.map(|part| vec![part]).collect();
         Self::of_groups(groups.len(), groups, limit, |group| {
-            Place::parts(survey, group)
+            Place::parts(analysis, group)
         })
     }
 
     /// Things with names, each a place of its own: of nodes where they are.
-    pub fn named(survey: &Survey<'_>, limit: usize, named: Vec<(String, Option<NodeId>)>) -> Self {
+    pub fn named(
+        analysis: &MeshAnalysis<'_>,
+        limit: usize,
+        named: Vec<(String, Option<NodeId>)>,
+    ) -> Self {
         Self::of_groups(named.len(), named, limit, |(name, node)| {
-            Place::named(survey, name, node)
+            Place::named(analysis, name, node)
         })
     }
 
     /// A fault of the model as a whole, so many times.
-    pub fn model(survey: &Survey<'_>, count: usize) -> Self {
+    pub fn model(analysis: &MeshAnalysis<'_>, count: usize) -> Self {
         Self {
             count,
             place_count: count.min(1),
             places: (count > 0)
-                .then(|| Place::model(survey))
+                .then(|| Place::model(analysis))
                 .into_iter()
                 .collect(),
             measure: None,

@@ -1,21 +1,22 @@
 //! The audit: measures, and what each check of the registry finds.
 //!
 //! ```text
-//! model ─▶ Survey (edges, parts, rims, patches, fans: each worked out once)
+//! model ─▶ MeshAnalysis (edges, parts, rims, patches, fans: each worked out once)
 //!            ├─▶ facts
 //!            └─▶ every check in CHECKS ─▶ findings, each with its level in the brief
 //! ```
 //!
 //! To add a check: write a file in `checks/` with one [`Check`] and name it in [`CHECKS`].
 
+mod analysis;
 mod brief;
 mod caps;
 mod checks;
 mod facts;
 mod found;
 mod place;
-mod survey;
 
+pub use analysis::MeshAnalysis;
 pub use brief::{Brief, Handoff, Level, Levels, Limits, Mending, Thresholds};
 pub use checks::{CHECKS, named};
 pub(crate) use checks::{doubles, is_sliver, is_zero_area, least_area};
@@ -23,7 +24,6 @@ pub(crate) use checks::{interior, is_bent, is_concave, nested};
 pub use facts::{MeshFacts, UvFacts};
 pub use found::{Found, Measure};
 pub use place::{Elements, Place};
-pub use survey::Survey;
 
 use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
@@ -47,7 +47,7 @@ pub struct Check {
     /// What must have been worked out before.
     pub needs: Needs,
     /// Looks for it.
-    pub find: fn(&Survey<'_>, &Search) -> Result<Found, NotRun>,
+    pub find: fn(&MeshAnalysis<'_>, &Search) -> Result<Found, NotRun>,
 }
 
 /// What a check builds on.
@@ -56,7 +56,7 @@ pub enum Needs {
     /// Connectivity and measures, which every audit works out.
     Connectivity,
     /// The triangles under a hierarchy of boxes.
-    Soup,
+    TriangleHierarchy,
     /// Which faces meet.
     Contacts,
 }
@@ -80,7 +80,7 @@ impl NotRun {
 
 /// What to look for.
 #[derive(Clone, Debug)]
-pub struct Options {
+pub struct AuditOptions {
     /// What sets levels, thresholds and limits.
     pub brief: Brief,
     /// How many places to list a check.
@@ -91,7 +91,7 @@ pub struct Options {
     pub uv_set: usize,
 }
 
-impl Default for Options {
+impl Default for AuditOptions {
     fn default() -> Self {
         Self {
             brief: Brief::general(),
@@ -102,16 +102,16 @@ impl Default for Options {
     }
 }
 
-/// Options as they apply to one model.
+/// AuditOptions as they apply to one model.
 #[derive(Clone, Debug)]
 pub struct Search {
     /// The brief.
     pub brief: Brief,
     /// How many places to list.
     pub limit: usize,
-    /// See [`Options::mirror`].
+    /// See [`AuditOptions::mirror`].
     pub mirror: Option<Axis>,
-    /// See [`Options::uv_set`].
+    /// See [`AuditOptions::uv_set`].
     pub uv_set: usize,
 }
 
@@ -120,9 +120,9 @@ impl Search {
     ///
     /// # Errors
     /// When the model's unit is needed and not known.
-    pub fn length(&self, survey: &Survey<'_>, length: Length) -> Result<f64, NotRun> {
+    pub fn length(&self, analysis: &MeshAnalysis<'_>, length: Length) -> Result<f64, NotRun> {
         length
-            .in_model(survey.model.unit, survey.diagonal)
+            .in_model(analysis.model.unit, analysis.diagonal)
             .map_err(|error| NotRun::Lacks(error.to_string()))
     }
 }
@@ -198,10 +198,10 @@ impl Audit {
 
 /// Audits a model. Cost: near-linear in its corners, and in pairs of faces that are close to
 /// each other where the brief asks which faces meet.
-pub fn audit(model: &Model, options: &Options, observer: &dyn Observer) -> Audit {
+pub fn audit(model: &Model, options: &AuditOptions, observer: &dyn Observer) -> Audit {
     observer.begin("auditing", 0);
-    let mut survey = Survey::of(model);
-    report(&mut survey, options, observer)
+    let mut analysis = MeshAnalysis::of(model);
+    report(&mut analysis, options, observer)
 }
 
 /// Audits what has become of a model that was audited with the same options before. Faces that
@@ -209,29 +209,33 @@ pub fn audit(model: &Model, options: &Options, observer: &dyn Observer) -> Audit
 pub fn audit_again(
     model: &Model,
     (before, then): (&Model, &Audit),
-    options: &Options,
+    options: &AuditOptions,
     observer: &dyn Observer,
 ) -> Audit {
     if model == before {
         return then.clone();
     }
     observer.begin("auditing", 0);
-    let mut survey = Survey::of(model);
+    let mut analysis = MeshAnalysis::of(model);
     if let Some(meeting) = &then.meeting {
-        survey = survey.knowing(&before.mesh, meeting);
+        analysis = analysis.knowing(&before.mesh, meeting);
     }
-    report(&mut survey, options, observer)
+    report(&mut analysis, options, observer)
 }
 
-/// The audit of a model that has been surveyed already.
-pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observer) -> Audit {
+/// The audit of a model that has been analysed already.
+pub fn report(
+    analysis: &mut MeshAnalysis<'_>,
+    options: &AuditOptions,
+    observer: &dyn Observer,
+) -> Audit {
     let wanted: Vec<(&Check, Level)> = options.brief.wanted().collect();
-    survey.look_at_uv_set(options.uv_set);
+    analysis.look_at_uv_set(options.uv_set);
     if let Some(needs) = wanted.iter().map(|(check, _)| check.needs).max() {
-        survey.prepare(needs, observer);
+        analysis.prepare(needs, observer);
     }
     observer.begin("auditing", 0);
-    let survey = &*survey;
+    let analysis = &*analysis;
     let search = Search {
         brief: options.brief.clone(),
         limit: options.places,
@@ -241,16 +245,16 @@ pub fn report(survey: &mut Survey<'_>, options: &Options, observer: &dyn Observe
     let find = || -> Vec<_> {
         let wanted = wanted.par_iter();
         let found =
-            wanted.map(|(check, level)| (check.name, *level, (check.find)(survey, &search)));
+            wanted.map(|(check, level)| (check.name, *level, (check.find)(analysis, &search)));
         found.collect()
     };
-    let (outcomes, mesh) = rayon::join(find, || MeshFacts::of(survey, options.uv_set));
+    let (outcomes, mesh) = rayon::join(find, || MeshFacts::of(analysis, options.uv_set));
     let mut audit = Audit {
         mesh,
         findings: Vec::new(),
         missing: Vec::new(),
-        meeting: survey.contacts().map(|contacts| {
-            let faces = survey.mesh.face_ids();
+        meeting: analysis.contacts().map(|contacts| {
+            let faces = analysis.mesh.face_ids();
             faces.filter(|&face| contacts.touches(face)).collect()
         }),
     };

@@ -1,6 +1,6 @@
 //! A place that a person can go to: elements at fault that hang together.
 
-use super::Survey;
+use super::MeshAnalysis;
 use crate::geometry::Bounds;
 use crate::mesh::{FaceId, PartId, RimId, VertexId};
 use crate::scene::{NodeId, Shows};
@@ -84,9 +84,9 @@ impl Place {
     }
 
     /// Faces that hang together.
-    pub fn faces(survey: &Survey<'_>, faces: Vec<FaceId>) -> Self {
-        let mesh = survey.mesh;
-        let part = faces.first().and_then(|&f| survey.parts.of_face(mesh, f));
+    pub fn faces(analysis: &MeshAnalysis<'_>, faces: Vec<FaceId>) -> Self {
+        let mesh = analysis.mesh;
+        let part = faces.first().and_then(|&f| analysis.parts.of_face(mesh, f));
         let list = faces.clone();
         Self {
             face: list.first().copied(),
@@ -100,13 +100,15 @@ impl Place {
     }
 
     /// Edges that hang together.
-    pub fn edges(survey: &Survey<'_>, edges: Vec<[VertexId; 2]>) -> Self {
-        let at = |v: VertexId| survey.mesh.position(v);
-        let part = edges.first().and_then(|e| survey.parts.of_vertex(e[0]));
+    pub fn edges(analysis: &MeshAnalysis<'_>, edges: Vec<[VertexId; 2]>) -> Self {
+        let at = |v: VertexId| analysis.mesh.position(v);
+        let part = edges.first().and_then(|e| analysis.parts.of_vertex(e[0]));
         let list = edges.clone();
-        let first = list.first().and_then(|&[a, b]| survey.edges.between(a, b));
+        let first = list
+            .first()
+            .and_then(|&[a, b]| analysis.edges.between(a, b));
         Self {
-            face: first.map(|edge| survey.edges.sides(edge)[0].face),
+            face: first.map(|edge| analysis.edges.sides(edge)[0].face),
             ..Self::new(
                 part,
                 Elements::Edges(edges),
@@ -117,9 +119,12 @@ impl Place {
     }
 
     /// Vertices that hang together.
-    pub fn vertices(survey: &Survey<'_>, vertices: Vec<VertexId>) -> Self {
-        let points: Vec<DVec3> = vertices.iter().map(|&v| survey.mesh.position(v)).collect();
-        let part = vertices.first().and_then(|&v| survey.parts.of_vertex(v));
+    pub fn vertices(analysis: &MeshAnalysis<'_>, vertices: Vec<VertexId>) -> Self {
+        let points: Vec<DVec3> = vertices
+            .iter()
+            .map(|&v| analysis.mesh.position(v))
+            .collect();
+        let part = vertices.first().and_then(|&v| analysis.parts.of_vertex(v));
         Self::new(
             part,
             Elements::Vertices(vertices),
@@ -129,11 +134,11 @@ impl Place {
     }
 
     /// A whole part, or several that have to do with each other.
-    pub fn parts(survey: &Survey<'_>, parts: Vec<PartId>) -> Self {
-        let bounds: Vec<Bounds> = parts.iter().map(|p| survey.part(*p).bounds).collect();
+    pub fn parts(analysis: &MeshAnalysis<'_>, parts: Vec<PartId>) -> Self {
+        let bounds: Vec<Bounds> = parts.iter().map(|p| analysis.part(*p).bounds).collect();
         let first = parts.first().copied();
         Self {
-            face: first.map(|part| survey.part(part).first_face),
+            face: first.map(|part| analysis.part(part).first_face),
             ..Self::new(
                 first,
                 Elements::Parts(parts),
@@ -144,9 +149,9 @@ impl Place {
     }
 
     /// Something with a name: a node, where the mesh is that it shows, or what is nowhere.
-    pub fn named(survey: &Survey<'_>, name: String, node: Option<NodeId>) -> Self {
+    pub fn named(analysis: &MeshAnalysis<'_>, name: String, node: Option<NodeId>) -> Self {
         let elements = Elements::Named(vec![name]);
-        let attributes = &survey.model.attributes;
+        let attributes = &analysis.model.attributes;
         let scene = attributes.scene.as_ref();
         let home = node
             .zip(scene)
@@ -158,11 +163,13 @@ impl Place {
         let of_face = attributes.tags.of_face.iter().enumerate();
         let faces = of_face.filter(|(_, tag)| home.is_some() && is_of(tag));
         let faces: Vec<FaceId> = faces.map(|(face, _)| FaceId::new(face)).collect();
-        let points = faces.iter().flat_map(|&face| survey.mesh.face_points(face));
+        let points = faces
+            .iter()
+            .flat_map(|&face| analysis.mesh.face_points(face));
         match Bounds::of(points) {
             None => Self {
                 elements,
-                ..Self::model(survey)
+                ..Self::model(analysis)
             },
             Some(bounds) => Self {
                 face: faces.first().copied(),
@@ -177,8 +184,8 @@ impl Place {
     }
 
     /// The model as a whole.
-    pub fn model(survey: &Survey<'_>) -> Self {
-        let corners = survey
+    pub fn model(analysis: &MeshAnalysis<'_>) -> Self {
+        let corners = analysis
             .bounds
             .map_or(vec![DVec3::ZERO], |b| vec![b.min, b.max]);
         let points = corners.iter().copied();
@@ -186,13 +193,13 @@ impl Place {
     }
 
     /// A rim.
-    pub fn rim(survey: &Survey<'_>, name: RimId) -> Self {
-        let rim = &survey.rims.closed[name.index()];
-        let edges = rim.edges.iter().map(|&e| survey.edges.ends(e)).collect();
+    pub fn rim(analysis: &MeshAnalysis<'_>, name: RimId) -> Self {
+        let rim = &analysis.rims.closed[name.index()];
+        let edges = rim.edges.iter().map(|&e| analysis.edges.ends(e)).collect();
         Self {
             rim: Some(name),
             value: Some(rim.length),
-            ..Self::edges(survey, edges)
+            ..Self::edges(analysis, edges)
         }
     }
 
@@ -208,17 +215,17 @@ impl Place {
 /// Puts elements together that have a vertex in common (vertices at one place are one) or that
 /// `links` joins, by index. Largest groups first, then by lowest element; elements in order.
 pub(super) fn grouped<E: Copy>(
-    survey: &Survey<'_>,
+    analysis: &MeshAnalysis<'_>,
     elements: &[E],
     vertices: impl Fn(E, &mut dyn FnMut(VertexId)),
     links: impl Iterator<Item = (usize, usize)>,
 ) -> Vec<Vec<E>> {
     const NONE: u32 = u32::MAX;
-    let mut first = vec![NONE; survey.mesh.vertex_count()];
+    let mut first = vec![NONE; analysis.mesh.vertex_count()];
     let mut sets = UnionFind::new(elements.len());
     for (i, &element) in elements.iter().enumerate() {
         vertices(element, &mut |vertex| {
-            let slot = &mut first[survey.first_at_place[vertex.index()].index()];
+            let slot = &mut first[analysis.first_at_place[vertex.index()].index()];
             match *slot {
                 NONE => *slot = i as u32,
                 other => {

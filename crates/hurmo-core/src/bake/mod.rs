@@ -29,7 +29,7 @@ const AT_ONCE: usize = 2048;
 
 /// What to bake.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Options {
+pub struct BakeOptions {
     /// Pixels along a side.
     pub size: u32,
     /// How far the other surface may be away.
@@ -67,7 +67,7 @@ pub fn bake(
     from: &Model,
     looks: &[Option<Look>],
     onto: &Model,
-    options: Options,
+    options: BakeOptions,
     observer: &dyn Observer,
 ) -> Baked {
     let original = Original::new(from, looks);

@@ -4,7 +4,7 @@ use crate::shapes;
 use crate::uv::atlas::{self, atlas};
 use std::sync::Arc;
 
-const OPTIONS: Options = Options {
+const OPTIONS: BakeOptions = BakeOptions {
     size: 64,
     within: 0.5,
     padding: 2,
@@ -68,7 +68,7 @@ fn a_texture_is_the_same_on_another_mesh_of_the_same_surface() {
 fn what_is_too_far_away_gives_nothing_and_what_faces_away_is_counted() {
     let onto = sheet(2, 0.0);
     let (half, _) = sheet(8, 0.2).without_faces(|face| face.index() % 8 >= 4);
-    let near = Options {
+    let near = BakeOptions {
         within: 0.25,
         ..OPTIONS
     };
@@ -118,7 +118,7 @@ fn normals_are_those_of_the_slope_in_the_texture() {
         let mut slope = sheet(4, 0.0);
         let lift = |at: &mut DVec3| at.z = (at.truncate() - 0.5).dot(rise);
         slope.mesh.positions_mut().iter_mut().for_each(lift);
-        let options = Options {
+        let options = BakeOptions {
             within: 1.0,
             ..OPTIONS
         };
@@ -155,10 +155,10 @@ fn normals_are_those_of_the_slope_in_the_texture() {
 /// bumpy one, in degrees.
 fn normals_off(bumps: &Model, size: u32) -> f64 {
     let mesh = shapes::sphere(1.0, 3);
-    let atlas = atlas(&mesh, atlas::Options { size, margin: 4 }, &()).unwrap();
+    let atlas = atlas(&mesh, atlas::AtlasOptions { size, margin: 4 }, &()).unwrap();
     let mut ball = Model::from(mesh);
     ball.attributes.uvs = Some(atlas.uvs);
-    let options = Options {
+    let options = BakeOptions {
         size,
         within: 0.3,
         ..OPTIONS

@@ -5,7 +5,7 @@ use super::rounds::Resolved;
 use super::shards::All;
 use super::windings::Fate;
 use super::{How, Source, Tally};
-use crate::carried::shares;
+use crate::attribute_transfer::shares;
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use glam::DVec3;
@@ -93,7 +93,7 @@ struct ByFace {
 
 impl ByFace {
     fn of(faces: usize, all: &All<'_, '_>, fates: &[Fate]) -> Self {
-        let face_of = |triangle: u32| all.shards.soup.face(triangle as usize);
+        let face_of = |triangle: u32| all.shards.hierarchy.face(triangle as usize);
         // Faces whose triangles all lie on one line are of no shard: they go.
         let mut whole: Vec<Option<Option<Fate>>> = vec![None; faces];
         let mut found: Vec<(u32, u32, u32, bool)> = Vec::new();
@@ -232,7 +232,7 @@ const ONE_PLANE: f64 = 1e-6;
 
 fn lie_in_one_plane(all: &All<'_, '_>, one: u32, two: u32) -> bool {
     let [one, two] = [one, two].map(|triangle| {
-        let [a, b, c] = all.shards.soup.corners(triangle as usize);
+        let [a, b, c] = all.shards.hierarchy.corners(triangle as usize);
         (b - a).cross(c - a).normalize_or_zero()
     });
     one == two || one.dot(two) > 0.0 && one.cross(two).length() <= ONE_PLANE
@@ -314,12 +314,13 @@ impl Assembly<'_> {
             };
             return (mesh.face_range(face).start, vertex);
         }
-        let soup = &self.all.shards.soup;
+        let hierarchy = &self.all.shards.hierarchy;
         // Rounding may have moved it out of a thin triangle.
-        let shares = shares(soup.corners(triangle as usize), position).map(|x| x.clamp(0.0, 1.0));
+        let shares =
+            shares(hierarchy.corners(triangle as usize), position).map(|x| x.clamp(0.0, 1.0));
         let sum: f64 = shares.iter().sum();
         let shares = shares.map(|share| share / sum);
-        let of = soup.vertices(triangle as usize).map(|v| at(v.0));
+        let of = hierarchy.vertices(triangle as usize).map(|v| at(v.0));
         let of: Vec<(usize, f64)> = (of.into_iter().flatten()).zip(shares).collect();
         let vertex = match (id as usize) < mesh.vertex_count() {
             true => VertexId(id),

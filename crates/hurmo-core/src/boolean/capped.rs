@@ -8,7 +8,7 @@
 //! cap's and half the surface's: what is inside has a winding number over a half of the surface
 //! alone (Jacobson, Kavan & Sorkine-Hornung 2013), as far as rims are flat.
 
-use super::{Outcome, Source};
+use super::{BooleanOutcome, Source};
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
 use crate::spatial::{Border, exact_weld};
 use crate::topology::Edges;
@@ -74,15 +74,15 @@ impl Capped {
     }
 
     /// What was made of it, without what is left of the caps.
-    pub fn without_caps(&self, made: &Outcome) -> Outcome {
+    pub fn without_caps(&self, made: &BooleanOutcome) -> BooleanOutcome {
         let is_cap = |source: &Source| source.face.index() >= self.first;
         let (model, _) = (made.model).without_faces(|face| is_cap(&made.sources[face.index()]));
         let sources = made.sources.iter().filter(|source| !is_cap(source));
-        Outcome {
+        BooleanOutcome {
             model,
             sources: sources.copied().collect(),
             tally: made.tally,
-            told: made.told.clone(),
+            relations: made.relations.clone(),
         }
     }
 }

@@ -5,7 +5,7 @@ use super::patches::{Patches, patches};
 use super::rounds::Resolved;
 use super::shards::{All, Shards};
 use super::windings::{self, Sides};
-use super::{BooleanError, Filled, Rule, Tally, Told};
+use super::{BooleanError, Filled, Relations, Rule, Tally};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::progress::Observer;
 use crate::spatial::Border;
@@ -58,9 +58,9 @@ pub(super) fn with_cut<R>(
 
 impl Cut<'_> {
     /// What solids are to each other.
-    pub fn told(&self, solids: usize, filled: Filled) -> Told {
+    pub fn relations(&self, solids: usize, filled: Filled) -> Relations {
         let (patches, sides) = (&self.patches, &self.sides);
-        Told::of(self.all, patches, sides, solids, filled, &self.new_points)
+        Relations::of(self.all, patches, sides, solids, filled, &self.new_points)
     }
 
     /// The model of what is inside by a rule. Vertices that earlier rounds made are `young`.
@@ -73,7 +73,7 @@ impl Cut<'_> {
         tally: &mut Tally,
     ) -> Resolved {
         let fates = windings::fates(self.all, &self.patches, &self.sides, rule);
-        tally.untold += fates.untold;
+        tally.undecided += fates.undecided;
         let new_points = self.new_points.iter();
         let rounded = match single {
             true => new_points.map(|p| p.as_vec3().as_dvec3()).collect(),

@@ -14,22 +14,22 @@ mod again;
 mod assemble;
 mod capped;
 mod convex;
-mod crumbs;
 mod cutting;
 mod links;
 mod near;
 mod of_parts;
 mod patches;
+mod relations;
 mod rounds;
 mod settle;
 mod shards;
-mod told;
+mod small_components;
 mod windings;
 
 pub use capped::Capped;
-pub use crumbs::{Cleaned, without_crumbs};
 pub use of_parts::solid_of_parts;
-pub use told::{Cell, Told};
+pub use relations::{Cell, Relations};
+pub use small_components::{Cleaned, without_small_components};
 pub use windings::Windings;
 
 use crate::mesh::{FaceId, Mesh, Model};
@@ -133,7 +133,7 @@ pub struct Solids<'s> {
     pub may_meet: MayMeet<'s>,
     /// Whether a place is inside, by how often each solid of its group winds round it.
     pub inside: &'s Rule<'s>,
-    /// By which winding numbers a place is inside one solid, where [`Told`] is asked for.
+    /// By which winding numbers a place is inside one solid, where [`Relations`] is asked for.
     pub tell: Option<Filled>,
     /// The one that is no solid but a sheet, which need not close: it winds round nothing, and of all that
     /// is cut only its pieces stay, where the place behind them is inside.
@@ -152,7 +152,7 @@ impl Solids<'_> {
 
 /// What came of it.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct BooleanOutcome {
     /// The model.
     pub model: Model,
     /// For each of its faces, the one that it is, or was cut from.
@@ -160,7 +160,7 @@ pub struct Outcome {
     /// What was done.
     pub tally: Tally,
     /// What the solids are to each other, where that was asked for.
-    pub told: Option<Told>,
+    pub relations: Option<Relations>,
 }
 
 /// Where a face comes from.
@@ -193,8 +193,8 @@ pub struct Tally {
     /// Turned, whole.
     pub turned: usize,
     /// Patches left out since they are thinner than doubles tell apart, so that no place in them
-    /// could be told.
-    pub untold: usize,
+    /// could be decided.
+    pub undecided: usize,
     /// How often crossings that rounding made were cut again.
     pub again: usize,
     /// Made vertices that were joined with others within [`Solids::join_within`].
@@ -203,7 +203,7 @@ pub struct Tally {
     pub meeting: usize,
 }
 
-/// Why solids could not be told from what they lie in.
+/// Why solids could not be told apart from what they lie in.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum BooleanError {
     /// Faces don't close.
@@ -226,11 +226,14 @@ pub fn resolve(
     model: &Model,
     solids: &Solids<'_>,
     observer: &dyn Observer,
-) -> Result<Outcome, BooleanError> {
-    let rule = |_: Option<&Told>| -> Vec<Box<Rule<'_>>> { vec![Box::new(solids.inside)] };
-    let (told, mut made) = rounds::resolve(model, solids, &rule, observer)?;
+) -> Result<BooleanOutcome, BooleanError> {
+    let rule = |_: Option<&Relations>| -> Vec<Box<Rule<'_>>> { vec![Box::new(solids.inside)] };
+    let (relations, mut made) = rounds::resolve(model, solids, &rule, observer)?;
     let outcome = made.pop().expect("an outcome for the rule");
-    Ok(Outcome { told, ..outcome })
+    Ok(BooleanOutcome {
+        relations,
+        ..outcome
+    })
 }
 
 /// The same by several rules, an outcome for each.
@@ -242,8 +245,8 @@ pub(crate) fn resolve_each(
     solids: &Solids<'_>,
     rules: &[&Rule<'_>],
     observer: &dyn Observer,
-) -> Result<(Option<Told>, Vec<Outcome>), BooleanError> {
-    let each = |_: Option<&Told>| -> Vec<Box<Rule<'_>>> {
+) -> Result<(Option<Relations>, Vec<BooleanOutcome>), BooleanError> {
+    let each = |_: Option<&Relations>| -> Vec<Box<Rule<'_>>> {
         rules
             .iter()
             .map(|&rule| -> Box<Rule<'_>> { Box::new(rule) })
@@ -252,7 +255,7 @@ pub(crate) fn resolve_each(
     rounds::resolve(model, solids, &each, observer)
 }
 
-/// Each of the [cells](Told::cells) that solids of one group make, as a model of its own. Those that
+/// Each of the [cells](Relations::cells) that solids of one group make, as a model of its own. Those that
 /// lie side by side have the wall between them in common.
 ///
 /// # Errors
@@ -262,13 +265,13 @@ pub fn pieces(
     solids: &Solids<'_>,
     filled: Filled,
     observer: &dyn Observer,
-) -> Result<(Told, Vec<Outcome>), BooleanError> {
+) -> Result<(Relations, Vec<BooleanOutcome>), BooleanError> {
     let solids = Solids {
         tell: Some(filled),
         ..*solids
     };
-    let by_cell = |told: Option<&Told>| -> Vec<Box<Rule<'_>>> {
-        let cells = told.into_iter().flat_map(|told| &told.cells);
+    let by_cell = |relations: Option<&Relations>| -> Vec<Box<Rule<'_>>> {
+        let cells = relations.into_iter().flat_map(|relations| &relations.cells);
         let rule = |of: Vec<usize>| -> Box<Rule<'_>> {
             Box::new(move |windings: &Windings| {
                 let which = windings.iter();
@@ -278,6 +281,6 @@ pub fn pieces(
         };
         cells.map(|cell| rule(cell.of.clone())).collect()
     };
-    let (told, made) = rounds::resolve(model, &solids, &by_cell, observer)?;
-    Ok((told.unwrap_or_default(), made))
+    let (relations, made) = rounds::resolve(model, &solids, &by_cell, observer)?;
+    Ok((relations.unwrap_or_default(), made))
 }

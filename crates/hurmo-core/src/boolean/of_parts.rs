@@ -1,23 +1,23 @@
 //! A model's own parts as solids: each by itself, hollows with the part that they lie in.
 
-use crate::audit::Survey;
+use crate::audit::MeshAnalysis;
 use crate::mesh::{FaceId, Model, PartId};
-use crate::spatial::{Enclosing, Soup};
+use crate::spatial::{Enclosing, TriangleHierarchy};
 
 /// The winding number from which on a place is inside.
 const INSIDE: f64 = 0.9;
 
 /// For each part, the one whose solid it bounds: itself; of a hollow, the smallest part round it.
 pub fn solid_of_parts(model: &Model) -> Vec<PartId> {
-    let survey = Survey::of(model);
-    let (mesh, measures) = (survey.mesh, &survey.part_measures);
+    let analysis = MeshAnalysis::of(model);
+    let (mesh, measures) = (analysis.mesh, &analysis.part_measures);
     let mut faces: Vec<Vec<FaceId>> = vec![Vec::new(); measures.len()];
-    for face in mesh.face_ids().filter(|&face| !survey.has_no_area(face)) {
-        if let Some(part) = survey.parts.of_face(mesh, face) {
+    for face in mesh.face_ids().filter(|&face| !analysis.has_no_area(face)) {
+        if let Some(part) = analysis.parts.of_face(mesh, face) {
             faces[part.index()].push(face);
         }
     }
-    let patches = &survey.patches;
+    let patches = &analysis.patches;
     let is_hollow: Vec<bool> = faces
         .iter()
         .map(|faces| {
@@ -33,8 +33,8 @@ pub fn solid_of_parts(model: &Model) -> Vec<PartId> {
         let mut round = by_size.iter().copied();
         round.find(|&outer| {
             measures[outer].bounds.holds(&measures[hollow].bounds) && {
-                let soup = Soup::of(mesh, &faces[outer], |_| false);
-                Enclosing::of(&soup).times(place) > INSIDE
+                let hierarchy = TriangleHierarchy::of(mesh, &faces[outer], |_| false);
+                Enclosing::of(&hierarchy).times(place) > INSIDE
             }
         })
     };

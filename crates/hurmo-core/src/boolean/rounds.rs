@@ -4,7 +4,9 @@
 use super::again::Round;
 use super::cutting::{Cut, check_closed, with_cut};
 use super::shards::Shards;
-use super::{BooleanError, Outcome, Rounding, Rule, Solids, Source, Tally, Told, settle};
+use super::{
+    BooleanError, BooleanOutcome, Relations, Rounding, Rule, Solids, Source, Tally, settle,
+};
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::spatial::exact_weld;
@@ -15,17 +17,17 @@ const ROUNDS: usize = 10;
 /// When so many times as many triangles meet as met at best, cutting them makes more to cut.
 const GROWN: usize = 2;
 
-/// Rules, by what solids are to each other where that is told.
-pub(super) type Rules<'r> = dyn Fn(Option<&Told>) -> Vec<Box<Rule<'r>>> + 'r;
+/// Rules, by what solids are to each other where that is known.
+pub(super) type Rules<'r> = dyn Fn(Option<&Relations>) -> Vec<Box<Rule<'r>>> + 'r;
 
-/// What solids are to each other, if that is to be told, and a model for each rule. They are cut once,
+/// What solids are to each other, if that is asked for, and a model for each rule. They are cut once,
 /// whatever the number of rules.
 pub(super) fn resolve(
     model: &Model,
     solids: &Solids<'_>,
     rules: &Rules<'_>,
     observer: &dyn Observer,
-) -> Result<(Option<Told>, Vec<Outcome>), BooleanError> {
+) -> Result<(Option<Relations>, Vec<BooleanOutcome>), BooleanError> {
     observer.begin("cutting where faces meet", 0);
     let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
     let single = solids.rounding != Rounding::Double;
@@ -36,7 +38,9 @@ pub(super) fn resolve(
         of.map(|_| (solids.group)(source.face))
     };
     let make = |cut: &Cut<'_>| {
-        let told = solids.tell.map(|filled| cut.told(solids.count, filled));
+        let relations = solids
+            .tell
+            .map(|filled| cut.relations(solids.count, filled));
         let outcome = |rule: &Rule<'_>, single: bool| {
             let mut tally = Tally {
                 meeting: shards.meeting(),
@@ -46,7 +50,7 @@ pub(super) fn resolve(
             let group = made.sources.iter().map(group).collect();
             settled(solids, made, group, tally, single, observer)
         };
-        let made = rules(told.as_ref()).into_iter().map(|rule| {
+        let made = rules(relations.as_ref()).into_iter().map(|rule| {
             let made = outcome(&*rule, single)?;
             if solids.rounding != Rounding::SingleIfSettled || made.tally.meeting == 0 {
                 return Ok(made);
@@ -58,7 +62,7 @@ pub(super) fn resolve(
             })
         });
         let made = made.collect::<Result<_, _>>()?;
-        Ok((told, made))
+        Ok((relations, made))
     };
     with_cut(model, &shards, solids.count, None, observer, make).expect("all of it tells all sides")
 }
@@ -72,7 +76,7 @@ fn settled(
     mut tally: Tally,
     single: bool,
     observer: &dyn Observer,
-) -> Result<Outcome, BooleanError> {
+) -> Result<BooleanOutcome, BooleanError> {
     let mut sources = result.sources.clone();
     let rounding = match single {
         true => f64::from(f32::EPSILON),
@@ -114,10 +118,10 @@ fn settled(
         result = next;
         least = least.min(tally.meeting);
         tally.again += 1;
-        tally.untold += more.untold;
+        tally.undecided += more.undecided;
     }
     settle::drop_unused(&mut result);
-    if tally.untold > 0 {
+    if tally.undecided > 0 {
         // What was left out may have been needed.
         let round = Round {
             result: &result,
@@ -127,11 +131,11 @@ fn settled(
         };
         round.check_closed()?;
     }
-    Ok(Outcome {
+    Ok(BooleanOutcome {
         model: result.model,
         sources,
         tally,
-        told: None,
+        relations: None,
     })
 }
 

@@ -5,7 +5,7 @@ use super::{MayMeet, Solids};
 use crate::arrange::Arrangement;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::predicates::on_one_line;
-use crate::spatial::{Contacts, Soup};
+use crate::spatial::{Contacts, TriangleHierarchy};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -14,14 +14,14 @@ use std::borrow::Cow;
 
 /// The triangles of the solids' faces, by vertices of which there is one at each place.
 pub(super) struct Shards<'m> {
-    pub soup: Soup<'m>,
-    /// Triangles of the soup that stand for all on their vertices; none whose corners lie on one line.
+    pub hierarchy: TriangleHierarchy<'m>,
+    /// Triangles of the hierarchy that stand for all on their vertices; none whose corners lie on one line.
     kept: Vec<u32>,
     /// The others on the same vertices, by place among `kept`, and whether they run the other way round.
     doubles: FxHashMap<u32, Vec<(u32, bool)>>,
     /// Places among `kept` of triangles whose faces meet others, or may.
     open: Vec<u32>,
-    /// Triangles of the soup whose corners lie on one line.
+    /// Triangles of the hierarchy whose corners lie on one line.
     flat: Vec<u32>,
     /// Of each face, the solid and its group.
     solid: Vec<u32>,
@@ -42,28 +42,28 @@ impl<'m> Shards<'m> {
             .face_ids()
             .filter(|&face| solid[face.index()] != NONE)
             .collect();
-        let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
+        let hierarchy = TriangleHierarchy::welded(mesh, &faces, |_| false, |v| place[v.index()]);
         let meets: Cow<'_, [bool]> = match solids.may_meet {
             MayMeet::Marked(marked) => marked.into(),
             MayMeet::WithMarked(marked) => {
-                let contacts = Contacts::of_new(&soup, marked, |_| None);
+                let contacts = Contacts::of_new(&hierarchy, marked, |_| None);
                 contacts.into_touching().into()
             }
             MayMeet::Any => {
                 let settled = vec![false; mesh.vertex_count()];
-                let contacts = Contacts::of(&soup, mesh.face_count(), &settled, |_| None);
+                let contacts = Contacts::of(&hierarchy, mesh.face_count(), &settled, |_| None);
                 contacts.into_touching().into()
             }
         };
-        let is_flat: Vec<bool> = (0..soup.len())
+        let is_flat: Vec<bool> = (0..hierarchy.len())
             .into_par_iter()
-            .map(|i| on_one_line(soup.corners(i)))
+            .map(|i| on_one_line(hierarchy.corners(i)))
             .collect();
-        let mut sorted: Vec<([u32; 3], u32)> = (0..soup.len())
+        let mut sorted: Vec<([u32; 3], u32)> = (0..hierarchy.len())
             .into_par_iter()
             .filter(|&i| !is_flat[i])
             .map(|i| {
-                let mut ids = soup.vertices(i).map(|v| v.0);
+                let mut ids = hierarchy.vertices(i).map(|v| v.0);
                 ids.sort_unstable();
                 (ids, i as u32)
             })
@@ -79,14 +79,14 @@ impl<'m> Shards<'m> {
         let mut doubles: FxHashMap<u32, Vec<(u32, bool)>> = FxHashMap::default();
         for (first, other) in others {
             let at = firsts.partition_point(|&i| i < first) as u32;
-            let turned = !same_way(&soup, first as usize, other as usize);
+            let turned = !same_way(&hierarchy, first as usize, other as usize);
             doubles.entry(at).or_default().push((other, turned));
         }
-        let flat = (0..soup.len() as u32)
+        let flat = (0..hierarchy.len() as u32)
             .filter(|&i| is_flat[i as usize])
             .collect();
         let touches = |at: &u32| {
-            let face = soup.face(firsts[*at as usize] as usize);
+            let face = hierarchy.face(firsts[*at as usize] as usize);
             meets[face.index()]
         };
         let open = (0..firsts.len() as u32).filter(touches).collect();
@@ -99,7 +99,7 @@ impl<'m> Shards<'m> {
             group,
             sheet: solids.sheet,
             place,
-            soup,
+            hierarchy,
         }
     }
 
@@ -120,14 +120,14 @@ impl<'m> Shards<'m> {
         let doubles = doubles.map(|(triangle, _)| triangle);
         let mut unsettled = vec![false; faces];
         for triangle in open.chain(doubles).chain(self.flat.iter().copied()) {
-            unsettled[self.soup.face(triangle as usize).index()] = true;
+            unsettled[self.hierarchy.face(triangle as usize).index()] = true;
         }
         unsettled
     }
 
     /// The corners of those triangles that stand for all.
     pub fn triangles(&self) -> Vec<[u32; 3]> {
-        let corners = |&i: &u32| self.soup.vertices(i as usize).map(|v| v.0);
+        let corners = |&i: &u32| self.hierarchy.vertices(i as usize).map(|v| v.0);
         self.kept.par_iter().map(corners).collect()
     }
 
@@ -135,16 +135,16 @@ impl<'m> Shards<'m> {
         Arrangement::of(mesh.positions(), triangles, &self.open)
     }
 
-    /// All triangles of the soup that one stands for, itself first, and whether they run the other
+    /// All triangles of the hierarchy that one stands for, itself first, and whether they run the other
     /// way round.
     pub fn all_of(&self, kept: u32) -> impl Iterator<Item = (u32, bool)> {
         let others = self.doubles.get(&kept).into_iter().flatten().copied();
         std::iter::once((self.kept[kept as usize], false)).chain(others)
     }
 
-    /// The solid that a triangle of the soup bounds.
+    /// The solid that a triangle of the hierarchy bounds.
     pub fn solid(&self, triangle: u32) -> usize {
-        self.solid[self.soup.face(triangle as usize).index()] as usize
+        self.solid[self.hierarchy.face(triangle as usize).index()] as usize
     }
 
     /// Whether there is a sheet, of which alone pieces stay.
@@ -152,7 +152,7 @@ impl<'m> Shards<'m> {
         self.sheet.is_some()
     }
 
-    /// Whether a triangle of the soup is of the sheet.
+    /// Whether a triangle of the hierarchy is of the sheet.
     pub fn is_sheet(&self, triangle: u32) -> bool {
         self.sheet == Some(self.solid(triangle))
     }
@@ -160,7 +160,7 @@ impl<'m> Shards<'m> {
     /// The group of a triangle that stands for all on its vertices.
     pub fn group(&self, kept: u32) -> u32 {
         let triangle = self.kept[kept as usize] as usize;
-        self.group[self.soup.face(triangle).index()]
+        self.group[self.hierarchy.face(triangle).index()]
     }
 
     /// Whether a face bounds a solid.
@@ -169,8 +169,8 @@ impl<'m> Shards<'m> {
     }
 }
 
-fn same_way(soup: &Soup<'_>, one: usize, other: usize) -> bool {
-    let ([a, b, _], other) = (soup.vertices(one), soup.vertices(other));
+fn same_way(hierarchy: &TriangleHierarchy<'_>, one: usize, other: usize) -> bool {
+    let ([a, b, _], other) = (hierarchy.vertices(one), hierarchy.vertices(other));
     (0..3).any(|i| other[i] == a && other[(i + 1) % 3] == b)
 }
 
@@ -181,7 +181,7 @@ pub(super) struct All<'s, 'm> {
     arrangement: &'s Arrangement<'s>,
 }
 
-/// Of which triangles of the soup a shard is, and whether they run the other way round.
+/// Of which triangles of the hierarchy a shard is, and whether they run the other way round.
 pub(super) type Sources = SmallVec<[(u32, bool); 2]>;
 
 impl<'s, 'm> All<'s, 'm> {
@@ -209,8 +209,8 @@ impl<'s, 'm> All<'s, 'm> {
 
     /// Where a point is: a vertex, or one of those that the arrangement made.
     pub fn position(&self, point: u32, new_points: &[DVec3]) -> DVec3 {
-        match (point as usize).checked_sub(self.shards.soup.vertex_count()) {
-            None => self.shards.soup.position(VertexId(point)),
+        match (point as usize).checked_sub(self.shards.hierarchy.vertex_count()) {
+            None => self.shards.hierarchy.position(VertexId(point)),
             Some(new) => new_points[new],
         }
     }
@@ -249,7 +249,7 @@ impl<'s, 'm> All<'s, 'm> {
         let is_whole = (shard as usize) < self.whole.len();
         let kept = is_whole.then(|| self.shards.all_of(shard));
         let triangles = kept.into_iter().flatten();
-        triangles.map(|(triangle, _)| self.shards.soup.face(triangle as usize))
+        triangles.map(|(triangle, _)| self.shards.hierarchy.face(triangle as usize))
     }
 
     /// Whether a shard is of the sheet.

@@ -25,7 +25,7 @@ pub(super) enum Fate {
 
 pub(super) struct Fates {
     pub of_shard: Vec<Fate>,
-    pub untold: usize,
+    pub undecided: usize,
 }
 
 /// So many shards of a patch are tried for a place; the largest first.
@@ -169,11 +169,11 @@ pub(super) fn fates(
 ) -> Fates {
     let mut fates = Fates {
         of_shard: vec![Fate::Goes; all.len()],
-        untold: 0,
+        undecided: 0,
     };
     for (patch, sides) in sides.iter().enumerate() {
         let Some(sides) = sides else {
-            fates.untold += 1;
+            fates.undecided += 1;
             continue;
         };
         let fate = match (inside(&sides.front), inside(&sides.back)) {

@@ -9,11 +9,11 @@
 //! Distances are exact, from points to triangles through a hierarchy. Cost: a query a corner and
 //! a sample each way, and those of the search for the farthest point.
 
-mod farthest;
+mod hausdorff;
 mod keeps;
 mod shape;
 
-pub use farthest::Farthest;
+pub use hausdorff::Farthest;
 pub use shape::Shape;
 
 use crate::geometry::Bounds;
@@ -22,15 +22,15 @@ use crate::mesh::Mesh;
 use crate::progress::Observer;
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
-use farthest::Search;
 use glam::DVec3;
+use hausdorff::FarthestSearch;
 use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::Serialize;
 
 /// How to compare.
 #[derive(Clone, Debug)]
-pub struct Options {
+pub struct CompareOptions {
     /// How many samples over the area of each surface.
     pub samples: usize,
     /// A distance that matters: where the bound on the largest one is above it, it is tried to
@@ -38,7 +38,7 @@ pub struct Options {
     pub within: Option<f64>,
 }
 
-impl Default for Options {
+impl Default for CompareOptions {
     fn default() -> Self {
         Self {
             samples: 200_000,
@@ -102,7 +102,7 @@ impl Comparison {
 pub fn compare(
     before: &Mesh,
     after: &Mesh,
-    options: &Options,
+    options: &CompareOptions,
     observer: &dyn Observer,
 ) -> Option<Comparison> {
     let bounds: Bounds = crate::measure::bounds(before)?;
@@ -127,7 +127,7 @@ pub fn stay_within(one: &Mesh, two: &Mesh, limit: f64) -> bool {
 fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
     let triangles = corners(to);
     let tree = TriangleTree::new(triangles.par_iter().copied());
-    Search::new(from, &triangles, &tree).is_some_and(|search| search.stays_within(limit))
+    FarthestSearch::new(from, &triangles, &tree).is_some_and(|search| search.stays_within(limit))
 }
 
 /// For every vertex of `from` that a face uses, how far it lies from `to`; not finite for others.
@@ -151,10 +151,10 @@ fn corners(mesh: &Mesh) -> Vec<[DVec3; 3]> {
     triangles.into_iter().map(|t| t.map(place)).collect()
 }
 
-fn one_way(from: &Mesh, to: &Mesh, options: &Options) -> Option<OneWay> {
+fn one_way(from: &Mesh, to: &Mesh, options: &CompareOptions) -> Option<OneWay> {
     let other = corners(to);
     let tree = TriangleTree::new(other.par_iter().copied());
-    let search = Search::new(from, &other, &tree)?;
+    let search = FarthestSearch::new(from, &other, &tree)?;
     let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
     let samples = area_samples(from, options.samples);
     let points: Vec<DVec3> = samples.iter().map(|(point, _)| *point).collect();

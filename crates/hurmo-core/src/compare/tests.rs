@@ -4,7 +4,7 @@ use crate::shapes;
 use proptest::prelude::*;
 
 fn compared(before: &Mesh, after: &Mesh) -> Comparison {
-    compare(before, after, &Options::default(), &()).unwrap()
+    compare(before, after, &CompareOptions::default(), &()).unwrap()
 }
 
 #[test]
@@ -51,7 +51,7 @@ fn the_farthest_point_is_found_inside_a_face() {
 #[test]
 fn a_limit_is_proved_kept() {
     let (fine, coarse) = (shapes::sphere(1.0, 5), shapes::sphere(1.0, 4));
-    let options = |within| Options {
+    let options = |within| CompareOptions {
         samples: 100,
         within: Some(within),
     };
@@ -67,7 +67,7 @@ fn the_same_surface_differs_in_nothing() {
     let found = compared(&torus, &torus);
     assert!(found.at_most() < 1e-9, "{}", found.at_most());
     assert!(found.from_before.rms < 1e-12 && found.from_after.turned[1] < 1e-3);
-    assert!(compare(&torus, &Mesh::default(), &Options::default(), &()).is_none());
+    assert!(compare(&torus, &Mesh::default(), &CompareOptions::default(), &()).is_none());
 }
 
 proptest! {
@@ -84,7 +84,7 @@ proptest! {
         for (p, by) in other.positions_mut().iter_mut().zip(moved) {
             *p += DVec3::from(by);
         }
-        let found = compare(&sphere, &other, &Options { samples: 10, within: None }, &()).unwrap();
+        let found = compare(&sphere, &other, &CompareOptions { samples: 10, within: None }, &()).unwrap();
         let tree = tree_of(&other);
         for (point, _) in area_samples(&sphere, 4000) {
             let off = tree.closest(point).unwrap().distance_squared.sqrt();

@@ -135,8 +135,8 @@ mod tests {
                     .collect::<Vec<_>>(),
             );
             assert!(volume(&own.mesh) > 0.0);
-            let soup = crate::spatial::Soup::whole(&own.mesh);
-            let inside = crate::spatial::Enclosing::of(&soup);
+            let hierarchy = crate::spatial::TriangleHierarchy::whole(&own.mesh);
+            let inside = crate::spatial::Enclosing::of(&hierarchy);
             for p in cube.positions() {
                 let below = normal.dot(*p) < plane.at;
                 assert_eq!(inside.times(*p), f64::from(u8::from(below)), "{normal} {p}");

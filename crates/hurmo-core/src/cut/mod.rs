@@ -18,7 +18,7 @@ pub use bed::{Fit, fit};
 pub use pegs::{Pegged, Pegs, put_pegs};
 
 use crate::boolean::{
-    BooleanError, Filled, MayMeet, Outcome, Rounding, Rule, Solids, Windings, resolve_each,
+    BooleanError, BooleanOutcome, Filled, MayMeet, Rounding, Rule, Solids, Windings, resolve_each,
 };
 use crate::measure::{bounds, volume};
 use crate::mend;
@@ -37,7 +37,7 @@ pub struct Plane {
 
 /// How a model is cut.
 #[derive(Clone, Copy, Debug, Default)]
-pub struct Options {
+pub struct CutOptions {
     /// By which winding numbers a place is inside of the model.
     pub filled: Filled,
     /// Whether a model in single precision stays so where cut faces don't settle in it.
@@ -104,7 +104,7 @@ impl Piece {
 pub fn cut(
     model: &Model,
     rows: &[Vec<Plane>],
-    options: &Options,
+    options: &CutOptions,
     observer: &dyn Observer,
 ) -> Pieces {
     let filled = options.filled;
@@ -165,7 +165,7 @@ pub fn cut(
             (sheet.unwrap_or_default(), edges)
         }
     };
-    let left = |made: &Outcome| mend::left_after_tidying(&made.model, made.tally.meeting);
+    let left = |made: &BooleanOutcome| mend::left_after_tidying(&made.model, made.tally.meeting);
     let mut least: Vec<usize> = match open_edges == 0 && mend::may_be_joined(model) {
         true => outcomes.iter().map(left).collect(),
         false => Vec::new(),

@@ -11,7 +11,7 @@ use crate::boolean::{
 };
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::progress::Observer;
-use crate::spatial::{Enclosing, Soup};
+use crate::spatial::{Enclosing, TriangleHierarchy};
 use crate::topology::Edges;
 use glam::{DVec2, DVec3};
 use std::f64::consts::TAU;
@@ -138,7 +138,7 @@ fn places([below, above]: [&Piece; 2], cap: &[FaceId], plane: &Plane, pegs: Pegs
     let border = border(mesh, cap);
     let border: Vec<[DVec2; 2]> = border.iter().map(|ends| ends.map(flat)).collect();
     let needed = (1.0 + WALL) * pegs.diameter / 2.0 + pegs.clearance;
-    let [one, other] = [below, above].map(|piece| Soup::whole(&piece.model.mesh));
+    let [one, other] = [below, above].map(|piece| TriangleHierarchy::whole(&piece.model.mesh));
     let solids = [Enclosing::of(&one), Enclosing::of(&other)];
     let step = (high - low).max_element() / TRIED as f64;
     let mut found: Vec<(f64, DVec3)> = Vec::new();
@@ -279,7 +279,7 @@ fn combine(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::cut::{Options, cut};
+    use crate::cut::{CutOptions, cut};
     use crate::mesh::Model;
     use crate::shapes;
 
@@ -290,7 +290,7 @@ mod tests {
             normal: DVec3::X,
             at: 17.5,
         }]];
-        let mut made = cut(&Model::from(block), &rows, &Options::default(), &());
+        let mut made = cut(&Model::from(block), &rows, &CutOptions::default(), &());
         let before: Vec<f64> = made
             .pieces
             .iter()
@@ -326,7 +326,7 @@ mod tests {
             normal: DVec3::X,
             at: 17.5,
         }]];
-        let mut made = cut(&Model::from(plate), &rows, &Options::default(), &());
+        let mut made = cut(&Model::from(plate), &rows, &CutOptions::default(), &());
         let pegs = Pegs {
             diameter: 4.0,
             clearance: 0.2,

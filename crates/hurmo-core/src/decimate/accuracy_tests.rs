@@ -7,9 +7,9 @@ use crate::shapes;
 use glam::DVec3;
 
 fn reduced(mesh: &Mesh, to: usize) -> Mesh {
-    let options = Options {
+    let options = DecimateOptions {
         to: Some(to),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     decimate(&Model::from(mesh.clone()), &options, &())
         .model

@@ -13,9 +13,9 @@ fn reduced(model: &Model, to: usize) -> Model {
 }
 
 fn reduced_in_regions(model: &Model, to: usize, region: usize) -> Model {
-    let options = Options {
+    let options = DecimateOptions {
         to: Some(to),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     decimate_in_regions(model, &options, region, &()).model
 }
@@ -169,10 +169,10 @@ proptest! {
                 .map(|i| Tag { material: Some(i.to_string()), ..Tag::default() })
                 .collect(),
         };
-        let before = audit(&model, &audit::Options::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &());
         let to = (model.mesh.face_count() as f64 * 2.0 * share) as usize;
         let low = reduced_in_regions(&model, to, region);
-        let after = audit(&low, &audit::Options::default(), &());
+        let after = audit(&low, &audit::AuditOptions::default(), &());
         for check in ["nonmanifold-edges", "misoriented-edges", "lamina-faces"] {
             prop_assert_eq!(after.count(check), 0, "{}", check);
         }

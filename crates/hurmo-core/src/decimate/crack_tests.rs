@@ -38,16 +38,16 @@ fn cracked(mesh: &Mesh, side: impl Fn(DVec3) -> bool, at: impl Fn(DVec3) -> bool
     rebuild.finish()
 }
 
-fn to(model: &Model, to: usize) -> Outcome {
-    let options = Options {
+fn to(model: &Model, to: usize) -> DecimateOutcome {
+    let options = DecimateOptions {
         to: Some(to),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     decimate(model, &options, &())
 }
 
 fn open_edges(model: &Model) -> usize {
-    let audit = audit(model, &audit::Options::default(), &());
+    let audit = audit(model, &audit::AuditOptions::default(), &());
     audit.count("open-edges")
 }
 
@@ -59,7 +59,7 @@ fn both_sides_of_a_crack_keep_to_each_other_and_stay_apart() {
     for budget in [4_000, 800, 200] {
         let reduced = to(&model, budget).model;
         assert!(reduced.mesh.face_count() <= budget);
-        let audit = audit(&reduced, &audit::Options::default(), &());
+        let audit = audit(&reduced, &audit::AuditOptions::default(), &());
         assert_eq!(audit.mesh.parts, 2);
         let open = audit.count("open-edges");
         assert!(open >= 6 && open.is_multiple_of(2), "{open}");
@@ -73,10 +73,10 @@ fn both_sides_of_a_crack_keep_to_each_other_and_stay_apart() {
 fn a_slit_stays_one() {
     let plane = shapes::grid(40, 40, 4.0, 4.0);
     let model = cracked(&plane, |p| p.x > 2.0, |p| (p.y - 2.0).abs() < 0.95);
-    let before = audit(&model, &audit::Options::default(), &());
+    let before = audit(&model, &audit::AuditOptions::default(), &());
     assert_eq!(before.mesh.rims, 2);
     let reduced = to(&model, 60).model;
-    let after = audit(&reduced, &audit::Options::default(), &());
+    let after = audit(&reduced, &audit::AuditOptions::default(), &());
     assert_eq!((after.mesh.rims, after.mesh.parts), (2, 1));
     assert!((after.mesh.area - 16.0).abs() < 1e-6);
     assert!(after.count("open-edges") < before.count("open-edges"));
@@ -96,7 +96,9 @@ fn what_corners_carry_comes_along() {
     let colors = reduced.attributes.colors.as_ref().unwrap();
     assert_eq!(colors.len(), reduced.mesh.vertex_count());
     assert_eq!(
-        audit(&reduced, &audit::Options::default(), &()).mesh.parts,
+        audit(&reduced, &audit::AuditOptions::default(), &())
+            .mesh
+            .parts,
         2
     );
 }
@@ -140,7 +142,7 @@ proptest! {
         let budget = (shape.face_count() as f64 * share) as usize;
         let reduced = to(&model, budget.max(40)).model;
         prop_assert_eq!(open_edges(&welded(&reduced.mesh).into()), 0);
-        let parts = |model: &Model| audit(model, &audit::Options::default(), &()).mesh.parts;
+        let parts = |model: &Model| audit(model, &audit::AuditOptions::default(), &()).mesh.parts;
         prop_assert_eq!(parts(&reduced), parts(&model));
     }
 }

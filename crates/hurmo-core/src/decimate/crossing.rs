@@ -13,7 +13,7 @@ use super::reduce::Reduction;
 use crate::mesh::VertexId;
 use crate::predicates::on_one_line;
 use crate::spatial::faces_meet;
-use crate::topology::TriangleNet;
+use crate::topology::LinkedMesh;
 use glam::DVec3;
 use rstar::primitives::{GeomWithData, Rectangle};
 use rstar::{AABB, RTree};
@@ -30,7 +30,7 @@ pub(super) struct Boxes {
 type Face = ([VertexId; 3], [DVec3; 3]);
 
 impl Boxes {
-    pub fn of(net: &TriangleNet) -> Self {
+    pub fn of(net: &LinkedMesh) -> Self {
         let places = 0..net.places() as u32;
         let living = places.filter_map(|t| Some(boxed(t, net.points(net.triangle(t)?))));
         Self {

@@ -7,16 +7,16 @@ use crate::shapes;
 use glam::DVec3;
 
 fn crossing(model: &Model) -> usize {
-    let mut options = audit::Options::default();
+    let mut options = audit::AuditOptions::default();
     options.brief.set_level("intersecting-faces", Level::Warn);
     audit(model, &options, &()).count("intersecting-faces")
 }
 
 fn reduced(model: &Model, to: usize, no_crossing: bool) -> Model {
-    let options = Options {
+    let options = DecimateOptions {
         to: Some(to),
         no_crossing,
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     decimate(model, &options, &()).model
 }

@@ -2,7 +2,7 @@
 
 use super::links::Links;
 use super::reduce::Reduction;
-use super::surroundings::Kind;
+use super::vertex_class::VertexClass;
 use smallvec::{SmallVec, smallvec};
 
 /// A vertex at which a crowd of triangles meets is looked at once in so many times.
@@ -13,7 +13,7 @@ impl Reduction {
     /// in.
     pub(super) fn freed_at(&mut self, vertex: u32) -> SmallVec<[u32; 4]> {
         let mut freed = SmallVec::new();
-        if self.kinds[vertex as usize] < Kind::Seam {
+        if self.kinds[vertex as usize] < VertexClass::Seam {
             return freed;
         }
         if self.passes_over(vertex) {
@@ -25,7 +25,7 @@ impl Reduction {
         here.dedup();
         for v in here {
             let held = self.kinds[v as usize];
-            if !matches!(held, Kind::Seam | Kind::Meeting) {
+            if !matches!(held, VertexClass::Seam | VertexClass::Meeting) {
                 continue;
             }
             if v != vertex && self.passes_over(v) {
@@ -34,8 +34,8 @@ impl Reduction {
             let net = &self.net;
             let mut now = Links::at(net, v).kind();
             let wedges = self.wedges.as_ref();
-            if now < Kind::Seam && wedges.is_some_and(|wedges| wedges.part_at(net, v)) {
-                now = Kind::Kept;
+            if now < VertexClass::Seam && wedges.is_some_and(|wedges| wedges.part_at(net, v)) {
+                now = VertexClass::Kept;
             }
             if now < held {
                 self.kinds[v as usize] = now;

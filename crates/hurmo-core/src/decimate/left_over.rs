@@ -1,6 +1,6 @@
 //! How well a reduction chose: which edges are left that could have gone for less.
 
-use super::Options;
+use super::DecimateOptions;
 use super::reduce::Tried;
 use super::regions::REGION;
 use super::work::Work;
@@ -15,7 +15,7 @@ const CHEAPER: f64 = 0.98;
 /// costs four times as much has gone, so these should be hardly any. None where there is nothing to
 /// reduce.
 pub fn cheaper_left(model: &Model, to: usize) -> (usize, usize) {
-    let Ok((_, mut reduction)) = Work::begin(model, to, &Options::default(), REGION) else {
+    let Ok((_, mut reduction)) = Work::begin(model, to, &DecimateOptions::default(), REGION) else {
         return (0, 0);
     };
     reduction.run(to, &());

@@ -4,8 +4,8 @@
 //! Triangles on the same vertices count once: a face that is doubled changes nothing of how sheets
 //! lie, and comes along.
 
-use super::surroundings::Kind;
-use crate::topology::TriangleNet;
+use super::vertex_class::VertexClass;
+use crate::topology::LinkedMesh;
 use smallvec::SmallVec;
 
 /// One end of a side of the link: an edge at the vertex, as a triangle there has it.
@@ -67,7 +67,7 @@ impl Links {
     }
 
     /// Of a vertex of a net.
-    pub fn at(net: &TriangleNet, vertex: u32) -> Self {
+    pub fn at(net: &LinkedMesh, vertex: u32) -> Self {
         let ends = net.around(vertex).flat_map(|(_, [_, x, y])| {
             [(x, y, true), (y, x, false)].map(|(other, third, out)| LinkEnd { other, third, out })
         });
@@ -75,12 +75,12 @@ impl Links {
     }
 
     /// What a vertex is with such a link, through which no line runs that anything else draws.
-    pub fn kind(self) -> Kind {
+    pub fn kind(self) -> VertexClass {
         match self {
-            Self::Ring => Kind::Inside,
-            Self::Path => Kind::Border,
-            Self::Book => Kind::Seam,
-            Self::Other => Kind::Meeting,
+            Self::Ring => VertexClass::Inside,
+            Self::Path => VertexClass::Border,
+            Self::Book => VertexClass::Seam,
+            Self::Other => VertexClass::Meeting,
         }
     }
 }
@@ -114,7 +114,7 @@ mod tests {
 
     fn links(triangles: &[[u32; 3]]) -> Links {
         let triangles: Vec<_> = triangles.iter().map(|t| t.map(VertexId)).collect();
-        Links::at(&TriangleNet::new(vec![DVec3::ZERO; 12], &triangles), 0)
+        Links::at(&LinkedMesh::new(vec![DVec3::ZERO; 12], &triangles), 0)
     }
 
     #[test]

@@ -20,35 +20,35 @@
 //! regions, many at once (see `regions`).
 //! Cost: O(n log n) time; about 250 bytes a triangle.
 
-mod care;
 mod cracks;
 mod crossing;
 mod crowd;
-mod first;
+mod edge_flip;
+mod feature_weights;
 mod fit;
 mod freed;
 mod left_over;
 mod links;
-mod place;
 mod quadric;
 mod queue;
 mod reduce;
+mod reference_surface;
 mod regions;
 mod seen;
 mod shape;
 mod small;
-mod surroundings;
 mod sweep;
 mod symmetric;
 mod textbook;
-mod turn;
 mod uv_set;
+mod vertex_class;
+mod vertex_refit;
 mod volume;
 mod wedges;
 mod within;
 mod work;
 
-pub use care::{Care, Shares, Weight};
+pub use feature_weights::{FeatureWeights, Shares, Weight};
 pub use left_over::cheaper_left;
 pub use symmetric::{decimate_symmetric, ladder_symmetric};
 pub use textbook::textbook;
@@ -64,7 +64,7 @@ use work::Work;
 
 /// What to reach; of several, what comes first.
 #[derive(Clone, Debug, Default)]
-pub struct Options {
+pub struct DecimateOptions {
     /// So many triangles, or one fewer.
     pub to: Option<usize>,
     /// As few as stay within this distance of the model, both ways, in model units.
@@ -73,7 +73,7 @@ pub struct Options {
     /// either way, in model units. Not together with parts that may go.
     pub flat: Option<f64>,
     /// What is kept more carefully than the rest.
-    pub care: Care,
+    pub care: FeatureWeights,
     /// Budgets for some faces each, beside that for all.
     pub shares: Option<Shares>,
     /// Parts that reach less far across than this, in model units, may go where that costs
@@ -85,7 +85,7 @@ pub struct Options {
 
 /// A reduced model.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct DecimateOutcome {
     /// The model, all triangles.
     pub model: Model,
     /// How many triangles there were.
@@ -103,17 +103,21 @@ pub struct Outcome {
 }
 
 /// Reduces a model.
-pub fn decimate(model: &Model, options: &Options, observer: &dyn Observer) -> Outcome {
+pub fn decimate(
+    model: &Model,
+    options: &DecimateOptions,
+    observer: &dyn Observer,
+) -> DecimateOutcome {
     decimate_in_regions(model, options, REGION, observer)
 }
 
 /// Reduces a model in regions of so many triangles.
 fn decimate_in_regions(
     model: &Model,
-    options: &Options,
+    options: &DecimateOptions,
     region: usize,
     observer: &dyn Observer,
-) -> Outcome {
+) -> DecimateOutcome {
     let least = options.to.unwrap_or(1);
     if let Some(flat) = options.flat {
         return reduce_flat(model, options, flat, region, observer);
@@ -144,10 +148,10 @@ fn decimate_in_regions(
 /// Fits what few triangles are left to the model, unless that makes faces cross that may not.
 fn fit_in_the_end(reduction: &mut Reduction, first: &Mesh) {
     if reduction.boxes.is_none() {
-        return place::place(reduction, first);
+        return vertex_refit::place(reduction, first);
     }
     let unfitted = reduction.clone();
-    place::place(reduction, first);
+    vertex_refit::place(reduction, first);
     let crossing = |reduction: &Reduction| {
         let surface = reduction.surface();
         let faces: Vec<FaceId> = surface.face_ids().collect();
@@ -168,15 +172,15 @@ const STRICTER: usize = 4;
 /// says little of the farthest point: where that is off, a stricter one is tried.
 fn reduce_flat(
     model: &Model,
-    options: &Options,
+    options: &DecimateOptions,
     flat: f64,
     region: usize,
     observer: &dyn Observer,
-) -> Outcome {
+) -> DecimateOutcome {
     let least = options.to.unwrap_or(1);
     let mut by = flat;
     for _ in 0..STRICTER {
-        let stricter = Options {
+        let stricter = DecimateOptions {
             flat: Some(by),
             ..options.clone()
         };
@@ -202,12 +206,12 @@ fn reduce_flat(
 pub fn ladder(
     model: &Model,
     budgets: &[usize],
-    care: &Care,
+    care: &FeatureWeights,
     observer: &dyn Observer,
-) -> Vec<Outcome> {
-    let options = &Options {
+) -> Vec<DecimateOutcome> {
+    let options = &DecimateOptions {
         care: care.clone(),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     debug_assert!(budgets.is_sorted_by(|a, b| a >= b));
     let Some(&least) = budgets.last() else {
@@ -226,15 +230,15 @@ pub fn ladder(
         let reached = reduction.run(to, observer);
         // The way down goes on from where quadrics put the vertices.
         let mut rung = regions::compact(&reduction);
-        place::place(&mut rung, &model.mesh);
+        vertex_refit::place(&mut rung, &model.mesh);
         outcomes.push(work.end(rung, reached, None));
     }
     outcomes
 }
 
 /// What comes of a model that has so few triangles already.
-fn untouched(model: &Model, triangles: usize) -> Outcome {
-    Outcome {
+fn untouched(model: &Model, triangles: usize) -> DecimateOutcome {
+    DecimateOutcome {
         model: model.clone(),
         before: triangles,
         polygons_cut: 0,
@@ -250,11 +254,11 @@ mod accuracy_tests;
 #[cfg(test)]
 mod attribute_tests;
 #[cfg(test)]
-mod care_tests;
-#[cfg(test)]
 mod crack_tests;
 #[cfg(test)]
 mod crossing_tests;
+#[cfg(test)]
+mod feature_weights_tests;
 #[cfg(test)]
 mod harm_tests;
 #[cfg(test)]

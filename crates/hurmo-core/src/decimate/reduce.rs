@@ -1,18 +1,18 @@
 //! The reduction itself: which collapses are allowed, and where the new vertex goes.
 
-use super::care::Care;
 use super::crossing::Boxes;
+use super::feature_weights::FeatureWeights;
 use super::quadric::Quadric;
 use super::regions::reduce_in_regions;
 use super::shape::Verdict;
-use super::surroundings::{Ground, Kind, surroundings};
 use super::sweep::{Next, Sweep};
+use super::vertex_class::{ClassContext, VertexClass, surroundings};
 use super::wedges::Wedges;
 use crate::geometry::Bounds;
 use crate::mesh::{Mesh, VertexId};
 use crate::mirror::Mirror;
 use crate::progress::Observer;
-use crate::topology::{Along, Marks, TriangleNet, may_collapse};
+use crate::topology::{Along, LinkedMesh, Marks, may_collapse};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -55,11 +55,11 @@ pub(super) enum Tried {
 /// A surface on its way to fewer triangles.
 #[derive(Clone)]
 pub(super) struct Reduction {
-    pub net: TriangleNet,
+    pub net: LinkedMesh,
     pub colors: Option<Vec<[f32; 4]>>,
     pub wedges: Option<Wedges>,
     pub quadrics: Vec<Quadric>,
-    pub kinds: Vec<Kind>,
+    pub kinds: Vec<VertexClass>,
     /// By the place of a triangle, which of the model's it is.
     pub origins: Vec<u32>,
     pub rules: Rules,
@@ -130,14 +130,14 @@ impl Rules {
 
 impl Reduction {
     pub fn new(
-        net: TriangleNet,
+        net: LinkedMesh,
         wedges: Option<Wedges>,
         colors: Option<Vec<[f32; 4]>>,
         rules: Rules,
-        (care, face, tags): (&Care, &(dyn Fn(u32) -> usize + Sync), &[u32]),
+        (care, face, tags): (&FeatureWeights, &(dyn Fn(u32) -> usize + Sync), &[u32]),
     ) -> Self {
         let count = net.positions.len();
-        let ground = Ground {
+        let ground = ClassContext {
             net: &net,
             wedges: wedges.as_ref(),
             care,
@@ -172,9 +172,9 @@ impl Reduction {
     /// kinds are.
     pub fn part(
         &self,
-        net: TriangleNet,
+        net: LinkedMesh,
         (vertices, triangles): (&[u32], &[u32]),
-        kinds: Vec<Kind>,
+        kinds: Vec<VertexClass>,
         wedges: Option<Wedges>,
     ) -> Self {
         Self {
@@ -291,9 +291,13 @@ impl Reduction {
             error: quadric.at(here_rel),
         };
         match (kind_a.max(kind_b), kind_a.min(kind_b)) {
-            (Kind::Held, _) | (Kind::Kept, Kind::Kept) | (Kind::Border, Kind::Line) => return None,
-            (Kind::Seam, Kind::Line | Kind::Cut | Kind::Border) => return None,
-            (_, Kind::Meeting) if !self.rules.joints_may_go => return None,
+            (VertexClass::Held, _)
+            | (VertexClass::Kept, VertexClass::Kept)
+            | (VertexClass::Border, VertexClass::Line) => return None,
+            (VertexClass::Seam, VertexClass::Line | VertexClass::Cut | VertexClass::Border) => {
+                return None;
+            }
+            (_, VertexClass::Meeting) if !self.rules.joints_may_go => return None,
             _ if self.on_mirror(gone) && !self.on_mirror(keep) => return None,
             (high, low) if high != low => return Some((keep, gone, stay())),
             _ if self.on_mirror(keep) && !self.on_mirror(gone) => {
@@ -358,12 +362,12 @@ impl Reduction {
         self.care_for_volume(keep, gone, &mut placement, &quadric);
         let gone_is = self.kinds[gone as usize];
         let along = match gone_is {
-            Kind::Inside | Kind::Line => Along::Sheet,
-            Kind::Cut | Kind::Border => Along::Border,
-            Kind::Seam => Along::Meeting,
+            VertexClass::Inside | VertexClass::Line => Along::Sheet,
+            VertexClass::Cut | VertexClass::Border => Along::Border,
+            VertexClass::Seam => Along::Meeting,
             _ => Along::Any,
         };
-        let leaves_line = gone_is == Kind::Line && {
+        let leaves_line = gone_is == VertexClass::Line && {
             let wedges = self.wedges.as_ref();
             wedges.is_some_and(|wedges| !wedges.is_line(&self.net, keep, gone))
         };

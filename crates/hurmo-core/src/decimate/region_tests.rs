@@ -5,10 +5,10 @@ use crate::measure::deviation;
 use crate::shapes;
 use glam::DVec3;
 
-fn to(count: usize) -> Options {
-    Options {
+fn to(count: usize) -> DecimateOptions {
+    DecimateOptions {
         to: Some(count),
-        ..Options::default()
+        ..DecimateOptions::default()
     }
 }
 
@@ -50,9 +50,9 @@ fn flat_sheets_are_reduced_as_far_in_regions() {
     let low = decimate_in_regions(&grid, &to(2), 500, &()).model.mesh;
     assert_eq!(low.face_count(), 2);
     let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 40);
-    let flat = Options {
+    let flat = DecimateOptions {
         flat: Some(1e-6),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     let low = decimate_in_regions(&Model::from(cube), &flat, 400, &());
     assert_eq!(low.model.mesh.face_count(), 12);

@@ -14,11 +14,11 @@
 
 use super::quadric::Quadric;
 use super::reduce::{Reduction, pick};
-use super::surroundings::Kind;
 use super::sweep::{Next, Sweep};
+use super::vertex_class::VertexClass;
 use crate::mesh::VertexId;
 use crate::progress::Observer;
-use crate::topology::{SHARED, TriangleNet, owners};
+use crate::topology::{LinkedMesh, SHARED, owners};
 use glam::{DVec3, Vec3};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -78,7 +78,7 @@ pub(super) fn reduce_in_regions(
         }
         let mut regions = regions(whole, CUTS[round % CUTS.len()]);
         // Every vertex that is left is in a region: what the whole has of them would be held twice.
-        whole.net = TriangleNet::new(Vec::new(), &[]);
+        whole.net = LinkedMesh::new(Vec::new(), &[]);
         whole.quadrics = Vec::new();
         let share = (SPARE * target as f64 / living as f64).max(ROUND);
         sweep_together(&mut regions, share, begin, observer);
@@ -221,7 +221,7 @@ fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part 
         })
         .collect();
     let positions = pick(&whole.net.positions, &vertices);
-    let net = TriangleNet::new(positions, &triangles);
+    let net = LinkedMesh::new(positions, &triangles);
     let (wedges, wedge_names) = match &whole.wedges {
         Some(wedges) => {
             let (part, names) = wedges.part(list);
@@ -230,7 +230,7 @@ fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part 
         None => (None, Vec::new()),
     };
     let kinds = vertices.iter().map(|&vertex| match is_held(vertex) {
-        true => Kind::Held,
+        true => VertexClass::Held,
         false => whole.kinds[vertex as usize],
     });
     let reduction = whole.part(net, (&vertices, list), kinds.collect(), wedges);
@@ -278,7 +278,7 @@ fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
             wedges.take_back(part, &wedge_names);
         }
     }
-    whole.net = TriangleNet::new(positions, &triangles);
+    whole.net = LinkedMesh::new(positions, &triangles);
     whole.origins = origins;
     if let Some(wedges) = &mut whole.wedges {
         wedges.set_corners(corners);

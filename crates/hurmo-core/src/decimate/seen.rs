@@ -1,6 +1,6 @@
 //! How samples of the first surface lie to the faces of a reduced one.
 
-use super::place::Sums;
+use super::vertex_refit::Sums;
 use crate::spatial::{TriangleTree, closest_on_triangle};
 use glam::DVec3;
 use rayon::prelude::*;

@@ -1,7 +1,7 @@
 //! Small parts, which may go if that is allowed.
 
 use super::reduce::Reduction;
-use super::surroundings::Kind;
+use super::vertex_class::VertexClass;
 use crate::geometry::Bounds;
 use crate::mesh::{Model, VertexId};
 use crate::topology::Parts;
@@ -50,7 +50,7 @@ impl Reduction {
                 self.net.remove(t);
             }
             // So that no edge that still waits is tried again.
-            self.kinds[v as usize] = Kind::Held;
+            self.kinds[v as usize] = VertexClass::Held;
         }
     }
 
@@ -60,7 +60,7 @@ impl Reduction {
         let mut next = 0;
         while let Some(&here) = vertices.get(next) {
             next += 1;
-            if self.kinds[here as usize] == Kind::Held {
+            if self.kinds[here as usize] == VertexClass::Held {
                 return None;
             }
             for (_, triangle) in self.net.around(here) {

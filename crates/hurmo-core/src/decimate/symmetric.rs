@@ -9,8 +9,8 @@
 //! edge again.
 
 use super::reduce::Reduction;
-use super::surroundings::Kind;
-use super::{Options, Outcome, Shares, decimate, ladder, untouched};
+use super::vertex_class::VertexClass;
+use super::{DecimateOptions, DecimateOutcome, Shares, decimate, ladder, untouched};
 use crate::compare::stay_within;
 use crate::mesh::Model;
 use crate::mirror::{Half, whole};
@@ -23,9 +23,9 @@ use glam::DVec3;
 pub fn decimate_symmetric(
     model: &Model,
     half: &Half,
-    options: &Options,
+    options: &DecimateOptions,
     observer: &dyn Observer,
-) -> Outcome {
+) -> DecimateOutcome {
     let before = all_triangles(&model.mesh).0.len();
     if options.to.is_some_and(|to| before <= to) {
         return untouched(model, before);
@@ -42,7 +42,7 @@ pub fn decimate_symmetric(
     // The other side of the model lies off by as much as it is not symmetric.
     let shorter =
         |limit: Option<f64>| limit.map(|limit| (limit - half.off).max(0.0) * (1.0 - 1e-9));
-    let own = Options {
+    let own = DecimateOptions {
         to: options.to.map(|to| (to / 2).max(1)),
         within: shorter(options.within),
         flat: shorter(options.flat),
@@ -54,11 +54,11 @@ pub fn decimate_symmetric(
     let reduced = decimate(&half.model, &own, observer);
     let outcome = made_whole(model, half, before, reduced);
     match limit {
-        Some(limit) if !stay_within(&model.mesh, &outcome.model.mesh, limit) => Outcome {
+        Some(limit) if !stay_within(&model.mesh, &outcome.model.mesh, limit) => DecimateOutcome {
             stopped_by: Some("it could not be proved that both halves hold the distance"),
             ..untouched(model, before)
         },
-        held => Outcome { held, ..outcome },
+        held => DecimateOutcome { held, ..outcome },
     }
 }
 
@@ -67,9 +67,9 @@ pub fn ladder_symmetric(
     model: &Model,
     half: &Half,
     budgets: &[usize],
-    care: &super::Care,
+    care: &super::FeatureWeights,
     observer: &dyn Observer,
-) -> Vec<Outcome> {
+) -> Vec<DecimateOutcome> {
     let before = all_triangles(&model.mesh).0.len();
     let halved: Vec<usize> = budgets.iter().map(|to| (to / 2).max(1)).collect();
     let rungs = ladder(&half.model, &halved, &half.care(care), observer);
@@ -81,8 +81,13 @@ pub fn ladder_symmetric(
     .collect()
 }
 
-fn made_whole(model: &Model, half: &Half, before: usize, reduced: Outcome) -> Outcome {
-    Outcome {
+fn made_whole(
+    model: &Model,
+    half: &Half,
+    before: usize,
+    reduced: DecimateOutcome,
+) -> DecimateOutcome {
+    DecimateOutcome {
         model: whole(&reduced.model, &half.mirror, half.is_joined, model),
         before,
         polygons_cut: model
@@ -96,8 +101,8 @@ fn made_whole(model: &Model, half: &Half, before: usize, reduced: Outcome) -> Ou
 
 impl Half {
     /// What is kept of the whole, for the half.
-    fn care(&self, care: &super::Care) -> super::Care {
-        super::Care {
+    fn care(&self, care: &super::FeatureWeights) -> super::FeatureWeights {
+        super::FeatureWeights {
             mirror: Some(self.mirror),
             focus: self.of_each(&care.focus),
             ..care.clone()
@@ -142,7 +147,7 @@ impl Reduction {
         let cut = moves
             .iter_mut()
             .zip(&self.kinds)
-            .filter(|(_, kind)| **kind == Kind::Cut);
+            .filter(|(_, kind)| **kind == VertexClass::Cut);
         cut.for_each(|(by, _)| by[mirror.axis as usize] = 0.0);
     }
 

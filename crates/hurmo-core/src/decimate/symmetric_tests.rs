@@ -44,9 +44,9 @@ fn a_symmetric_model_stays_so_and_sound_at_every_budget() {
     });
     let (model, half) = half_of(&mesh);
     for to in [20_000, 2_000, 301, 60] {
-        let options = Options {
+        let options = DecimateOptions {
             to: Some(to),
-            ..Options::default()
+            ..DecimateOptions::default()
         };
         let outcome = decimate_symmetric(&model, &half, &options, &());
         let low = &outcome.model.mesh;
@@ -54,7 +54,7 @@ fn a_symmetric_model_stays_so_and_sound_at_every_budget() {
         let faces = low.face_count();
         assert!((to - 3..=to).contains(&faces), "{faces} of {to}");
         assert!(is_its_own_image(low, &half), "{to}");
-        let audit = audit(&outcome.model, &audit::Options::default(), &());
+        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
         assert!(audit.mesh.watertight, "{to}");
         assert_eq!(audit.mesh.parts, 1);
     }
@@ -64,9 +64,9 @@ fn a_symmetric_model_stays_so_and_sound_at_every_budget() {
 fn it_costs_little_of_the_shape() {
     let sphere = shapes::sphere(1.0, 6);
     let (model, half) = half_of(&sphere);
-    let options = Options {
+    let options = DecimateOptions {
         to: Some(1000),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     let free = decimate(&model, &options, &()).model.mesh;
     let symmetric = decimate_symmetric(&model, &half, &options, &()).model.mesh;
@@ -87,10 +87,10 @@ fn it_costs_little_of_the_shape() {
 fn a_distance_is_proved_on_both_sides() {
     let (model, half) = half_of(&shapes::sphere(1.0, 5));
     for (within, flat) in [(Some(0.02), None), (None, Some(1e-6))] {
-        let options = Options {
+        let options = DecimateOptions {
             within,
             flat,
-            ..Options::default()
+            ..DecimateOptions::default()
         };
         let outcome = decimate_symmetric(&model, &half, &options, &());
         let limit = within.or(flat).unwrap();
@@ -101,9 +101,9 @@ fn a_distance_is_proved_on_both_sides() {
     }
     // What lies flat goes on both sides, and the plane cuts no face that is left.
     let (model, half) = half_of(&shapes::cuboid(DVec3::splat(-1.0), DVec3::splat(1.0), 7));
-    let flat = Options {
+    let flat = DecimateOptions {
         flat: Some(1e-6),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     let cube = decimate_symmetric(&model, &half, &flat, &()).model.mesh;
     assert_eq!(cube.face_count(), 20);
@@ -113,7 +113,13 @@ fn a_distance_is_proved_on_both_sides() {
 #[test]
 fn a_ladder_keeps_it() {
     let (model, half) = half_of(&shapes::sphere(1.0, 5));
-    let rungs = ladder_symmetric(&model, &half, &[4000, 400, 40], &Care::default(), &());
+    let rungs = ladder_symmetric(
+        &model,
+        &half,
+        &[4000, 400, 40],
+        &FeatureWeights::default(),
+        &(),
+    );
     for (rung, to) in rungs.iter().zip([4000, 400, 40]) {
         assert!(rung.model.mesh.face_count() <= to);
         assert!(is_its_own_image(&rung.model.mesh, &half));
@@ -147,10 +153,10 @@ proptest! {
         };
         let Ok(half) = Half::of(&model, &found) else { return Ok(()) };
         let triangles = all_triangles(&model.mesh).0.len();
-        let options = Options { to: Some((triangles as f64 * share) as usize + 8), ..Options::default() };
+        let options = DecimateOptions { to: Some((triangles as f64 * share) as usize + 8), ..DecimateOptions::default() };
         let outcome = decimate_symmetric(&model, &half, &options, &());
         prop_assert!(outcome.model.mesh.face_count() == triangles || is_its_own_image(&outcome.model.mesh, &half));
-        let look = |model: &Model| audit(model, &audit::Options::default(), &());
+        let look = |model: &Model| audit(model, &audit::AuditOptions::default(), &());
         let (was, is) = (look(&model), look(&outcome.model));
         let count = |audit: &audit::Audit, check: &str| {
             audit.findings.iter().find(|f| f.check == check).map_or(0, |f| f.count())

@@ -7,17 +7,17 @@ use glam::DVec3;
 use proptest::prelude::*;
 use rustc_hash::FxHashMap;
 
-fn reduced(mesh: &Mesh, to: usize) -> (Outcome, Audit) {
+fn reduced(mesh: &Mesh, to: usize) -> (DecimateOutcome, Audit) {
     reduced_in_regions(mesh, to, REGION)
 }
 
-fn reduced_in_regions(mesh: &Mesh, to: usize, region: usize) -> (Outcome, Audit) {
-    let options = Options {
+fn reduced_in_regions(mesh: &Mesh, to: usize, region: usize) -> (DecimateOutcome, Audit) {
+    let options = DecimateOptions {
         to: Some(to),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     let outcome = decimate_in_regions(&Model::from(mesh.clone()), &options, region, &());
-    let audit = audit(&outcome.model, &audit::Options::default(), &());
+    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
     (outcome, audit)
 }
 
@@ -40,9 +40,9 @@ fn a_distance_is_held_and_well_used() {
     let sphere = shapes::sphere(1.0, 4);
     let mut last = usize::MAX;
     for within in [0.016, 0.064] {
-        let options = Options {
+        let options = DecimateOptions {
             within: Some(within),
-            ..Options::default()
+            ..DecimateOptions::default()
         };
         let outcome = decimate(&Model::from(sphere.clone()), &options, &());
         let low = &outcome.model.mesh;
@@ -54,7 +54,7 @@ fn a_distance_is_held_and_well_used() {
         assert!(faces < 3.5 * fewest, "{faces} for {within}");
         assert!(low.face_count() < last);
         last = low.face_count();
-        let budget = Options {
+        let budget = DecimateOptions {
             to: Some(last + 100),
             ..options
         };
@@ -66,9 +66,9 @@ fn a_distance_is_held_and_well_used() {
 #[test]
 fn only_what_is_flat_goes() {
     let cube = shapes::cuboid(DVec3::ZERO, DVec3::splat(3.0), 91);
-    let flat = Options {
+    let flat = DecimateOptions {
         flat: Some(1e-6),
-        ..Options::default()
+        ..DecimateOptions::default()
     };
     let outcome = decimate(&Model::from(cube), &flat, &());
     assert_eq!(outcome.model.mesh.face_count(), 12);
@@ -92,9 +92,9 @@ fn what_goes_as_flat_lies_no_further_off_than_was_said() {
         (shapes::torus(1.0, 0.3, 200, 80), 1e-3),
         (shapes::sphere(1.0, 5), 1e-3),
     ] {
-        let options = Options {
+        let options = DecimateOptions {
             flat: Some(flat),
-            ..Options::default()
+            ..DecimateOptions::default()
         };
         let outcome = decimate(&Model::from(shape.clone()), &options, &());
         let low = &outcome.model.mesh;
@@ -217,7 +217,7 @@ proptest! {
                 torn.push_face(vertices.iter().copied());
             }
         }
-        let before = audit(&Model::from(torn.clone()), &audit::Options::default(), &());
+        let before = audit(&Model::from(torn.clone()), &audit::AuditOptions::default(), &());
         let target = (torn.face_count() as f64 * 2.0 * share) as usize;
         let (outcome, after) = reduced_in_regions(&torn, target, region);
         prop_assert_eq!(after.count("nonmanifold-edges"), 0);

@@ -1,8 +1,8 @@
-//! Care for the volume that a surface closes in.
+//! FeatureWeights for the volume that a surface closes in.
 
 use super::quadric::Quadric;
 use super::reduce::{Placement, Reduction};
-use super::surroundings::Kind;
+use super::vertex_class::VertexClass;
 use glam::DVec3;
 
 /// So many times the error is borne for the sake of the volume.
@@ -21,7 +21,7 @@ impl Reduction {
     ) {
         let at = placement.at;
         let ends = [keep, gone].map(|v| self.net.positions[v as usize]);
-        if self.kinds[gone as usize] != Kind::Inside || ends.contains(&at) {
+        if self.kinds[gone as usize] != VertexClass::Inside || ends.contains(&at) {
             return;
         }
         // Twice the area of the ring and six times the volume under the faces, seen from there.

@@ -16,7 +16,7 @@ mod layers;
 use super::cracks::Cracks;
 use super::uv_set::UvSet;
 use crate::mesh::{FaceId, Model, VertexId};
-use crate::topology::TriangleNet;
+use crate::topology::LinkedMesh;
 use glam::{DVec2, DVec3};
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
@@ -54,7 +54,7 @@ impl Wedges {
     /// nothing parts and nothing is to be carried.
     pub fn of(
         model: &Model,
-        net: &TriangleNet,
+        net: &LinkedMesh,
         (triangles, cracks): (&[[VertexId; 3]], Option<&Cracks>),
         from: &[FaceId],
         centre: DVec3,
@@ -140,7 +140,7 @@ impl Wedges {
     }
 
     /// Sums up how UVs go on over the triangles of each wedge.
-    fn take_fits(&mut self, net: &TriangleNet) {
+    fn take_fits(&mut self, net: &LinkedMesh) {
         if self.uv_sets.is_empty() {
             return;
         }
@@ -211,7 +211,7 @@ impl Wedges {
     }
 
     /// The wedges at both ends of each side of an edge, as the triangles there have them.
-    fn sides(&self, net: &TriangleNet, keep: u32, gone: u32) -> SmallVec<[[u32; 2]; 2]> {
+    fn sides(&self, net: &LinkedMesh, keep: u32, gone: u32) -> SmallVec<[[u32; 2]; 2]> {
         let corners = net.corners_at(gone).filter_map(|(corner, [_, x, y])| {
             let other = [x, y].iter().position(|&v| v == keep)? as u32;
             Some([self.at(step(corner, other + 1)), self.at(corner)])
@@ -220,7 +220,7 @@ impl Wedges {
     }
 
     /// Whether an edge with two sides is a line.
-    pub fn is_line(&self, net: &TriangleNet, a: u32, b: u32) -> bool {
+    pub fn is_line(&self, net: &LinkedMesh, a: u32, b: u32) -> bool {
         let (a, b) = if net.degree(a) < net.degree(b) {
             (b, a)
         } else {
@@ -230,7 +230,7 @@ impl Wedges {
     }
 
     /// Whether there is more than one wedge at a vertex.
-    pub fn part_at(&self, net: &TriangleNet, vertex: u32) -> bool {
+    pub fn part_at(&self, net: &LinkedMesh, vertex: u32) -> bool {
         let mut all = net.corners_at(vertex).map(|(corner, _)| self.at(corner));
         let first = all.next();
         all.any(|wedge| Some(wedge) != first)
@@ -238,7 +238,7 @@ impl Wedges {
 
     /// What becomes of the wedges when an edge becomes a vertex at this place; `None` where that
     /// would turn a triangle's UVs over, or close a line on itself.
-    pub fn merge(&self, net: &TriangleNet, keep: u32, gone: u32, at: DVec3) -> Option<Merge> {
+    pub fn merge(&self, net: &LinkedMesh, keep: u32, gone: u32, at: DVec3) -> Option<Merge> {
         for (_, [_, x, y]) in net.on_edge(gone, keep) {
             let third = if x == keep { y } else { x };
             if self.is_line(net, third, keep) && self.is_line(net, third, gone) {
@@ -280,7 +280,7 @@ impl Wedges {
     }
 
     /// Whether no triangle's UVs turn over at ends of an edge, each given with the other.
-    fn keeps_uvs(&self, net: &TriangleNet, ends: &[(u32, u32)], merge: &Merge) -> bool {
+    fn keeps_uvs(&self, net: &LinkedMesh, ends: &[(u32, u32)], merge: &Merge) -> bool {
         let mut corners = ends.iter().flat_map(|&(here, other)| {
             let all = net.corners_at(here);
             let stay = all.filter(move |(_, [_, x, y])| *x != other && *y != other);
@@ -316,7 +316,7 @@ impl Wedges {
     }
 
     /// Lets UVs go on over the surface as vertices move, before they do.
-    pub fn shift(&mut self, net: &TriangleNet, moves: &[DVec3]) {
+    pub fn shift(&mut self, net: &LinkedMesh, moves: &[DVec3]) {
         if self.uv_sets.is_empty() {
             return;
         }
@@ -335,7 +335,7 @@ impl Wedges {
     }
 
     /// Carries out what was planned; the net has not been changed yet.
-    pub fn apply(&mut self, net: &TriangleNet, gone: u32, merge: &Merge) {
+    pub fn apply(&mut self, net: &LinkedMesh, gone: u32, merge: &Merge) {
         for (set, uvs) in self.uv_sets.iter_mut().zip(&merge.uvs) {
             for (&(kept, lost), &uv) in merge.pairs.iter().zip(uvs) {
                 set.join(kept, lost, uv);
@@ -359,7 +359,7 @@ fn step(corner: u32, by: u32) -> u32 {
 /// Whether the surface turns sharply between two triangles, and their normals at a vertex do.
 fn is_hard(
     model: &Model,
-    net: &TriangleNet,
+    net: &LinkedMesh,
     corners: [u32; 2],
     source: impl Fn(u32) -> Option<usize>,
 ) -> bool {

@@ -4,9 +4,9 @@
 use super::cracks::{self, Cracks};
 use super::reduce::{Counted, Reduction, Rules};
 use super::wedges::Wedges;
-use super::{Options, Outcome, Shares, small};
+use super::{DecimateOptions, DecimateOutcome, Shares, small};
 use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};
-use crate::topology::{Parts, TriangleNet};
+use crate::topology::{LinkedMesh, Parts};
 use crate::triangulate::all_triangles;
 
 /// What reductions of a model have in common.
@@ -23,7 +23,7 @@ impl<'m> Work<'m> {
     pub fn begin(
         model: &'m Model,
         least: usize,
-        options: &Options,
+        options: &DecimateOptions,
         region: usize,
     ) -> Result<(Self, Reduction), usize> {
         let (triangles, from) = all_triangles(&model.mesh);
@@ -36,11 +36,11 @@ impl<'m> Work<'m> {
             Some(_) => None,
         };
         let net = match &cracks {
-            None => TriangleNet::new(model.mesh.positions().to_vec(), &triangles),
+            None => LinkedMesh::new(model.mesh.positions().to_vec(), &triangles),
             Some(cracks) => {
                 let first = |t: &[VertexId; 3]| t.map(|v| cracks.first(v));
                 let triangles: Vec<_> = triangles.iter().map(first).collect();
-                TriangleNet::new(model.mesh.positions().to_vec(), &triangles)
+                LinkedMesh::new(model.mesh.positions().to_vec(), &triangles)
             }
         };
         let bounds = crate::measure::bounds(&model.mesh);
@@ -115,7 +115,7 @@ impl<'m> Work<'m> {
     }
 
     /// What came of it.
-    pub fn end(&self, reduction: Reduction, reached: bool, held: Option<f64>) -> Outcome {
+    pub fn end(&self, reduction: Reduction, reached: bool, held: Option<f64>) -> DecimateOutcome {
         let crossing_matters = reduction.boxes.is_some();
         let Reduction {
             net,
@@ -143,7 +143,7 @@ impl<'m> Work<'m> {
                 reduced = cracks::reopened(&reduced, &sides);
             }
         }
-        Outcome {
+        DecimateOutcome {
             normals_anew: reduced.attributes.normals.is_some(),
             model: reduced,
             before: self.before,
@@ -163,7 +163,7 @@ impl<'m> Work<'m> {
 
 /// The living triangles of a net as a model, with the groups and materials of `like`.
 fn model_of(
-    net: &TriangleNet,
+    net: &LinkedMesh,
     colors: Option<Vec<[f32; 4]>>,
     face_tag: impl Fn(usize) -> u32,
     like: &Model,

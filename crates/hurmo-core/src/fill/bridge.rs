@@ -327,7 +327,7 @@ mod tests {
                 assert_eq!(bridged.faces, 24 * bridged.rows);
                 assert!((6..=9).contains(&bridged.rows), "{}", bridged.rows);
                 assert!(!bridged.meets_others);
-                let after = audit(&bridged.model, &audit::Options::default(), &());
+                let after = audit(&bridged.model, &audit::AuditOptions::default(), &());
                 assert_eq!((after.mesh.parts, after.mesh.rims), (1, 2));
                 assert_eq!(after.count("misoriented-edges"), 0);
                 assert_eq!(after.count("nonmanifold-edges"), 0);
@@ -353,7 +353,7 @@ mod tests {
             "{}",
             bridged.faces
         );
-        let after = audit(&bridged.model, &audit::Options::default(), &());
+        let after = audit(&bridged.model, &audit::AuditOptions::default(), &());
         assert_eq!((after.mesh.parts, after.mesh.rims), (1, 2));
         for check in [
             "misoriented-edges",

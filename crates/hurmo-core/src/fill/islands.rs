@@ -189,7 +189,7 @@ pub(super) fn joined(mesh: &Mesh, rim: Border, islands: Vec<Border>) -> Option<B
 #[cfg(test)]
 mod tests {
     use super::super::tests::without;
-    use super::super::{Options, Surface, fill, rims_described};
+    use super::super::{FillOptions, Surface, fill, rims_described};
     use super::*;
     use crate::audit::{self, audit};
     use crate::mesh::Model;
@@ -205,18 +205,21 @@ mod tests {
         })
     }
 
-    fn filled(islands: Option<Islands>, surface: Surface) -> (super::super::Outcome, audit::Audit) {
+    fn filled(
+        islands: Option<Islands>,
+        surface: Surface,
+    ) -> (super::super::FillOutcome, audit::Audit) {
         let model = holed();
         let facts = rims_described(&model.mesh);
         let hole = facts.iter().find(|rim| rim.kind == Kind::Hole).unwrap();
-        let options = Options {
+        let options = FillOptions {
             rims: vec![hole.rim.index()..=hole.rim.index()],
             islands,
             surface: Some(surface),
-            ..Options::default()
+            ..FillOptions::default()
         };
         let outcome = fill(&model, &options, &());
-        let audit = audit(&outcome.model, &audit::Options::default(), &());
+        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
         (outcome, audit)
     }
 
@@ -257,9 +260,9 @@ mod tests {
         assert!(!outcome.filled[0].held_back);
         // Or the hole is left, and the model with it.
         let model = holed();
-        let options = Options {
+        let options = FillOptions {
             leave_crossing: true,
-            ..Options::default()
+            ..FillOptions::default()
         };
         let outcome = fill(&model, &options, &());
         assert_eq!(outcome.filled.len() + outcome.left.len(), 4);
@@ -269,7 +272,7 @@ mod tests {
                 .iter()
                 .any(|left| left.reason.contains("meet other faces"))
         );
-        let after = self::audit(&outcome.model, &audit::Options::default(), &());
+        let after = self::audit(&outcome.model, &audit::AuditOptions::default(), &());
         assert_eq!(after.count("intersecting-faces"), 0);
     }
 }

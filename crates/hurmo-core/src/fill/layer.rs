@@ -5,7 +5,7 @@ use super::border::{Border, Chords, chord};
 use super::kinds::bend;
 use super::options::FLAT;
 use super::patch::Patch;
-use super::{Surface, Task, fair, grid, lid};
+use super::{Surface, Task, fair, grid, minimum_area};
 use crate::measure::vector_area;
 use crate::mesh::Model;
 use glam::DVec3;
@@ -151,7 +151,7 @@ impl Layer<'_> {
             .iter()
             .map(|&face| vector_area(&self.model.mesh, face).normalize_or_zero())
             .collect();
-        let Some(triangles) = lid::closed(&points, &beside, &taken) else {
+        let Some(triangles) = minimum_area::closed(&points, &beside, &taken) else {
             return Err(NotLaid {
                 why: "every way across it is taken by an edge",
                 has_height: false,

@@ -7,7 +7,8 @@ use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::predicates::on_one_line;
 use crate::spatial::{
-    Bounds32, Contacts, NOWHERE, Soup, exact_weld, faces_meet, overlap, rounded_outward,
+    Bounds32, Contacts, NOWHERE, TriangleHierarchy, exact_weld, faces_meet, overlap,
+    rounded_outward,
 };
 use rayon::prelude::*;
 use std::cell::Cell;
@@ -56,8 +57,9 @@ fn against_old(
     let faces: Vec<FaceId> = changed
         .flat_map(|run| run.faces.clone().map(FaceId::new))
         .collect();
-    let soup = |faces: &[FaceId]| Soup::welded(mesh, faces, |_| false, |v| place[v.index()]);
-    let new = soup(&faces);
+    let hierarchy =
+        |faces: &[FaceId]| TriangleHierarchy::welded(mesh, faces, |_| false, |v| place[v.index()]);
+    let new = hierarchy(&faces);
     let is_near = |face: &FaceId| {
         let bounds = bounds_of(mesh, [*face]);
         let near = Cell::new(false);
@@ -70,7 +72,7 @@ fn against_old(
         .map(FaceId::new)
         .filter(is_near)
         .collect();
-    let near = soup(&near);
+    let near = hierarchy(&near);
     (0..near.len()).into_par_iter().for_each(|s| {
         let (vertices, corners) = (near.vertices(s), near.corners(s));
         if on_one_line(corners) {

@@ -28,8 +28,8 @@ mod held;
 mod islands;
 mod kinds;
 mod layer;
-mod lid;
 mod meets;
+mod minimum_area;
 mod net;
 mod options;
 pub(crate) mod over;
@@ -42,7 +42,7 @@ mod weave;
 pub use bridge::{BridgeError, Bridged, bridge};
 pub use islands::Islands;
 pub use kinds::{Kind, RimFacts, rims_described};
-pub use options::{Options, Surface};
+pub use options::{FillOptions, Surface};
 
 use crate::measure::{PartMeasure, parts_measured};
 use crate::mesh::{Model, PartId, RimId};
@@ -91,7 +91,7 @@ pub struct Left {
 
 /// A model with rims closed.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct FillOutcome {
     /// The model.
     pub model: Model,
     /// What was closed, by name.
@@ -173,7 +173,7 @@ impl<'m> Ground<'m> {
         asked: &[(usize, RimId)],
         joined: &[islands::Found],
         floating: &[islands::Found],
-        options: &Options,
+        options: &FillOptions,
     ) -> (Vec<Task>, Vec<Left>) {
         let mesh = &self.model.mesh;
         let (mut tasks, mut left) = (Vec::new(), Vec::new());
@@ -224,7 +224,7 @@ impl<'m> Ground<'m> {
 }
 
 /// Closes rims.
-pub fn fill(model: &Model, options: &Options, observer: &dyn Observer) -> Outcome {
+pub fn fill(model: &Model, options: &FillOptions, observer: &dyn Observer) -> FillOutcome {
     let ground = Ground::of(model);
     let diagonal = crate::measure::bounds(&model.mesh).map_or(0.0, |b| b.diagonal());
     let chosen = options.chosen(&ground.facts, diagonal * 1e-6);
@@ -259,7 +259,7 @@ pub fn fill(model: &Model, options: &Options, observer: &dyn Observer) -> Outcom
     let closed = ground.close(tasks, options.leave_crossing, observer);
     left.extend(closed.left);
     left.sort_by_key(|left| left.rim);
-    Outcome {
+    FillOutcome {
         model: closed.model,
         filled: closed.filled,
         left,

@@ -54,7 +54,7 @@ pub(super) const FLAT: f64 = 0.02;
 
 /// Which rims to close, those that meet every condition, and how.
 #[derive(Clone, Debug, Default)]
-pub struct Options {
+pub struct FillOptions {
     /// Only these, by index; empty: any that is no seam.
     pub rims: Vec<RangeInclusive<usize>>,
     /// Only those on these parts, by index; empty: any.
@@ -80,7 +80,7 @@ pub struct Options {
     pub leave_crossing: bool,
 }
 
-impl Options {
+impl FillOptions {
     /// The rims to close, by index.
     pub(super) fn chosen(&self, facts: &[RimFacts], tolerance: f64) -> Vec<usize> {
         let within = |ranges: &[RangeInclusive<usize>], i: usize| {

@@ -7,7 +7,7 @@
 //! sample.
 
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::spatial::{Closest, Soup, TriangleTree, faces_not_in};
+use crate::spatial::{Closest, TriangleHierarchy, TriangleTree, faces_not_in};
 use crate::triangulate::{all_triangles, triangles};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -92,7 +92,7 @@ pub struct Reference<'s> {
 /// Where closest points are looked for.
 enum Surface<'s> {
     Tree(TriangleTree),
-    Soup(&'s Soup<'s>),
+    TriangleHierarchy(&'s TriangleHierarchy<'s>),
 }
 
 impl Surface<'_> {
@@ -100,7 +100,7 @@ impl Surface<'_> {
     fn affordable(&self, points: &[DVec3]) -> Option<Vec<DVec3>> {
         let cost = match self {
             Self::Tree(tree) => tree.mean_cost(points),
-            Self::Soup(soup) => soup.mean_cost(points),
+            Self::TriangleHierarchy(hierarchy) => hierarchy.mean_cost(points),
         };
         let most = ((MOST_WORK / cost.max(1.0)) as usize).max(FEWEST);
         let thinned = || points.iter().step_by(points.len().div_ceil(most)).copied();
@@ -110,7 +110,7 @@ impl Surface<'_> {
     fn closest_to_each(&self, points: &[DVec3]) -> Vec<Option<Closest>> {
         match self {
             Self::Tree(tree) => tree.closest_to_each(points),
-            Self::Soup(soup) => soup.closest_to_each(points),
+            Self::TriangleHierarchy(hierarchy) => hierarchy.closest_to_each(points),
         }
     }
 }
@@ -127,9 +127,13 @@ impl<'s> Reference<'s> {
     }
 
     /// The same of a mesh whose faces with an area are sorted already. `None` when it has none.
-    pub fn sorted(mesh: &Mesh, soup: &'s Soup<'s>, samples: usize) -> Option<Self> {
-        (!soup.is_empty()).then(|| Self {
-            surface: Surface::Soup(soup),
+    pub fn sorted(
+        mesh: &Mesh,
+        hierarchy: &'s TriangleHierarchy<'s>,
+        samples: usize,
+    ) -> Option<Self> {
+        (!hierarchy.is_empty()).then(|| Self {
+            surface: Surface::TriangleHierarchy(hierarchy),
             points: sample_points(mesh, samples),
             samples,
         })
@@ -255,8 +259,8 @@ mod tests {
     fn a_surface_made_ready_once_gives_the_same_as_one_made_ready_each_time() {
         let sphere = shapes::sphere(1.0, 4);
         let ready = Reference::new(&sphere, 3000).unwrap();
-        let soup = Soup::whole(&sphere);
-        let sorted = Reference::sorted(&sphere, &soup, 3000).unwrap();
+        let hierarchy = TriangleHierarchy::whole(&sphere);
+        let sorted = Reference::sorted(&sphere, &hierarchy, 3000).unwrap();
         for other in [shapes::sphere(1.0, 2), shapes::grid(4, 4, 1.0, 1.0)] {
             let each = ready.deviation(&other).unwrap();
             assert_eq!(sorted.deviation(&other).unwrap(), each);

@@ -1,11 +1,11 @@
 //! What cutting leaves: faces without area, and sheets that an edge ties together.
 
 use super::zero_area::diagonal;
-use super::{GAP, Options, mend};
-use crate::audit::{Survey, is_zero_area, least_area};
-use crate::boolean::Outcome;
+use super::{GAP, MendOptions, mend};
+use crate::audit::{MeshAnalysis, is_zero_area, least_area};
+use crate::boolean::BooleanOutcome;
 use crate::mesh::{FaceId, Mesh, Model};
-use crate::spatial::{Contacts, Soup, exact_weld};
+use crate::spatial::{Contacts, TriangleHierarchy, exact_weld};
 use rustc_hash::FxHashSet;
 use smallvec::SmallVec;
 
@@ -27,7 +27,7 @@ pub fn tidied_after_cuts(model: &Model) -> (Model, usize) {
 }
 
 /// The same, but of checks only that had no finding before the cuts: who asks for crossings alone keeps the rest.
-pub(super) fn tidied_where_new(before: &Survey<'_>, model: Model) -> (Model, usize) {
+pub(super) fn tidied_where_new(before: &MeshAnalysis<'_>, model: Model) -> (Model, usize) {
     let mesh = before.mesh;
     let had = [
         mesh.face_ids().any(|face| before.has_no_area(face)),
@@ -46,10 +46,10 @@ pub(super) fn tidied_where_new(before: &Survey<'_>, model: Model) -> (Model, usi
 }
 
 fn tidied(model: &Model, checks: &[&str]) -> (Model, usize) {
-    let options = Options {
+    let options = MendOptions {
         clear: checks.iter().map(|check| check.to_string()).collect(),
         gap: GAP * diagonal(&model.mesh),
-        ..Options::default()
+        ..MendOptions::default()
     };
     match mend(model, &options, &()) {
         Ok(outcome) => {
@@ -83,8 +83,8 @@ fn meeting_anew(before: &Mesh, mesh: &Mesh) -> usize {
     let is_new: Vec<bool> = mesh.face_ids().map(is_new).collect();
     let place = exact_weld(mesh.positions());
     let all: Vec<FaceId> = mesh.face_ids().collect();
-    let soup = Soup::welded(mesh, &all, |_| false, |v| place[v.index()]);
-    let touching = Contacts::of_new(&soup, &is_new, |_| None).into_touching();
+    let hierarchy = TriangleHierarchy::welded(mesh, &all, |_| false, |v| place[v.index()]);
+    let touching = Contacts::of_new(&hierarchy, &is_new, |_| None).into_touching();
     touching.into_iter().filter(|touches| *touches).count()
 }
 
@@ -99,11 +99,15 @@ fn places(mesh: &Mesh, face: FaceId) -> SmallVec<[[u64; 3]; 3]> {
 
 /// Of what is made of a model, the first, or where that leaves something when it is tidied, what leaves least
 /// of those in which vertices of cuts are joined within a distance.
-pub fn tidiest(model: &Model, first: Outcome, joined: impl Fn(f64) -> Option<Outcome>) -> Outcome {
+pub fn tidiest(
+    model: &Model,
+    first: BooleanOutcome,
+    joined: impl Fn(f64) -> Option<BooleanOutcome>,
+) -> BooleanOutcome {
     if !may_be_joined(model) {
         return first;
     }
-    let left = |made: &Outcome| left_after_tidying(&made.model, made.tally.meeting);
+    let left = |made: &BooleanOutcome| left_after_tidying(&made.model, made.tally.meeting);
     let mut best = (left(&first), first);
     for distance in joining_distances(model) {
         if best.0 == 0 {
@@ -183,7 +187,7 @@ mod tests {
                 };
                 resolve(&model, &solids, &()).ok()
             };
-            let left = |made: &Outcome| left_after_tidying(&made.model, made.tally.meeting);
+            let left = |made: &BooleanOutcome| left_after_tidying(&made.model, made.tally.meeting);
             let first = made(0.0).expect("cubes are closed");
             let left_first = left(&first);
             let left_best = left(&tidiest(&model, first, made));

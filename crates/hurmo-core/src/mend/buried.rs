@@ -2,8 +2,8 @@
 //! sides, parts inside others, parts that are perhaps scrap.
 
 use super::removed::by_group;
-use super::{Cure, MendError, Options, Step};
-use crate::audit::{Needs, Survey, interior, nested};
+use super::{Cure, MendError, MendOptions, Step};
+use crate::audit::{MeshAnalysis, Needs, interior, nested};
 use crate::measure::{Floating, PartMeasure};
 use crate::mesh::{Model, PartId};
 use crate::topology::Edges;
@@ -21,8 +21,11 @@ pub(super) const NESTED: Cure = Cure {
     safe: false,
     drops: true,
     apply: |model, _| {
-        Ok(drop_parts(model, Needs::Contacts, |survey| {
-            nested(survey).into_iter().map(|(inner, _)| inner).collect()
+        Ok(drop_parts(model, Needs::Contacts, |analysis| {
+            nested(analysis)
+                .into_iter()
+                .map(|(inner, _)| inner)
+                .collect()
         }))
     },
 };
@@ -33,13 +36,13 @@ pub(super) const FLOATING: Cure = Cure {
     drops: true,
     apply: |model, _| {
         let mut wanted = Vec::new();
-        let mut step = drop_parts(model, Needs::Connectivity, |survey| {
-            let closed = survey.parts.closed(survey.mesh, &survey.edges);
-            let floating = Floating::of(&survey.part_measures, |part| closed[part.index()]);
+        let mut step = drop_parts(model, Needs::Connectivity, |analysis| {
+            let closed = analysis.parts.closed(analysis.mesh, &analysis.edges);
+            let floating = Floating::of(&analysis.part_measures, |part| closed[part.index()]);
             let measures = floating
                 .perhaps_wanted
                 .iter()
-                .map(|&p| survey.part(p).clone());
+                .map(|&p| analysis.part(p).clone());
             wanted = measures.collect();
             floating.scraps.into_iter().collect()
         });
@@ -51,16 +54,16 @@ pub(super) const FLOATING: Cure = Cure {
 fn drop_parts(
     model: &mut Model,
     needs: Needs,
-    mut which: impl FnMut(&Survey<'_>) -> BTreeSet<PartId>,
+    mut which: impl FnMut(&MeshAnalysis<'_>) -> BTreeSet<PartId>,
 ) -> Step {
-    let mut survey = Survey::of(model);
-    survey.prepare(needs, &());
-    let goes = which(&survey);
-    let dropped: Vec<PartMeasure> = goes.iter().map(|&p| survey.part(p).clone()).collect();
+    let mut analysis = MeshAnalysis::of(model);
+    analysis.prepare(needs, &());
+    let goes = which(&analysis);
+    let dropped: Vec<PartMeasure> = goes.iter().map(|&p| analysis.part(p).clone()).collect();
     if dropped.is_empty() {
         return Step::default();
     }
-    let parts = survey.parts;
+    let parts = analysis.parts;
     let face_goes = |face| {
         let part = parts.of_face(&model.mesh, face);
         part.is_some_and(|part| goes.contains(&part))
@@ -75,10 +78,10 @@ fn drop_parts(
     }
 }
 
-fn drop_interior(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
-    let mut survey = Survey::of(model);
-    survey.prepare(Needs::Contacts, &());
-    let Ok(buried) = interior(&survey) else {
+fn drop_interior(model: &mut Model, _options: &MendOptions) -> Result<Step, MendError> {
+    let mut analysis = MeshAnalysis::of(model);
+    analysis.prepare(Needs::Contacts, &());
+    let Ok(buried) = interior(&analysis) else {
         return Ok(Step {
             left: Some((
                 1,
@@ -92,7 +95,7 @@ fn drop_interior(model: &mut Model, _options: &Options) -> Result<Step, MendErro
         return Ok(Step::default());
     }
     let open = |edges: &Edges| edges.ids().filter(|&e| edges.sides(e).len() == 1).count();
-    let before = open(&survey.edges);
+    let before = open(&analysis.edges);
     let removed = by_group(model, |face| buried[face.index()]);
     let (rest, _) = model.without_faces(|face| buried[face.index()]);
     let opened = open(&Edges::of(&rest.mesh)).saturating_sub(before);

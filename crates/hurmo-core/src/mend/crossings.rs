@@ -5,9 +5,11 @@
 //! same way, are left, and so is what faces inward as a whole.
 
 use super::after_cuts::{joining_distances, tidied_where_new, tidiest};
-use super::{Cure, MendError, Options, Step};
-use crate::audit::{Needs, Survey};
-use crate::boolean::{Filled, MayMeet, Outcome, Rounding, Solids, resolve, without_crumbs};
+use super::{Cure, MendError, MendOptions, Step};
+use crate::audit::{MeshAnalysis, Needs};
+use crate::boolean::{
+    BooleanOutcome, Filled, MayMeet, Rounding, Solids, resolve, without_small_components,
+};
 use crate::measure::signed_volume_term;
 use crate::mesh::{FaceId, Model, PartId, VertexId};
 use crate::spatial::Border;
@@ -31,10 +33,10 @@ const JOINED: &str = "{vertex|vertices} of cuts joined with others beside {it|th
 
 const ROUNDED: &str = "{vertex|vertices} rounded to single precision, as the file holds them";
 
-fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
-    let mut survey = Survey::of(model);
-    survey.prepare(Needs::Contacts, &());
-    let groups = Groups::of(&survey, options.filled);
+fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
+    let mut analysis = MeshAnalysis::of(model);
+    analysis.prepare(Needs::Contacts, &());
+    let groups = Groups::of(&analysis, options.filled);
     let left = |left, why| Step {
         left: (left > 0).then_some((left, why)),
         ..Step::default()
@@ -43,7 +45,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         return Ok(left(groups.left, LEFT));
     }
     if options.single && !model.mesh.is_single() && model.mesh.fits_single() {
-        drop(survey);
+        drop(analysis);
         return apply_rounded(model, options);
     }
     let resolved = |join_within: f64| {
@@ -58,7 +60,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
             rounding: Rounding::of(&model.mesh, options.single),
             join_within,
         };
-        let halved = |outcome: &Outcome| outcome.tally.meeting * 2 <= groups.resolved;
+        let halved = |outcome: &BooleanOutcome| outcome.tally.meeting * 2 <= groups.resolved;
         resolve(model, &solids, &()).ok().filter(halved)
     };
     let mut any = std::iter::once(0.0).chain(joining_distances(model));
@@ -66,15 +68,15 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
         return Ok(left(groups.resolved, LEFT_BY_ROUNDING));
     };
     let made = tidiest(model, made, resolved);
-    let Outcome {
+    let BooleanOutcome {
         model: made,
         sources,
         tally,
         ..
     } = made;
-    let cleaned = without_crumbs(made, &sources);
-    let (tidied, changes) = tidied_where_new(&survey, cleaned.model);
-    drop(survey);
+    let cleaned = without_small_components(made, &sources);
+    let (tidied, changes) = tidied_where_new(&analysis, cleaned.model);
+    drop(analysis);
     *model = tidied;
     Ok(Step {
         done: vec![
@@ -84,14 +86,17 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
             ("{face|faces} turned", tally.turned),
             (TIDIED, changes),
             ("{enclosed pocket|enclosed pockets} filled", cleaned.pockets),
-            ("{crumb|crumbs} of cut faces dropped", cleaned.crumbs),
+            (
+                "{crumb|crumbs} of cut faces dropped",
+                cleaned.small_components,
+            ),
         ],
         ..left(groups.left, LEFT)
     })
 }
 
 /// The same in single precision; of a model that stays as it was where nothing came of it.
-fn apply_rounded(model: &mut Model, options: &Options) -> Result<Step, MendError> {
+fn apply_rounded(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
     let mut rounded = model.clone();
     let moved = rounded.mesh.round_to_single();
     let mut step = apply(&mut rounded, options)?;
@@ -114,28 +119,28 @@ struct Groups {
 }
 
 impl Groups {
-    fn of(survey: &Survey<'_>, filled: Filled) -> Self {
-        let mesh = survey.mesh;
-        let contacts = survey.contacts().expect("they were asked for");
-        let part = |face: FaceId| survey.parts.of_face(mesh, face);
-        let mut joined = UnionFind::new(survey.parts.len());
+    fn of(analysis: &MeshAnalysis<'_>, filled: Filled) -> Self {
+        let mesh = analysis.mesh;
+        let contacts = analysis.contacts().expect("they were asked for");
+        let part = |face: FaceId| analysis.parts.of_face(mesh, face);
+        let mut joined = UnionFind::new(analysis.parts.len());
         // What meets, and what hangs together by place alone.
         for (a, b) in &contacts.parts {
             joined.join(a.0, b.0);
         }
-        let of_vertex = |v: usize| survey.parts.of_vertex(VertexId::new(v));
-        for (v, first) in survey.first_at_place.iter().enumerate() {
+        let of_vertex = |v: usize| analysis.parts.of_vertex(VertexId::new(v));
+        for (v, first) in analysis.first_at_place.iter().enumerate() {
             if let (Some(a), Some(b)) = (of_vertex(v), of_vertex(first.index())) {
                 joined.join(a.0, b.0);
             }
         }
         let mut group = |part: PartId| joined.find(part.0);
         let groups: Vec<Option<u32>> = mesh.face_ids().map(|f| part(f).map(&mut group)).collect();
-        let count = survey.parts.len();
+        let count = analysis.parts.len();
         let meets: Vec<bool> = mesh.face_ids().map(|f| contacts.touches(f)).collect();
         let (mut meeting, mut is_open) = (vec![0; count], vec![false; count]);
         let mut volume = vec![0.0; count];
-        let origin = survey
+        let origin = analysis
             .bounds
             .map_or(glam::DVec3::ZERO, |b| (b.min + b.max) / 2.0);
         for face in mesh.face_ids() {
@@ -148,13 +153,13 @@ impl Groups {
         let turned = vec![false; mesh.face_count()];
         let border = Border::of(
             mesh,
-            &survey.edges,
+            &analysis.edges,
             |_| true,
             &turned,
-            &survey.first_at_place,
+            &analysis.first_at_place,
         );
         for v in border.ends().flatten() {
-            if let Some(part) = survey.parts.of_vertex(v) {
+            if let Some(part) = analysis.parts.of_vertex(v) {
                 is_open[group(part) as usize] = true;
             }
         }
@@ -189,10 +194,10 @@ mod tests {
     use crate::{mend, shapes};
     use glam::{DMat3, DVec3, EulerRot};
 
-    fn mended(mesh: Mesh) -> mend::Outcome {
-        let options = Options {
+    fn mended(mesh: Mesh) -> mend::MendOutcome {
+        let options = MendOptions {
             clear: vec!["intersecting-faces".into()],
-            ..Options::default()
+            ..MendOptions::default()
         };
         mend::mend(&Model::from(mesh), &options, &()).unwrap()
     }
@@ -242,13 +247,13 @@ mod tests {
             *place = turn * *place + if i < second { DVec3::ZERO } else { apart };
         }
         assert!(!mesh.is_single());
-        let options = |single: bool| Options {
+        let options = |single: bool| MendOptions {
             clear: vec!["intersecting-faces".into()],
             single,
-            ..Options::default()
+            ..MendOptions::default()
         };
         let mended = |single| mend::mend(&Model::from(mesh.clone()), &options(single), &());
-        let told = |outcome: &mend::Outcome| {
+        let told = |outcome: &mend::MendOutcome| {
             outcome
                 .changes
                 .iter()
@@ -257,9 +262,9 @@ mod tests {
         let (single, double) = (mended(true).unwrap(), mended(false).unwrap());
         assert!(told(&single) && !told(&double));
         assert!(single.model.mesh.is_single() && !double.model.mesh.is_single());
-        let mut survey = Survey::of(&single.model);
-        survey.prepare(Needs::Contacts, &());
-        let contacts = survey.contacts().expect("they were asked for");
+        let mut analysis = MeshAnalysis::of(&single.model);
+        analysis.prepare(Needs::Contacts, &());
+        let contacts = analysis.contacts().expect("they were asked for");
         let mut faces = single.model.mesh.face_ids();
         assert!(faces.all(|face| !contacts.touches(face)));
     }

@@ -2,7 +2,7 @@
 //! where these differ, so that the side that is seen is the front.
 
 use super::sight::{Outside, outsides};
-use super::{Cure, MendError, Options, Step, one_sided};
+use super::{Cure, MendError, MendOptions, Step, one_sided};
 use crate::mesh::{Model, Rebuild};
 use crate::orientation::Patches;
 use crate::topology::Edges;
@@ -14,7 +14,7 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
     let mut step = Step::default();
     if options.cut_one_sided {
         let cut = one_sided::cut_open(model, options.gap);
@@ -117,9 +117,9 @@ mod tests {
         let mostly_inward = outward(&whole) == faces;
         let model = vase(|face| (face.0 % 5 != 0) == mostly_inward);
         assert!(outward(&model) < faces / 2);
-        let mended = mend(&model, &Options::default(), &()).unwrap();
+        let mended = mend(&model, &MendOptions::default(), &()).unwrap();
         assert_eq!(outward(&mended.model), faces);
-        let again = mend(&mended.model, &Options::default(), &()).unwrap();
+        let again = mend(&mended.model, &MendOptions::default(), &()).unwrap();
         assert!(again.changes.is_empty());
     }
 
@@ -129,11 +129,11 @@ mod tests {
         let faces = whole.mesh.face_count();
         let is_outward = outward(&whole) == faces;
         let inside_out = vase(|_| is_outward);
-        let left = mend(&inside_out, &Options::default(), &()).unwrap();
+        let left = mend(&inside_out, &MendOptions::default(), &()).unwrap();
         assert_eq!(outward(&left.model), 0);
-        let options = Options {
+        let options = MendOptions {
             turn_outward: true,
-            ..Options::default()
+            ..MendOptions::default()
         };
         let turned = mend(&inside_out, &options, &()).unwrap();
         assert_eq!(outward(&turned.model), faces);
@@ -165,12 +165,12 @@ mod tests {
             }
         }
         let model = Model::from(band);
-        let left = mend(&model, &Options::default(), &()).unwrap();
+        let left = mend(&model, &MendOptions::default(), &()).unwrap();
         assert_eq!(left.left[0].count, 1);
-        let options = Options {
+        let options = MendOptions {
             cut_one_sided: true,
             gap: 1e-5,
-            ..Options::default()
+            ..MendOptions::default()
         };
         let outcome = mend(&model, &options, &()).unwrap();
         let cut = &outcome.changes[0];
@@ -178,7 +178,7 @@ mod tests {
             (cut.what.as_str(), cut.count),
             ("edges of one-sided patches cut open", 4)
         );
-        let after = audit(&outcome.model, &audit::Options::default(), &());
+        let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
         assert_eq!(after.count("misoriented-edges"), 0);
         assert_eq!(after.mesh.parts, 1);
         assert_eq!(after.mesh.rims, 1);

@@ -13,7 +13,7 @@
 //! neighbours, and of several such the first in the file. Cost: near-linear in faces.
 
 use super::removed::by_group;
-use super::{Cure, MendError, Options, Step};
+use super::{Cure, MendError, MendOptions, Step};
 use crate::audit::doubles;
 use crate::measure::vector_area;
 use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild};
@@ -31,7 +31,7 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, _options: &MendOptions) -> Result<Step, MendError> {
     let doubled = doubles(&model.mesh);
     if doubled.is_empty() {
         return Ok(Step::default());
@@ -275,8 +275,8 @@ mod tests {
         more.for_each(|face| {
             mesh.push_face(face);
         });
-        let mended = mend(&Model::from(mesh), &Options::default(), &()).unwrap();
-        audit(&mended.model, &audit::Options::default(), &())
+        let mended = mend(&Model::from(mesh), &MendOptions::default(), &()).unwrap();
+        audit(&mended.model, &audit::AuditOptions::default(), &())
     }
 
     fn turned(face: &[VertexId]) -> Vec<VertexId> {

@@ -92,7 +92,7 @@ fn run_alike(a: &[VertexId], b: &[VertexId]) -> bool {
 mod tests {
     use super::*;
     use crate::audit::{self, audit};
-    use crate::mend::{Options, mend};
+    use crate::mend::{MendOptions, mend};
     use crate::mesh::Model;
     use crate::shapes;
     use glam::DVec3;
@@ -112,8 +112,8 @@ mod tests {
     }
 
     fn mended(meshes: &[Mesh]) -> audit::Audit {
-        let model = mend(&together(meshes), &Options::default(), &()).unwrap();
-        audit(&model.model, &audit::Options::default(), &())
+        let model = mend(&together(meshes), &MendOptions::default(), &()).unwrap();
+        audit(&model.model, &audit::AuditOptions::default(), &())
     }
 
     fn reversed(mesh: &Mesh) -> Mesh {

@@ -63,7 +63,7 @@ pub struct Cure {
     pub safe: bool,
     /// Whether it drops surface, and so is done only when its check is named.
     pub drops: bool,
-    apply: fn(&mut Model, &Options) -> Result<Step, MendError>,
+    apply: fn(&mut Model, &MendOptions) -> Result<Step, MendError>,
 }
 
 /// All cures, in the order in which they are done.
@@ -89,16 +89,16 @@ pub const CURES: &[Cure] = &[
 ];
 
 /// Where sheets are taken apart, the new vertices move by this share of the diagonal, so that no weld and
-/// no format that joins equal positions ties them together again: what [`Options::gap`] is made of.
+/// no format that joins equal positions ties them together again: what [`MendOptions::gap`] is made of.
 pub const GAP: f64 = 1e-5;
 
 /// The model with closed parts facing outward and hollows inward; and how many faces were turned for that.
 pub fn facing_outward(model: Model) -> (Model, usize) {
-    let options = Options {
+    let options = MendOptions {
         clear: ["misoriented-edges", "reversed-faces"]
             .map(String::from)
             .into(),
-        ..Options::default()
+        ..MendOptions::default()
     };
     match mend(&model, &options, &()) {
         Ok(outcome) => {
@@ -122,7 +122,7 @@ pub fn safe() -> impl Iterator<Item = &'static str> {
 
 /// What to mend.
 #[derive(Clone, Debug, Default)]
-pub struct Options {
+pub struct MendOptions {
     /// Names of checks to clear; empty: all that is safe.
     pub clear: Vec<String>,
     /// Names of checks not to clear all the same.
@@ -157,7 +157,7 @@ pub struct Options {
     pub gap: f64,
 }
 
-impl Options {
+impl MendOptions {
     /// Whether a cure is known to have nothing to do on a model as it was audited.
     fn is_idle(&self, cure: &Cure) -> bool {
         let beyond_findings = match cure.clears {
@@ -206,7 +206,7 @@ impl Step {
 
 /// A mended model.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct MendOutcome {
     /// The model.
     pub model: Model,
     /// What was done, in order; nothing that was done to none.
@@ -222,7 +222,7 @@ pub struct Outcome {
     pub perhaps_wanted: Vec<PartMeasure>,
 }
 
-impl Outcome {
+impl MendOutcome {
     fn take(&mut self, step: Step) {
         for (what, count) in step.done.into_iter().filter(|(_, count)| *count > 0) {
             match self
@@ -285,10 +285,10 @@ pub enum MendError {
 /// When a weld within a distance would collapse faces and that isn't forced.
 pub fn mend(
     model: &Model,
-    options: &Options,
+    options: &MendOptions,
     observer: &dyn Observer,
-) -> Result<Outcome, MendError> {
-    let mut outcome = Outcome {
+) -> Result<MendOutcome, MendError> {
+    let mut outcome = MendOutcome {
         model: model.clone(),
         changes: Vec::new(),
         left: Vec::new(),

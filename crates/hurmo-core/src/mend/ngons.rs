@@ -1,6 +1,6 @@
 //! N-gons into quads and triangles; on request n-gons, or all polygons, into triangles.
 
-use super::{Cure, MendError, Options, Step};
+use super::{Cure, MendError, MendOptions, Step};
 use crate::mesh::Model;
 use crate::triangulate::{self, Pieces};
 
@@ -11,7 +11,7 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
     let ((cut, count), what) = match options.triangulate {
         Some(which) => (
             triangulate::model(model, which),
@@ -32,7 +32,7 @@ fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
 mod tests {
     use super::*;
     use crate::audit::{self, audit};
-    use crate::mend::{Options, mend};
+    use crate::mend::{MendOptions, mend};
     use crate::shapes;
     use crate::triangulate::Which;
     use glam::DVec2;
@@ -44,13 +44,13 @@ mod tests {
         let volume = crate::measure::volume(&drum.mesh);
         let clear = vec!["ngons".to_string()];
         for (triangulate, cut) in [(None, 11), (Some(Which::Ngons), 22)] {
-            let options = Options {
+            let options = MendOptions {
                 clear: clear.clone(),
                 triangulate,
-                ..Options::default()
+                ..MendOptions::default()
             };
             let mended = mend(&drum, &options, &()).unwrap().model;
-            let after = audit(&mended, &audit::Options::default(), &());
+            let after = audit(&mended, &audit::AuditOptions::default(), &());
             assert_eq!(after.mesh.faces, 24 + 2 * cut);
             assert!((after.mesh.volume - volume).abs() < 1e-12);
             for check in [

@@ -45,7 +45,7 @@ fn names(tag: &Tag) -> Vec<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::mend::{Options, mend};
+    use crate::mend::{MendOptions, mend};
     use crate::mesh::{FaceTags, Rebuild};
     use crate::shapes;
     use glam::DVec3;
@@ -66,7 +66,7 @@ mod tests {
         for face in model.mesh.face_ids().chain([1, 2, 7].map(FaceId)) {
             rebuild.keep(face);
         }
-        let outcome = mend(&rebuild.finish(), &Options::default(), &()).unwrap();
+        let outcome = mend(&rebuild.finish(), &MendOptions::default(), &()).unwrap();
         let removed = |from: &str, faces| Removed {
             from: vec![from.into()],
             faces,

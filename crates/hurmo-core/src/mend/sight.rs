@@ -7,7 +7,7 @@
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Mesh};
 use crate::orientation::Patches;
-use crate::spatial::{Soup, crossings};
+use crate::spatial::{TriangleHierarchy, crossings};
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -37,7 +37,7 @@ pub(super) fn outsides(mesh: &Mesh, patches: &Patches, wanted: &[bool]) -> Vec<O
             faces[patch].push(face);
         }
     }
-    let soup = Soup::whole(mesh);
+    let hierarchy = TriangleHierarchy::whole(mesh);
     let diagonal = crate::measure::bounds(mesh).map_or(0.0, |b| b.diagonal());
     let outside = |faces: &Vec<FaceId>| {
         let (mut front, mut back) = (0, 0);
@@ -47,8 +47,8 @@ pub(super) fn outsides(mesh: &Mesh, patches: &Patches, wanted: &[bool]) -> Vec<O
                 true => -up,
                 false => up,
             };
-            front += got_away(&soup, mesh.face_middle(face), up, diagonal);
-            back += got_away(&soup, mesh.face_middle(face), -up, diagonal);
+            front += got_away(&hierarchy, mesh.face_middle(face), up, diagonal);
+            back += got_away(&hierarchy, mesh.face_middle(face), -up, diagonal);
         }
         let clearly = |more: usize, less: usize| more as f64 > CLEARLY * less as f64;
         match () {
@@ -81,13 +81,13 @@ fn spread_out(mesh: &Mesh, faces: &[FaceId]) -> Vec<FaceId> {
 }
 
 /// How many rays from a point on the side of `up` meet nothing.
-fn got_away(soup: &Soup<'_>, point: DVec3, up: DVec3, diagonal: f64) -> usize {
+fn got_away(hierarchy: &TriangleHierarchy<'_>, point: DVec3, up: DVec3, diagonal: f64) -> usize {
     let from = point + up * (1e-6 * diagonal);
     let mut found = Vec::new();
     let rays = DIRECTIONS.iter().flat_map(|&d| [d, -d]);
     rays.filter(|ray| ray.dot(up) > 0.2)
         .filter(|&ray| {
-            crossings(soup, from, ray, 2.0 * diagonal, &mut found);
+            crossings(hierarchy, from, ray, 2.0 * diagonal, &mut found);
             found.is_empty()
         })
         .count()

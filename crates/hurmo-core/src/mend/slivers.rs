@@ -6,7 +6,7 @@
 
 use super::thin::{Done, Thin, one_round};
 use super::zero_area::unrepeat;
-use super::{Cure, Options, Step};
+use super::{Cure, MendOptions, Step};
 use crate::audit::is_sliver;
 use crate::mesh::{Mesh, Model};
 use crate::triangulate::{self, Pieces};
@@ -24,7 +24,7 @@ const ROUNDS: usize = 30;
 /// How many times its height a sliver's longest edge is, unless said.
 const RATIO: f64 = 50.0;
 
-fn apply(model: &mut Model, options: &Options) -> Step {
+fn apply(model: &mut Model, options: &MendOptions) -> Step {
     let ratio = options.sliver_ratio.unwrap_or(RATIO);
     let diagonal = crate::measure::bounds(&model.mesh).map_or(0.0, |b| b.diagonal());
     let is_bad = |mesh: &Mesh, face| is_sliver(mesh, face, diagonal, ratio);
@@ -75,7 +75,7 @@ fn apply(model: &mut Model, options: &Options) -> Step {
 mod tests {
     use super::*;
     use crate::audit::{self, audit};
-    use crate::mend::{Options, mend};
+    use crate::mend::{MendOptions, mend};
     use crate::mesh::{FaceId, VertexId};
     use crate::shapes;
     use glam::DVec3;
@@ -110,10 +110,10 @@ mod tests {
         Model::from(mesh)
     }
 
-    fn cleared(model: &Model) -> crate::mend::Outcome {
-        let options = Options {
+    fn cleared(model: &Model) -> crate::mend::MendOutcome {
+        let options = MendOptions {
             clear: vec!["sliver-faces".into()],
-            ..Options::default()
+            ..MendOptions::default()
         };
         mend(model, &options, &()).unwrap()
     }
@@ -125,10 +125,10 @@ mod tests {
             planted in prop::collection::vec((0usize..1280, any::<bool>()), 1..30),
         ) {
             let model = with_slivers(&planted);
-            let before = audit(&model, &audit::Options::default(), &());
+            let before = audit(&model, &audit::AuditOptions::default(), &());
             prop_assert!(before.count("sliver-faces") > 0);
             let outcome = cleared(&model);
-            let after = audit(&outcome.model, &audit::Options::default(), &());
+            let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
             prop_assert!(after.mesh.watertight);
             prop_assert_eq!(after.count("sliver-faces"), 0, "{:?}", outcome.changes);
             prop_assert_eq!(after.count("intersecting-faces"), 0);
@@ -144,9 +144,9 @@ mod tests {
             .map(|z| glam::DVec2::new(1.0, z))
             .to_vec();
         let model = Model::from(shapes::lathe(&profile, 24, true));
-        let before = audit(&model, &audit::Options::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &());
         assert!(before.count("sliver-faces") > 0 && before.mesh.watertight);
-        let after = audit(&cleared(&model).model, &audit::Options::default(), &());
+        let after = audit(&cleared(&model).model, &audit::AuditOptions::default(), &());
         assert!(after.mesh.watertight);
         assert!(after.count("sliver-faces") < before.count("sliver-faces"));
         for check in [

@@ -15,7 +15,7 @@
 //! triangle without area, or along an edge that is there already, is left. Cost: near-linear in
 //! faces.
 
-use super::{Cure, Options, Step};
+use super::{Cure, MendOptions, Step};
 use crate::geometry::vector_area_of;
 use crate::mesh::{EdgeId, FaceId, Mesh, Model, Rebuild, VertexId, repeats_a_vertex};
 use crate::spatial::TJunctions;
@@ -35,7 +35,7 @@ pub(super) const CURE: Cure = Cure {
     apply: |model, options| Ok(apply(model, options)),
 };
 
-fn apply(model: &mut Model, options: &Options) -> Step {
+fn apply(model: &mut Model, options: &MendOptions) -> Step {
     let mesh = &model.mesh;
     let edges = Edges::of(mesh);
     let open: Vec<EdgeId> = edges
@@ -222,7 +222,7 @@ fn split(model: &Model, edges: &Edges, splits: &TJunctions) -> (Model, usize) {
 mod tests {
     use super::*;
     use crate::audit::{self, audit};
-    use crate::mend::{Options, mend};
+    use crate::mend::{MendOptions, mend};
     use crate::shapes;
     use proptest::prelude::*;
 
@@ -250,13 +250,13 @@ mod tests {
         #[test]
         fn grids_that_meet_are_stitched_whole(coarse in 1usize..7, fine in 1usize..7) {
             let model = box_of_two_grids(coarse, fine);
-            let outcome = mend(&model, &Options::default(), &()).unwrap();
-            let after = audit(&outcome.model, &audit::Options::default(), &());
+            let outcome = mend(&model, &MendOptions::default(), &()).unwrap();
+            let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
             prop_assert!(after.mesh.watertight, "{:?}", outcome.changes);
             prop_assert!((after.mesh.volume - 27.0).abs() < 1e-9);
             prop_assert_eq!(after.count("zero-area-faces"), 0);
             prop_assert_eq!(after.count("intersecting-faces"), 0);
-            let again = mend(&outcome.model, &Options::default(), &()).unwrap();
+            let again = mend(&outcome.model, &MendOptions::default(), &()).unwrap();
             prop_assert!(again.changes.is_empty(), "{:?}", again.changes);
         }
     }
@@ -278,7 +278,7 @@ mod tests {
         }
         mesh.push_face([0, 1, 2, 3].map(VertexId));
         mesh.push_face([4, 6, 5].map(VertexId));
-        let outcome = mend(&Model::from(mesh.clone()), &Options::default(), &()).unwrap();
+        let outcome = mend(&Model::from(mesh.clone()), &MendOptions::default(), &()).unwrap();
         assert_eq!(outcome.model.mesh, mesh);
     }
 
@@ -291,7 +291,7 @@ mod tests {
             values: mesh.vertex_ids().map(place).collect(),
             index: mesh.corners().iter().map(|v| v.0).collect(),
         });
-        let after = mend(&model, &Options::default(), &()).unwrap().model;
+        let after = mend(&model, &MendOptions::default(), &()).unwrap().model;
         let uvs = after.attributes.uvs.as_ref().unwrap();
         for (corner, &vertex) in after.mesh.corners().iter().enumerate() {
             let wanted = after.mesh.position(vertex).truncate();

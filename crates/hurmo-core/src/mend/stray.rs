@@ -1,6 +1,6 @@
 //! Stray vertices: those that no face uses go, unless a line element needs them.
 
-use super::{Cure, MendError, Options, Step};
+use super::{Cure, MendError, MendOptions, Step};
 use crate::mesh::Model;
 
 pub(super) const CURE: Cure = Cure {
@@ -10,7 +10,7 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, _options: &MendOptions) -> Result<Step, MendError> {
     let mut step = Step::did(
         "stray {vertex|vertices} dropped",
         model.drop_unused_vertices(),

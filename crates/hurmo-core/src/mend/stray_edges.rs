@@ -1,6 +1,6 @@
 //! Stray edges: line elements go when that is asked for.
 
-use super::{Cure, MendError, Options, Step};
+use super::{Cure, MendError, MendOptions, Step};
 use crate::mesh::Model;
 
 pub(super) const CURE: Cure = Cure {
@@ -10,7 +10,7 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, _options: &MendOptions) -> Result<Step, MendError> {
     let lines = std::mem::take(&mut model.lines);
     Ok(Step::did("line {element|elements} dropped", lines.len()))
 }

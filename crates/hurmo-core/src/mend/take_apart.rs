@@ -149,7 +149,7 @@ fn join_all(mesh: &Mesh, sets: &mut UnionFind, sides: &[Side]) {
 mod tests {
     use super::*;
     use crate::audit::{self, audit};
-    use crate::mend::{Options, mend};
+    use crate::mend::{MendOptions, mend};
     use crate::mesh::VertexId;
     use crate::shapes;
     use glam::DVec3;
@@ -166,19 +166,19 @@ mod tests {
             }
         }
         // Closed surfaces that touch are tied together only by a weld that is asked for.
-        let weld = Options {
+        let weld = MendOptions {
             clear: vec!["duplicate-vertices".into()],
             near: Some(0.0),
-            ..Options::default()
+            ..MendOptions::default()
         };
         mend(&Model::from(mesh), &weld, &()).unwrap().model
     }
 
     fn apart(model: &Model, check: &str) -> Model {
-        let options = Options {
+        let options = MendOptions {
             clear: vec![check.into()],
             may_open: true,
-            ..Options::default()
+            ..MendOptions::default()
         };
         mend(model, &options, &()).unwrap().model
     }
@@ -189,12 +189,12 @@ mod tests {
             shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2),
             shapes::cuboid(DVec3::new(1.0, 1.0, 0.0), DVec3::new(2.0, 2.0, 1.0), 2),
         ]);
-        let before = audit(&model, &audit::Options::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &());
         assert_eq!(before.count("nonmanifold-edges"), 2);
         assert_eq!(before.mesh.parts, 1);
         let after = audit(
             &apart(&model, "nonmanifold-edges"),
-            &audit::Options::default(),
+            &audit::AuditOptions::default(),
             &(),
         );
         assert!(after.mesh.watertight);
@@ -235,16 +235,16 @@ mod tests {
             mesh
         };
         let model = joined(&[block(1.0), block(-1.0)]);
-        let before = audit(&model, &audit::Options::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &());
         assert_eq!(before.count("nonmanifold-edges"), 1);
         assert_eq!(before.count("reversed-faces"), 0);
-        let options = Options {
+        let options = MendOptions {
             clear: vec!["nonmanifold-edges".into()],
             gap: 1e-5 * 3.6,
-            ..Options::default()
+            ..MendOptions::default()
         };
         let apart = mend(&model, &options, &()).unwrap().model;
-        let after = audit(&apart, &audit::Options::default(), &());
+        let after = audit(&apart, &audit::AuditOptions::default(), &());
         assert_eq!((after.mesh.parts, after.count("nonmanifold-edges")), (2, 0));
         assert_eq!(after.count("intersecting-faces"), 0);
         assert!(after.mesh.volume > 0.0);
@@ -256,11 +256,11 @@ mod tests {
             shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1),
             shapes::cuboid(DVec3::ONE, DVec3::splat(2.0), 1),
         ]);
-        let before = audit(&model, &audit::Options::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &());
         assert_eq!(before.count("pinched-vertices"), 1);
         let after = audit(
             &apart(&model, "pinched-vertices"),
-            &audit::Options::default(),
+            &audit::AuditOptions::default(),
             &(),
         );
         assert_eq!(after.count("pinched-vertices"), 0);
@@ -273,8 +273,8 @@ mod tests {
         let [a, b] = [0, 1].map(|i| with_fin.face(crate::mesh::FaceId::new(0))[i]);
         let tip = with_fin.push_vertex(DVec3::splat(0.5));
         with_fin.push_face([a, b, tip]);
-        let safe = mend(&Model::from(with_fin), &Options::default(), &()).unwrap();
-        let after = audit(&safe.model, &audit::Options::default(), &());
+        let safe = mend(&Model::from(with_fin), &MendOptions::default(), &()).unwrap();
+        let after = audit(&safe.model, &audit::AuditOptions::default(), &());
         assert_eq!(after.count("nonmanifold-edges"), 0);
         assert_eq!((after.count("open-edges"), after.mesh.parts), (3, 2));
         assert_eq!(safe.left, []);
@@ -296,8 +296,8 @@ mod tests {
         for i in 0..round.len() {
             with_wall.push_face([round[i], round[(i + 1) % round.len()], centre]);
         }
-        let safe = mend(&Model::from(with_wall), &Options::default(), &()).unwrap();
-        let after = audit(&safe.model, &audit::Options::default(), &());
+        let safe = mend(&Model::from(with_wall), &MendOptions::default(), &()).unwrap();
+        let after = audit(&safe.model, &audit::AuditOptions::default(), &());
         assert_eq!(
             (after.count("nonmanifold-edges"), after.count("open-edges")),
             (8, 0)

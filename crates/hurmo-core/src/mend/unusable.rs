@@ -1,6 +1,6 @@
 //! Unusable vertices: the faces on them go; they themselves are stray then.
 
-use super::{Cure, MendError, Options, Step};
+use super::{Cure, MendError, MendOptions, Step};
 use crate::mesh::Model;
 
 pub(super) const CURE: Cure = Cure {
@@ -10,7 +10,7 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, _options: &MendOptions) -> Result<Step, MendError> {
     let unusable = std::mem::take(&mut model.unusable);
     if unusable.is_empty() {
         return Ok(Step::default());

@@ -5,7 +5,7 @@
 //! an odd number of sides is taken apart again.
 
 use super::take_apart::{Apart, take_apart};
-use super::{Cure, MendError, Options, Step, loose};
+use super::{Cure, MendError, MendOptions, Step, loose};
 use crate::audit::doubles;
 use crate::mesh::{EdgeId, FaceId, Mesh, Model, VertexId};
 use crate::spatial::{exact_weld, near_weld, numbered_by_first};
@@ -20,7 +20,7 @@ pub(super) const CURE: Cure = Cure {
     apply,
 };
 
-fn apply(model: &mut Model, options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
     let mesh = &model.mesh;
     let mut apart = None;
     let mut joins = match options.near {

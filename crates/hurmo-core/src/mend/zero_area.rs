@@ -10,7 +10,7 @@
 //! a polygon that took a corner in may be cut up as it was. Each is linear in faces.
 
 use super::thin::{Done, Thin, one_round};
-use super::{Cure, MendError, Options, Step};
+use super::{Cure, MendError, MendOptions, Step};
 use crate::audit::{is_zero_area, least_area};
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId, repeats_a_vertex};
 
@@ -27,7 +27,7 @@ const NEEDLE: f64 = 1e-6;
 /// So many rounds are made, however little they do.
 const ROUNDS: usize = 10;
 
-fn apply(model: &mut Model, _options: &Options) -> Result<Step, MendError> {
+fn apply(model: &mut Model, _options: &MendOptions) -> Result<Step, MendError> {
     let mut done = Done::default();
     let mut left = 0;
     let diagonal = diagonal(&model.mesh);
@@ -138,7 +138,7 @@ fn cut_polygons(model: &mut Model, done: &mut Done) {
 mod tests {
     use super::*;
     use crate::audit::{self, audit};
-    use crate::mend::{Options, mend};
+    use crate::mend::{MendOptions, mend};
     use crate::shapes;
     use glam::DVec3;
     use proptest::prelude::*;
@@ -204,12 +204,12 @@ mod tests {
                 .filter(|(_, shares)| shares.iter().filter(|share| **share > 0.0).count() > 1)
                 .collect();
             let model = Model::from(cluster(&points));
-            let options = Options {
+            let options = MendOptions {
                 clear: vec!["zero-area-faces".into()],
-                ..Options::default()
+                ..MendOptions::default()
             };
             let once = mend(&model, &options, &()).unwrap().model;
-            let report = audit(&once, &audit::Options::default(), &());
+            let report = audit(&once, &audit::AuditOptions::default(), &());
             for check in ["zero-area-faces", "open-edges", "nonmanifold-edges", "lamina-faces"] {
                 prop_assert_eq!(report.count(check), 0, "{}", check);
             }

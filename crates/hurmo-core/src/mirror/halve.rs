@@ -3,8 +3,8 @@
 //! Triangles that the plane cuts are cut along it (Sutherland & Hodgman 1974), once for each edge,
 //! so that neighbours stay joined; what lies very near the plane is put on it.
 
-use super::{Found, Mirror};
-use crate::carried::shares;
+use super::{Mirror, Symmetry};
+use crate::attribute_transfer::shares;
 use crate::measure::bounds;
 use crate::mesh::{CornerLayer, FaceId, Model, Rebuild, VertexId};
 use crate::spatial::TriangleTree;
@@ -53,7 +53,7 @@ pub enum Unfit {
 
 impl Half {
     /// Takes the half of a model that lies before a mirror.
-    pub fn of(model: &Model, found: &Found) -> Result<Self, Unfit> {
+    pub fn of(model: &Model, found: &Symmetry) -> Result<Self, Unfit> {
         let mirror = &found.mirror;
         let (triangles, faces) = all_triangles(&model.mesh);
         let near = NEAR * bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());

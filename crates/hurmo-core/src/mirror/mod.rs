@@ -45,7 +45,7 @@ pub struct Mirror {
 
 /// A mirror that a model was held against.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Found {
+pub struct Symmetry {
     /// The plane.
     pub mirror: Mirror,
     /// How far the model lies from its image at most, at its vertices and some points of its area.
@@ -86,7 +86,7 @@ impl Mirror {
 
 /// The plane through a model's middle that it comes nearest to being symmetric about, across one
 /// axis or whichever is best. `None` for a model without faces.
-pub fn find(mesh: &Mesh, axis: Option<Axis>) -> Option<Found> {
+pub fn find(mesh: &Mesh, axis: Option<Axis>) -> Option<Symmetry> {
     let bounds = bounds(mesh)?;
     let diagonal = bounds.diagonal();
     let (triangles, _) = all_triangles(mesh);
@@ -125,7 +125,7 @@ pub fn find(mesh: &Mesh, axis: Option<Axis>) -> Option<Found> {
     let vertices = mesh.positions().iter().zip(used).filter(|(_, used)| *used);
     all.extend(vertices.map(|(point, _)| *point));
     let off = off(&mirror, &all);
-    Some(Found {
+    Some(Symmetry {
         mirror,
         off,
         is_symmetric: off <= SYMMETRIC * diagonal,

@@ -1,7 +1,7 @@
 //! A half and its image, joined along the plane.
 
 use super::Mirror;
-use crate::carried::Carried;
+use crate::attribute_transfer::Carried;
 use crate::mesh::{CornerLayer, Mesh, Model, Unusable, VertexId};
 use rayon::prelude::*;
 

@@ -9,7 +9,7 @@
 
 use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::spatial::{BoxTree, Enclosing, Soup, overlap, rounded_outward};
+use crate::spatial::{BoxTree, Enclosing, TriangleHierarchy, overlap, rounded_outward};
 use glam::DVec3;
 use rayon::prelude::*;
 use std::sync::OnceLock;
@@ -75,12 +75,14 @@ pub(super) fn hollows(
             list.push(face);
         }
     }
-    let soups: Vec<OnceLock<Soup<'_>>> = shells.iter().map(|_| OnceLock::new()).collect();
+    let hierarchies: Vec<OnceLock<TriangleHierarchy<'_>>> =
+        shells.iter().map(|_| OnceLock::new()).collect();
     let enclosing: Vec<OnceLock<Enclosing<'_, '_>>> =
         shells.iter().map(|_| OnceLock::new()).collect();
     let holds_all = |outer: usize, places: &[DVec3]| {
-        let soup = || Soup::of(mesh, &faces[outer], |face| reversed[face.index()]);
-        let new = || Enclosing::of(soups[outer].get_or_init(soup));
+        let hierarchy =
+            || TriangleHierarchy::of(mesh, &faces[outer], |face| reversed[face.index()]);
+        let new = || Enclosing::of(hierarchies[outer].get_or_init(hierarchy));
         let outer = enclosing[outer].get_or_init(new);
         let holds = |&place: &DVec3| outer.times(place) > INSIDE;
         places.first().is_none_or(holds) && places.par_iter().with_min_len(256).all(holds)

@@ -18,7 +18,7 @@ pub use light::{linear, on_screen};
 pub use near::Near;
 pub use texture::Texture;
 
-use crate::carried::Carried;
+use crate::attribute_transfer::Carried;
 use crate::mesh::{Mesh, Model, VertexId};
 use crate::progress::Observer;
 use glam::{DVec2, DVec3};

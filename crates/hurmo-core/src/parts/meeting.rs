@@ -1,7 +1,7 @@
 //! Where two parts meet.
 
 use super::only;
-use crate::audit::{Needs, Survey};
+use crate::audit::{MeshAnalysis, Needs};
 use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
 use crate::topology::Parts;
@@ -39,10 +39,10 @@ pub fn where_meeting(
         .filter(|&face| of_part(face).is_some_and(|part| part == one || part == two))
         .collect();
     let both = only(model, &faces);
-    let mut survey = Survey::of(&both);
-    survey.prepare(Needs::Contacts, observer);
+    let mut analysis = MeshAnalysis::of(&both);
+    analysis.prepare(Needs::Contacts, observer);
     let apart = MeetingError::Apart(one + 1, two + 1);
-    let Some(contacts) = survey
+    let Some(contacts) = analysis
         .contacts()
         .filter(|contacts| !contacts.parts.is_empty())
     else {

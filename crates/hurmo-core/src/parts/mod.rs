@@ -19,7 +19,7 @@ pub use objects::as_objects;
 pub use pieces::{By, Piece, only, pieces, without};
 pub use replaced::replaced;
 
-use crate::audit::{Needs, Survey};
+use crate::audit::{MeshAnalysis, Needs};
 use crate::geometry::Bounds;
 use crate::measure::{Floating, signed_volume_term};
 use crate::mesh::{Model, PartId};
@@ -77,11 +77,11 @@ pub struct PartFacts {
 
 /// Describes every part, in the order of their names.
 pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
-    let mut survey = Survey::of(model);
-    survey.prepare(Needs::Contacts, observer);
-    let mesh = survey.mesh;
-    let count = survey.parts.len();
-    let mut facts: Vec<PartFacts> = survey
+    let mut analysis = MeshAnalysis::of(model);
+    analysis.prepare(Needs::Contacts, observer);
+    let mesh = analysis.mesh;
+    let count = analysis.parts.len();
+    let mut facts: Vec<PartFacts> = analysis
         .part_measures
         .iter()
         .map(|measure| PartFacts {
@@ -100,9 +100,9 @@ pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
             materials: Vec::new(),
         })
         .collect();
-    for edge in survey.edges.ids() {
-        let sides = survey.edges.sides(edge);
-        let Some(part) = survey.parts.of_face(mesh, sides[0].face) else {
+    for edge in analysis.edges.ids() {
+        let sides = analysis.edges.sides(edge);
+        let Some(part) = analysis.parts.of_face(mesh, sides[0].face) else {
             continue;
         };
         let surface = &mut facts[part.index()].surface;
@@ -117,16 +117,16 @@ pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
     let mut seen: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); count];
     let mut volumes = vec![0.0; count];
     for face in mesh.face_ids() {
-        let Some(part) = survey.parts.of_face(mesh, face).map(PartId::index) else {
+        let Some(part) = analysis.parts.of_face(mesh, face).map(PartId::index) else {
             continue;
         };
         if let Some(&tag) = tags.of_face.get(face.index()) {
             seen[part].insert(tag);
         }
-        let patch = survey.patches.of_face[face.index()] as usize;
-        facts[part].hollow &= survey.patches.hollow[patch];
+        let patch = analysis.patches.of_face[face.index()] as usize;
+        facts[part].hollow &= analysis.patches.hollow[patch];
         let term = signed_volume_term(mesh, face, facts[part].bounds.middle()) / 6.0;
-        volumes[part] += match survey.patches.reversed[face.index()] {
+        volumes[part] += match analysis.patches.reversed[face.index()] {
             true => -term,
             false => term,
         };
@@ -139,11 +139,11 @@ pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
         facts.groups = distinct(groups);
         facts.materials = distinct(tags().filter_map(|tag| tag.material.as_ref()));
     }
-    for (inner, outer) in crate::audit::nested(&survey) {
+    for (inner, outer) in crate::audit::nested(&analysis) {
         facts[inner.index()].inside = Some(outer);
     }
     let is_closed = |part: PartId| facts[part.index()].surface == Surface::Closed;
-    let floating = Floating::of(&survey.part_measures, is_closed);
+    let floating = Floating::of(&analysis.part_measures, is_closed);
     for part in floating.scraps {
         facts[part.index()].floating = true;
     }
@@ -151,7 +151,7 @@ pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
         facts[part.index()].floating = true;
         facts[part.index()].perhaps_wanted = true;
     }
-    if let Some(contacts) = survey.contacts() {
+    if let Some(contacts) = analysis.contacts() {
         for &(a, b) in &contacts.parts {
             facts[a.index()].meets.push(b);
             facts[b.index()].meets.push(a);

@@ -1,7 +1,7 @@
 //! Another surface in place of some parts.
 
 use super::only;
-use crate::carried::Carried;
+use crate::attribute_transfer::Carried;
 use crate::mesh::{FaceId, Model, PartId, Rebuild, VertexId};
 use crate::topology::Parts;
 

@@ -13,12 +13,12 @@
 //! a vertex and step, and a search for contacts a level.
 
 use super::RemeshError;
-use crate::audit::{Needs, Survey};
-use crate::carried::Carried;
+use crate::attribute_transfer::Carried;
+use crate::audit::{MeshAnalysis, Needs};
 use crate::mesh::{Mesh, Model, VertexId};
 use crate::progress::Observer;
 use crate::spatial::Closest;
-use crate::topology::{Edges, TriangleNet};
+use crate::topology::{Edges, LinkedMesh};
 use crate::triangulate::quality;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -151,7 +151,7 @@ impl Onto<'_> {
     fn level(&self, mesh: Mesh) -> Option<Mesh> {
         let begin = mesh.positions().to_vec();
         let triangles: Vec<[VertexId; 3]> = mesh.faces().map(|(_, f)| [f[0], f[1], f[2]]).collect();
-        let mut net = TriangleNet::new(begin.clone(), &triangles);
+        let mut net = LinkedMesh::new(begin.clone(), &triangles);
         let normals: Vec<DVec3> = triangles
             .iter()
             .map(|t| {
@@ -183,7 +183,7 @@ impl Onto<'_> {
     /// Where on the model a vertex belongs.
     fn place(
         &self,
-        net: &TriangleNet,
+        net: &LinkedMesh,
         normals: &[DVec3],
         begin: DVec3,
         vertex: u32,
@@ -205,9 +205,9 @@ impl Onto<'_> {
         mesh.positions_mut().copy_from_slice(&places);
         for time in 0..TRIES {
             let model = Model::from(mesh.clone());
-            let mut survey = Survey::of(&model);
-            survey.prepare(Needs::Contacts, &());
-            let contacts = survey.contacts()?;
+            let mut analysis = MeshAnalysis::of(&model);
+            analysis.prepare(Needs::Contacts, &());
+            let contacts = analysis.contacts()?;
             let mut meets = mesh
                 .face_ids()
                 .filter(|face| contacts.touches(*face))
@@ -252,7 +252,7 @@ fn widen(mesh: &Mesh, marked: &mut [bool]) {
 }
 
 /// Whether no face at a vertex becomes thin, or turns too far from what it was when that moves.
-fn stays_unfolded(net: &TriangleNet, normals: &[DVec3], vertex: u32, to: DVec3) -> bool {
+fn stays_unfolded(net: &LinkedMesh, normals: &[DVec3], vertex: u32, to: DVec3) -> bool {
     net.around(vertex).all(|(t, [_, x, y])| {
         let [p, q] = [x, y].map(|v| net.positions[v as usize]);
         let (now, was) = ((p - to).cross(q - to), normals[t as usize]);
@@ -268,14 +268,14 @@ mod tests {
     use super::*;
     use crate::audit::{self, audit};
     use crate::measure::{deviation, volume};
-    use crate::remesh::solid::{self, solid};
+    use crate::remesh::dual_contouring::{ReskinOptions, reskin};
     use crate::shapes;
 
     fn skin_of(mesh: &Mesh, cell: f64) -> Model {
-        let options = solid::Options::of(cell);
+        let options = ReskinOptions::of(cell);
         let model = Model::from(mesh.clone());
-        let survey = Survey::sorted(&model, &());
-        solid(&survey, &options, &()).unwrap().model
+        let analysis = MeshAnalysis::sorted(&model, &());
+        reskin(&analysis, &options, &()).unwrap().model
     }
 
     fn detailed(mesh: &Mesh, cell: f64, levels: usize) -> Detailed {
@@ -298,7 +298,7 @@ mod tests {
             let now = off(mesh);
             assert!(now < 0.7 * last, "{now} after {last}");
             last = now;
-            let options = audit::Options::default();
+            let options = audit::AuditOptions::default();
             let audit = audit(&detailed.model, &options, &());
             assert!(audit.mesh.watertight);
             assert_eq!(audit.count("intersecting-faces"), 0);

@@ -1,14 +1,14 @@
 //! Rebuilding: even triangles on a surface as it is, and a new skin round what a model fills.
 
 mod detail;
-mod even;
-pub mod solid;
+pub mod dual_contouring;
+mod isotropic;
 
 pub use detail::{DetailOptions, Detailed, MOST_DETAIL, bring_back_detail};
-pub(crate) use even::edge_for;
-pub use even::{
-    Crumbs, DEFAULT_CREASE, MOST_TRIANGLES, Options, Outcome, RelaxOptions, Relaxed, Target, relax,
-    remesh,
+pub(crate) use isotropic::edge_for;
+pub use isotropic::{
+    DEFAULT_CREASE, MOST_TRIANGLES, RelaxOptions, Relaxed, RemeshOptions, RemeshOutcome,
+    ShortFeatures, Target, relax, remesh,
 };
 
 /// Why a model was not remeshed.

@@ -55,7 +55,7 @@ pub enum Where {
 
 /// What to cut out, and how wide.
 #[derive(Clone, Debug)]
-pub struct Options {
+pub struct RepatchOptions {
     /// What.
     pub at: Where,
     /// How many rings of faces round it go, too.
@@ -94,7 +94,7 @@ pub struct Left {
 
 /// A repaired model.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct RepatchOutcome {
     /// The model.
     pub model: Model,
     /// What was done.
@@ -106,8 +106,8 @@ pub struct Outcome {
 /// Cuts out and closes anew. Faces that are not cut out keep their order, their corners, and all that
 /// they carry; new ones have the group and material of those beside them, and UVs where the border
 /// crosses no seam.
-pub fn repatch(model: &Model, options: &Options, observer: &dyn Observer) -> Outcome {
-    let mut outcome = Outcome {
+pub fn repatch(model: &Model, options: &RepatchOptions, observer: &dyn Observer) -> RepatchOutcome {
+    let mut outcome = RepatchOutcome {
         model: model.clone(),
         patched: Vec::new(),
         left: Vec::new(),
@@ -142,7 +142,7 @@ pub fn repatch(model: &Model, options: &Options, observer: &dyn Observer) -> Out
 }
 
 /// What is looked for before and after: what is to be cleared, and what may not become more.
-fn search(options: &Options) -> audit::Options {
+fn search(options: &RepatchOptions) -> audit::AuditOptions {
     let mut brief = Brief::general();
     brief.thresholds = options.thresholds.clone();
     for check in audit::CHECKS {
@@ -156,10 +156,10 @@ fn search(options: &Options) -> audit::Options {
     for check in faults::NO_MORE.iter().copied().chain(named) {
         brief.set_level(check, Level::Warn);
     }
-    audit::Options {
+    audit::AuditOptions {
         brief,
         places: usize::MAX,
-        ..audit::Options::default()
+        ..audit::AuditOptions::default()
     }
 }
 
@@ -200,8 +200,8 @@ fn seeds(model: &Model, audit: &Audit, at: &Where) -> Vec<Vec<FaceId>> {
 struct Try<'a> {
     model: &'a Model,
     audit: &'a Audit,
-    search: &'a audit::Options,
-    options: &'a Options,
+    search: &'a audit::AuditOptions,
+    options: &'a RepatchOptions,
 }
 
 impl Try<'_> {

@@ -7,8 +7,8 @@ use crate::wrecks::{spoilt, with_flat_uvs};
 use glam::DVec2;
 use proptest::prelude::*;
 
-fn checks(names: &[&str]) -> Options {
-    Options {
+fn checks(names: &[&str]) -> RepatchOptions {
+    RepatchOptions {
         at: Where::Checks(names.iter().map(|name| name.to_string()).collect()),
         grow: 1,
         thresholds: Thresholds::default(),
@@ -16,7 +16,7 @@ fn checks(names: &[&str]) -> Options {
 }
 
 fn counts(model: &Model) -> Vec<usize> {
-    let audit = audit::audit(model, &audit::Options::default(), &());
+    let audit = audit::audit(model, &audit::AuditOptions::default(), &());
     let checks = faults::NO_MORE.iter();
     checks.map(|check| audit.count(check)).collect()
 }
@@ -54,7 +54,7 @@ fn folded() -> Mesh {
 #[test]
 fn a_fold_is_cut_out_and_closed_as_round_as_what_lies_round_it() {
     let model = Model::from(folded());
-    let before = audit::audit(&model, &audit::Options::default(), &());
+    let before = audit::audit(&model, &audit::AuditOptions::default(), &());
     assert!(before.count("intersecting-faces") > 0);
     let outcome = repatch(&model, &checks(&["intersecting-faces"]), &());
     assert!(outcome.left.is_empty(), "{:?}", outcome.left);
@@ -92,7 +92,7 @@ fn a_spike_through_the_other_side_is_closed_on_both() {
 fn a_ring_of_broken_faces_becomes_a_band() {
     let profile: Vec<DVec2> = (0..24).map(|i| DVec2::new(1.0, 0.15 * i as f64)).collect();
     let tube = shapes::lathe(&profile, 32, false);
-    let rims = audit::audit(&tube.clone().into(), &audit::Options::default(), &())
+    let rims = audit::audit(&tube.clone().into(), &audit::AuditOptions::default(), &())
         .mesh
         .rims;
     // A row of vertices is mirrored, so that the faces beside it run across the tube.
@@ -102,7 +102,7 @@ fn a_ring_of_broken_faces_becomes_a_band() {
     });
     let outcome = repatch(&twisted.into(), &checks(&["intersecting-faces"]), &());
     assert_eq!(outcome.patched.len(), 1, "{:?}", outcome.left);
-    let audit = audit::audit(&outcome.model, &audit::Options::default(), &());
+    let audit = audit::audit(&outcome.model, &audit::AuditOptions::default(), &());
     assert_eq!((audit.mesh.rims, audit.mesh.parts), (rims, 1));
     assert_eq!(audit.count("intersecting-faces"), 0);
     let off = deviation(&outcome.model.mesh, &tube, 20_000).unwrap();
@@ -115,7 +115,7 @@ fn a_fault_on_the_border_of_a_sheet_leaves_that_open() {
     let folded = swapped(&sheet, DVec3::new(0.5, 1.0 / 12.0, 0.0));
     let outcome = repatch(&folded.into(), &checks(&["intersecting-faces"]), &());
     assert_eq!(outcome.patched.len(), 1, "{:?}", outcome.left);
-    let audit = audit::audit(&outcome.model, &audit::Options::default(), &());
+    let audit = audit::audit(&outcome.model, &audit::AuditOptions::default(), &());
     assert_eq!((audit.mesh.rims, audit.count("intersecting-faces")), (1, 0));
     assert_eq!(audit.count("open-edges"), 48);
 }
@@ -163,7 +163,7 @@ fn faces_that_are_named_are_closed_anew_with_their_uvs() {
             < 0.1
     };
     let faces: Vec<FaceId> = model.mesh.face_ids().filter(near).collect();
-    let options = Options {
+    let options = RepatchOptions {
         at: Where::Faces(faces.clone()),
         grow: 0,
         thresholds: Thresholds::default(),
@@ -190,7 +190,7 @@ proptest! {
         grow in 0usize..3,
     ) {
         let model = spoilt(kinds, apart, &faults, &joined);
-        let options = Options { grow, ..checks(&CHECKS) };
+        let options = RepatchOptions { grow, ..checks(&CHECKS) };
         let outcome = repatch(&model, &options, &());
         let (was, is) = (counts(&model), counts(&outcome.model));
         for (check, (was, is)) in faults::NO_MORE.iter().zip(was.iter().zip(&is)) {

@@ -1,7 +1,7 @@
 //! The faces within reach of a seam, as far as they hang together with it.
 
 use super::line::Seam;
-use crate::carried::Carried;
+use crate::attribute_transfer::Carried;
 use crate::mesh::{FaceId, Model};
 use crate::spatial::closest_on_triangle;
 use crate::topology::Edges;

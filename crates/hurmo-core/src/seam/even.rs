@@ -7,11 +7,11 @@ use super::band::faces_near;
 use super::bends::Bends;
 use super::line::Seam;
 use super::stretches::FURTHEST;
-use super::{Joined, Options};
+use super::{Joined, SeamOptions};
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Model};
 use crate::progress::Observer;
-use crate::remesh::{self, Crumbs, RemeshError, Target, edge_for};
+use crate::remesh::{self, RemeshError, ShortFeatures, Target, edge_for};
 use crate::spatial::TriangleTree;
 use crate::topology::Edges;
 use glam::DVec3;
@@ -83,8 +83,8 @@ impl Pass {
 }
 
 /// The passes that are needed.
-pub(super) fn passes(options: &Options) -> impl Iterator<Item = Pass> {
-    let Options { even_along, radius } = *options;
+pub(super) fn passes(options: &SeamOptions) -> impl Iterator<Item = Pass> {
+    let SeamOptions { even_along, radius } = *options;
     let pass = |kind| Pass {
         kind,
         width: even_along.unwrap_or(0.0),
@@ -127,11 +127,11 @@ pub(super) fn evened(
     let reach = |edge: usize| pass.reach(tangents[edge]);
     let near = faces_near(joined.model, &edges, &seam, &reach);
     let furthest = (0..seam.edges.len()).map(reach).fold(0.0, f64::max);
-    let options = remesh::Options {
-        crumbs: Crumbs::Under(0.0),
+    let options = remesh::RemeshOptions {
+        short_features: ShortFeatures::Under(0.0),
         faces: Some(near),
         lines: seam.edges.clone(),
-        ..remesh::Options::of(Target::ByVertex {
+        ..remesh::RemeshOptions::of(Target::ByVertex {
             lengths: lengths(joined, &seam, &tangents, pass),
             within: WITHIN * furthest,
         })

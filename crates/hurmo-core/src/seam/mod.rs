@@ -43,7 +43,7 @@ pub struct Joined<'a> {
 
 /// What to do along seams; a radius must be above nought.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub struct Options {
+pub struct SeamOptions {
     /// Makes triangles even within this distance of them, in model units.
     pub even_along: Option<f64>,
     /// Rounds them with about this radius, in model units.
@@ -52,7 +52,7 @@ pub struct Options {
 
 /// What came of it.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct SeamOutcome {
     /// The model.
     pub model: Model,
     /// For each of its faces, the one before that it is or was part of.
@@ -69,9 +69,9 @@ pub struct Outcome {
 /// When the triangles would not fit in memory.
 pub fn finish(
     joined: &Joined<'_>,
-    options: &Options,
+    options: &SeamOptions,
     observer: &dyn Observer,
-) -> Result<Option<Outcome>, RemeshError> {
+) -> Result<Option<SeamOutcome>, RemeshError> {
     let mut model = Cow::Borrowed(joined.model);
     let mut sources: Vec<FaceId> = joined.model.mesh.face_ids().collect();
     let mut solids = Cow::Borrowed(joined.solids);
@@ -107,7 +107,7 @@ pub fn finish(
         model = Cow::Owned(rounded.0);
         fillets = Some(rounded.1);
     }
-    Ok(Some(Outcome {
+    Ok(Some(SeamOutcome {
         model: model.into_owned(),
         sources,
         evened: first,

@@ -29,7 +29,7 @@ pub enum Kind {
 
 /// How to smooth.
 #[derive(Clone, Debug)]
-pub struct Options {
+pub struct SmoothOptions {
     /// How many rounds.
     pub rounds: usize,
     /// What kind.
@@ -41,7 +41,7 @@ pub struct Options {
 
 /// A smoothed model.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct SmoothOutcome {
     /// The model.
     pub model: Model,
     /// How many vertices moved.
@@ -154,7 +154,7 @@ fn mixed(rims: &Around, full: &Around, may: &[May]) -> Around {
 }
 
 /// Smooths a model. What faces carry stays with their corners.
-pub fn smooth(model: &Model, options: &Options, observer: &dyn Observer) -> Outcome {
+pub fn smooth(model: &Model, options: &SmoothOptions, observer: &dyn Observer) -> SmoothOutcome {
     let mesh = &model.mesh;
     let ground = Ground::of(mesh, options.faces.as_deref());
     observer.begin("smoothing", options.rounds as u64);
@@ -179,7 +179,7 @@ pub fn smooth(model: &Model, options: &Options, observer: &dyn Observer) -> Outc
         // They spoke of the rough surface.
         new.attributes.normals = None;
     }
-    Outcome {
+    SmoothOutcome {
         model: new,
         moved,
         furthest,

@@ -13,7 +13,7 @@ fn rough(mut mesh: Mesh, by: f64) -> Mesh {
 }
 
 fn smoothed(mesh: &Mesh, kind: Kind, rounds: usize) -> Mesh {
-    let options = Options {
+    let options = SmoothOptions {
         rounds,
         kind,
         faces: None,
@@ -83,7 +83,7 @@ fn rims_move_along_themselves_and_the_rest_stays_where_it_is_not_asked_for() {
         .face_ids()
         .map(|face| ball.face_middle(face).z > 0.0)
         .collect();
-    let options = Options {
+    let options = SmoothOptions {
         rounds: 5,
         kind: Kind::Soft,
         faces: Some(faces.clone()),

@@ -8,23 +8,26 @@
 //! Cost: a ray or four, each about log n and the faces in the way, and a query of the caps.
 
 use super::rays::times_inside_all;
-use super::{Sides, SidesTally, Soup, Winding, overlap};
+use super::{Sides, SidesTally, TriangleHierarchy, Winding, overlap};
 use glam::DVec3;
 use std::sync::OnceLock;
 
 /// A surface, and what closes it where that is known.
 pub struct Capped<'s, 'm> {
-    soup: &'s Soup<'m>,
-    caps: Option<(&'s Soup<'m>, Winding<'s, 'm>)>,
+    hierarchy: &'s TriangleHierarchy<'m>,
+    caps: Option<(&'s TriangleHierarchy<'m>, Winding<'s, 'm>)>,
     by_tree: OnceLock<Winding<'s, 'm>>,
 }
 
 impl<'s, 'm> Capped<'s, 'm> {
     /// Surface and caps together must have no border: each edge is run as often one way as the
     /// other. Without caps, all is told by tree.
-    pub fn new(soup: &'s Soup<'m>, caps: Option<&'s Soup<'m>>) -> Self {
+    pub fn new(
+        hierarchy: &'s TriangleHierarchy<'m>,
+        caps: Option<&'s TriangleHierarchy<'m>>,
+    ) -> Self {
         Self {
-            soup,
+            hierarchy,
             caps: caps.map(|caps| (caps, Winding::of(caps))),
             by_tree: OnceLock::new(),
         }
@@ -32,16 +35,16 @@ impl<'s, 'm> Capped<'s, 'm> {
 
     /// The winding numbers of the surface by tree.
     pub fn by_tree(&self) -> &Winding<'s, 'm> {
-        self.by_tree.get_or_init(|| Winding::of(self.soup))
+        self.by_tree.get_or_init(|| Winding::of(self.hierarchy))
     }
 
     /// The surface.
-    pub fn soup(&self) -> &'s Soup<'m> {
-        self.soup
+    pub fn hierarchy(&self) -> &'s TriangleHierarchy<'m> {
+        self.hierarchy
     }
 
     /// What closes it; none of it where it is closed, `None` where that is not known.
-    pub fn caps(&self) -> Option<&'s Soup<'m>> {
+    pub fn caps(&self) -> Option<&'s TriangleHierarchy<'m>> {
         self.caps.as_ref().map(|&(caps, _)| caps)
     }
 
@@ -54,7 +57,7 @@ impl<'s, 'm> Capped<'s, 'm> {
     /// How often surface and caps wind round a place: a whole number, if there are caps.
     pub fn whole(&self, place: DVec3) -> i32 {
         let caps = self.caps();
-        let by_rays = caps.and_then(|caps| times_inside_all(&[self.soup, caps], place));
+        let by_rays = caps.and_then(|caps| times_inside_all(&[self.hierarchy, caps], place));
         let by_tree = || (self.by_tree().at(place) + self.caps_wind(place)).round() as i32;
         by_rays.unwrap_or_else(by_tree)
     }
@@ -108,10 +111,10 @@ impl<'s, 'm> Capped<'s, 'm> {
     /// The same, if there are caps and rays can tell.
     fn by_rays(&self, triangle: usize) -> Option<Sides> {
         let (caps, alone) = self.caps.as_ref()?;
-        let (middle, offset) = self.soup.middle_and_offset(triangle);
+        let (middle, offset) = self.hierarchy.middle_and_offset(triangle);
         let points = [middle + offset, middle - offset];
         let times = self.by_one_ray(triangle, caps).or_else(|| {
-            let both = points.map(|point| times_inside_all(&[self.soup, caps], point));
+            let both = points.map(|point| times_inside_all(&[self.hierarchy, caps], point));
             Some([both[0]?, both[1]?])
         })?;
         let alone = alone.both_sides(middle, offset);
@@ -121,12 +124,14 @@ impl<'s, 'm> Capped<'s, 'm> {
         })
     }
 
-    fn by_one_ray(&self, triangle: usize, caps: &Soup<'_>) -> Option<[i32; 2]> {
-        let mut tally = SidesTally::new(self.soup, triangle);
+    fn by_one_ray(&self, triangle: usize, caps: &TriangleHierarchy<'_>) -> Option<[i32; 2]> {
+        let mut tally = SidesTally::new(self.hierarchy, triangle);
         let ray = tally.ray().bounds();
         let enter = |bounds| overlap(bounds, ray);
-        let soup = self.soup;
-        soup.tree().visit(enter, |other| tally.add(soup, other));
+        let hierarchy = self.hierarchy;
+        hierarchy
+            .tree()
+            .visit(enter, |other| tally.add(hierarchy, other));
         caps.tree()
             .visit(enter, |cap| tally.add_other(caps.corners(cap)));
         tally.result()
@@ -158,25 +163,28 @@ mod tests {
         for (mesh, corners) in [(&mut open, [0u32, 300, 600]), (&mut caps, [600, 300, 0])] {
             mesh.push_face(corners.map(VertexId));
         }
-        let (soup, caps) = (Soup::whole(&open), Soup::whole(&caps));
-        let capped = Capped::new(&soup, Some(&caps));
+        let (hierarchy, caps) = (
+            TriangleHierarchy::whole(&open),
+            TriangleHierarchy::whole(&caps),
+        );
+        let capped = Capped::new(&hierarchy, Some(&caps));
         let mut asked = 0;
-        for triangle in (0..soup.len()).step_by(5) {
+        for triangle in (0..hierarchy.len()).step_by(5) {
             let Some(sides) = capped.by_rays(triangle) else {
                 continue;
             };
             asked += 1;
-            let (middle, offset) = soup.middle_and_offset(triangle);
+            let (middle, offset) = hierarchy.middle_and_offset(triangle);
             for (told, point) in [
                 (sides.front, middle + offset),
                 (sides.back, middle - offset),
             ] {
-                let all =
-                    (0..soup.len()).map(|t| crate::spatial::solid_angle(soup.corners(t), point));
+                let all = (0..hierarchy.len())
+                    .map(|t| crate::spatial::solid_angle(hierarchy.corners(t), point));
                 let exact = all.sum::<f64>() / (4.0 * std::f64::consts::PI);
                 assert!((told - exact).abs() < 0.03, "{told} for {exact}");
             }
         }
-        assert!(asked * 5 > soup.len() * 9 / 10);
+        assert!(asked * 5 > hierarchy.len() * 9 / 10);
     }
 }

@@ -1,7 +1,7 @@
 //! Which faces meet another away from a vertex or edge that they share.
 //!
 //! ```text
-//! Soup ─▶ pairs of triangles whose boxes overlap ─▶ exact test ─▶ faces, pairs of parts
+//! TriangleHierarchy ─▶ pairs of triangles whose boxes overlap ─▶ exact test ─▶ faces, pairs of parts
 //! ```
 //!
 //! Vertices at one place are one vertex here, so that an unwelded seam is no contact. Triangles
@@ -10,11 +10,11 @@
 //! lies on everything costs little more than a clean one, and the chains are the same in
 //! whichever order pairs come. Thousands of triangles round one vertex or edge, or in one
 //! place, are looked at first (`crowds`). Cost: near-linear in pairs of overlapping boxes; about
-//! 30 bytes a triangle beside the soup.
+//! 30 bytes a triangle beside the hierarchy.
 
 use super::crowds::Crowds;
 use super::overlaps::overlapping_pairs_but;
-use super::{NOWHERE, Soup, exact_weld, overlap};
+use super::{NOWHERE, TriangleHierarchy, exact_weld, overlap};
 use crate::mesh::{FaceId, Mesh, PartId, VertexId};
 use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
 use crate::topology::SharedSets;
@@ -42,22 +42,22 @@ pub struct Contacts {
 }
 
 impl Contacts {
-    /// Finds all contacts. The soup is welded; triangles that share a vertex that is `settled`
+    /// Finds all contacts. The hierarchy is welded; triangles that share a vertex that is `settled`
     /// are known not to meet elsewhere; `part(f)` is a face's part.
     pub fn of(
-        soup: &Soup<'_>,
+        hierarchy: &TriangleHierarchy<'_>,
         face_count: usize,
         settled: &[bool],
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
-        let apart = |a: usize, b: usize| share_settled(soup, settled, a, b);
-        Self::found(soup, (face_count, settled), (apart, |_, _| true), part)
+        let apart = |a: usize, b: usize| share_settled(hierarchy, settled, a, b);
+        Self::found(hierarchy, (face_count, settled), (apart, |_, _| true), part)
     }
 
     /// Finds all contacts but those of triangles that are known to be `apart`. Of two on the same vertices
     /// one stands for both where they are `alike`.
     fn found(
-        soup: &Soup<'_>,
+        hierarchy: &TriangleHierarchy<'_>,
         (face_count, settled): (usize, &[bool]),
         (apart, alike): (
             impl Fn(usize, usize) -> bool + Sync,
@@ -65,8 +65,8 @@ impl Contacts {
         ),
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
-        let search = Search::of(soup, face_count, apart, &part);
-        let mut crowds = Crowds::of(soup, face_count, &search.flat, settled, &part);
+        let search = Search::of(hierarchy, face_count, apart, &part);
+        let mut crowds = Crowds::of(hierarchy, face_count, &search.flat, settled, &part);
         crowds
             .doubles
             .retain(|&[first, double]| alike(first, double));
@@ -80,36 +80,38 @@ impl Contacts {
         }
         let bounds = |triangle: usize| match left_out[triangle] {
             true => NOWHERE,
-            false => soup.bounds(triangle),
+            false => hierarchy.bounds(triangle),
         };
-        overlapping_pairs_but(soup.len(), bounds, &crowds, |a, b| search.look_at(a, b));
+        overlapping_pairs_but(hierarchy.len(), bounds, &crowds, |a, b| {
+            search.look_at(a, b)
+        });
         search.found()
     }
 
     /// Finds the contacts of faces that are new, where the others are known not to meet each
-    /// other. The soup is welded. Cost: near-linear in what overlaps new faces.
+    /// other. The hierarchy is welded. Cost: near-linear in what overlaps new faces.
     pub fn of_new(
-        soup: &Soup<'_>,
+        hierarchy: &TriangleHierarchy<'_>,
         is_new: &[bool],
         part: impl Fn(FaceId) -> Option<PartId> + Sync,
     ) -> Self {
         let count = is_new.iter().filter(|&&new| new).count();
         let face_count = is_new.len();
-        let is_new = |triangle: usize| is_new[soup.face(triangle).index()];
+        let is_new = |triangle: usize| is_new[hierarchy.face(triangle).index()];
         if count * FEW > face_count {
             let apart = |a: usize, b: usize| !is_new(a) && !is_new(b);
             let alike = |a: usize, b: usize| is_new(a) == is_new(b);
-            return Self::found(soup, (face_count, &[]), (apart, alike), part);
+            return Self::found(hierarchy, (face_count, &[]), (apart, alike), part);
         }
-        let search = Search::of(soup, face_count, |_, _| false, part);
-        let new = (0..soup.len()).into_par_iter().filter(|&t| is_new(t));
+        let search = Search::of(hierarchy, face_count, |_, _| false, part);
+        let new = (0..hierarchy.len()).into_par_iter().filter(|&t| is_new(t));
         new.for_each(|a| {
-            let bounds = soup.bounds(a);
-            soup.tree().visit(
+            let bounds = hierarchy.bounds(a);
+            hierarchy.tree().visit(
                 |node| overlap(node, bounds),
                 |b| {
                     let is_second_look = is_new(b) && b < a;
-                    if b != a && !is_second_look && overlap(soup.bounds(b), bounds) {
+                    if b != a && !is_second_look && overlap(hierarchy.bounds(b), bounds) {
                         search.look_at(a.min(b), a.max(b));
                     }
                 },
@@ -126,10 +128,10 @@ impl Contacts {
         apart: impl Fn(FaceId, FaceId) -> bool + Sync,
     ) -> Self {
         let place = exact_weld(mesh.positions());
-        let soup = Soup::welded(mesh, faces, |_| false, |v| place[v.index()]);
-        let apart = |a: usize, b: usize| apart(soup.face(a), soup.face(b));
+        let hierarchy = TriangleHierarchy::welded(mesh, faces, |_| false, |v| place[v.index()]);
+        let apart = |a: usize, b: usize| apart(hierarchy.face(a), hierarchy.face(b));
         let known = (apart, |_, _| true);
-        Self::found(&soup, (mesh.face_count(), &[]), known, |_| None)
+        Self::found(&hierarchy, (mesh.face_count(), &[]), known, |_| None)
     }
 
     /// Whether a face meets another.
@@ -150,7 +152,7 @@ impl Contacts {
 
 /// What is being found out, on several threads.
 struct Search<'s, 'm, A, P> {
-    soup: &'s Soup<'m>,
+    hierarchy: &'s TriangleHierarchy<'m>,
     apart: A,
     part: P,
     chains: SharedSets,
@@ -164,17 +166,17 @@ where
     A: Fn(usize, usize) -> bool + Sync,
     P: Fn(FaceId) -> Option<PartId> + Sync,
 {
-    fn of(soup: &'s Soup<'m>, face_count: usize, apart: A, part: P) -> Self {
+    fn of(hierarchy: &'s TriangleHierarchy<'m>, face_count: usize, apart: A, part: P) -> Self {
         Self {
             apart,
             part,
             chains: SharedSets::new(face_count),
             parts: RwLock::default(),
-            flat: (0..soup.len())
+            flat: (0..hierarchy.len())
                 .into_par_iter()
-                .map(|i| on_one_line(soup.corners(i)))
+                .map(|i| on_one_line(hierarchy.corners(i)))
                 .collect(),
-            soup,
+            hierarchy,
         }
     }
 
@@ -184,7 +186,7 @@ where
         if (self.apart)(a, b) {
             return;
         }
-        let (f, g) = (self.soup.face(a), self.soup.face(b));
+        let (f, g) = (self.hierarchy.face(a), self.hierarchy.face(b));
         if f == g {
             return;
         }
@@ -200,7 +202,7 @@ where
         if self.chains.together(f.0, g.0) && !pair().is_some_and(|pair| is_new(&pair)) {
             return;
         }
-        if self.flat[a] || self.flat[b] || !meet(self.soup, a, b) {
+        if self.flat[a] || self.flat[b] || !meet(self.hierarchy, a, b) {
             return;
         }
         self.chains.join(f.0, g.0);
@@ -230,16 +232,16 @@ where
 }
 
 /// Whether two triangles share a vertex that is settled.
-fn share_settled(soup: &Soup<'_>, settled: &[bool], a: usize, b: usize) -> bool {
-    let others = soup.vertices(b);
-    let mut own = soup.vertices(a).into_iter();
+fn share_settled(hierarchy: &TriangleHierarchy<'_>, settled: &[bool], a: usize, b: usize) -> bool {
+    let others = hierarchy.vertices(b);
+    let mut own = hierarchy.vertices(a).into_iter();
     own.any(|v| others.contains(&v) && settled[v.index()])
 }
 
-fn meet(soup: &Soup<'_>, a: usize, b: usize) -> bool {
+fn meet(hierarchy: &TriangleHierarchy<'_>, a: usize, b: usize) -> bool {
     faces_meet(
-        [soup.vertices(a), soup.vertices(b)],
-        [soup.corners(a), soup.corners(b)],
+        [hierarchy.vertices(a), hierarchy.vertices(b)],
+        [hierarchy.corners(a), hierarchy.corners(b)],
     )
 }
 
@@ -300,19 +302,19 @@ mod tests {
                 push([at, at + DVec3::X, at + DVec3::Y]);
             }
             let place = exact_weld(mesh.positions());
-            let soup = Soup::welded(&mesh, &mesh.face_ids().collect::<Vec<_>>(), |_| false, |v| place[v.index()]);
-            let meet = |a: usize, b: usize| meet(&soup, a, b);
-            let count = soup.len();
+            let hierarchy = TriangleHierarchy::welded(&mesh, &mesh.face_ids().collect::<Vec<_>>(), |_| false, |v| place[v.index()]);
+            let meet = |a: usize, b: usize| meet(&hierarchy, a, b);
+            let count = hierarchy.len();
             // Those that meet one before them are new.
             let mut is_new = vec![false; count];
             for b in 0..count {
-                is_new[soup.face(b).index()] = (0..b).any(|a| !is_new[soup.face(a).index()] && meet(a, b));
+                is_new[hierarchy.face(b).index()] = (0..b).any(|a| !is_new[hierarchy.face(a).index()] && meet(a, b));
             }
-            let new = |triangle: usize| is_new[soup.face(triangle).index()];
-            let found = Contacts::of_new(&soup, &is_new, |_| None);
+            let new = |triangle: usize| is_new[hierarchy.face(triangle).index()];
+            let found = Contacts::of_new(&hierarchy, &is_new, |_| None);
             for a in 0..count {
                 let expected = (0..count).any(|b| b != a && (new(a) || new(b)) && meet(a, b));
-                prop_assert_eq!(found.touches(soup.face(a)), expected);
+                prop_assert_eq!(found.touches(hierarchy.face(a)), expected);
             }
         }
     }

@@ -10,7 +10,7 @@
 //!
 //! Cost: near-linear; two counts where there are no crowds.
 
-use super::Soup;
+use super::TriangleHierarchy;
 use super::overlaps::{Known, UNGROUPED};
 use super::separated::{are_separated, are_separated_round};
 use crate::mesh::{FaceId, PartId, VertexId};
@@ -22,9 +22,9 @@ use std::ops::Range;
 /// More triangles than this are a crowd.
 const CROWD: u32 = 32;
 
-/// What is known of a soup's triangles.
+/// What is known of a hierarchy's triangles.
 pub(super) struct Crowds<'s, 'm> {
-    soup: &'s Soup<'m>,
+    hierarchy: &'s TriangleHierarchy<'m>,
     /// The group of each triangle; empty if there are no crowds.
     groups: Vec<u32>,
     /// Triangles that another of their part stands for, as it lies on the same vertices.
@@ -37,36 +37,36 @@ impl<'s, 'm> Crowds<'s, 'm> {
     /// Those among triangles; ones that are `flat` are left out. Of vertices that are `settled`
     /// the triangles are known not to meet elsewhere.
     pub fn of(
-        soup: &'s Soup<'m>,
+        hierarchy: &'s TriangleHierarchy<'m>,
         face_count: usize,
         flat: &[bool],
         settled: &[bool],
         part: impl Fn(FaceId) -> Option<PartId>,
     ) -> Self {
         let mut crowds = Self {
-            soup,
+            hierarchy,
             groups: Vec::new(),
-            doubles: doubles(soup, part),
+            doubles: doubles(hierarchy, part),
             meeting: Vec::new(),
         };
-        let mut at_vertex = vec![0u32; soup.vertex_count()];
+        let mut at_vertex = vec![0u32; hierarchy.vertex_count()];
         let mut of_face = vec![0u32; face_count];
-        for triangle in 0..soup.len() {
-            for vertex in soup.vertices(triangle) {
+        for triangle in 0..hierarchy.len() {
+            for vertex in hierarchy.vertices(triangle) {
                 at_vertex[vertex.index()] += 1;
             }
-            of_face[soup.face(triangle).index()] += 1;
+            of_face[hierarchy.face(triangle).index()] += 1;
         }
         let are_many = |count: &u32| *count > CROWD;
         if !at_vertex.iter().chain(&of_face).any(are_many) {
             return crowds;
         }
         let is_crowded = |v: &VertexId| are_many(&at_vertex[v.index()]);
-        let is_of_crowd = |triangle: usize| are_many(&of_face[soup.face(triangle).index()]);
+        let is_of_crowd = |triangle: usize| are_many(&of_face[hierarchy.face(triangle).index()]);
         let mut round_edge: FxHashMap<[VertexId; 2], Vec<usize>> = FxHashMap::default();
         let looked_at = |triangle: &usize| !is_of_crowd(*triangle) && !flat[*triangle];
-        for triangle in (0..soup.len()).filter(looked_at) {
-            let [a, b, c] = soup.vertices(triangle);
+        for triangle in (0..hierarchy.len()).filter(looked_at) {
+            let [a, b, c] = hierarchy.vertices(triangle);
             for ends in [[a, b], [b, c], [c, a]] {
                 if ends.iter().all(is_crowded) {
                     let [a, b] = ends;
@@ -77,7 +77,7 @@ impl<'s, 'm> Crowds<'s, 'm> {
                 }
             }
         }
-        crowds.groups = vec![UNGROUPED; soup.len()];
+        crowds.groups = vec![UNGROUPED; hierarchy.len()];
         // Groups are numbered from those of faces, by face, to those of edges and of vertices.
         let mut numbers = face_count as u32..UNGROUPED;
         let mut new = || numbers.next().unwrap_or(UNGROUPED);
@@ -92,15 +92,15 @@ impl<'s, 'm> Crowds<'s, 'm> {
             let group = new();
             all.iter()
                 .for_each(|&triangle| crowds.groups[triangle] = group);
-            crowds.meeting.extend(of_one_angle(soup, ends, all));
+            crowds.meeting.extend(of_one_angle(hierarchy, ends, all));
         }
-        for triangle in 0..soup.len() {
+        for triangle in 0..hierarchy.len() {
             let settled = |v: &VertexId| settled.get(v.index()) == Some(&true) && is_crowded(v);
             let group = &mut crowds.groups[triangle];
             if is_of_crowd(triangle) {
-                *group = soup.face(triangle).0;
+                *group = hierarchy.face(triangle).0;
             } else if *group == UNGROUPED
-                && let Some(vertex) = soup.vertices(triangle).into_iter().find(settled)
+                && let Some(vertex) = hierarchy.vertices(triangle).into_iter().find(settled)
             {
                 *group = *of_vertex.entry(vertex).or_insert_with(&mut new);
             }
@@ -110,9 +110,9 @@ impl<'s, 'm> Crowds<'s, 'm> {
 
     /// The vertex that all triangles of two runs have in common.
     fn common(&self, [one, other]: [&Range<usize>; 2]) -> Option<VertexId> {
-        let mut common = self.soup.vertices(one.start).map(Some);
+        let mut common = self.hierarchy.vertices(one.start).map(Some);
         for triangle in one.clone().chain(other.clone()) {
-            let vertices = self.soup.vertices(triangle);
+            let vertices = self.hierarchy.vertices(triangle);
             for vertex in &mut common {
                 *vertex = vertex.filter(|v| vertices.contains(v));
             }
@@ -131,36 +131,43 @@ impl Known for Crowds<'_, '_> {
 
     fn are_apart(&self, one: Range<usize>, other: Range<usize>) -> bool {
         let Some(vertex) = self.common([&one, &other]) else {
-            let corners = |run: Range<usize>| run.map(|i| self.soup.corners(i)).collect::<Vec<_>>();
+            let corners =
+                |run: Range<usize>| run.map(|i| self.hierarchy.corners(i)).collect::<Vec<_>>();
             return are_separated([&corners(one), &corners(other)]);
         };
         let beside = |triangle: usize| {
             let place = self
-                .soup
+                .hierarchy
                 .vertices(triangle)
                 .iter()
                 .position(|&v| v == vertex);
-            let (i, corners) = (place.unwrap_or(0), self.soup.corners(triangle));
+            let (i, corners) = (place.unwrap_or(0), self.hierarchy.corners(triangle));
             [corners[(i + 1) % 3], corners[(i + 2) % 3]]
         };
         let others = |run: Range<usize>| run.map(beside).collect::<Vec<_>>();
-        are_separated_round(self.soup.position(vertex), [&others(one), &others(other)])
+        are_separated_round(
+            self.hierarchy.position(vertex),
+            [&others(one), &others(other)],
+        )
     }
 }
 
 /// Triangles of a part on the same vertices as one before them along the curve, each with that one.
 /// Equal triangles have one middle, so they follow each other.
-fn doubles(soup: &Soup<'_>, part: impl Fn(FaceId) -> Option<PartId>) -> Vec<[usize; 2]> {
+fn doubles(
+    hierarchy: &TriangleHierarchy<'_>,
+    part: impl Fn(FaceId) -> Option<PartId>,
+) -> Vec<[usize; 2]> {
     let key = |triangle: usize| {
-        let mut vertices = soup.vertices(triangle);
+        let mut vertices = hierarchy.vertices(triangle);
         vertices.sort_unstable();
         vertices
     };
     let mut doubles = Vec::new();
     let mut first = 0;
-    for triangle in 1..soup.len() {
-        let is_double =
-            key(triangle) == key(first) && part(soup.face(triangle)) == part(soup.face(first));
+    for triangle in 1..hierarchy.len() {
+        let is_double = key(triangle) == key(first)
+            && part(hierarchy.face(triangle)) == part(hierarchy.face(first));
         match is_double {
             true => doubles.push([first, triangle]),
             false => first = triangle,
@@ -170,17 +177,21 @@ fn doubles(soup: &Soup<'_>, part: impl Fn(FaceId) -> Option<PartId>) -> Vec<[usi
 }
 
 /// Of triangles round an edge those that lie at the same angle, each with the one before it.
-fn of_one_angle(soup: &Soup<'_>, ends: [VertexId; 2], mut all: Vec<usize>) -> Vec<[usize; 2]> {
+fn of_one_angle(
+    hierarchy: &TriangleHierarchy<'_>,
+    ends: [VertexId; 2],
+    mut all: Vec<usize>,
+) -> Vec<[usize; 2]> {
     let Some(&zero) = all.first() else {
         return Vec::new();
     };
-    let [u, v] = ends.map(|v| soup.position(v));
+    let [u, v] = ends.map(|v| hierarchy.position(v));
     let tip = |triangle: usize| {
-        let tip = soup
+        let tip = hierarchy
             .vertices(triangle)
             .into_iter()
             .find(|w| !ends.contains(w));
-        soup.position(tip.unwrap_or(ends[0]))
+        hierarchy.position(tip.unwrap_or(ends[0]))
     };
     // Round the edge from the first: at its angle, before the half turn, at it, beyond it.
     let quarter = |triangle: usize| match side_of_plane(u, v, tip(zero), tip(triangle)) {
@@ -245,17 +256,17 @@ mod tests {
     fn pairs(mesh: &Mesh) -> usize {
         let faces: Vec<FaceId> = mesh.face_ids().collect();
         let place = exact_weld(mesh.positions());
-        let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
-        let settled = height_fields(&soup, mesh, &Edges::of(mesh), &place, |_| false);
-        let flat = vec![false; soup.len()];
-        let crowds = Crowds::of(&soup, mesh.face_count(), &flat, &settled, |_| None);
-        let mut bounds: Vec<_> = (0..soup.len()).map(|i| soup.bounds(i)).collect();
+        let hierarchy = TriangleHierarchy::welded(mesh, &faces, |_| false, |v| place[v.index()]);
+        let settled = height_fields(&hierarchy, mesh, &Edges::of(mesh), &place, |_| false);
+        let flat = vec![false; hierarchy.len()];
+        let crowds = Crowds::of(&hierarchy, mesh.face_count(), &flat, &settled, |_| None);
+        let mut bounds: Vec<_> = (0..hierarchy.len()).map(|i| hierarchy.bounds(i)).collect();
         for &[_, double] in &crowds.doubles {
             bounds[double] = super::super::NOWHERE;
         }
         let count = AtomicUsize::new(0);
         super::super::overlaps::overlapping_pairs_but(
-            soup.len(),
+            hierarchy.len(),
             |i| bounds[i],
             &crowds,
             |_, _| {
@@ -340,16 +351,16 @@ mod tests {
             let mesh = mesh(at, round.iter().map(face));
             let place = exact_weld(mesh.positions());
             let faces: Vec<FaceId> = mesh.face_ids().collect();
-            let soup = Soup::welded(&mesh, &faces, |_| false, |v| place[v.index()]);
-            let contacts = Contacts::of(&soup, mesh.face_count(), &vec![false; count], |_| None);
+            let hierarchy = TriangleHierarchy::welded(&mesh, &faces, |_| false, |v| place[v.index()]);
+            let contacts = Contacts::of(&hierarchy, mesh.face_count(), &vec![false; count], |_| None);
             let mut expected = vec![false; mesh.face_count()];
-            for a in 0..soup.len() {
-                for b in a + 1..soup.len() {
-                    let flat = [a, b].iter().any(|&t| crate::predicates::on_one_line(soup.corners(t)));
-                    let vertices = [soup.vertices(a), soup.vertices(b)];
-                    if !flat && faces_meet(vertices, [soup.corners(a), soup.corners(b)]) {
-                        expected[soup.face(a).index()] = true;
-                        expected[soup.face(b).index()] = true;
+            for a in 0..hierarchy.len() {
+                for b in a + 1..hierarchy.len() {
+                    let flat = [a, b].iter().any(|&t| crate::predicates::on_one_line(hierarchy.corners(t)));
+                    let vertices = [hierarchy.vertices(a), hierarchy.vertices(b)];
+                    if !flat && faces_meet(vertices, [hierarchy.corners(a), hierarchy.corners(b)]) {
+                        expected[hierarchy.face(a).index()] = true;
+                        expected[hierarchy.face(b).index()] = true;
                     }
                 }
             }

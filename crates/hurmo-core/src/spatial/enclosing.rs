@@ -5,7 +5,7 @@
 //! half inside.
 
 use super::rays::times_inside;
-use super::{Soup, Winding};
+use super::{TriangleHierarchy, Winding};
 use glam::DVec3;
 use std::sync::OnceLock;
 
@@ -14,15 +14,15 @@ const ON: f64 = 1e-12;
 
 /// A closed surface.
 pub struct Enclosing<'s, 'm> {
-    soup: &'s Soup<'m>,
+    hierarchy: &'s TriangleHierarchy<'m>,
     by_tree: OnceLock<Winding<'s, 'm>>,
 }
 
 impl<'s, 'm> Enclosing<'s, 'm> {
     /// Of triangles that have no border.
-    pub fn of(soup: &'s Soup<'m>) -> Self {
+    pub fn of(hierarchy: &'s TriangleHierarchy<'m>) -> Self {
         Self {
-            soup,
+            hierarchy,
             by_tree: OnceLock::new(),
         }
     }
@@ -30,14 +30,14 @@ impl<'s, 'm> Enclosing<'s, 'm> {
     /// How often the surface winds round a place.
     pub fn times(&self, place: DVec3) -> f64 {
         let near = ON * place.abs().max_element();
-        if self.soup.closest_within(place, near).is_some() {
+        if self.hierarchy.closest_within(place, near).is_some() {
             return 0.5;
         }
-        match times_inside(self.soup, place) {
+        match times_inside(self.hierarchy, place) {
             Some(times) => f64::from(times),
             None => self
                 .by_tree
-                .get_or_init(|| Winding::of(self.soup))
+                .get_or_init(|| Winding::of(self.hierarchy))
                 .at(place),
         }
     }
@@ -51,8 +51,8 @@ mod tests {
     #[test]
     fn places_are_in_out_or_on_a_torus_as_its_radii_say() {
         let torus = shapes::torus(1.0, 0.4, 96, 48);
-        let soup = Soup::whole(&torus);
-        let enclosing = Enclosing::of(&soup);
+        let hierarchy = TriangleHierarchy::whole(&torus);
+        let enclosing = Enclosing::of(&hierarchy);
         for i in 0..500 {
             let turn = f64::from(i) * 0.731;
             let across = f64::from(i) * 0.37;

@@ -10,7 +10,7 @@
 //!
 //! Signs that rounding could have made count as none. Cost: linear; 2 bytes a vertex.
 
-use super::Soup;
+use super::TriangleHierarchy;
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
 use crate::topology::Edges;
 use glam::DVec3;
@@ -23,11 +23,11 @@ const NOT_UP: u16 = 0b111;
 const CROSSED: u16 = NOT_UP << 6;
 const UNFIT: u16 = 1 << 12;
 
-/// For every vertex, whether the triangles of a soup that have it as a corner are surely all
-/// of a height field. The soup has its vertices where `place` puts the mesh's, and all faces
+/// For every vertex, whether the triangles of a hierarchy that have it as a corner are surely all
+/// of a height field. The hierarchy has its vertices where `place` puts the mesh's, and all faces
 /// but those that `absent` says so of.
 pub fn height_fields(
-    soup: &Soup<'_>,
+    hierarchy: &TriangleHierarchy<'_>,
     mesh: &Mesh,
     edges: &Edges,
     place: &[VertexId],
@@ -62,12 +62,12 @@ pub fn height_fields(
             }
         }
     });
-    let triangles = (0..soup.len()).into_par_iter().with_min_len(4096);
+    let triangles = (0..hierarchy.len()).into_par_iter().with_min_len(4096);
     triangles.for_each(|triangle| {
-        let corners = soup.corners(triangle);
+        let corners = hierarchy.corners(triangle);
         let [up, down] = signs(corners);
         let lacks = (!up & NOT_UP) | (!down & NOT_UP) << 3;
-        for (i, vertex) in soup.vertices(triangle).into_iter().enumerate() {
+        for (i, vertex) in hierarchy.vertices(triangle).into_iter().enumerate() {
             let crossed = crossed([up, down], [0, 1, 2].map(|k| corners[(i + k) % 3]));
             let before = mark(vertex, lacks | crossed << 6);
             let twice = crossed & (before >> 6);
@@ -116,13 +116,13 @@ mod tests {
     use crate::spatial::{exact_weld, faces_meet};
     use proptest::prelude::*;
 
-    fn flagged(mesh: &Mesh) -> (Soup<'_>, Vec<bool>) {
+    fn flagged(mesh: &Mesh) -> (TriangleHierarchy<'_>, Vec<bool>) {
         let place = exact_weld(mesh.positions());
         let faces: Vec<FaceId> = mesh.face_ids().collect();
-        let soup = Soup::welded(mesh, &faces, |_| false, |v| place[v.index()]);
+        let hierarchy = TriangleHierarchy::welded(mesh, &faces, |_| false, |v| place[v.index()]);
         let edges = Edges::of(mesh);
-        let flags = height_fields(&soup, mesh, &edges, &place, |_| false);
-        (soup, flags)
+        let flags = height_fields(&hierarchy, mesh, &edges, &place, |_| false);
+        (hierarchy, flags)
     }
 
     /// A fan of `count` triangles that goes round its middle so many times.
@@ -171,12 +171,12 @@ mod tests {
             if turned {
                 mesh.positions_mut().iter_mut().for_each(|p| p.x = -p.x);
             }
-            let (soup, flags) = flagged(&mesh);
-            for s in 0..soup.len() {
-                for t in s + 1..soup.len() {
-                    let (a, b) = (soup.vertices(s), soup.vertices(t));
+            let (hierarchy, flags) = flagged(&mesh);
+            for s in 0..hierarchy.len() {
+                for t in s + 1..hierarchy.len() {
+                    let (a, b) = (hierarchy.vertices(s), hierarchy.vertices(t));
                     if a.iter().any(|v| b.contains(v) && flags[v.index()]) {
-                        let meet = faces_meet([a, b], [soup.corners(s), soup.corners(t)]);
+                        let meet = faces_meet([a, b], [hierarchy.corners(s), hierarchy.corners(t)]);
                         prop_assert!(!meet);
                     }
                 }

@@ -17,8 +17,8 @@ mod segments;
 mod separated;
 mod sides;
 mod solid_angle;
-mod soup;
 mod t_junctions;
+mod triangle_hierarchy;
 mod weld;
 mod winding;
 
@@ -39,7 +39,7 @@ pub use same_faces::{faces_not_in, has_most_of};
 pub use segments::{are_nearer, to_segment};
 pub use sides::SidesTally;
 pub use solid_angle::solid_angle;
-pub use soup::Soup;
 pub(crate) use t_junctions::TJunctions;
+pub use triangle_hierarchy::TriangleHierarchy;
 pub use weld::{exact_weld, first_of_equal, near_weld, numbered_by_first, welded};
 pub use winding::{MOST_WORK, Sides, Winding};

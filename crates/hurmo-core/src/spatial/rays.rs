@@ -1,6 +1,6 @@
 //! Where a ray goes through a surface.
 
-use super::{Bounds32, Soup};
+use super::{Bounds32, TriangleHierarchy};
 use glam::DVec3;
 
 /// One passage of a ray through a face.
@@ -10,7 +10,7 @@ pub struct Crossing {
     pub at: f64,
     /// Whether the ray comes out of the face's front, that is, leaves a solid.
     pub outward: bool,
-    /// The triangle, by its place in the soup.
+    /// The triangle, by its place in the hierarchy.
     pub triangle: usize,
 }
 
@@ -19,7 +19,7 @@ pub struct Crossing {
 ///
 /// Triangles are met as by Möller & Trumbore 1997. Cost: about log n.
 pub fn crossings(
-    soup: &Soup<'_>,
+    hierarchy: &TriangleHierarchy<'_>,
     from: DVec3,
     direction: DVec3,
     limit: f64,
@@ -27,10 +27,10 @@ pub fn crossings(
 ) {
     found.clear();
     let inverse = inverse_of(direction);
-    soup.tree().visit(
+    hierarchy.tree().visit(
         |bounds| enters(bounds, from, inverse, limit),
         |triangle| {
-            if let Some((at, outward)) = through(soup.corners(triangle), from, direction)
+            if let Some((at, outward)) = through(hierarchy.corners(triangle), from, direction)
                 && (0.0..=limit).contains(&at)
             {
                 found.push(Crossing {
@@ -93,19 +93,19 @@ const DIRECTIONS: [DVec3; 4] = [
 /// when none of several is sure.
 ///
 /// Cost: about log n, and the faces in the way.
-pub fn times_inside(soup: &Soup<'_>, point: DVec3) -> Option<i32> {
-    times_inside_all(&[soup], point)
+pub fn times_inside(hierarchy: &TriangleHierarchy<'_>, point: DVec3) -> Option<i32> {
+    times_inside_all(&[hierarchy], point)
 }
 
 /// The same, of surfaces that are closed together.
-pub fn times_inside_all(soups: &[&Soup<'_>], point: DVec3) -> Option<i32> {
+pub fn times_inside_all(hierarchies: &[&TriangleHierarchy<'_>], point: DVec3) -> Option<i32> {
     DIRECTIONS.into_iter().find_map(|direction| {
         let inverse = inverse_of(direction);
         let mut tally = Tally::default();
-        for soup in soups {
-            soup.tree().visit(
+        for hierarchy in hierarchies {
+            hierarchy.tree().visit(
                 |bounds| enters(bounds, point, inverse, f64::INFINITY),
-                |triangle| tally.add(passes(soup.corners(triangle), point, direction)),
+                |triangle| tally.add(passes(hierarchy.corners(triangle), point, direction)),
             );
         }
         tally.result()
@@ -174,14 +174,26 @@ mod tests {
     #[test]
     fn a_ray_through_two_shells_goes_in_and_out_of_each() {
         let sphere = shapes::sphere(1.0, 3);
-        let soup = Soup::whole(&sphere);
+        let hierarchy = TriangleHierarchy::whole(&sphere);
         let mut found = Vec::new();
         let aside = DVec3::new(0.01, 0.02, 0.0);
-        crossings(&soup, aside - DVec3::Z * 3.0, DVec3::Z, 10.0, &mut found);
+        crossings(
+            &hierarchy,
+            aside - DVec3::Z * 3.0,
+            DVec3::Z,
+            10.0,
+            &mut found,
+        );
         let sides: Vec<bool> = found.iter().map(|c| c.outward).collect();
         assert_eq!(sides, [false, true]);
         assert!((found[0].at - 2.0).abs() < 0.01 && (found[1].at - 4.0).abs() < 0.01);
-        crossings(&soup, aside - DVec3::Z * 3.0, DVec3::Z, 2.5, &mut found);
+        crossings(
+            &hierarchy,
+            aside - DVec3::Z * 3.0,
+            DVec3::Z,
+            2.5,
+            &mut found,
+        );
         assert_eq!(found.len(), 1);
     }
 
@@ -196,8 +208,8 @@ mod tests {
         for (_, face) in torus.faces() {
             mesh.push_face(face.iter().map(|v| crate::mesh::VertexId(v.0 + base)));
         }
-        let soup = Soup::whole(&mesh);
-        let winding = crate::spatial::Winding::of(&soup);
+        let hierarchy = TriangleHierarchy::whole(&mesh);
+        let winding = crate::spatial::Winding::of(&hierarchy);
         for i in 0..500 {
             let t = f64::from(i);
             // Also on the grid of the box.
@@ -207,7 +219,7 @@ mod tests {
             } else {
                 (point * 8.0).round() / 8.0 + 0.01
             };
-            let times = times_inside(&soup, point).unwrap();
+            let times = times_inside(&hierarchy, point).unwrap();
             assert_eq!(f64::from(times), winding.at(point).round(), "{point}");
         }
     }
@@ -215,9 +227,15 @@ mod tests {
     #[test]
     fn a_ray_along_an_edge_between_faces_counts_once() {
         let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
-        let soup = Soup::whole(&cube);
+        let hierarchy = TriangleHierarchy::whole(&cube);
         let mut found = Vec::new();
-        crossings(&soup, DVec3::new(0.5, 0.5, -1.0), DVec3::Z, 5.0, &mut found);
+        crossings(
+            &hierarchy,
+            DVec3::new(0.5, 0.5, -1.0),
+            DVec3::Z,
+            5.0,
+            &mut found,
+        );
         assert_eq!(found.iter().map(|c| c.at).collect::<Vec<_>>(), [1.0, 2.0]);
     }
 }

@@ -8,7 +8,7 @@
 //! Cost: a few comparisons for each triangle shown.
 
 use super::boxes::rounded_outward;
-use super::{Bounds32, Soup};
+use super::{Bounds32, TriangleHierarchy};
 use glam::{DVec2, DVec3, Vec3Swizzles};
 
 /// A ray along an axis, for both sides of a triangle.
@@ -87,16 +87,16 @@ impl SidesRay {
 }
 
 impl SidesTally {
-    /// Starts at a triangle of the soup.
-    pub fn new(soup: &Soup<'_>, triangle: usize) -> Self {
-        let (middle, offset) = soup.middle_and_offset(triangle);
+    /// Starts at a triangle of the hierarchy.
+    pub fn new(hierarchy: &TriangleHierarchy<'_>, triangle: usize) -> Self {
+        let (middle, offset) = hierarchy.middle_and_offset(triangle);
         let axis = offset.abs().max_position();
         let ray = SidesRay {
             axis,
             from: turned(middle, axis),
             reach: 2.0 * offset.length(),
         };
-        let own = soup.corners(triangle).map(|p| turned(p, axis));
+        let own = hierarchy.corners(triangle).map(|p| turned(p, axis));
         Self {
             ray,
             own: triangle,
@@ -111,15 +111,15 @@ impl SidesTally {
         self.ray
     }
 
-    /// Takes in a triangle of the soup.
+    /// Takes in a triangle of the hierarchy.
     #[inline]
-    pub fn add(&mut self, soup: &Soup<'_>, triangle: usize) {
+    pub fn add(&mut self, hierarchy: &TriangleHierarchy<'_>, triangle: usize) {
         if triangle != self.own {
-            self.add_other(soup.corners(triangle));
+            self.add_other(hierarchy.corners(triangle));
         }
     }
 
-    /// Takes in a triangle that is not of the soup.
+    /// Takes in a triangle that is not of the hierarchy.
     #[inline]
     pub fn add_other(&mut self, corners: [DVec3; 3]) {
         if self.unsure {
@@ -199,20 +199,20 @@ mod tests {
 
     /// How many of a model's triangles get an answer; each must be that of rays from each side.
     fn answered(mesh: &Mesh) -> f64 {
-        let soup = Soup::whole(mesh);
+        let hierarchy = TriangleHierarchy::whole(mesh);
         let mut answered = 0;
-        for triangle in 0..soup.len() {
-            let mut tally = SidesTally::new(&soup, triangle);
-            (0..soup.len()).for_each(|other| tally.add(&soup, other));
+        for triangle in 0..hierarchy.len() {
+            let mut tally = SidesTally::new(&hierarchy, triangle);
+            (0..hierarchy.len()).for_each(|other| tally.add(&hierarchy, other));
             if let Some(sides) = tally.result() {
-                let (middle, offset) = soup.middle_and_offset(triangle);
-                let ask = |point| times_inside(&soup, point).unwrap();
+                let (middle, offset) = hierarchy.middle_and_offset(triangle);
+                let ask = |point| times_inside(&hierarchy, point).unwrap();
                 let each = [ask(middle + offset), ask(middle - offset)];
                 assert_eq!(sides, each, "triangle {triangle}");
                 answered += 1;
             }
         }
-        f64::from(answered) / soup.len() as f64
+        f64::from(answered) / hierarchy.len() as f64
     }
 
     #[test]

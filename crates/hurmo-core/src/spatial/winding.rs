@@ -13,7 +13,7 @@
 //! stays under 0.03, which the tests hold it to.
 
 use super::solid_angle::{AngleSum, solid_angle};
-use super::{Node, Soup};
+use super::{Node, TriangleHierarchy};
 use glam::DVec3;
 use rayon::prelude::*;
 use smallvec::SmallVec;
@@ -28,7 +28,7 @@ pub const MOST_WORK: f64 = 5e7;
 
 /// A surface's winding numbers.
 pub struct Winding<'s, 'm> {
-    soup: &'s Soup<'m>,
+    hierarchy: &'s TriangleHierarchy<'m>,
     moments: Vec<Moments>,
 }
 
@@ -56,13 +56,13 @@ pub struct Sides {
 
 impl<'s, 'm> Winding<'s, 'm> {
     /// Works out the moments of all nodes.
-    pub fn of(soup: &'s Soup<'m>) -> Self {
-        let tree = soup.tree();
+    pub fn of(hierarchy: &'s TriangleHierarchy<'m>) -> Self {
+        let tree = hierarchy.tree();
         let mut moments = vec![Moments::default(); tree.node_count()];
         let of_node = |node: usize, below: &[Moments]| {
             let mut own = match tree.node(node) {
                 Node::Items(range) => {
-                    let parts = range.map(|i| Moments::of_triangle(soup.corners(i)));
+                    let parts = range.map(|i| Moments::of_triangle(hierarchy.corners(i)));
                     Moments::sum(&parts.collect::<SmallVec<[Moments; 4]>>())
                 }
                 // The children of a level follow right behind it, in the same order.
@@ -83,14 +83,14 @@ impl<'s, 'm> Winding<'s, 'm> {
             level.for_each(|(i, own)| *own = of_node(begin + i, children(i)));
             end = begin;
         }
-        Self { soup, moments }
+        Self { hierarchy, moments }
     }
 
     /// The winding number round a point.
     pub fn at(&self, point: DVec3) -> f64 {
         let mut near = AngleSum::default();
         let far = self.walk(point, |triangle| {
-            near.add_seen(self.soup.corners(triangle), point);
+            near.add_seen(self.hierarchy.corners(triangle), point);
         });
         (far + 2.0 * near.total()) / (4.0 * PI)
     }
@@ -100,7 +100,7 @@ impl<'s, 'm> Winding<'s, 'm> {
     pub fn both_sides(&self, point: DVec3, offset: DVec3) -> Sides {
         let (mut both, mut sides) = (AngleSum::default(), [0.0; 2]);
         let far = self.walk(point, |triangle| {
-            let corners = self.soup.corners(triangle);
+            let corners = self.hierarchy.corners(triangle);
             if lies_flat(corners, point) {
                 sides[0] += solid_angle(corners, point + offset);
                 sides[1] += solid_angle(corners, point - offset);
@@ -115,7 +115,7 @@ impl<'s, 'm> Winding<'s, 'm> {
 
     /// The winding numbers just off both sides of a triangle's middle.
     pub fn sides_of(&self, triangle: usize) -> Sides {
-        let (middle, offset) = self.soup.middle_and_offset(triangle);
+        let (middle, offset) = self.hierarchy.middle_and_offset(triangle);
         self.both_sides(middle, offset)
     }
 
@@ -123,13 +123,13 @@ impl<'s, 'm> Winding<'s, 'm> {
     /// them.
     pub fn mean_cost(&self) -> f64 {
         const SAMPLES: usize = 32;
-        if self.soup.is_empty() {
+        if self.hierarchy.is_empty() {
             return 0.0;
         }
-        let step = self.soup.len().div_ceil(SAMPLES);
+        let step = self.hierarchy.len().div_ceil(SAMPLES);
         let (mut near, mut asked) = (0usize, 0usize);
-        for triangle in (0..self.soup.len()).step_by(step) {
-            self.walk(self.soup.middle_and_offset(triangle).0, |_| near += 1);
+        for triangle in (0..self.hierarchy.len()).step_by(step) {
+            self.walk(self.hierarchy.middle_and_offset(triangle).0, |_| near += 1);
             asked += 1;
         }
         near as f64 / asked as f64
@@ -157,7 +157,7 @@ impl<'s, 'm> Winding<'s, 'm> {
         enough: f64,
         share: impl Fn(f64, f64) -> f64,
     ) -> f64 {
-        let tree = self.soup.tree();
+        let tree = self.hierarchy.tree();
         let mut sum = 0.0;
         let mut stack = [0usize; 64];
         let mut depth = 1;
@@ -173,7 +173,7 @@ impl<'s, 'm> Winding<'s, 'm> {
             match tree.node(node) {
                 Node::Items(range) => {
                     for triangle in range {
-                        let own = Moments::of_triangle(self.soup.corners(triangle));
+                        let own = Moments::of_triangle(self.hierarchy.corners(triangle));
                         let gap = own.middle.distance(middle) - own.radius - radius;
                         sum += match gap > 0.0 {
                             true => share(own.area, gap),
@@ -193,7 +193,7 @@ impl<'s, 'm> Winding<'s, 'm> {
 
     /// Sums up the far nodes' solid angles and shows the near triangles to `near`.
     fn walk(&self, point: DVec3, mut near: impl FnMut(usize)) -> f64 {
-        let tree = self.soup.tree();
+        let tree = self.hierarchy.tree();
         let mut sum = 0.0;
         let mut stack = [0usize; 64];
         let mut depth = 1;
@@ -309,13 +309,13 @@ mod tests {
             shapes::torus(1.0, 0.4, 60, 30),
             shapes::cuboid(DVec3::splat(-0.7), DVec3::splat(0.6), 1),
         ] {
-            let soup = Soup::whole(&mesh);
-            let winding = Winding::of(&soup);
+            let hierarchy = TriangleHierarchy::whole(&mesh);
+            let winding = Winding::of(&hierarchy);
             for i in 0..400 {
                 let t = i as f64;
                 let point = DVec3::new((t * 0.7).sin(), (t * 1.3).cos(), (t * 0.37).sin()) * 1.4;
-                let exact: f64 = (0..soup.len())
-                    .map(|i| solid_angle(soup.corners(i), point))
+                let exact: f64 = (0..hierarchy.len())
+                    .map(|i| solid_angle(hierarchy.corners(i), point))
                     .sum::<f64>()
                     / (4.0 * PI);
                 assert!((exact - exact.round()).abs() < 1e-9);
@@ -333,13 +333,13 @@ mod tests {
             false,
         );
         let mut worst = 0.0f64;
-        let soup = Soup::whole(&tube);
-        let winding = Winding::of(&soup);
+        let hierarchy = TriangleHierarchy::whole(&tube);
+        let winding = Winding::of(&hierarchy);
         for i in 0..200 {
             let t = i as f64;
             let point = DVec3::new((t * 0.7).sin(), (t * 1.3).cos(), 1.0 + (t * 0.37).sin());
-            let exact: f64 = (0..soup.len())
-                .map(|i| solid_angle(soup.corners(i), point))
+            let exact: f64 = (0..hierarchy.len())
+                .map(|i| solid_angle(hierarchy.corners(i), point))
                 .sum::<f64>()
                 / (4.0 * PI);
             worst = worst.max((winding.at(point) - exact).abs());
@@ -354,8 +354,8 @@ mod tests {
             60,
             false,
         );
-        let soup = Soup::whole(&tube);
-        let winding = Winding::of(&soup);
+        let hierarchy = TriangleHierarchy::whole(&tube);
+        let winding = Winding::of(&hierarchy);
         let mut bounded = 0;
         for i in 0..300 {
             let t = f64::from(i);
@@ -375,10 +375,10 @@ mod tests {
     #[test]
     fn a_face_has_one_side_in_and_one_out() {
         let sphere = shapes::sphere(1.0, 3);
-        let soup = Soup::whole(&sphere);
-        let winding = Winding::of(&soup);
-        for triangle in 0..soup.len() {
-            let [a, b, c] = soup.corners(triangle);
+        let hierarchy = TriangleHierarchy::whole(&sphere);
+        let winding = Winding::of(&hierarchy);
+        for triangle in 0..hierarchy.len() {
+            let [a, b, c] = hierarchy.corners(triangle);
             let offset = (b - a).cross(c - a).normalize() * 1e-6;
             let sides = winding.both_sides((a + b + c) / 3.0, offset);
             assert!(sides.front.abs() < 0.03 && (sides.back - 1.0).abs() < 0.03);

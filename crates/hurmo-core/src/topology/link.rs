@@ -3,7 +3,7 @@
 //! An edge of a manifold sheet may become a vertex when what both its ends neighbour is just
 //! what lies across it; otherwise the collapse would put three sides on an edge, or pinch.
 
-use super::TriangleNet;
+use super::LinkedMesh;
 use smallvec::SmallVec;
 
 /// Scratch marks on vertices, valid for one question each.
@@ -47,7 +47,7 @@ pub enum Along {
 ///
 /// Refused too: to take the last face of a part, and to press a pocket of two faces flat.
 pub fn may_collapse(
-    net: &TriangleNet,
+    net: &LinkedMesh,
     marks: &mut Marks,
     keep: u32,
     gone: u32,
@@ -108,7 +108,7 @@ pub fn may_collapse(
 }
 
 /// The same where so much meets at one end that only the other's surroundings are gone through.
-fn holds_beside_crowd(net: &TriangleNet, crowd: u32, end: u32, thirds: &[u32]) -> bool {
+fn holds_beside_crowd(net: &LinkedMesh, crowd: u32, end: u32, thirds: &[u32]) -> bool {
     let mut neighbours: SmallVec<[u32; 16]> = SmallVec::new();
     let mut on_edge = 0;
     for (_, [_, x, y]) in net.around(end) {

@@ -2,10 +2,10 @@
 
 mod consistent;
 mod edges;
-mod editable;
 mod faces_at;
 mod fans;
 mod link;
+mod linked_mesh;
 mod owners;
 mod parts;
 mod rims;
@@ -13,11 +13,11 @@ mod union_find;
 
 pub(crate) use consistent::Consistent;
 pub use edges::{Edges, Side};
-pub use editable::TriangleNet;
 pub use faces_at::FacesAt;
 pub use fans::{Fans, fans};
 pub(crate) use fans::{counted, join_across};
 pub use link::{Along, Marks, may_collapse};
+pub use linked_mesh::LinkedMesh;
 pub(crate) use owners::{SHARED, owners};
 pub use parts::{Part, Parts};
 pub use rims::{Rim, Rims};

@@ -2,7 +2,7 @@
 
 use crate::record::{AuditDocument, AuditReport, ModelReport, Unreadable};
 use crate::workspace::Workspace;
-use hurmo_core::audit::{self, Options};
+use hurmo_core::audit::{self, AuditOptions};
 use hurmo_core::units::Unit;
 use rayon::prelude::*;
 use std::panic::{AssertUnwindSafe, catch_unwind};
@@ -12,7 +12,7 @@ use std::sync::atomic::{AtomicU64, Ordering};
 /// Audits all files. The report has them in the order given.
 pub fn audit_all(
     files: &[PathBuf],
-    options: &Options,
+    options: &AuditOptions,
     unit: Option<Unit>,
     workspace: &Workspace,
 ) -> AuditReport {
@@ -55,7 +55,7 @@ pub fn audit_all(
 
 fn audit_one(
     path: &Path,
-    options: &Options,
+    options: &AuditOptions,
     unit: Option<Unit>,
 ) -> Result<ModelReport, Unreadable> {
     let mut loaded = hurmo_formats::read(path).map_err(|error| Unreadable {

@@ -13,7 +13,7 @@ mod write;
 pub use read::from_toml;
 pub use write::to_toml;
 
-use crate::plan::Listed;
+use crate::plan::PlannedStep;
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::Brief;
 use std::path::Path;
@@ -23,7 +23,7 @@ pub struct WholeBrief {
     /// What the handoff asks for.
     pub brief: Brief,
     /// The steps that it lists.
-    pub steps: Vec<Listed>,
+    pub steps: Vec<PlannedStep>,
     /// Its text.
     pub text: String,
 }

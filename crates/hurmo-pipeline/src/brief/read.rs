@@ -2,7 +2,7 @@
 //! known one.
 
 use super::nearest;
-use crate::plan::Listed;
+use crate::plan::PlannedStep;
 use crate::quantity::Budget;
 use hurmo_core::audit::{Brief, CHECKS, Level};
 use hurmo_core::units::{Axis, Length, Unit};
@@ -16,7 +16,7 @@ const TABLES: [&str; 6] = ["levels", "thresholds", "limits", "handoff", "mend", 
 ///
 /// # Errors
 /// One line that says what is wrong, and on which line.
-pub fn from_toml(text: &str, name: &str) -> Result<(Brief, Vec<Listed>), String> {
+pub fn from_toml(text: &str, name: &str) -> Result<(Brief, Vec<PlannedStep>), String> {
     let reader = Reader { text };
     let document = DeTable::parse(text).map_err(|error| {
         let at = error.span().map_or(0, |span| span.start);
@@ -59,7 +59,11 @@ impl Reader<'_> {
         self.error(key.span(), format!("'{word}' is no {what}; {hint}"))
     }
 
-    fn brief(&self, document: &DeTable<'_>, name: &str) -> Result<(Brief, Vec<Listed>), String> {
+    fn brief(
+        &self,
+        document: &DeTable<'_>,
+        name: &str,
+    ) -> Result<(Brief, Vec<PlannedStep>), String> {
         let known = || ["name", "extends"].into_iter().chain(TABLES);
         let mut brief = Brief::general();
         for (key, value) in document {

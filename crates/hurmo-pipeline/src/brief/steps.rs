@@ -2,14 +2,14 @@
 //! the same, under the same names.
 
 use super::read::{Key, Reader, Value};
-use crate::operation::{KnownOption, Words};
-use crate::plan::{Listed, MayBreak};
+use crate::operation::{Instruction, KnownOption};
+use crate::plan::{MayBreak, PlannedStep};
 use hurmo_core::audit::CHECKS;
 use toml::de::{DeTable, DeValue};
 
 impl Reader<'_> {
     /// The tables of `[[step]]`.
-    pub(super) fn steps(&self, value: &Value<'_>) -> Result<Vec<Listed>, String> {
+    pub(super) fn steps(&self, value: &Value<'_>) -> Result<Vec<PlannedStep>, String> {
         let DeValue::Array(tables) = value.get_ref() else {
             let message = "steps are tables of their own, as in [[step]]".into();
             return self.error(value.span(), message);
@@ -21,8 +21,8 @@ impl Reader<'_> {
         steps.collect()
     }
 
-    fn step(&self, table: &Value<'_>, entries: &DeTable<'_>) -> Result<Listed, String> {
-        let kinds = Words::kinds();
+    fn step(&self, table: &Value<'_>, entries: &DeTable<'_>) -> Result<PlannedStep, String> {
+        let kinds = Instruction::kinds();
         let Some((key, kind)) = entries.iter().find(|(key, _)| key.get_ref() == "do") else {
             let message = format!("a step says what to do: do = one of {}", kinds.join(", "));
             return self.error(table.span(), message);
@@ -35,7 +35,7 @@ impl Reader<'_> {
             };
             return self.error(key.span(), format!("'{kind}' is no step; {hint}"));
         }
-        let known = Words::options_of(&kind);
+        let known = Instruction::options_of(&kind);
         let (mut words, mut may_break) = (vec![kind], MayBreak::NOTHING);
         for (key, value) in entries {
             match key.get_ref().as_ref() {
@@ -44,8 +44,8 @@ impl Reader<'_> {
                 _ => words.extend(self.option(key, value, &words[0], &known)?),
             }
         }
-        match Words::parse(words) {
-            Ok(words) => Ok(Listed { words, may_break }),
+        match Instruction::parse(words) {
+            Ok(words) => Ok(PlannedStep { words, may_break }),
             Err(error) => self.error(key.span(), error.0),
         }
     }

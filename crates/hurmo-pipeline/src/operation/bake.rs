@@ -2,11 +2,11 @@
 
 use super::atlas::made_in_words;
 use super::looks::{NO_COLORS, looks, name_of, original};
-use super::{At, Done};
+use super::{Context, Outcome};
 use crate::quantity::length_in;
-use crate::record::Step;
+use crate::record::StepReport;
 use crate::text;
-use anyhow::{Context, Result, bail};
+use anyhow::{Context as _, Result, bail};
 use hurmo_core::Model;
 use hurmo_core::bake::{self, Baked};
 use hurmo_core::measure::bounds;
@@ -73,22 +73,22 @@ enum Uvs {
 
 impl Bake {
     /// Bakes.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         let options = &self.options;
         let mut left = Vec::new();
         let name = name_of(self.from.as_deref());
-        let from = original(at, self.from.as_deref(), &name, &mut left)?;
+        let from = original(context, self.from.as_deref(), &name, &mut left)?;
         let found = looks(&from, options.texture.as_deref(), &name)?;
         left.extend(found.notes);
-        let mut onto = at.model.clone();
+        let mut onto = context.model.clone();
         let mut did = Vec::new();
         match options.uvs {
             Uvs::New => {
-                let options = atlas::Options {
+                let options = atlas::AtlasOptions {
                     size: options.size,
                     margin: options.margin,
                 };
-                let atlas = atlas(&onto.mesh, options, at.observer)?;
+                let atlas = atlas(&onto.mesh, options, context.observer)?;
                 onto.attributes.uvs = Some(atlas.uvs.clone());
                 did.push(made_in_words(&atlas, &onto));
             }
@@ -98,14 +98,14 @@ impl Bake {
             onto.attributes.normals = Some(normals(&onto.mesh, Shading::Smooth(180.0)));
         }
         let diagonal = bounds(&from.mesh).map_or(0.0, |bounds| bounds.diagonal());
-        let how = bake::Options {
+        let how = bake::BakeOptions {
             size: options.size,
-            within: length_in(options.within, at.model.unit, diagonal)?,
+            within: length_in(options.within, context.model.unit, diagonal)?,
             padding: options.margin,
             colors: !options.no_colours,
             normals: options.normal_map,
         };
-        let baked = bake::bake(&from, &found.of_tags, &onto, how, at.observer);
+        let baked = bake::bake(&from, &found.of_tags, &onto, how, context.observer);
         if baked.samples == 0 {
             bail!("no face of the model lies in the tile");
         }
@@ -122,7 +122,7 @@ impl Bake {
         let lost = wear(&mut onto, &baked);
         did.push(baked_in_words(&name, options.size, &baked));
         left.extend(doubts(&baked));
-        let step = Step {
+        let step = StepReport {
             step: "bake",
             did,
             single: Vec::new(),
@@ -131,9 +131,9 @@ impl Bake {
             rebuilt: None,
             boolean: None,
         };
-        Ok(Done {
+        Ok(Outcome {
             lost,
-            ..Done::new(onto, vec![step])
+            ..Outcome::new(onto, vec![step])
         })
     }
 }

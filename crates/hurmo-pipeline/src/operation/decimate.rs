@@ -1,15 +1,15 @@
 //! Reducing to a budget.
 
-use super::{At, Done};
-use crate::operation::care::{CareArguments, shares};
+use super::{Context, Outcome};
+use crate::operation::feature_weights::{WeightArguments, shares};
 use crate::quantity::Budget;
 use crate::quantity::By;
-use crate::record::{Moved, Step};
+use crate::record::{Moved, StepReport};
 use crate::text::shorten;
 use crate::text::{self, count};
 use anyhow::{Result, bail};
 use hurmo_core::audit::Level;
-use hurmo_core::decimate::{self, Outcome};
+use hurmo_core::decimate::{self, DecimateOutcome};
 use hurmo_core::mesh::PartId;
 use hurmo_core::mirror::Half;
 use hurmo_core::units::Length;
@@ -17,7 +17,7 @@ use hurmo_core::units::Length;
 /// Options of a reduction.
 #[derive(Clone, Debug, clap::Args)]
 pub struct Options {
-    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// Context most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET", required_unless_present_any = ["within", "flat"])]
     to: Option<Budget>,
     /// As few triangles as stay within this distance of the model, both ways; with --to, what
@@ -40,7 +40,7 @@ pub struct Options {
     #[arg(long)]
     no_crossing: bool,
     #[command(flatten)]
-    care: CareArguments,
+    care: WeightArguments,
 }
 
 impl Options {
@@ -58,14 +58,14 @@ impl Options {
     }
 
     /// Reduces.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         let length = |name: &str, given: Option<Length>| -> Result<Option<f64>> {
-            match given.map(|length| at.length(length)).transpose()? {
+            match given.map(|length| context.length(length)).transpose()? {
                 Some(length) if length <= 0.0 => bail!("{name} takes a length above 0"),
                 length => Ok(length),
             }
         };
-        let triangles = at.model.mesh.triangle_count();
+        let triangles = context.model.mesh.triangle_count();
         let whole = match self.each {
             Some(_) => None,
             None => self.to.map(|to| to.of(triangles).max(1)),
@@ -73,42 +73,47 @@ impl Options {
         let each = self.each.zip(self.to);
         let shares = each.map(|(each, to)| {
             let budget = |triangles| to.of(triangles).max(1);
-            shares(at.model, each.into(), budget)
+            shares(context.model, each.into(), budget)
         });
-        let blocks_crossing = at.brief.level("intersecting-faces") == Level::Block;
-        let options = decimate::Options {
+        let blocks_crossing = context.brief.level("intersecting-faces") == Level::Block;
+        let options = decimate::DecimateOptions {
             to: whole,
             may_drop_under: length("--may-drop-parts-under", self.may_drop_parts_under)?,
-            care: self.care.of(at.model)?,
+            care: self.care.of(context.model)?,
             shares,
             no_crossing: self.no_crossing || blocks_crossing,
             within: length("--within", self.within)?,
             flat: length("--flat", self.flat)?,
         };
-        let half = self.care.half(at.model)?;
+        let half = self.care.half(context.model)?;
         let outcome = match &half {
-            Some(half) => decimate::decimate_symmetric(at.model, half, &options, at.observer),
-            None => decimate::decimate(at.model, &options, at.observer),
+            Some(half) => {
+                decimate::decimate_symmetric(context.model, half, &options, context.observer)
+            }
+            None => decimate::decimate(context.model, &options, context.observer),
         };
-        let mut step = told(at, &options, &outcome, "both ways");
+        let mut step = report(context, &options, &outcome, "both ways");
         step.did.extend(
             half.filter(|_| !step.did.is_empty())
-                .map(|half| half_told(&half, at.diagonal())),
+                .map(|half| half_told(&half, context.diagonal())),
         );
         if blocks_crossing && !self.no_crossing && !step.did.is_empty() {
             let why = "no face may come to cross another, since that blocks";
             step.did.push(why.into());
         }
         let missed = missed(&options, &outcome);
-        Ok(Done {
+        Ok(Outcome {
             missed: missed.into_iter().collect(),
-            ..Done::new(outcome.model, vec![step])
+            ..Outcome::new(outcome.model, vec![step])
         })
     }
 }
 
 /// The budget that a reduction did not reach.
-pub(super) fn missed(options: &decimate::Options, outcome: &Outcome) -> Option<String> {
+pub(super) fn missed(
+    options: &decimate::DecimateOptions,
+    outcome: &DecimateOutcome,
+) -> Option<String> {
     let to = options.to?;
     let after = outcome.model.mesh.triangle_count();
     (after > to).then(|| {
@@ -121,12 +126,12 @@ pub(super) fn missed(options: &decimate::Options, outcome: &Outcome) -> Option<S
 }
 
 /// What is said of a reduction; `held_how` says from what a distance was held.
-pub(super) fn told(
-    at: &At<'_>,
-    options: &decimate::Options,
-    outcome: &Outcome,
+pub(super) fn report(
+    context: &Context<'_>,
+    options: &decimate::DecimateOptions,
+    outcome: &DecimateOutcome,
     held_how: &str,
-) -> Step {
+) -> StepReport {
     let after = outcome.model.mesh.triangle_count();
     let mut did = Vec::new();
     if after != outcome.before {
@@ -159,12 +164,12 @@ pub(super) fn told(
         ),
         None => format!("no further: {why}"),
     });
-    Step {
+    StepReport {
         step: "decimate",
         did,
         single: dropped_parts(&outcome.dropped),
         left: left.into_iter().collect(),
-        moved: Moved::Both.between(&at.model.mesh, &outcome.model.mesh),
+        moved: Moved::Both.between(&context.model.mesh, &outcome.model.mesh),
         rebuilt: None,
         boolean: None,
     }

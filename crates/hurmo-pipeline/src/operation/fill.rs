@@ -1,9 +1,9 @@
 //! Closing holes.
 
-use super::{At, Done};
+use super::{Context, Outcome};
 use crate::quantity::axis;
 use crate::quantity::{RimSize, numbered, point};
-use crate::record::Step;
+use crate::record::StepReport;
 use crate::text;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
@@ -84,18 +84,18 @@ impl Options {
     }
 
     /// Closes rims, or joins two.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         if let Some(pair) = &self.bridge {
             let rims = two_rims(pair)?;
-            let bridged = fill::bridge(at.model, rims)?;
-            let step = Step::bridged(at.model, rims, &bridged);
-            return Ok(Done::new(bridged.model, vec![step]));
+            let bridged = fill::bridge(context.model, rims)?;
+            let step = StepReport::bridged(context.model, rims, &bridged);
+            return Ok(Outcome::new(bridged.model, vec![step]));
         }
         let (rims, parts) = (ranges(&self.rim, 'R')?, ranges(&self.part, 'P')?);
-        let mesh = &at.audit.mesh;
+        let mesh = &context.audit.mesh;
         check_there(&rims, 'R', mesh.rims, "rim")?;
         check_there(&parts, 'P', mesh.parts, "part")?;
-        let mut options = fill::Options {
+        let mut options = fill::FillOptions {
             rims,
             parts,
             nearest: self.nearest,
@@ -113,16 +113,16 @@ impl Options {
                 Shape::Grid => Surface::Grid,
             }),
             leave_crossing: !self.may_cross,
-            ..fill::Options::default()
+            ..fill::FillOptions::default()
         };
         match self.up_to {
             Some(RimSize::Edges(edges)) => options.up_to_edges = Some(edges),
-            Some(RimSize::Length(length)) => options.up_to_length = Some(at.length(length)?),
+            Some(RimSize::Length(length)) => options.up_to_length = Some(context.length(length)?),
             None => {}
         }
-        let outcome = fill::fill(at.model, &options, at.observer);
-        let step = Step::filled(at.model, &outcome);
-        Ok(Done::new(outcome.model, vec![step]))
+        let outcome = fill::fill(context.model, &options, context.observer);
+        let step = StepReport::filled(context.model, &outcome);
+        Ok(Outcome::new(outcome.model, vec![step]))
     }
 }
 

@@ -1,7 +1,7 @@
 //! How the model looks that another takes its look from.
 
-use super::At;
-use anyhow::{Context, Result, bail};
+use super::Context;
+use anyhow::{Context as _, Result, bail};
 use hurmo_core::Model;
 use hurmo_core::paint::Look;
 use hurmo_formats::Looks;
@@ -41,14 +41,14 @@ pub fn name_of(file: Option<&Path>) -> String {
 /// The model that gives its look, in the unit and with the axes of the one that gets it, its
 /// instances written out.
 pub fn original<'a>(
-    at: &At<'a>,
+    context: &Context<'a>,
     file: Option<&Path>,
     name: &str,
     left: &mut Vec<String>,
 ) -> Result<Cow<'a, Model>> {
     let from = match file {
         None => {
-            let original = at
+            let original = context
                 .original
                 .context("--from is missing: no model was read")?;
             Cow::Borrowed(original)
@@ -57,7 +57,7 @@ pub fn original<'a>(
             let loaded = hurmo_formats::read(file).with_context(|| name.to_string())?;
             left.extend(loaded.notes);
             let mut from = loaded.model;
-            if from.convert_like(at.model) {
+            if from.convert_like(context.model) {
                 left.push(format!(
                     "{name}: taken in the unit and with the axes of the other"
                 ));

@@ -1,8 +1,8 @@
 //! Clearing faults, by kind.
 
 use super::filled::Filled;
-use super::{At, Done, repatch};
-use crate::record::Step;
+use super::{Context, Outcome, repatch};
+use crate::record::StepReport;
 use crate::text;
 use anyhow::{Result, bail};
 use clap::ValueEnum;
@@ -129,8 +129,8 @@ impl Options {
     }
 
     /// The findings that it clears, by count.
-    pub fn finds(&self, at: &At<'_>) -> Vec<String> {
-        let Ok((clear, keep)) = self.asked(at.brief) else {
+    pub fn finds(&self, context: &Context<'_>) -> Vec<String> {
+        let Ok((clear, keep)) = self.asked(context.brief) else {
             return Vec::new();
         };
         let clear = match clear.is_empty() {
@@ -139,7 +139,7 @@ impl Options {
         };
         let is_asked =
             |check: &str| clear.iter().any(|c| c == check) && !keep.iter().any(|k| k == check);
-        let findings = at.audit.findings.iter();
+        let findings = context.audit.findings.iter();
         findings
             .filter(|finding| finding.count() > 0 && is_asked(finding.check))
             .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
@@ -149,20 +149,23 @@ impl Options {
 
 impl Mend {
     /// Mends, and gives walls to sheets where that is asked for.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        let diagonal = at.diagonal();
-        let brief = at.brief;
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        let diagonal = context.diagonal();
+        let brief = context.brief;
         let (clear, keep) = self.options.asked(brief)?;
         let (near, by_itself) = match self.options.near {
             None => (None, false),
-            Some(Near::Within(length)) => (Some(at.length(length)?), false),
+            Some(Near::Within(length)) => (Some(context.length(length)?), false),
             Some(Near::Auto) => {
-                let trials =
-                    mend::weld_trials(&at.model.mesh, self.options.seams_only, at.observer);
+                let trials = mend::weld_trials(
+                    &context.model.mesh,
+                    self.options.seams_only,
+                    context.observer,
+                );
                 (Some(mend::best_weld(&trials)), true)
             }
         };
-        let options = mend::Options {
+        let options = mend::MendOptions {
             near,
             may_open: self.options.may_open(brief),
             clear,
@@ -177,11 +180,11 @@ impl Mend {
                 Polygons::All => Which::All,
             }),
             filled: self.options.fill.into(),
-            single: at.single_precision,
+            single: context.single_precision,
             gap: mend::GAP * diagonal,
-            found_nothing: at.audit.clear().collect(),
+            found_nothing: context.audit.clear().collect(),
         };
-        let outcome = match mend::mend(at.model, &options, at.observer) {
+        let outcome = match mend::mend(context.model, &options, context.observer) {
             Ok(outcome) => outcome,
             Err(MendError::WeldTooFar {
                 distance,
@@ -196,26 +199,26 @@ impl Mend {
                 text::measure(100.0 * safe / diagonal.max(f64::MIN_POSITIVE)),
             ),
         };
-        let mut mended = Step::mended(at.model, &outcome);
+        let mut mended = StepReport::mended(context.model, &outcome);
         if let (Some(near), true) = (near, by_itself) {
             let within = distance(near, diagonal);
             mended
                 .single
                 .insert(0, format!("welded within {within}: what --near auto found"));
         }
-        let mut told = vec![mended];
-        let (mut model, repatched) = self.options.repatch.apply(outcome.model, at)?;
-        told.extend(repatched);
+        let mut reports = vec![mended];
+        let (mut model, repatched) = self.options.repatch.apply(outcome.model, context)?;
+        reports.extend(repatched);
         if let Some(thickness) = self.options.thicken {
-            let thickness = at.length(thickness)?;
+            let thickness = context.length(thickness)?;
             if thickness <= 0.0 {
                 bail!("--thicken takes a length above 0");
             }
             let thickened = thicken(&model, thickness);
-            told.push(Step::thickened(&model, &thickened));
+            reports.push(StepReport::thickened(&model, &thickened));
             model = thickened.model;
         }
-        Ok(Done::new(model, told))
+        Ok(Outcome::new(model, reports))
     }
 }
 

@@ -2,7 +2,7 @@
 //!
 //! ```text
 //! hurmo decimate IN -o OUT --to 20k ─┐
-//! [[step]] do = "decimate" to = "20k" ─┼─▶ Work ─▶ apply ─▶ model, and what is told of it
+//! [[step]] do = "decimate" to = "20k" ─┼─▶ Operation ─▶ apply ─▶ model, and what is told of it
 //! the usual order of hurmo prep ──────┘
 //! ```
 //!
@@ -12,9 +12,9 @@
 mod atlas;
 pub mod bake;
 pub mod boolean;
-pub mod care;
 pub mod convert;
 pub mod decimate;
+pub mod feature_weights;
 pub mod fill;
 mod filled;
 mod looks;
@@ -28,25 +28,25 @@ pub mod smooth;
 pub mod transfer;
 mod words;
 
-pub use words::{KnownOption, Words, WordsError};
+pub use words::{Instruction, InstructionError, KnownOption};
 
-use crate::record::Step;
+use crate::record::StepReport;
 use crate::record::{Before, Rebuilt};
 use anyhow::Result;
 use glam::DAffine3;
-use hurmo_core::audit::{Audit, Brief, Survey};
+use hurmo_core::audit::{Audit, Brief, MeshAnalysis};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Length;
 use hurmo_core::{Mesh, Model};
 
 /// What a step works on.
-pub struct At<'a> {
+pub struct Context<'a> {
     /// The model.
     pub model: &'a Model,
     /// Its audit.
     pub audit: &'a Audit,
-    /// What the audit was worked out from, [sorted](Survey::sorted), where that was kept.
-    pub survey: Option<&'a Survey<'a>>,
+    /// What the audit was worked out from, [sorted](MeshAnalysis::sorted), where that was kept.
+    pub analysis: Option<&'a MeshAnalysis<'a>>,
     /// The model as it was read, where this one is now, if another has become of it.
     pub original: Option<&'a Model>,
     /// What the model is for.
@@ -57,7 +57,7 @@ pub struct At<'a> {
     pub observer: &'a dyn Observer,
 }
 
-impl At<'_> {
+impl Context<'_> {
     /// The diagonal of the model's bounds, in model units.
     pub fn diagonal(&self) -> f64 {
         self.audit.mesh.diagonal
@@ -69,7 +69,7 @@ impl At<'_> {
         let before = Before {
             mesh: &self.model.mesh,
             volume: facts.watertight.then_some(facts.volume),
-            soup: self.survey.map(Survey::soup),
+            hierarchy: self.analysis.map(MeshAnalysis::hierarchy),
         };
         Rebuilt::between(&before, mesh)
     }
@@ -81,11 +81,11 @@ impl At<'_> {
 }
 
 /// What a step made.
-pub struct Done {
+pub struct Outcome {
     /// The model.
     pub model: Model,
     /// What was done, in words and figures.
-    pub told: Vec<Step>,
+    pub reports: Vec<StepReport>,
     /// What could not be kept.
     pub lost: Vec<String>,
     /// What was asked for and not reached: a budget, a distance.
@@ -94,12 +94,12 @@ pub struct Done {
     pub carried: Option<DAffine3>,
 }
 
-impl Done {
+impl Outcome {
     /// A step that lost nothing.
-    pub fn new(model: Model, told: Vec<Step>) -> Self {
+    pub fn new(model: Model, reports: Vec<StepReport>) -> Self {
         Self {
             model,
-            told,
+            reports,
             lost: Vec::new(),
             missed: Vec::new(),
             carried: None,
@@ -109,7 +109,7 @@ impl Done {
 
 /// A kind of step, with its options.
 #[derive(Clone, Debug, clap::Subcommand)]
-pub enum Work {
+pub enum Operation {
     /// Clear faults, by kind
     Mend(mend::Mend),
     /// Close holes
@@ -134,83 +134,91 @@ pub enum Work {
     Bake(Box<bake::Bake>),
 }
 
-impl Work {
+impl Operation {
     /// What it is called.
     pub fn name(&self) -> &'static str {
         match self {
-            Work::Mend(_) => "mend",
-            Work::Fill(_) => "fill",
-            Work::Decimate(_) => "decimate",
-            Work::Remesh(_) => "remesh",
-            Work::Reskin(_) => "reskin",
-            Work::Smooth(_) => "smooth",
-            Work::Transfer(_) => "transfer",
-            Work::Parts(_) => "parts",
-            Work::Convert(_) => "convert",
-            Work::Boolean(_) => "boolean",
-            Work::Bake(_) => "bake",
+            Operation::Mend(_) => "mend",
+            Operation::Fill(_) => "fill",
+            Operation::Decimate(_) => "decimate",
+            Operation::Remesh(_) => "remesh",
+            Operation::Reskin(_) => "reskin",
+            Operation::Smooth(_) => "smooth",
+            Operation::Transfer(_) => "transfer",
+            Operation::Parts(_) => "parts",
+            Operation::Convert(_) => "convert",
+            Operation::Boolean(_) => "boolean",
+            Operation::Bake(_) => "bake",
         }
     }
 
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
         match self {
-            Work::Mend(mend) => mend.options.check(),
-            Work::Fill(options) => options.check(),
-            Work::Decimate(options) => options.check(),
-            Work::Remesh(options) => options.check(),
-            Work::Reskin(options) => options.check(),
-            Work::Smooth(options) => options.check(),
-            Work::Parts(options) => options.check(),
-            Work::Convert(options) => options.check(),
-            Work::Boolean(boolean) => boolean.check(),
-            Work::Bake(_) | Work::Transfer(_) => Ok(()),
+            Operation::Mend(mend) => mend.options.check(),
+            Operation::Fill(options) => options.check(),
+            Operation::Decimate(options) => options.check(),
+            Operation::Remesh(options) => options.check(),
+            Operation::Reskin(options) => options.check(),
+            Operation::Smooth(options) => options.check(),
+            Operation::Parts(options) => options.check(),
+            Operation::Convert(options) => options.check(),
+            Operation::Boolean(boolean) => boolean.check(),
+            Operation::Bake(_) | Operation::Transfer(_) => Ok(()),
         }
     }
 
     /// Whether it builds on what the audit was worked out from: then that is worth its memory.
-    pub fn builds_on_survey(&self) -> bool {
-        matches!(self, Work::Reskin(_))
+    pub fn builds_on_analysis(&self) -> bool {
+        matches!(self, Operation::Reskin(_))
     }
 
     /// What it finds to work on.
-    pub fn finds(&self, at: &At<'_>) -> Vec<String> {
+    pub fn finds(&self, context: &Context<'_>) -> Vec<String> {
         match self {
-            Work::Mend(mend) => mend.options.finds(at),
-            Work::Fill(_) => vec![crate::text::counted(at.audit.mesh.rims, "rim")],
-            Work::Decimate(_) | Work::Remesh(_) | Work::Reskin(_) | Work::Smooth(_) => {
-                let triangles = at.model.mesh.triangle_count();
+            Operation::Mend(mend) => mend.options.finds(context),
+            Operation::Fill(_) => vec![crate::text::counted(context.audit.mesh.rims, "rim")],
+            Operation::Decimate(_)
+            | Operation::Remesh(_)
+            | Operation::Reskin(_)
+            | Operation::Smooth(_) => {
+                let triangles = context.model.mesh.triangle_count();
                 vec![crate::text::counted(triangles, "triangle")]
             }
-            Work::Parts(_) | Work::Boolean(_) => {
-                vec![crate::text::counted(at.audit.mesh.parts, "part")]
+            Operation::Parts(_) | Operation::Boolean(_) => {
+                vec![crate::text::counted(context.audit.mesh.parts, "part")]
             }
-            Work::Convert(_) | Work::Bake(_) | Work::Transfer(_) => Vec::new(),
+            Operation::Convert(_) | Operation::Bake(_) | Operation::Transfer(_) => Vec::new(),
         }
     }
 
     /// Does it.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         match self {
-            Work::Mend(mend) => mend.apply(at),
-            Work::Fill(options) => options.apply(at),
-            Work::Decimate(options) => options.apply(at),
-            Work::Remesh(options) => options.apply(at),
-            Work::Reskin(options) => options.apply(at),
-            Work::Smooth(options) => options.apply(at),
-            Work::Transfer(transfer) => transfer.apply(at),
-            Work::Parts(options) => options.apply(at),
-            Work::Convert(options) => options.apply(at),
-            Work::Boolean(boolean) => boolean.apply(at),
-            Work::Bake(bake) => bake.apply(at),
+            Operation::Mend(mend) => mend.apply(context),
+            Operation::Fill(options) => options.apply(context),
+            Operation::Decimate(options) => options.apply(context),
+            Operation::Remesh(options) => options.apply(context),
+            Operation::Reskin(options) => options.apply(context),
+            Operation::Smooth(options) => options.apply(context),
+            Operation::Transfer(transfer) => transfer.apply(context),
+            Operation::Parts(options) => options.apply(context),
+            Operation::Convert(options) => options.apply(context),
+            Operation::Boolean(boolean) => boolean.apply(context),
+            Operation::Bake(bake) => bake.apply(context),
         }
     }
 }
 
 /// A step that gave the model other faces, or moved its vertices.
-fn rebuilt_step(step: &'static str, did: Vec<String>, at: &At<'_>, after: &Model) -> Step {
-    let rebuilt = at.rebuilt(&after.mesh);
-    Step {
+fn rebuilt_step(
+    step: &'static str,
+    did: Vec<String>,
+    context: &Context<'_>,
+    after: &Model,
+) -> StepReport {
+    let rebuilt = context.rebuilt(&after.mesh);
+    StepReport {
         step,
         did,
         single: Vec::new(),

@@ -1,8 +1,8 @@
 //! Keeping and dropping parts; parts as groups.
 
-use super::{At, Done};
+use super::{Context, Outcome};
 use crate::quantity::numbered;
-use crate::record::Step;
+use crate::record::StepReport;
 use crate::text;
 use crate::text::shorten;
 use anyhow::{Result, bail};
@@ -47,8 +47,8 @@ impl Options {
     }
 
     /// Keeps some parts, and drops the others.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        let facts = parts::described(at.model, at.observer);
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        let facts = parts::described(context.model, context.observer);
         let in_list = |list: &Option<String>| -> Result<Option<Vec<RangeInclusive<usize>>>> {
             let chosen = list.as_ref().map(|list| chosen(list, facts.len()));
             chosen.transpose()
@@ -56,7 +56,7 @@ impl Options {
         let (keep, drop) = (in_list(&self.keep)?, in_list(&self.drop)?);
         let under = self
             .drop_under
-            .map(|length| at.length(length))
+            .map(|length| context.length(length))
             .transpose()?;
         let holds = |ranges: &Option<Vec<RangeInclusive<usize>>>, part: usize| {
             let mut ranges = ranges.iter().flatten();
@@ -72,7 +72,7 @@ impl Options {
             bail!("that would drop every part; nothing was written");
         }
         let gone: HashSet<PartId> = dropped.iter().map(|facts| facts.part).collect();
-        let mut model = parts::without(at.model, |part| gone.contains(&part));
+        let mut model = parts::without(context.model, |part| gone.contains(&part));
         let mut list: Vec<String> = dropped.iter().map(|facts| in_words(facts)).collect();
         let rest = facts.len() - dropped.len();
         shorten(&mut list, 4);
@@ -88,7 +88,7 @@ impl Options {
                 text::counted(groups, "group")
             ));
         }
-        let step = Step {
+        let step = StepReport {
             step: "parts",
             did,
             single: Vec::new(),
@@ -97,7 +97,7 @@ impl Options {
             rebuilt: None,
             boolean: None,
         };
-        Ok(Done::new(model, vec![step]))
+        Ok(Outcome::new(model, vec![step]))
     }
 }
 

@@ -1,7 +1,7 @@
 //! A region of a model: the faces that a step may touch.
 
-use super::At;
-use crate::operation::care::named;
+use super::Context;
+use crate::operation::feature_weights::named;
 use crate::quantity::{numbered, sphere};
 use anyhow::{Result, bail};
 use glam::DVec3;
@@ -39,8 +39,8 @@ impl Region {
     }
 
     /// The faces in it, by number; `None` when all are.
-    pub fn faces(&self, at: &At<'_>) -> Result<Option<Vec<bool>>> {
-        let model = at.model;
+    pub fn faces(&self, context: &Context<'_>) -> Result<Option<Vec<bool>>> {
+        let model = context.model;
         let mut chosen: Option<Vec<bool>> = None;
         let mut only = |faces: Vec<FaceId>| {
             let mut marked = vec![false; model.mesh.face_count()];
@@ -61,7 +61,7 @@ impl Region {
         }
         if let Some(pair) = &self.where_crossing {
             let pair = two_parts(pair)?;
-            only(parts::where_meeting(model, pair, at.observer)?);
+            only(parts::where_meeting(model, pair, context.observer)?);
         }
         if chosen
             .as_ref()

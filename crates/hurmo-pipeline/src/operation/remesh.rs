@@ -1,14 +1,14 @@
 //! Rebuilding with even triangles, on the surface as it is.
 
 use super::region::Region;
-use super::{At, Done, rebuilt_step};
+use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::{Budget, angle};
-use crate::record::Step;
+use crate::record::StepReport;
 use crate::text::{self, count};
 use anyhow::{Result, bail};
 use clap::ValueEnum;
 use hurmo_core::compare;
-use hurmo_core::remesh::{self, Crumbs, DEFAULT_CREASE, Outcome, Target};
+use hurmo_core::remesh::{self, DEFAULT_CREASE, RemeshOutcome, ShortFeatures, Target};
 use hurmo_core::units::Length;
 
 /// Where an edge may leave the surface by so much, none need be shorter than this many times that.
@@ -77,31 +77,42 @@ impl Options {
     }
 
     /// Rebuilds with even triangles.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        let faces = self.region.faces(at)?;
-        let length = |length: Option<Length>| length.map(|length| at.length(length)).transpose();
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        let faces = self.region.faces(context)?;
+        let length =
+            |length: Option<Length>| length.map(|length| context.length(length)).transpose();
         let triangles = match &faces {
-            None => at.model.mesh.triangle_count(),
+            None => context.model.mesh.triangle_count(),
             Some(faces) => {
-                let those = at.model.mesh.face_ids().filter(|face| faces[face.index()]);
-                those.map(|face| at.model.mesh.face(face).len() - 2).sum()
+                let those = context
+                    .model
+                    .mesh
+                    .face_ids()
+                    .filter(|face| faces[face.index()]);
+                those
+                    .map(|face| context.model.mesh.face(face).len() - 2)
+                    .sum()
             }
         };
         let within = length(self.within)?;
-        let target = self.target(at, triangles)?;
-        let options = remesh::Options {
+        let target = self.target(context, triangles)?;
+        let options = remesh::RemeshOptions {
             target,
             crease: self.crease,
-            crumbs: length(self.ignore_lines_under)?.map_or(Crumbs::Noise, Crumbs::Under),
+            short_features: length(self.ignore_lines_under)?
+                .map_or(ShortFeatures::Noise, ShortFeatures::Under),
             rims_exact: self.keep_rims == Rims::Exact,
             faces,
             lines: Vec::new(),
         };
         let (outcome, held) = match within {
-            Some(limit) => held_within(at, options.clone(), limit)?,
-            None => (remesh::remesh(at.model, &options, at.observer)?, true),
+            Some(limit) => held_within(context, options.clone(), limit)?,
+            None => (
+                remesh::remesh(context.model, &options, context.observer)?,
+                true,
+            ),
         };
-        let mut step = told(at, &outcome, options.faces.is_some());
+        let mut step = report(context, &outcome, options.faces.is_some());
         match (within, held) {
             (Some(limit), true) => {
                 let within = text::measure(limit);
@@ -123,17 +134,18 @@ impl Options {
                 count(to)
             ));
         }
-        Ok(Done::new(outcome.model, vec![step]))
+        Ok(Outcome::new(outcome.model, vec![step]))
     }
 
     /// The sizing: `triangles` there are now.
-    fn target(&self, at: &At<'_>, triangles: usize) -> Result<Target> {
-        let length = |length: Option<Length>| length.map(|length| at.length(length)).transpose();
+    fn target(&self, context: &Context<'_>, triangles: usize) -> Result<Target> {
+        let length =
+            |length: Option<Length>| length.map(|length| context.length(length)).transpose();
         Ok(match (length(self.edge)?, length(self.within)?, self.to) {
             (Some(edge), ..) => Target::Edge(edge),
             (_, Some(distance), _) => {
                 let shortest = length(self.edge_min)?.unwrap_or(SHORTEST * distance);
-                let longest = length(self.edge_max)?.unwrap_or(LONGEST * at.diagonal());
+                let longest = length(self.edge_max)?.unwrap_or(LONGEST * context.diagonal());
                 if shortest > longest {
                     bail!("--edge-min is more than --edge-max");
                 }
@@ -150,11 +162,15 @@ impl Options {
 }
 
 /// Remeshes until it is proved that both surfaces lie within a distance, with ever less.
-fn held_within(at: &At<'_>, mut options: remesh::Options, limit: f64) -> Result<(Outcome, bool)> {
+fn held_within(
+    context: &Context<'_>,
+    mut options: remesh::RemeshOptions,
+    limit: f64,
+) -> Result<(RemeshOutcome, bool)> {
     let mut tries = 0;
     loop {
-        let outcome = remesh::remesh(at.model, &options, at.observer)?;
-        let held = compare::stay_within(&at.model.mesh, &outcome.model.mesh, limit);
+        let outcome = remesh::remesh(context.model, &options, context.observer)?;
+        let held = compare::stay_within(&context.model.mesh, &outcome.model.mesh, limit);
         tries += 1;
         if held || tries == TRIES {
             return Ok((outcome, held));
@@ -165,7 +181,7 @@ fn held_within(at: &At<'_>, mut options: remesh::Options, limit: f64) -> Result<
     }
 }
 
-fn told(at: &At<'_>, outcome: &Outcome, is_region: bool) -> Step {
+fn report(context: &Context<'_>, outcome: &RemeshOutcome, is_region: bool) -> StepReport {
     let [shortest, longest] = outcome.edges.map(text::measure);
     let sides = match outcome.edges[0] == outcome.edges[1] {
         true => format!("about {shortest} a side"),
@@ -183,16 +199,16 @@ fn told(at: &At<'_>, outcome: &Outcome, is_region: bool) -> Step {
             text::counted(outcome.line_edges, "edge")
         ));
     }
-    if outcome.crumbs > 0 {
-        let crumbs = text::counted(outcome.crumbs, "line");
-        did.push(format!("{crumbs} too short to keep"));
+    if outcome.short_features > 0 {
+        let short = text::counted(outcome.short_features, "line");
+        did.push(format!("{short} too short to keep"));
     }
     if outcome.recolored > 0 {
         let faces = text::counted(outcome.recolored, "face");
         did.push(format!("{faces} given the group and material round them"));
     }
     if is_region {
-        let rest = at.model.mesh.face_count() - outcome.touched;
+        let rest = context.model.mesh.face_count() - outcome.touched;
         did.push(format!("{} left as they are", text::counted(rest, "face")));
     }
     if outcome.belt > 0 {
@@ -201,5 +217,5 @@ fn told(at: &At<'_>, outcome: &Outcome, is_region: bool) -> Step {
             "{belt} round the region remeshed too, so that sizes change gently"
         ));
     }
-    rebuilt_step("remesh", did, at, &outcome.model)
+    rebuilt_step("remesh", did, context, &outcome.model)
 }

@@ -1,14 +1,14 @@
 //! Cutting out the faces round faults, and closing the openings anew.
 
-use super::{At, region};
+use super::{Context, region};
 use crate::quantity::sphere;
-use crate::record::{Moved, Step};
+use crate::record::{Moved, StepReport};
 use crate::text::shorten;
 use crate::text::{self, measure};
 use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::Model;
-use hurmo_core::repatch::{self, CHECKS, Left, Outcome, Patched, Where};
+use hurmo_core::repatch::{self, CHECKS, Left, Patched, RepatchOutcome, Where};
 use std::str::FromStr;
 
 /// What to cut out, and how wide.
@@ -57,7 +57,11 @@ impl FromStr for Places {
 
 impl Options {
     /// Cuts out and closes anew, where that is asked for.
-    pub fn apply(&self, model: Model, at: &At<'_>) -> Result<(Model, Option<Step>)> {
+    pub fn apply(
+        &self,
+        model: Model,
+        context: &Context<'_>,
+    ) -> Result<(Model, Option<StepReport>)> {
         let Some(places) = &self.repatch else {
             return Ok((model, None));
         };
@@ -72,18 +76,18 @@ impl Options {
                 faces => Where::Faces(faces),
             },
         };
-        let options = repatch::Options {
+        let options = repatch::RepatchOptions {
             at: place,
             grow: self.grow,
-            thresholds: at.brief.thresholds.clone(),
+            thresholds: context.brief.thresholds.clone(),
         };
-        let outcome = repatch::repatch(&model, &options, at.observer);
-        let step = told(&model, &outcome);
+        let outcome = repatch::repatch(&model, &options, context.observer);
+        let step = report(&model, &outcome);
         Ok((outcome.model, Some(step)))
     }
 }
 
-fn told(before: &Model, outcome: &Outcome) -> Step {
+fn report(before: &Model, outcome: &RepatchOutcome) -> StepReport {
     let sum = |of: fn(&Patched) -> usize| outcome.patched.iter().map(of).sum::<usize>();
     let mut did = Vec::new();
     if !outcome.patched.is_empty() {
@@ -98,7 +102,7 @@ fn told(before: &Model, outcome: &Outcome) -> Step {
     let mut left: Vec<String> = outcome.left.iter().map(left_in_words).collect();
     shorten(&mut single, 8);
     shorten(&mut left, 6);
-    Step {
+    StepReport {
         step: "repatch",
         did,
         single,

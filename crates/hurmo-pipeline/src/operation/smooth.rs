@@ -1,7 +1,7 @@
 //! Smoothing: noise taken out, or vertices evened out along the surface. Edges and faces stay.
 
 use super::region::Region;
-use super::{At, Done, rebuilt_step};
+use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::angle;
 use crate::text;
 use anyhow::Result;
@@ -41,26 +41,27 @@ impl Options {
     }
 
     /// Smooths.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         match (self.noise, self.relax) {
-            (Some(rounds), _) => self.take_noise_out(at, rounds),
-            (None, rounds) => self.relax(at, rounds.unwrap_or(1)),
+            (Some(rounds), _) => self.take_noise_out(context, rounds),
+            (None, rounds) => self.relax(context, rounds.unwrap_or(1)),
         }
     }
 
-    fn take_noise_out(&self, at: &At<'_>, rounds: usize) -> Result<Done> {
-        let smoothing = smooth::Options {
+    fn take_noise_out(&self, context: &Context<'_>, rounds: usize) -> Result<Outcome> {
+        let smoothing = smooth::SmoothOptions {
             rounds,
             kind: if self.keep_creases {
                 Kind::Hard
             } else {
                 Kind::Soft
             },
-            faces: self.region.faces(at)?,
+            faces: self.region.faces(context)?,
         };
-        let outcome = smooth::smooth(at.model, &smoothing, at.observer);
+        let outcome = smooth::smooth(context.model, &smoothing, context.observer);
         let mut lost = Vec::new();
-        if at.model.attributes.normals.is_some() && outcome.model.attributes.normals.is_none() {
+        if context.model.attributes.normals.is_some() && outcome.model.attributes.normals.is_none()
+        {
             lost.push("normals of corners: they were those of the rough surface".into());
         }
         let did = vec![format!(
@@ -68,25 +69,25 @@ impl Options {
             text::counted(outcome.moved, "vertex"),
             text::measure(outcome.furthest)
         )];
-        let step = rebuilt_step("smooth", did, at, &outcome.model);
-        Ok(Done {
+        let step = rebuilt_step("smooth", did, context, &outcome.model);
+        Ok(Outcome {
             lost,
-            ..Done::new(outcome.model, vec![step])
+            ..Outcome::new(outcome.model, vec![step])
         })
     }
 
-    fn relax(&self, at: &At<'_>, rounds: usize) -> Result<Done> {
+    fn relax(&self, context: &Context<'_>, rounds: usize) -> Result<Outcome> {
         let relaxing = RelaxOptions {
             rounds,
             crease: self.crease,
-            faces: self.region.faces(at)?,
+            faces: self.region.faces(context)?,
         };
-        let outcome = remesh::relax(at.model, &relaxing, at.observer);
+        let outcome = remesh::relax(context.model, &relaxing, context.observer);
         let moved = text::counted(outcome.moved, "vertex");
         let did = vec![format!(
             "{moved} moved along the surface, edges and faces as they were"
         )];
-        let step = rebuilt_step("smooth", did, at, &outcome.model);
-        Ok(Done::new(outcome.model, vec![step]))
+        let step = rebuilt_step("smooth", did, context, &outcome.model);
+        Ok(Outcome::new(outcome.model, vec![step]))
     }
 }

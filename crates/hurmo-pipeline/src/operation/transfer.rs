@@ -1,8 +1,8 @@
 //! Vertex colours from another model, by nearest surface.
 
 use super::looks::{NO_COLORS, looks, name_of, original};
-use super::{At, Done};
-use crate::record::Step;
+use super::{Context, Outcome};
+use crate::record::StepReport;
 use crate::text;
 use anyhow::{Result, bail};
 use hurmo_core::paint::Original;
@@ -33,14 +33,14 @@ pub struct Options {
 
 impl Transfer {
     /// Gives the model's vertices the colours of the nearest surface.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         let name = name_of(self.from.as_deref());
         let mut left = Vec::new();
-        let from = original(at, self.from.as_deref(), &name, &mut left)?;
+        let from = original(context, self.from.as_deref(), &name, &mut left)?;
         let looks = looks(&from, self.options.texture.as_deref(), &name)?;
         left.extend(looks.notes);
-        let mut model = at.model.clone();
-        let painted = Original::new(&from, &looks.of_tags).paint(&model.mesh, at.observer);
+        let mut model = context.model.clone();
+        let painted = Original::new(&from, &looks.of_tags).paint(&model.mesh, context.observer);
         if painted.bare == painted.colors.len() {
             let notes = left.iter().map(|note| format!("\n  {note}"));
             bail!("{name}: {NO_COLORS}{}", notes.collect::<String>());
@@ -75,13 +75,13 @@ impl Transfer {
                 text::measure(painted.farthest),
                 text::position(place)
             );
-            match painted.rms > FAR * at.diagonal() {
+            match painted.rms > FAR * context.diagonal() {
                 true => left.push(format!("{off}: does it lie there, and is it as large?")),
                 false => single.push(off),
             }
         }
         model.attributes.colors = Some(painted.colors);
-        let step = Step {
+        let step = StepReport {
             step: "transfer",
             did: vec![did],
             single,
@@ -90,6 +90,6 @@ impl Transfer {
             rebuilt: None,
             boolean: None,
         };
-        Ok(Done::new(model, vec![step]))
+        Ok(Outcome::new(model, vec![step]))
     }
 }

@@ -1,39 +1,40 @@
 //! A step in words, as on the command line: read, and kept for the ledger.
 
-use super::Work;
+use super::Operation;
 use clap::{CommandFactory, Parser};
 
 /// A step, and the words that mean it.
 #[derive(Clone, Debug)]
-pub struct Words {
+pub struct Instruction {
     /// The words, its name first: those of the command that does the same.
     pub words: Vec<String>,
     /// What they mean.
-    pub work: Work,
+    pub work: Operation,
 }
 
 /// Why words mean no step.
 #[derive(Clone, Debug, PartialEq)]
-pub struct WordsError(pub String);
+pub struct InstructionError(pub String);
 
 #[derive(Parser)]
 #[command(name = "step", no_binary_name = true, disable_help_flag = true)]
 #[command(disable_help_subcommand = true)]
 struct Line {
     #[command(subcommand)]
-    work: Work,
+    work: Operation,
 }
 
-impl Words {
+impl Instruction {
     /// Reads words; the first is the step's name.
     ///
     /// # Errors
     /// One line that says what is wrong with them.
-    pub fn parse(words: Vec<String>) -> Result<Self, WordsError> {
-        let line = Line::try_parse_from(&words).map_err(|error| WordsError(in_a_line(&error)))?;
+    pub fn parse(words: Vec<String>) -> Result<Self, InstructionError> {
+        let line =
+            Line::try_parse_from(&words).map_err(|error| InstructionError(in_a_line(&error)))?;
         line.work
             .check()
-            .map_err(|error| WordsError(format!("{error:#}")))?;
+            .map_err(|error| InstructionError(format!("{error:#}")))?;
         Ok(Self {
             words,
             work: line.work,

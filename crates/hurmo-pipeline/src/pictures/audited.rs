@@ -6,7 +6,7 @@ use crate::record::{AuditDocument, AuditReport, ModelReport};
 use crate::workspace::Workspace;
 use anyhow::{Context, Result};
 use hurmo_core::Model;
-use hurmo_core::audit::{self, Brief, Options};
+use hurmo_core::audit::{self, AuditOptions, Brief};
 use hurmo_core::units::Axis;
 use hurmo_view::Show;
 use std::path::Path;
@@ -34,19 +34,19 @@ pub fn audited_sheet(
     workspace: &Workspace,
 ) -> Result<AuditedFile> {
     let loaded = hurmo_formats::read(file).with_context(|| file.display().to_string())?;
-    let options = Options {
+    let options = AuditOptions {
         brief: brief.clone(),
         places: usize::MAX,
-        ..Options::default()
+        ..AuditOptions::default()
     };
     let audit = audit::audit(&loaded.model, &options, workspace.observer());
-    let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
+    let document = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
     let subject = Subject {
         name: name_of(file),
         model: &loaded.model,
         looks: Vec::new(),
         audit: &audit,
-        told: &told,
+        document: &document,
         brief: &brief.name,
         up: brief.handoff.up.or(loaded.model.up).unwrap_or(Axis::Z),
         whole: true,
@@ -59,7 +59,7 @@ pub fn audited_sheet(
             path: name_of(file),
             format: loaded.source.format.name(),
             notes: loaded.notes,
-            audit: told,
+            audit: document,
             passes: audit.passes(),
         }],
         unreadable: Vec::new(),

@@ -3,7 +3,7 @@
 use super::Subject;
 use crate::record::{AuditDocument, verdict_words};
 use crate::text::{self, count, counted, measure};
-use hurmo_core::audit::{self, Brief, Options};
+use hurmo_core::audit::{self, AuditOptions, Brief};
 use hurmo_core::units::Axis;
 use hurmo_core::{Mesh, Model, compare};
 use hurmo_view::{Beside, Picture, Scene, Show, View, color, side_by_side};
@@ -83,15 +83,15 @@ pub struct Side<'a> {
     /// The model.
     pub model: &'a Model,
     /// Its audit.
-    pub told: &'a AuditDocument,
+    pub document: &'a AuditDocument,
 }
 
 /// A model before and after a job, its faults marked, with how far it moved.
 pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> Picture {
-    let options = Options {
+    let options = AuditOptions {
         brief: brief.clone(),
         places: usize::MAX,
-        ..Options::default()
+        ..AuditOptions::default()
     };
     let up = brief.handoff.up.or(before.model.up).unwrap_or(Axis::Z);
     let audits = [before, after].map(|side| audit::audit(side.model, &options, &()));
@@ -100,7 +100,7 @@ pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> P
         model: side.model,
         looks: Vec::new(),
         audit,
-        told: side.told,
+        document: side.document,
         brief: &brief.name,
         up,
         whole: true,
@@ -151,15 +151,15 @@ pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> P
 }
 
 fn side_in_words(when: &str, side: &Side<'_>, brief: &Brief) -> Vec<String> {
-    let mesh = &side.told.mesh;
-    let (verdict, why) = verdict_words(side.told, &brief.name);
+    let mesh = &side.document.mesh;
+    let (verdict, why) = verdict_words(side.document, &brief.name);
     let mut lines = vec![format!(
         "{when}: {}, {}, {}",
         counted(mesh.faces, "face"),
         counted(mesh.parts, "part"),
         counted(mesh.rims, "rim")
     )];
-    let mut blocking: Vec<_> = side.told.blocking().collect();
+    let mut blocking: Vec<_> = side.document.blocking().collect();
     blocking.sort_by_key(|finding| std::cmp::Reverse(finding.count));
     let mut named: Vec<String> = blocking
         .iter()

@@ -91,7 +91,7 @@ impl Combined<'_> {
     fn words(&self, seams: &Seams) -> Vec<String> {
         let length: f64 = seams.lines.iter().map(|[a, b]| a.distance(*b)).sum();
         let mut words = vec![counted(self.made.done.model.mesh.face_count(), "face")];
-        for step in &self.made.done.told {
+        for step in &self.made.done.reports {
             words.extend(step.did.iter().cloned());
         }
         if !seams.lines.is_empty() {
@@ -123,10 +123,10 @@ impl Seams {
                 let ends = [a, b].map(|v| mesh.position(v));
                 let mut keys = ends.map(key);
                 keys.sort_unstable();
-                let (other, told) = first.entry(keys).or_insert((face, false));
+                let (other, document) = first.entry(keys).or_insert((face, false));
                 if of_face[other.index()] != of_face[face.index()] {
                     faces.extend([*other, face]);
-                    if !std::mem::replace(told, true) {
+                    if !std::mem::replace(document, true) {
                         lines.push(ends);
                     }
                 }

@@ -42,7 +42,7 @@ pub struct Subject<'a> {
     /// What was found.
     pub audit: &'a Audit,
     /// The same in the numbers of the file.
-    pub told: &'a AuditDocument,
+    pub document: &'a AuditDocument,
     /// What for.
     pub brief: &'a str,
     /// Which axis points up.
@@ -104,7 +104,7 @@ impl Subject<'_> {
 
     /// Heading and counts.
     pub fn legend(&self, show: Show) -> Legend {
-        let mesh = &self.told.mesh;
+        let mesh = &self.document.mesh;
         let line = |words: String| LegendLine {
             color: None,
             set_in: false,
@@ -113,7 +113,7 @@ impl Subject<'_> {
         };
         let size = mesh.bounds.map_or(String::new(), |bounds| {
             let size = bounds.size().to_array().map(crate::text::measure);
-            let unit = self.told.unit.map_or("units", |unit| unit.name());
+            let unit = self.document.unit.map_or("units", |unit| unit.name());
             format!("{} {unit}", size.join(" x "))
         });
         let mut lines = vec![
@@ -132,7 +132,7 @@ impl Subject<'_> {
             .map(|finding| finding.check)
             .collect();
         let mut found: Vec<&FindingDocument> = self
-            .told
+            .document
             .findings
             .iter()
             .filter(|finding| finding.count > 0)
@@ -162,7 +162,7 @@ impl Subject<'_> {
         if show == Show::Uv {
             lines.push(line("all other checks: hurmo audit".into()));
         } else if self.whole {
-            let (verdict, why) = verdict_words(self.told, self.brief);
+            let (verdict, why) = verdict_words(self.document, self.brief);
             lines.push(LegendLine {
                 bold: true,
                 ..line(verdict)
@@ -186,7 +186,7 @@ impl Subject<'_> {
     pub fn layout(&self, size: [u32; 2]) -> Option<Picture> {
         let mut legend = self.legend(Show::Uv);
         let mut set = 0;
-        if let Some(uvs) = &self.told.mesh.uvs {
+        if let Some(uvs) = &self.document.mesh.uvs {
             set = uvs.set - 1;
             let of_set = match uvs.sets {
                 1 => String::new(),
@@ -227,8 +227,12 @@ impl Subject<'_> {
                 let marks = marks_of
                     .entry(finding.check)
                     .or_insert_with(|| Arc::new(scene.marks(mesh, self.shown_with(finding))));
-                let told = self.told.findings.iter().find(|f| f.check == finding.check);
-                let at = told.and_then(|told| told.places.get(i));
+                let document = self
+                    .document
+                    .findings
+                    .iter()
+                    .find(|f| f.check == finding.check);
+                let at = document.and_then(|document| document.places.get(i));
                 let heading = format!("{} {}/{}", finding.check, i + 1, finding.found.place_count);
                 let caption = at.map_or(String::new(), caption);
                 Closeup::of(

@@ -1,12 +1,12 @@
 //! What a job of one operation did: findings before and after, and whether the model may go on.
 
 use super::model::AuditDocument;
-use super::step::Step;
+use super::step::StepReport;
 use serde::Serialize;
 
 /// The steps, the proof, and the verdict.
 #[derive(Clone, Debug, Serialize)]
-pub struct Story {
+pub struct JobReport {
     /// The file that was read.
     pub input: String,
     /// The file that was written.
@@ -14,7 +14,7 @@ pub struct Story {
     /// The brief that set the levels.
     pub brief: String,
     /// What was done, in order.
-    pub steps: Vec<Step>,
+    pub steps: Vec<StepReport>,
     /// What the steps or the format could not keep.
     pub lost: Vec<String>,
     /// What was asked for and not reached: a budget, a distance.

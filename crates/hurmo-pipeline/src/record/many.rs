@@ -19,7 +19,7 @@ pub enum Outcome {
     /// It was prepared; `before`: in an earlier run.
     Prepared {
         /// What was recorded.
-        told: Gist,
+        summary: Gist,
         /// Whether that was in an earlier run.
         before: bool,
     },
@@ -110,7 +110,7 @@ impl ManyLine {
     pub fn of(model: &Value, before: bool) -> Self {
         let path = model["input"]["path"].as_str().unwrap_or_default();
         let outcome = match Gist::deserialize(model) {
-            Ok(told) => Outcome::Prepared { told, before },
+            Ok(summary) => Outcome::Prepared { summary, before },
             Err(error) => Outcome::Failed(format!("the ledger's line is not understood: {error}")),
         };
         Self {
@@ -137,7 +137,7 @@ impl ManyLine {
 
     /// Whether all was done and nothing blocks.
     pub fn passes(&self) -> bool {
-        matches!(&self.outcome, Outcome::Prepared { told, .. } if told.passes)
+        matches!(&self.outcome, Outcome::Prepared { summary, .. } if summary.passes)
     }
 
     /// Whether an earlier run did it.

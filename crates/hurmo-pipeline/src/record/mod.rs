@@ -23,7 +23,7 @@ pub use boolean::{
 };
 pub use comparison::ComparisonDocument;
 pub use cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
-pub use job::Story;
+pub use job::JobReport;
 pub use json::json;
 pub use ladder::{LadderDocument, Pick, RungDocument, Screen};
 pub use many::{Apart, Gist, ManyLine, Most, Outcome};
@@ -36,5 +36,5 @@ pub use rebuilt::{Before, Rebuilt};
 pub use rims::RimsDocument;
 pub use run::{FileRecord, RunRecord};
 pub use schema::schema_of;
-pub use step::{Moved, Step};
+pub use step::{Moved, StepReport};
 pub use verdict::{purpose, verdict_words};

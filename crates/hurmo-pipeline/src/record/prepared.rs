@@ -2,7 +2,7 @@
 
 use super::model::AuditDocument;
 use super::run::{FileRecord, RunRecord};
-use super::step::Step;
+use super::step::StepReport;
 use hurmo_core::audit::MeshFacts;
 use hurmo_core::measure::EachWay;
 use schemars::JsonSchema;
@@ -36,7 +36,7 @@ pub struct StepRecord {
     /// What it found to work on.
     pub found: Vec<String>,
     /// What it did.
-    pub told: Vec<Step>,
+    pub reports: Vec<StepReport>,
     /// Whether its result was kept; else the model stayed as it was before.
     pub kept: bool,
     /// What it made.

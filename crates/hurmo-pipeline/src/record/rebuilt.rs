@@ -2,7 +2,7 @@
 
 use hurmo_core::Mesh;
 use hurmo_core::measure::{self, EachWay, Evenness, Reference};
-use hurmo_core::spatial::Soup;
+use hurmo_core::spatial::TriangleHierarchy;
 use hurmo_core::topology::Edges;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -17,7 +17,7 @@ pub struct Before<'a> {
     /// What it encloses, where it is closed.
     pub volume: Option<f64>,
     /// Its faces with an area, where they have been sorted.
-    pub soup: Option<&'a Soup<'a>>,
+    pub hierarchy: Option<&'a TriangleHierarchy<'a>>,
 }
 
 /// A mesh before and after it was rebuilt.
@@ -45,8 +45,8 @@ impl Rebuilt {
             Some([volume, measure::volume(after)])
         };
         let deviation = || {
-            let reference = match before.soup {
-                Some(soup) => Reference::sorted(mesh, soup, SAMPLES),
+            let reference = match before.hierarchy {
+                Some(hierarchy) => Reference::sorted(mesh, hierarchy, SAMPLES),
                 None => Reference::new(mesh, SAMPLES),
             };
             reference?.deviation(after)

@@ -5,7 +5,7 @@ use super::rebuilt::Rebuilt;
 use crate::text::{self, count, measure, shorten};
 use hurmo_core::measure::{Deviation, PartMeasure, deviation, deviation_of_new};
 use hurmo_core::mesh::RimId;
-use hurmo_core::thicken::Outcome as Thickened;
+use hurmo_core::thicken::ThickenOutcome as Thickened;
 use hurmo_core::{Mesh, Model, fill, mend};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -15,7 +15,7 @@ const SAMPLES: usize = 20_000;
 
 /// One step.
 #[derive(Clone, Debug, Serialize, JsonSchema)]
-pub struct Step {
+pub struct StepReport {
     /// Its name.
     pub step: &'static str,
     /// What it changed, in words; empty when nothing.
@@ -57,9 +57,9 @@ impl Moved {
     }
 }
 
-impl Step {
+impl StepReport {
     /// A mend.
-    pub fn mended(before: &Model, outcome: &mend::Outcome) -> Self {
+    pub fn mended(before: &Model, outcome: &mend::MendOutcome) -> Self {
         let words = |changes: &[mend::Change]| -> Vec<String> {
             changes
                 .iter()
@@ -101,7 +101,7 @@ impl Step {
     }
 
     /// A fill.
-    pub fn filled(before: &Model, outcome: &fill::Outcome) -> Self {
+    pub fn filled(before: &Model, outcome: &fill::FillOutcome) -> Self {
         let mut did = Vec::new();
         if !outcome.dropped.is_empty() {
             did.push(dropped_in_words(&outcome.dropped));

@@ -1,14 +1,14 @@
 //! What every command that turns a model into another has in common: read, judge, work, write,
 //! read back, judge again, tell.
 
-use crate::operation::{At, Done, Work};
+use crate::operation::{Context, Operation, Outcome};
 use crate::output::Output;
 use crate::record::AuditDocument;
-use crate::record::Story;
+use crate::record::JobReport;
 use crate::workspace::Workspace;
 use anyhow::Result;
 use hurmo_core::Model;
-use hurmo_core::audit::{self, Audit, Brief, Needs, Survey};
+use hurmo_core::audit::{self, Audit, Brief, MeshAnalysis, Needs};
 use hurmo_core::units::Unit;
 use hurmo_formats::{Format, Source};
 use std::path::Path;
@@ -66,29 +66,29 @@ pub struct Job<'a> {
     /// The same, as it was found.
     pub audit: Audit,
     /// What it was worked out from, where a step builds on that.
-    survey: Option<Survey<'a>>,
+    analysis: Option<MeshAnalysis<'a>>,
     /// The format that it was read from.
     pub format: Format,
-    options: audit::Options,
+    options: audit::AuditOptions,
 }
 
 impl<'a> Job<'a> {
     /// Audits the input, for whatever steps follow.
     pub fn begin(workspace: &'a Workspace, input: &'a Input) -> Self {
         Self {
-            survey: None,
-            ..Self::surveyed(workspace, input)
+            analysis: None,
+            ..Self::analysed(workspace, input)
         }
     }
 
-    fn surveyed(workspace: &'a Workspace, input: &'a Input) -> Self {
-        let options = audit::Options {
+    fn analysed(workspace: &'a Workspace, input: &'a Input) -> Self {
+        let options = audit::AuditOptions {
             brief: input.brief.clone(),
-            ..audit::Options::default()
+            ..audit::AuditOptions::default()
         };
         workspace.observer().begin("auditing", 0);
-        let mut survey = Survey::of(&input.model);
-        let audit = audit::report(&mut survey, &options, workspace.observer());
+        let mut analysis = MeshAnalysis::of(&input.model);
+        let audit = audit::report(&mut analysis, &options, workspace.observer());
         let before = AuditDocument::of(&audit, &input.model, &input.source, false);
         Self {
             workspace,
@@ -97,20 +97,20 @@ impl<'a> Job<'a> {
             single_precision: input.single_precision,
             before,
             audit,
-            survey: Some(survey),
+            analysis: Some(analysis),
             format: input.source.format,
             options,
         }
     }
 
     /// The same; what only some steps build on is kept if this one does.
-    pub fn begin_for(workspace: &'a Workspace, input: &'a Input, work: &Work) -> Self {
-        if !work.builds_on_survey() {
+    pub fn begin_for(workspace: &'a Workspace, input: &'a Input, work: &Operation) -> Self {
+        if !work.builds_on_analysis() {
             return Self::begin(workspace, input);
         }
-        let mut job = Self::surveyed(workspace, input);
-        if let Some(survey) = &mut job.survey {
-            survey.prepare(Needs::Soup, workspace.observer());
+        let mut job = Self::analysed(workspace, input);
+        if let Some(analysis) = &mut job.analysis {
+            analysis.prepare(Needs::TriangleHierarchy, workspace.observer());
         }
         job
     }
@@ -120,21 +120,21 @@ impl<'a> Job<'a> {
         workspace: &'a Workspace,
         input: &'a Input,
     ) -> (Self, Option<Vec<bool>>) {
-        let mut job = Self::surveyed(workspace, input);
-        let survey = job.survey.take();
-        let contacts = survey.as_ref().and_then(|survey| survey.contacts());
+        let mut job = Self::analysed(workspace, input);
+        let analysis = job.analysis.take();
+        let contacts = analysis.as_ref().and_then(|analysis| analysis.contacts());
         let faces = input.model.mesh.face_ids();
         let meets = contacts.map(|contacts| faces.map(|face| contacts.touches(face)).collect());
         (job, meets)
     }
 
     /// Does a step to the model.
-    pub fn apply(&mut self, work: &Work) -> Result<Done> {
-        let survey = self.survey.take();
-        work.apply(&At {
+    pub fn apply(&mut self, work: &Operation) -> Result<Outcome> {
+        let analysis = self.analysis.take();
+        work.apply(&Context {
             model: self.model,
             audit: &self.audit,
-            survey: survey.as_ref(),
+            analysis: analysis.as_ref(),
             original: None,
             brief: self.brief,
             single_precision: self.single_precision,
@@ -153,7 +153,7 @@ impl<'a> Job<'a> {
         let loaded = self.workspace.read_back(&output.output, model)?;
         let found = self.audit(&loaded.model, (self.model, &self.audit));
         Ok(Written {
-            told: AuditDocument::of(&found, &loaded.model, &loaded.source, false),
+            document: AuditDocument::of(&found, &loaded.model, &loaded.source, false),
             audit: found,
             model: loaded.model,
         })
@@ -163,18 +163,18 @@ impl<'a> Job<'a> {
     ///
     /// # Errors
     /// When it can't be written or read back.
-    pub fn finish(&self, input: &str, output: &Output, done: &Done) -> Result<Story> {
+    pub fn finish(&self, input: &str, output: &Output, done: &Outcome) -> Result<JobReport> {
         let written = self.write(&done.model, output)?;
-        Ok(Story {
+        Ok(JobReport {
             input: input.to_string(),
             output: output.output.display().to_string(),
             brief: self.brief.name.clone(),
-            steps: done.told.clone(),
+            steps: done.reports.clone(),
             lost: done.lost.clone(),
             missed: done.missed.clone(),
             passes: written.audit.passes() && done.missed.is_empty(),
             before: self.before.clone(),
-            after: written.told,
+            after: written.document,
         })
     }
 }
@@ -186,5 +186,5 @@ pub struct Written {
     /// Its audit.
     pub audit: Audit,
     /// The same, in the numbers of the file.
-    pub told: AuditDocument,
+    pub document: AuditDocument,
 }

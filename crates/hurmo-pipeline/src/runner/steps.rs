@@ -2,9 +2,9 @@
 
 use super::job::Job;
 use super::watch::Watch;
-use crate::operation::{At, Words, Work};
+use crate::operation::{Context, Instruction, Operation};
 use crate::plan::MayBreak;
-use crate::record::Step;
+use crate::record::StepReport;
 use crate::record::{Blocks, StepRecord, Stopped};
 use crate::text;
 use anyhow::Result;
@@ -79,32 +79,32 @@ impl<'a> Runner<'a> {
 
     /// Does a step. Where it makes more of what blocks than it may, its result is thrown away, and
     /// the job has stopped.
-    pub fn step(&mut self, words: &Words, may_break: &MayBreak) -> Result<()> {
+    pub fn step(&mut self, words: &Instruction, may_break: &MayBreak) -> Result<()> {
         let watch = Watch::begin();
         let original = match words.work {
-            Work::Bake(_) | Work::Transfer(_) => Some(self.original_shown()?),
+            Operation::Bake(_) | Operation::Transfer(_) => Some(self.original_shown()?),
             _ => None,
         };
-        let at = At {
+        let context = Context {
             model: self.model(),
             audit: self.audit(),
-            survey: None,
+            analysis: None,
             original: original.as_ref(),
             brief: self.job.brief,
             single_precision: self.job.single_precision,
             observer: self.observer,
         };
-        let found = words.work.finds(&at);
-        let done = words.work.apply(&at)?;
-        let audit = self.job.audit(&done.model, (at.model, at.audit));
-        let blocks = blocks(at.audit, &audit);
+        let found = words.work.finds(&context);
+        let done = words.work.apply(&context)?;
+        let audit = self.job.audit(&done.model, (context.model, context.audit));
+        let blocks = blocks(context.audit, &audit);
         let way = done.carried.unwrap_or_default() * self.way;
         let carried = done
             .carried
             .map(|_| Reference::new(&moved(&self.job.model.mesh, way), SAMPLES));
         let reference = carried.as_ref().unwrap_or(&self.reference);
         let from_original = match self.apart {
-            Some(apart) if done.model.mesh == at.model.mesh => Some(apart),
+            Some(apart) if done.model.mesh == context.model.mesh => Some(apart),
             _ => apart(reference, &done.model.mesh),
         };
         let scale = done
@@ -116,7 +116,7 @@ impl<'a> Runner<'a> {
             step: words.work.name(),
             options: words.words[1..].to_vec(),
             found,
-            told: done.told,
+            reports: done.reports,
             kept: stopped.is_none(),
             mesh: audit.mesh.clone(),
             blocks,
@@ -143,7 +143,7 @@ impl<'a> Runner<'a> {
                 self.lost.extend(done.lost);
                 if matches!(
                     words.work,
-                    Work::Decimate(_) | Work::Remesh(_) | Work::Reskin(_)
+                    Operation::Decimate(_) | Operation::Remesh(_) | Operation::Reskin(_)
                 ) {
                     self.missed = done.missed;
                 }
@@ -156,7 +156,7 @@ impl<'a> Runner<'a> {
     /// it was. What it did is told either way.
     pub fn attempt(
         &mut self,
-        words: &Words,
+        words: &Instruction,
         is_better: impl Fn(&Audit, &Audit) -> Result<(), String>,
     ) -> Result<bool> {
         let mark = self.mark();
@@ -196,20 +196,20 @@ impl<'a> Runner<'a> {
     pub fn throw_away(&mut self, mark: Mark, why: &str) {
         for record in &mut self.records[mark.steps..] {
             record.kept = false;
-            record.told = vec![Step::not_kept(record.step, why)];
+            record.reports = vec![StepReport::not_kept(record.step, why)];
         }
         self.go_back(mark);
     }
 
     /// Tells of a step that could not be done.
-    pub fn tried_in_vain(&mut self, step: &'static str, words: &Words, why: &str) {
+    pub fn tried_in_vain(&mut self, step: &'static str, words: &Instruction, why: &str) {
         let watched = Watch::begin().end();
         let audit = self.audit();
         self.records.push(StepRecord {
             step,
             options: words.words[1..].to_vec(),
             found: Vec::new(),
-            told: vec![Step::not_kept(step, why)],
+            reports: vec![StepReport::not_kept(step, why)],
             kept: false,
             mesh: audit.mesh.clone(),
             blocks: blocks(audit, audit),

@@ -1,6 +1,6 @@
 //! Steps that are tried, and kept only where less blocks than before.
 
-use crate::operation::Words;
+use crate::operation::Instruction;
 use crate::runner::Runner;
 use crate::text;
 use anyhow::{Result, anyhow};
@@ -27,15 +27,14 @@ pub fn attempt_if(
         .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
         .collect();
     let why = format!("{why} {}", found.join(", "));
-    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
     match runner.attempt(&words, better) {
         Ok(kept) => {
-            let told = runner
-                .records
-                .last_mut()
-                .and_then(|record| record.told.iter_mut().find(|told| !told.did.is_empty()));
-            if let (true, Some(told)) = (kept, told) {
-                told.did.push(why);
+            let reports = runner.records.last_mut().map(|record| &mut record.reports);
+            let first =
+                reports.and_then(|all| all.iter_mut().find(|report| !report.did.is_empty()));
+            if let (true, Some(report)) = (kept, first) {
+                report.did.push(why);
             }
             Ok(kept)
         }

@@ -17,7 +17,7 @@ mod repatch;
 mod reskin;
 mod scraps;
 
-use crate::operation::Words;
+use crate::operation::Instruction;
 use crate::plan::{MayBreak, Plan};
 use crate::runner::{Mark, Runner};
 use anyhow::{Result, anyhow};
@@ -86,10 +86,10 @@ fn close_until_sound(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>
         }
         reduce(runner, budget)?;
         step(runner, mend_words(plan))?;
-        let mut told = runner.records[done..]
+        let mut reports = runner.records[done..]
             .iter()
-            .flat_map(|record| &record.told);
-        if told.all(|told| told.did.is_empty()) || runner.audit().passes() {
+            .flat_map(|record| &record.reports);
+        if reports.all(|reports| reports.did.is_empty()) || runner.audit().passes() {
             break;
         }
     }
@@ -107,7 +107,7 @@ fn reduce(runner: &mut Runner<'_>, budget: Option<usize>) -> Result<()> {
 }
 
 fn step(runner: &mut Runner<'_>, words: Vec<String>) -> Result<()> {
-    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
     runner.step(&words, &MayBreak::All)
 }
 

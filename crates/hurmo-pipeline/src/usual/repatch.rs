@@ -33,10 +33,13 @@ pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<()> {
         return Ok(());
     }
     let diagonal = runner.audit().mesh.diagonal;
-    let told = runner.records.last().map_or(&[][..], |record| &record.told);
-    let moved = told
+    let reports = runner
+        .records
+        .last()
+        .map_or(&[][..], |record| &record.reports);
+    let moved = reports
         .iter()
-        .filter_map(|told| told.moved)
+        .filter_map(|reports| reports.moved)
         .fold(0.0, f64::max);
     if moved > FAR * diagonal {
         let by = text::of_diagonal(moved, diagonal);

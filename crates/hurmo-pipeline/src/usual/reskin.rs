@@ -11,14 +11,14 @@
 
 use super::attempt::{FLOATING, attempt};
 use super::concerned::concerned;
-use crate::operation::Words;
+use crate::operation::Instruction;
 use crate::operation::reskin::WALL;
 use crate::plan::MayBreak;
 use crate::runner::{Mark, Runner};
 use anyhow::{Result, anyhow};
 use hurmo_core::FaceId;
 use hurmo_core::audit::{Audit, Elements};
-use hurmo_core::remesh::solid;
+use hurmo_core::remesh::dual_contouring;
 use hurmo_core::topology::Parts;
 
 /// Cells are no coarser than this share of the diagonal.
@@ -140,7 +140,7 @@ fn drop_crumbs(runner: &mut Runner<'_>, floated: usize) -> Result<()> {
         _ => return Ok(()),
     };
     let words = vec!["parts".to_string(), format!("--drop={}", crumbs.join(","))];
-    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
     runner.step(&words, &MayBreak::All)
 }
 
@@ -156,8 +156,10 @@ fn cell(runner: &Runner<'_>, budget: Option<usize>) -> f64 {
     let triangles = facts.triangles + 2 * facts.quads + 3 * facts.ngons;
     // The side of an even triangle of mean area.
     let detail = (facts.area / triangles.max(1) as f64 * 4.0 / 3f64.sqrt()).sqrt();
-    let finest = solid::cell_for(facts.area, MOST_TRIANGLES);
-    let by_budget = budget.map_or(0.0, |to| solid::cell_for(facts.area, FINER * to as f64));
+    let finest = dual_contouring::cell_for(facts.area, MOST_TRIANGLES);
+    let by_budget = budget.map_or(0.0, |to| {
+        dual_contouring::cell_for(facts.area, FINER * to as f64)
+    });
     detail
         .min(COARSEST * facts.diagonal)
         .max(finest)

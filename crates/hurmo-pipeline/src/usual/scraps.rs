@@ -1,6 +1,6 @@
 //! Scraps that the steps have made themselves.
 
-use crate::operation::Words;
+use crate::operation::Instruction;
 use crate::plan::MayBreak;
 use crate::runner::Runner;
 use crate::text;
@@ -20,17 +20,18 @@ pub fn drop_cut_off(runner: &mut Runner<'_>) -> Result<()> {
     }
     let names: Vec<String> = parts.iter().map(ToString::to_string).collect();
     let words = vec!["parts".to_string(), format!("--drop={}", names.join(","))];
-    let words = Words::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
     runner.step(&words, &MayBreak::All)?;
-    let told = runner.records.last_mut();
-    if let Some(told) = told.and_then(|record| record.told.first_mut()) {
+    let record = runner.records.last_mut();
+    if let Some(report) = record.and_then(|record| record.reports.first_mut()) {
         let it = if parts.len() == 1 {
             "it was a piece"
         } else {
             "they were pieces"
         };
         let pieces = text::counted(parts.len(), "scrap");
-        told.single
+        report
+            .single
             .push(format!("{pieces} cut off before: {it} of something larger"));
     }
     Ok(())

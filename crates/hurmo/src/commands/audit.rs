@@ -5,7 +5,7 @@ use crate::arguments::Shared;
 use crate::render::{self, ModelLine};
 use crate::{Ending, out};
 use anyhow::{Result, bail};
-use hurmo_core::audit::{self, Audit, CHECKS, Level, Options};
+use hurmo_core::audit::{self, Audit, AuditOptions, CHECKS, Level};
 use hurmo_core::units::{Axis, Length};
 use hurmo_formats::Loaded;
 use hurmo_pipeline::Workspace;
@@ -177,7 +177,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
 }
 
 /// What to look for.
-fn options(arguments: &Arguments) -> Result<Options> {
+fn options(arguments: &Arguments) -> Result<AuditOptions> {
     let mut brief = arguments.shared.brief()?;
     for name in [&arguments.only, &arguments.also, &arguments.skip]
         .into_iter()
@@ -217,7 +217,7 @@ fn options(arguments: &Arguments) -> Result<Options> {
         .skip
         .iter()
         .for_each(|name| brief.set_level(name, Level::Off));
-    Ok(Options {
+    Ok(AuditOptions {
         brief,
         places: arguments
             .places
@@ -230,7 +230,7 @@ fn options(arguments: &Arguments) -> Result<Options> {
 /// Models one after the other, each told of in full.
 fn one_by_one(
     arguments: &Arguments,
-    options: &Options,
+    options: &AuditOptions,
     models: &[PathBuf],
     workspace: &Workspace,
 ) -> Result<AuditReport> {
@@ -252,7 +252,7 @@ fn one_by_one(
                 continue;
             }
         };
-        let told = told(path, &loaded, options, arguments, workspace)?;
+        let document = told(path, &loaded, options, arguments, workspace)?;
         if !arguments.shared.json() {
             if !found.models.is_empty() {
                 out::print("\n");
@@ -266,12 +266,12 @@ fn one_by_one(
             let brief = &options.brief.name;
             out::print(&render::audit_text(
                 &title,
-                &told.audit,
+                &document.audit,
                 brief,
                 options.places,
             ));
         }
-        found.models.push(told);
+        found.models.push(document);
     }
     Ok(found)
 }
@@ -279,12 +279,12 @@ fn one_by_one(
 fn told(
     path: &Path,
     loaded: &Loaded,
-    options: &Options,
+    options: &AuditOptions,
     arguments: &Arguments,
     workspace: &Workspace,
 ) -> Result<ModelReport> {
     let pictured = arguments.picture.is_some() || arguments.mark.is_some();
-    let all_places = Options {
+    let all_places = AuditOptions {
         places: usize::MAX,
         ..options.clone()
     };
@@ -311,11 +311,11 @@ fn show(
     path: &Path,
     loaded: &Loaded,
     audit: &Audit,
-    options: &Options,
+    options: &AuditOptions,
     arguments: &Arguments,
     workspace: &Workspace,
 ) -> Result<()> {
-    let told = AuditDocument::of(audit, &loaded.model, &loaded.source, false);
+    let document = AuditDocument::of(audit, &loaded.model, &loaded.source, false);
     let mut written = Vec::new();
     if let Some(output) = &arguments.picture {
         let subject = Subject {
@@ -323,7 +323,7 @@ fn show(
             model: &loaded.model,
             looks: Vec::new(),
             audit,
-            told: &told,
+            document: &document,
             brief: &options.brief.name,
             up: (options.brief.handoff.up.or(loaded.model.up)).unwrap_or(Axis::Z),
             whole: true,

@@ -3,7 +3,7 @@
 use crate::Ending;
 use crate::job::{self, JobArguments};
 use anyhow::{Result, bail};
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::bake::{Bake, Options};
 use hurmo_pipeline::{TextureOptions, Workspace};
 use std::path::PathBuf;
@@ -40,7 +40,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         let name = format.map_or("", |format| format.name());
         bail!("{name} can't hold UVs and textures; write .glb, .gltf or .obj");
     }
-    let work = Work::Bake(Box::new(Bake {
+    let work = Operation::Bake(Box::new(Bake {
         from: Some(arguments.from.clone()),
         options: arguments.options.clone(),
     }));

@@ -90,8 +90,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         }
         None => None,
     };
-    let story = job.finish(&input, &arguments.output, &made.done)?;
-    let ending = job::print(workspace, &story, arguments.shared.json());
+    let report = job.finish(&input, &arguments.output, &made.done)?;
+    let ending = job::print(workspace, &report, arguments.shared.json());
     if let (Some(path), Some(png)) = (&arguments.picture, png) {
         files::write(path, &png)?;
     }

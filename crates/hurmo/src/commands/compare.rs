@@ -62,9 +62,9 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if let Some(picture) = &arguments.picture {
         workspace.claim_png(picture, arguments.force)?;
     }
-    let options = audit::Options {
+    let options = audit::AuditOptions {
         brief: arguments.shared.brief()?,
-        ..audit::Options::default()
+        ..audit::AuditOptions::default()
     };
     let read = |path: &Path| -> Result<(Model, AuditDocument)> {
         let loaded = workspace.load(path, arguments.shared.unit())?;
@@ -87,7 +87,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         Some(length) => Some(length_in(length, before.unit, told_before.mesh.diagonal)?),
         None => None,
     };
-    let compare_options = compare::Options {
+    let compare_options = compare::CompareOptions {
         samples: arguments.samples,
         within: limit,
     };

@@ -10,7 +10,7 @@ use crate::out;
 use crate::render::Text;
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self};
-use hurmo_core::cut::{Options, Pegs, Piece, Pieces, Plane, cut, put_pegs};
+use hurmo_core::cut::{CutOptions, Pegs, Piece, Pieces, Plane, cut, put_pegs};
 use hurmo_core::measure::bounds;
 use hurmo_core::parts::{as_objects, only};
 use hurmo_core::units::{Axis, Length};
@@ -129,9 +129,9 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     }
     let planes: Vec<Vec<Plane>> = rows.iter().map(|row| row.planes.clone()).collect();
     workspace.observer().begin("cutting", 0);
-    let options = Options {
+    let options = CutOptions {
         only_single: is_single,
-        ..Options::default()
+        ..CutOptions::default()
     };
     let mut made = cut(&model, &planes, &options, workspace.observer());
     let joined = made.pieces.iter().map(|piece| piece.joined).sum();
@@ -174,9 +174,9 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         false => arguments.write_each(workspace, &made, &names)?,
     };
     workspace.observer().begin("auditing", 0);
-    let options = audit::Options {
+    let options = audit::AuditOptions {
         brief: brief.clone(),
-        ..audit::Options::default()
+        ..audit::AuditOptions::default()
     };
     let audited = written
         .models

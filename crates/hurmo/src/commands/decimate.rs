@@ -4,7 +4,7 @@ use crate::Ending;
 use crate::job::{self, JobArguments};
 use anyhow::Result;
 use hurmo_pipeline::Workspace;
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::decimate::Options;
 
 /// Arguments of `hurmo decimate`.
@@ -24,6 +24,6 @@ pub struct Arguments {
 
 /// Runs `hurmo decimate`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
-    let work = Work::Decimate(Box::new(arguments.options.clone()));
+    let work = Operation::Decimate(Box::new(arguments.options.clone()));
     job::run(workspace, &arguments.job, &work)
 }

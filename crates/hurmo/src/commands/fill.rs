@@ -7,7 +7,7 @@ use crate::render::Text;
 use anyhow::Result;
 use hurmo_core::fill;
 use hurmo_pipeline::Workspace;
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::fill::Options;
 use hurmo_pipeline::record::RimsDocument;
 use hurmo_pipeline::record::json;
@@ -37,7 +37,7 @@ pub struct Arguments {
 
 /// Runs `hurmo fill`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
-    let work = Work::Fill(arguments.options.clone());
+    let work = Operation::Fill(arguments.options.clone());
     match arguments.job.job() {
         Some(job) => job::run(workspace, &job, &work),
         None => {

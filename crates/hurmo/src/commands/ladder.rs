@@ -12,7 +12,7 @@ use hurmo_formats::{Format, WriteOptions};
 use hurmo_pipeline::Workspace;
 use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
-use hurmo_pipeline::operation::care::CareArguments;
+use hurmo_pipeline::operation::feature_weights::WeightArguments;
 use hurmo_pipeline::quantity::axis;
 use hurmo_pipeline::quantity::{Budget, angle, length_in};
 use hurmo_pipeline::record::{AuditDocument, json};
@@ -60,7 +60,7 @@ pub struct Arguments {
         value_parser = field_of_view)]
     field_of_view: f64,
     #[command(flatten)]
-    care: CareArguments,
+    care: WeightArguments,
     /// The format of the rungs, by its ending, as in ply; else that of IN
     #[arg(long, value_name = "ENDING")]
     format: Option<String>,
@@ -94,7 +94,7 @@ fn field_of_view(text: &str) -> Result<f64, String> {
 /// A rung on its way.
 struct Made {
     target: PathBuf,
-    outcome: decimate::Outcome,
+    outcome: decimate::DecimateOutcome,
 }
 
 /// Runs `hurmo ladder`.
@@ -145,9 +145,9 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         height: arguments.screen_height,
         field_of_view: arguments.field_of_view,
     });
-    let options = audit::Options {
+    let options = audit::AuditOptions {
         brief,
-        ..audit::Options::default()
+        ..audit::AuditOptions::default()
     };
     let mut told = Vec::new();
     for rung in &rungs {
@@ -210,7 +210,7 @@ fn tell(
     model: &Model,
     pick: Option<f64>,
     screen: Option<&Screen>,
-    audit_options: &audit::Options,
+    audit_options: &audit::AuditOptions,
     arguments: &Arguments,
     workspace: &Workspace,
 ) -> Result<RungDocument> {
@@ -227,7 +227,7 @@ fn tell(
     let written = workspace.read_back(target, model)?;
     let audit = audit::audit(&written.model, audit_options, workspace.observer());
     let document = AuditDocument::of(&audit, &written.model, &written.source, false);
-    let compare_options = compare::Options {
+    let compare_options = compare::CompareOptions {
         samples: SAMPLES,
         within: pick,
     };

@@ -7,7 +7,7 @@ use crate::render::Table;
 use anyhow::{Result, bail};
 use hurmo_core::mend::{self, WeldTrial};
 use hurmo_pipeline::Workspace;
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::mend::{Mend, Options, distance};
 use hurmo_pipeline::record::json;
 
@@ -42,7 +42,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if arguments.try_weld {
         return try_weld(arguments, workspace);
     }
-    let work = Work::Mend(Mend {
+    let work = Operation::Mend(Mend {
         options: arguments.options.clone(),
         force: arguments.job.force,
     });

@@ -11,9 +11,9 @@ use hurmo_pipeline::Workspace;
 use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::operation::parts::Options;
-use hurmo_pipeline::operation::{Done, Work};
+use hurmo_pipeline::operation::{Operation, Outcome};
 use hurmo_pipeline::quantity::{By, axis};
-use hurmo_pipeline::record::Step;
+use hurmo_pipeline::record::StepReport;
 use hurmo_pipeline::record::json;
 use hurmo_pipeline::record::{PartsDocument, PartsNote};
 use hurmo_pipeline::runner::Job;
@@ -73,7 +73,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
             }
             match arguments.join.is_empty() {
                 true => {
-                    let work = Work::Parts(arguments.options.clone());
+                    let work = Operation::Parts(arguments.options.clone());
                     job::run(workspace, &job, &work)
                 }
                 false => join(arguments, workspace, &job),
@@ -144,7 +144,7 @@ fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Resu
             out::counted(joined.without_unit, "model")
         ));
     }
-    let step = Step {
+    let step = StepReport {
         step: "join",
         did,
         single: Vec::new(),
@@ -153,7 +153,7 @@ fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Resu
         rebuilt: None,
         boolean: None,
     };
-    job::finish(workspace, &job, to, &Done::new(joined.model, vec![step]))
+    job::finish(workspace, &job, to, &Outcome::new(joined.model, vec![step]))
 }
 
 fn split(arguments: &Arguments, workspace: &Workspace, folder: &Path) -> Result<Ending> {

@@ -4,7 +4,7 @@ use crate::arguments::{ForBrief, InUnit};
 use crate::{Ending, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::Model;
-use hurmo_core::audit::{self, Brief, Options};
+use hurmo_core::audit::{self, AuditOptions, Brief};
 use hurmo_core::paint::Look;
 use hurmo_core::units::Axis;
 use hurmo_pipeline::Workspace;
@@ -136,11 +136,11 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
             vec![arguments.output.clone()]
         }
         true => {
-            let mut options = Options {
+            let mut options = AuditOptions {
                 brief,
                 places: usize::MAX,
                 uv_set: arguments.uv_set - 1,
-                ..Options::default()
+                ..AuditOptions::default()
             };
             let whole = [Show::Faults, Show::Through].contains(&arguments.show);
             if !whole {
@@ -160,7 +160,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
                 model,
                 looks: looks(model, arguments.show, workspace),
                 audit: &audit,
-                told: &AuditDocument::of(&audit, model, &loaded.source, false),
+                document: &AuditDocument::of(&audit, model, &loaded.source, false),
                 brief: &options.brief.name,
                 up,
                 whole,
@@ -256,9 +256,9 @@ pub fn contact_sheet(models: &[PathBuf], rows: usize, output: &Path) -> Result<(
             height,
         };
         let mut scene = Scene::of(&model.mesh, Show::Sides);
-        let mut options = Options {
+        let mut options = AuditOptions {
             places: usize::MAX,
-            ..Options::default()
+            ..AuditOptions::default()
         };
         for check in audit::CHECKS {
             options.brief.set_level(check.name, audit::Level::Off);

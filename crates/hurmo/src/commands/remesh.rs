@@ -5,7 +5,7 @@ use crate::job::JobArguments;
 use crate::rebuild::{self, PictureArguments};
 use anyhow::Result;
 use hurmo_pipeline::Workspace;
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::remesh::Options;
 
 /// Arguments of `hurmo remesh`.
@@ -25,6 +25,6 @@ pub struct Arguments {
 
 /// Runs `hurmo remesh`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
-    let work = Work::Remesh(Box::new(arguments.options.clone()));
+    let work = Operation::Remesh(Box::new(arguments.options.clone()));
     rebuild::run(workspace, &arguments.job, &arguments.picture, &work)
 }

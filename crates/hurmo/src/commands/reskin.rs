@@ -5,7 +5,7 @@ use crate::job::JobArguments;
 use crate::rebuild::{self, PictureArguments};
 use anyhow::Result;
 use hurmo_pipeline::Workspace;
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::reskin::Options;
 
 /// Arguments of `hurmo reskin`.
@@ -25,6 +25,6 @@ pub struct Arguments {
 
 /// Runs `hurmo reskin`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
-    let work = Work::Reskin(Box::new(arguments.options.clone()));
+    let work = Operation::Reskin(Box::new(arguments.options.clone()));
     rebuild::run(workspace, &arguments.job, &arguments.picture, &work)
 }

@@ -4,7 +4,7 @@ use crate::Ending;
 use crate::job::{self, JobArguments};
 use anyhow::Result;
 use hurmo_pipeline::Workspace;
-use hurmo_pipeline::operation::Work;
+use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::transfer::{Options, Transfer};
 use std::path::PathBuf;
 
@@ -31,7 +31,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if let Some(texture) = &arguments.options.texture {
         workspace.reads(texture);
     }
-    let work = Work::Transfer(Transfer {
+    let work = Operation::Transfer(Transfer {
         from: Some(arguments.from.clone()),
         options: arguments.options.clone(),
     });

@@ -2,11 +2,11 @@
 
 use super::{heading, next_steps, proof, rebuilt_text};
 use crate::out::{self, measure};
-use hurmo_pipeline::record::{Step, Story};
+use hurmo_pipeline::record::{JobReport, StepReport};
 use std::path::Path;
 
 /// An operation; the diagonal is that of the model.
-pub fn step_text(step: &Step, diagonal: f64) -> String {
+pub fn step_text(step: &StepReport, diagonal: f64) -> String {
     let what = match (step.did.is_empty(), step.step) {
         (true, "fill") if !step.left.is_empty() => "nothing done".to_string(),
         (true, _) => "nothing to do".to_string(),
@@ -38,7 +38,7 @@ pub fn step_text(step: &Step, diagonal: f64) -> String {
 }
 
 /// A job of one operation.
-pub fn job_text(job: &Story) -> String {
+pub fn job_text(job: &JobReport) -> String {
     let files = format!("{} → {}", job.input, job.output);
     let mut text = heading(&files, &job.brief);
     for step in &job.steps {

@@ -5,7 +5,7 @@ use crate::out::{self, count, counted, measure};
 use hurmo_core::audit::Level;
 use hurmo_core::measure::Deviation;
 use hurmo_pipeline::record::{
-    Apart, Gist, ManyLine, ModelRecord, Most, Outcome, Step, StepRecord, purpose,
+    Apart, Gist, ManyLine, ModelRecord, Most, Outcome, StepRecord, StepReport, purpose,
 };
 
 /// A model in full. `in_steps`: each step with its options, what it found, and what blocks after it.
@@ -17,12 +17,12 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
     };
     let read = record.before.mesh.diagonal;
     let mut text = heading(&files, &record.brief);
-    let mut told: Vec<&Step> = Vec::new();
+    let mut told: Vec<&StepReport> = Vec::new();
     for (i, step) in record.steps.iter().enumerate() {
         if in_steps {
             text += &step_heading(i + 1, step);
         }
-        for one in &step.told {
+        for one in &step.reports {
             if in_steps || says_something_new(one, &told) {
                 text += &step_text(one, read * step.scaled);
             }
@@ -71,8 +71,8 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
 }
 
 /// Whether a step changed or left anything that has not been told.
-fn says_something_new(step: &Step, told: &[&Step]) -> bool {
-    let told_it = |old: &&Step| old.step == step.step && old.left == step.left;
+fn says_something_new(step: &StepReport, told: &[&StepReport]) -> bool {
+    let told_it = |old: &&StepReport| old.step == step.step && old.left == step.left;
     let is_old = step.did.is_empty() && told.iter().any(told_it);
     !step.is_empty() && !is_old
 }
@@ -152,33 +152,33 @@ pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
     let mut any = false;
     let mut text = String::new();
     for line in sorted {
-        let Outcome::Prepared { told, .. } = &line.outcome else {
+        let Outcome::Prepared { summary, .. } = &line.outcome else {
             continue;
         };
         any = true;
-        let share = |way: fn(&Apart) -> &Most| match &told.from_original {
-            Some(apart) if told.before.mesh.diagonal > 0.0 => {
-                let diagonal = told.before.mesh.diagonal * told.scaled;
+        let share = |way: fn(&Apart) -> &Most| match &summary.from_original {
+            Some(apart) if summary.before.mesh.diagonal > 0.0 => {
+                let diagonal = summary.before.mesh.diagonal * summary.scaled;
                 format!("{:.3}%", 100.0 * way(apart).max / diagonal)
             }
             _ => String::new(),
         };
         table.row([
-            match (&told.stopped, told.passes) {
+            match (&summary.stopped, summary.passes) {
                 (Some(_), _) => out::bad("stopped"),
                 (None, true) => out::good("good"),
                 (None, false) => super::level(Level::Block),
             },
             out::tail(&line.path),
-            count(told.before.mesh.faces),
+            count(summary.before.mesh.faces),
             "→".into(),
-            count(told.after.mesh.faces),
+            count(summary.after.mesh.faces),
             share(|apart| &apart.new_from_old),
             share(|apart| &apart.old_from_new),
-            format!("{:.1} s", told.seconds),
+            format!("{:.1} s", summary.seconds),
             {
                 let before = line.was_done_before().then(|| "done before".to_string());
-                let remarks: Vec<String> = before.into_iter().chain(remark(told)).collect();
+                let remarks: Vec<String> = before.into_iter().chain(remark(summary)).collect();
                 remarks.join("; ")
             },
         ]);
@@ -193,11 +193,11 @@ pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
 }
 
 /// What keeps a model from being good to go.
-fn remark(told: &Gist) -> Option<String> {
-    if let Some(stopped) = &told.stopped {
+fn remark(summary: &Gist) -> Option<String> {
+    if let Some(stopped) = &summary.stopped {
         return Some(format!("step {}: {}", stopped.step, stopped.why));
     }
-    let blocking = told.after.findings.iter();
+    let blocking = summary.after.findings.iter();
     let mut blocking: Vec<String> = blocking
         .filter(|finding| finding.level == "block" && finding.count > 0)
         .map(|finding| format!("{} {}", finding.check, count(finding.count)))

@@ -1,7 +1,7 @@
 //! Concave faces: polygons with a reflex corner.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Measure, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, Measure, MeshAnalysis, Needs, NotRun, Search};
 use crate::measure::vector_area;
 use crate::mesh::FaceId;
 use crate::triangulate::polygon;
@@ -23,14 +23,14 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let bad = survey.mesh.faces().filter(|(face, corners)| {
-        corners.len() >= 4 && !survey.has_no_area(*face) && is_concave(survey, *face)
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let bad = analysis.mesh.faces().filter(|(face, corners)| {
+        corners.len() >= 4 && !analysis.has_no_area(*face) && is_concave(analysis, *face)
     });
     let bad: Vec<FaceId> = bad.map(|(face, _)| face).collect();
-    let crossing = bad.iter().filter(|&&face| crosses_itself(survey, face));
+    let crossing = bad.iter().filter(|&&face| crosses_itself(analysis, face));
     let crossing = crossing.count();
-    let mut found = Found::faces(survey, search.limit, bad.into_iter());
+    let mut found = Found::faces(analysis, search.limit, bad.into_iter());
     found.measure = (crossing > 0).then_some(Measure {
         what: "of them cross themselves: no cut into triangles covers them once",
         value: crossing as f64,
@@ -39,9 +39,9 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
 }
 
 /// Whether a polygon can't be cut into triangles that all look its way: it crosses itself.
-fn crosses_itself(survey: &Survey<'_>, face: FaceId) -> bool {
-    let points: Vec<DVec3> = survey.mesh.face_points(face).collect();
-    let whole = vector_area(survey.mesh, face);
+fn crosses_itself(analysis: &MeshAnalysis<'_>, face: FaceId) -> bool {
+    let points: Vec<DVec3> = analysis.mesh.face_points(face).collect();
+    let whole = vector_area(analysis.mesh, face);
     let size = whole.length();
     let looks = |triangle: [u32; 3]| {
         let [a, b, c] = triangle.map(|i| points[i as usize]);
@@ -53,9 +53,9 @@ fn crosses_itself(survey: &Survey<'_>, face: FaceId) -> bool {
 }
 
 /// Whether a corner turns against the polygon, by more than rounding could.
-pub(crate) fn is_concave(survey: &Survey<'_>, face: FaceId) -> bool {
-    let normal = vector_area(survey.mesh, face).normalize_or_zero();
-    let points: Vec<DVec3> = survey.mesh.face_points(face).collect();
+pub(crate) fn is_concave(analysis: &MeshAnalysis<'_>, face: FaceId) -> bool {
+    let normal = vector_area(analysis.mesh, face).normalize_or_zero();
+    let points: Vec<DVec3> = analysis.mesh.face_points(face).collect();
     let count = points.len();
     (0..count).any(|i| {
         let (before, here, after) = (points[i], points[(i + 1) % count], points[(i + 2) % count]);
@@ -66,7 +66,7 @@ pub(crate) fn is_concave(survey: &Survey<'_>, face: FaceId) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use crate::audit::{Options, audit};
+    use crate::audit::{AuditOptions, audit};
     use crate::mesh::{Mesh, Model, VertexId};
     use glam::DVec3;
 
@@ -76,7 +76,7 @@ mod tests {
             let points = corners.map(|[x, y]| DVec3::new(x, y, 0.0)).to_vec();
             let mut mesh = Mesh::from_parts(points, vec![], vec![0]).unwrap();
             mesh.push_face((0..4).map(VertexId::new));
-            let audit = audit(&Model::from(mesh), &Options::default(), &());
+            let audit = audit(&Model::from(mesh), &AuditOptions::default(), &());
             let mut findings = audit.findings.iter();
             let finding = findings
                 .find(|finding| finding.check == "concave-faces")

@@ -3,7 +3,7 @@
 //! A part that only touches another, as one box that stands on another, meets it too.
 
 use crate::audit::Level::{Block, Off, Warn};
-use crate::audit::{Check, Found, Levels, Measure, Needs, NotRun, Place, Search, Survey};
+use crate::audit::{Check, Found, Levels, Measure, MeshAnalysis, Needs, NotRun, Place, Search};
 use crate::geometry::Bounds;
 use crate::mesh::PartId;
 use crate::spatial::MOST_PAIRS_OF_PARTS;
@@ -24,13 +24,13 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let contacts = survey.contacts().expect("prepared, as asked for");
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let contacts = analysis.contacts().expect("prepared, as asked for");
     let pairs: Vec<(PartId, PartId)> = contacts.parts.iter().copied().collect();
     let stopped = pairs.len() >= MOST_PAIRS_OF_PARTS;
     let mut found = Found::of_groups(pairs.len(), pairs, search.limit, |(a, b)| {
         // Where the two can meet: what their boxes have in common.
-        let [p, q] = [a, b].map(|part| survey.part(part).bounds);
+        let [p, q] = [a, b].map(|part| analysis.part(part).bounds);
         let bounds = Bounds {
             min: p.min.max(q.min),
             max: p.max.min(q.max),
@@ -38,7 +38,7 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         Place {
             at: bounds.middle(),
             bounds,
-            ..Place::parts(survey, vec![a, b])
+            ..Place::parts(analysis, vec![a, b])
         }
     });
     found.measure = stopped.then_some(Measure {

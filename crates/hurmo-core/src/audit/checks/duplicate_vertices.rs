@@ -2,7 +2,7 @@
 
 use crate::audit::Level::{Block, Warn};
 use crate::audit::place::grouped;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::VertexId;
 use crate::spatial::near_weld;
 
@@ -21,40 +21,40 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     let near = match search.brief.thresholds.near {
-        Some(near) => search.length(survey, near)?,
+        Some(near) => search.length(analysis, near)?,
         None => 0.0,
     };
     let joins = match near > 0.0 {
-        true => &near_weld(survey.mesh.positions(), near),
-        false => &survey.first_at_place,
+        true => &near_weld(analysis.mesh.positions(), near),
+        false => &analysis.first_at_place,
     };
-    let unusable = &survey.model.unusable;
+    let unusable = &analysis.model.unusable;
     let has_place = |v: VertexId| !unusable.has(v);
     let joined = |v: &VertexId| {
         let with = joins[v.index()];
         with != *v && has_place(*v) && has_place(with)
     };
-    let bad: Vec<VertexId> = survey.mesh.vertex_ids().filter(joined).collect();
+    let bad: Vec<VertexId> = analysis.mesh.vertex_ids().filter(joined).collect();
     // A seam is one place: its vertices are put together along the edges between them.
     let ends = |v: VertexId, see: &mut dyn FnMut(VertexId)| see(v);
-    let mut number = vec![u32::MAX; survey.mesh.vertex_count()];
+    let mut number = vec![u32::MAX; analysis.mesh.vertex_count()];
     for (i, v) in bad.iter().enumerate() {
         number[v.index()] = i as u32;
     }
     let listed = |v: VertexId| Some(number[v.index()] as usize).filter(|&i| i < bad.len());
     let links: Vec<(usize, usize)> = match bad.is_empty() {
         true => Vec::new(),
-        false => survey
+        false => analysis
             .edges
             .ids()
             .filter_map(|e| {
-                let [a, b] = survey.edges.ends(e);
+                let [a, b] = analysis.edges.ends(e);
                 Some((listed(a)?, listed(b)?))
             })
             .collect(),
     };
-    let groups = grouped(survey, &bad, ends, links.into_iter());
-    Ok(Found::vertex_groups(survey, search.limit, groups))
+    let groups = grouped(analysis, &bad, ends, links.into_iter());
+    Ok(Found::vertex_groups(analysis, search.limit, groups))
 }

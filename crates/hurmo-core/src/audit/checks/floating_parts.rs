@@ -1,7 +1,7 @@
 //! Floating parts: small scraps beside the largest part.
 
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::measure::floating_parts;
 
 pub(super) const CHECK: Check = Check {
@@ -20,7 +20,7 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let floating = floating_parts(&survey.part_measures);
-    Ok(Found::parts(survey, search.limit, floating.into_iter()))
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let floating = floating_parts(&analysis.part_measures);
+    Ok(Found::parts(analysis, search.limit, floating.into_iter()))
 }

@@ -19,10 +19,10 @@ pub(super) const UP_AXIS: Check = Check {
       |",
     levels: Levels::new(Off, Off, Off, Note),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let up = search.brief.handoff.up.ok_or(NotRun::NotAsked)?;
-        let is_wrong = survey.model.up != Some(up);
-        Ok(Found::model(survey, usize::from(is_wrong)))
+        let is_wrong = analysis.model.up != Some(up);
+        Ok(Found::model(analysis, usize::from(is_wrong)))
     },
 };
 
@@ -36,17 +36,17 @@ pub(super) const SUSPICIOUS_SIZE: Check = Check {
        from  to        there?",
     levels: Levels::new(Off, Off, Warn, Warn),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let usual = search.brief.limits.usual_size.ok_or(NotRun::NotAsked)?;
         // That the unit is not known is another finding.
         let is_real = |length: &Length| matches!(length, Length::Real(..));
-        if survey.model.unit.is_none() && usual.iter().any(is_real) {
+        if analysis.model.unit.is_none() && usual.iter().any(is_real) {
             return Err(NotRun::NotAsked);
         }
-        let [from, to] = usual.map(|length| search.length(survey, length));
-        let longest = survey.bounds.map_or(0.0, |b| b.size().max_element());
+        let [from, to] = usual.map(|length| search.length(analysis, length));
+        let longest = analysis.bounds.map_or(0.0, |b| b.size().max_element());
         let is_usual = longest == 0.0 || (from?..=to?).contains(&longest);
-        let found = Found::model(survey, usize::from(!is_usual));
+        let found = Found::model(analysis, usize::from(!is_usual));
         Ok(found.measured("units at the longest", longest))
     },
 };
@@ -62,16 +62,16 @@ pub(super) const OFF_ORIGIN: Check = Check {
                  +--+",
     levels: Levels::new(Off, Off, Note, Note),
     needs: Needs::Connectivity,
-    find: |survey, _| {
-        let Some(bounds) = &survey.bounds else {
+    find: |analysis, _| {
+        let Some(bounds) = &analysis.bounds else {
             return Ok(Found::default());
         };
-        let away = DVec3::ZERO.clamp(bounds.min, bounds.max).length() / survey.diagonal;
-        let is_off = survey.diagonal > 0.0 && away > NEAR;
-        let found = Found::model(survey, usize::from(is_off));
+        let away = DVec3::ZERO.clamp(bounds.min, bounds.max).length() / analysis.diagonal;
+        let is_off = analysis.diagonal > 0.0 && away > NEAR;
+        let found = Found::model(analysis, usize::from(is_off));
         Ok(found.measured(
             "diagonals away",
-            if survey.diagonal > 0.0 { away } else { 0.0 },
+            if analysis.diagonal > 0.0 { away } else { 0.0 },
         ))
     },
 };

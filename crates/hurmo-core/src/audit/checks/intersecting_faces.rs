@@ -3,7 +3,7 @@
 //! Decided exactly; see `spatial::contacts`. Faces without area take no part.
 
 use crate::audit::Level::{Block, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::FaceId;
 
 pub(super) const CHECK: Check = Check {
@@ -24,9 +24,9 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let contacts = survey.contacts().expect("prepared, as asked for");
-    let bad = survey.mesh.face_ids().filter(|&f| contacts.touches(f));
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let contacts = analysis.contacts().expect("prepared, as asked for");
+    let bad = analysis.mesh.face_ids().filter(|&f| contacts.touches(f));
     let first = |face: FaceId| Some(contacts.first_in_chain(face));
-    Ok(Found::linked_faces(survey, search.limit, bad, first))
+    Ok(Found::linked_faces(analysis, search.limit, bad, first))
 }

@@ -1,7 +1,7 @@
 //! Lamina faces: faces on the same vertices.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use rustc_hash::FxHashMap;
 
@@ -20,10 +20,10 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let doubled = doubles(survey.mesh);
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let doubled = doubles(analysis.mesh);
     let goes = doubled.into_iter().map(|[double, _]| double);
-    Ok(Found::faces(survey, search.limit, goes))
+    Ok(Found::faces(analysis, search.limit, goes))
 }
 
 /// The faces beyond the first on the same set of vertices, by rising index, each with that first.

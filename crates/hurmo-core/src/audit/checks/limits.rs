@@ -3,7 +3,7 @@
 //! Each is looked for only where the brief states the limit.
 
 use crate::audit::Level::{Block, Note, Off};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun};
 
 pub(super) const TRIANGLES: Check = Check {
     name: "too-many-triangles",
@@ -15,10 +15,10 @@ pub(super) const TRIANGLES: Check = Check {
     0         limit   triangles",
     levels: Levels::new(Block, Block, Block, Block),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let sides = survey.mesh.faces().map(|(_, face)| face.len());
+    find: |analysis, search| {
+        let sides = analysis.mesh.faces().map(|(_, face)| face.len());
         let there = sides.map(|sides| sides.saturating_sub(2)).sum();
-        over(survey, there, search.brief.limits.triangles)
+        over(analysis, there, search.brief.limits.triangles)
     },
 };
 
@@ -32,7 +32,7 @@ pub(super) const PARTS: Check = Check {
             limit",
     levels: Levels::new(Block, Block, Block, Block),
     needs: Needs::Connectivity,
-    find: |survey, search| over(survey, survey.parts.len(), search.brief.limits.parts),
+    find: |analysis, search| over(analysis, analysis.parts.len(), search.brief.limits.parts),
 };
 
 pub(super) const MATERIALS: Check = Check {
@@ -45,9 +45,9 @@ pub(super) const MATERIALS: Check = Check {
              limit",
     levels: Levels::new(Block, Block, Block, Block),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let there = crate::audit::facts::materials(survey.model);
-        over(survey, there, search.brief.limits.materials)
+    find: |analysis, search| {
+        let there = crate::audit::facts::materials(analysis.model);
+        over(analysis, there, search.brief.limits.materials)
     },
 };
 
@@ -62,13 +62,13 @@ pub(super) const SIZE: Check = Check {
     *-----------|--*    size allowed",
     levels: Levels::new(Block, Block, Block, Block),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let size = search.brief.limits.size.ok_or(NotRun::NotAsked)?;
-        let size = search.length(survey, size)?;
-        let sides = survey.bounds.map_or([0.0; 3], |b| b.size().to_array());
+        let size = search.length(analysis, size)?;
+        let sides = analysis.bounds.map_or([0.0; 3], |b| b.size().to_array());
         let most = sides.into_iter().fold(0.0, f64::max);
         let count = sides.into_iter().filter(|&side| side > size).count();
-        Ok(Found::model(survey, count).measured("units at the longest", most))
+        Ok(Found::model(analysis, count).measured("units at the longest", most))
     },
 };
 
@@ -82,16 +82,16 @@ pub(super) const UNIT: Check = Check {
      25.4 what?",
     levels: Levels::new(Off, Off, Off, Note),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let unit = search.brief.handoff.unit.ok_or(NotRun::NotAsked)?;
         Ok(Found::model(
-            survey,
-            usize::from(survey.model.unit != Some(unit)),
+            analysis,
+            usize::from(analysis.model.unit != Some(unit)),
         ))
     },
 };
 
-fn over(survey: &Survey<'_>, there: usize, limit: Option<usize>) -> Result<Found, NotRun> {
+fn over(analysis: &MeshAnalysis<'_>, there: usize, limit: Option<usize>) -> Result<Found, NotRun> {
     let limit = limit.ok_or(NotRun::NotAsked)?;
-    Ok(Found::model(survey, there.saturating_sub(limit)).measured("there are", there as f64))
+    Ok(Found::model(analysis, there.saturating_sub(limit)).measured("there are", there as f64))
 }

@@ -1,7 +1,7 @@
 //! Mirror-plane faces: buried once the model is mirrored.
 
 use crate::audit::Level::Warn;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::VertexId;
 
 /// How far off the plane a vertex still lies in it, as a share of the diagonal.
@@ -22,21 +22,21 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let in_plane = mirror_plane(survey, search).ok_or(NotRun::NotAsked)?;
-    let bad = survey
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let in_plane = mirror_plane(analysis, search).ok_or(NotRun::NotAsked)?;
+    let bad = analysis
         .mesh
         .faces()
         .filter(|(_, corners)| !corners.is_empty() && corners.iter().all(|&v| in_plane(v)));
-    Ok(Found::faces(survey, search.limit, bad.map(|(f, _)| f)))
+    Ok(Found::faces(analysis, search.limit, bad.map(|(f, _)| f)))
 }
 
 /// Whether a vertex lies in the mirror plane; nothing when the model isn't mirrored.
 pub(super) fn mirror_plane<'a>(
-    survey: &'a Survey<'_>,
+    analysis: &'a MeshAnalysis<'_>,
     search: &Search,
 ) -> Option<impl Fn(VertexId) -> bool + use<'a>> {
     let axis = search.mirror? as usize;
-    let near = IN_PLANE * survey.diagonal;
-    Some(move |vertex| survey.mesh.position(vertex)[axis].abs() <= near)
+    let near = IN_PLANE * analysis.diagonal;
+    Some(move |vertex| analysis.mesh.position(vertex)[axis].abs() <= near)
 }

@@ -1,7 +1,7 @@
 //! Misoriented edges: neighbours that face opposite ways.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "misoriented-edges",
@@ -18,9 +18,9 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let edges = &survey.edges;
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let edges = &analysis.edges;
     let bad = edges.ids().filter(|&e| edges.is_misoriented(e));
     let bad = bad.map(|e| edges.ends(e));
-    Ok(Found::edges(survey, search.limit, bad))
+    Ok(Found::edges(analysis, search.limit, bad))
 }

@@ -7,11 +7,11 @@
 //! each other; parts that lie in each other like shells cost one look each.
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Place, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Place, Search};
 use crate::measure::PartMeasure;
 use crate::mesh::{FaceId, PartId};
 use crate::orientation::{INSIDE, corners_once};
-use crate::spatial::{BoxTree, Enclosing, Soup, Winding};
+use crate::spatial::{BoxTree, Enclosing, TriangleHierarchy, Winding};
 use glam::DVec3;
 use rayon::prelude::*;
 use std::sync::OnceLock;
@@ -31,27 +31,27 @@ pub(super) const CHECK: Check = Check {
     |   *---*   |
     *-----------*",
     levels: Levels::new(Warn, Warn, Warn, Block),
-    needs: Needs::Soup,
+    needs: Needs::TriangleHierarchy,
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let pairs = nested(survey);
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let pairs = nested(analysis);
     Ok(Found::of_groups(
         pairs.len(),
         pairs,
         search.limit,
         |(inner, outer)| Place {
-            bounds: survey.part(inner).bounds,
-            at: survey.part(inner).bounds.middle(),
-            ..Place::parts(survey, vec![inner, outer])
+            bounds: analysis.part(inner).bounds,
+            at: analysis.part(inner).bounds.middle(),
+            ..Place::parts(analysis, vec![inner, outer])
         },
     ))
 }
 
 /// Each nested part with the smallest part that it lies in, by name.
-pub(crate) fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
-    let measures = &survey.part_measures;
+pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
+    let measures = &analysis.part_measures;
     let boxes = BoxTree::new(measures.len(), |i| {
         [measures[i].bounds.min, measures[i].bounds.max]
     });
@@ -60,34 +60,39 @@ pub(crate) fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
     if !parts.clone().into_par_iter().any(any_around) {
         return Vec::new();
     }
-    let contacts = survey.contacts();
+    let contacts = analysis.contacts();
     let touch = |a: usize, b: usize| {
         let pair = (PartId::new(a.min(b)), PartId::new(a.max(b)));
         contacts.is_some_and(|contacts| contacts.parts.contains(&pair))
     };
     let mut faces: Vec<Vec<FaceId>> = vec![Vec::new(); measures.len()];
-    for face in survey.mesh.face_ids().filter(|&f| !survey.has_no_area(f)) {
-        if let Some(part) = survey.parts.of_face(survey.mesh, face) {
+    for face in analysis
+        .mesh
+        .face_ids()
+        .filter(|&f| !analysis.has_no_area(f))
+    {
+        if let Some(part) = analysis.parts.of_face(analysis.mesh, face) {
             faces[part.index()].push(face);
         }
     }
     let is_hollow = |part: usize| {
         let is_hollow =
-            |f: &FaceId| survey.patches.hollow[survey.patches.of_face[f.index()] as usize];
+            |f: &FaceId| analysis.patches.hollow[analysis.patches.of_face[f.index()] as usize];
         faces[part].iter().all(is_hollow)
     };
-    let soups: Vec<OnceLock<Soup<'_>>> = parts.clone().map(|_| OnceLock::new()).collect();
+    let hierarchies: Vec<OnceLock<TriangleHierarchy<'_>>> =
+        parts.clone().map(|_| OnceLock::new()).collect();
     let holders: Vec<OnceLock<Holder<'_, '_>>> = parts.clone().map(|_| OnceLock::new()).collect();
     let holder = |outer: usize| {
-        let reversed = |face: FaceId| survey.patches.reversed[face.index()];
-        let soup = || Soup::of(survey.mesh, &faces[outer], reversed);
+        let reversed = |face: FaceId| analysis.patches.reversed[face.index()];
+        let hierarchy = || TriangleHierarchy::of(analysis.mesh, &faces[outer], reversed);
         let is_closed =
-            |f: &FaceId| survey.patches.closed[survey.patches.of_face[f.index()] as usize];
+            |f: &FaceId| analysis.patches.closed[analysis.patches.of_face[f.index()] as usize];
         holders[outer].get_or_init(|| {
-            let soup = soups[outer].get_or_init(soup);
+            let hierarchy = hierarchies[outer].get_or_init(hierarchy);
             match faces[outer].iter().all(is_closed) {
-                true => Holder::Closed(Enclosing::of(soup)),
-                false => Holder::Open(Winding::of(soup)),
+                true => Holder::Closed(Enclosing::of(hierarchy)),
+                false => Holder::Open(Winding::of(hierarchy)),
             }
         })
     };
@@ -99,9 +104,9 @@ pub(crate) fn nested(survey: &Survey<'_>) -> Vec<(PartId, PartId)> {
             return None;
         }
         outers.sort_by(|&a, &b| size(a).total_cmp(&size(b)).then(a.cmp(&b)));
-        let places: Vec<DVec3> = corners_once(survey.mesh, &faces[inner])
+        let places: Vec<DVec3> = corners_once(analysis.mesh, &faces[inner])
             .into_iter()
-            .map(|vertex| survey.mesh.position(vertex))
+            .map(|vertex| analysis.mesh.position(vertex))
             .collect();
         let outer = outers
             .into_iter()

@@ -1,7 +1,7 @@
 //! N-gons: faces of five or more sides.
 
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "ngons",
@@ -19,7 +19,7 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let bad = survey.mesh.faces().filter(|(_, face)| face.len() >= 5);
-    Ok(Found::faces(survey, search.limit, bad.map(|(f, _)| f)))
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let bad = analysis.mesh.faces().filter(|(_, face)| face.len() >= 5);
+    Ok(Found::faces(analysis, search.limit, bad.map(|(f, _)| f)))
 }

@@ -1,7 +1,7 @@
 //! No thickness: parts that are open sheets.
 
 use crate::audit::Level::{Block, Note, Off};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::geometry::vector_area_of;
 use crate::mesh::{Mesh, PartId, VertexId};
 use crate::topology::{Edges, Rim, Rims};
@@ -24,51 +24,51 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let mut opening = vec![0.0; survey.parts.len()];
-    for (part, area) in openings(survey) {
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let mut opening = vec![0.0; analysis.parts.len()];
+    for (part, area) in openings(analysis) {
         opening[part.index()] += area;
     }
-    let sheets = survey
+    let sheets = analysis
         .part_measures
         .iter()
         .filter(|m| m.area > 0.0 && opening[m.part.index()] > SHEET * m.area);
     let sheets: Vec<PartId> = sheets.map(|m| m.part).collect();
-    Ok(Found::parts(survey, search.limit, sheets.into_iter()))
+    Ok(Found::parts(analysis, search.limit, sheets.into_iter()))
 }
 
 /// The area that each rim spans, with the part it is in. Where vertices lie at one place they
 /// are joined first, so that a seam is no rim.
-fn openings(survey: &Survey<'_>) -> Vec<(PartId, f64)> {
-    if survey.rims.closed.is_empty() {
+fn openings(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, f64)> {
+    if analysis.rims.closed.is_empty() {
         return Vec::new();
     }
     let spans = |mesh: &Mesh, rims: &Rims, name: &dyn Fn(VertexId) -> VertexId| {
         let area =
             |rim: &Rim| vector_area_of(rim.vertices.iter().map(|&v| mesh.position(v))).length();
-        let part = |rim: &Rim| survey.parts.of_vertex(name(rim.vertices[0]));
+        let part = |rim: &Rim| analysis.parts.of_vertex(name(rim.vertices[0]));
         rims.closed
             .iter()
             .filter_map(|rim| Some((part(rim)?, area(rim))))
             .collect()
     };
-    let joined = survey
+    let joined = analysis
         .first_at_place
         .iter()
         .enumerate()
         .any(|(v, first)| first.index() != v);
     if !joined {
-        return spans(survey.mesh, &survey.rims, &|v| v);
+        return spans(analysis.mesh, &analysis.rims, &|v| v);
     }
-    let corners = survey
+    let corners = analysis
         .mesh
         .corners()
         .iter()
-        .map(|v| survey.first_at_place[v.index()]);
+        .map(|v| analysis.first_at_place[v.index()]);
     let welded = Mesh::from_parts(
-        survey.mesh.positions().to_vec(),
+        analysis.mesh.positions().to_vec(),
         corners.collect(),
-        survey.mesh.starts().to_vec(),
+        analysis.mesh.starts().to_vec(),
     )
     .expect("a weld keeps faces and positions");
     let rims = Rims::of(&welded, &Edges::of(&welded));

@@ -1,7 +1,7 @@
 //! Non-planar faces: polygons that are not flat.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::geometry::off_plane;
 use crate::mesh::FaceId;
 
@@ -23,13 +23,13 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let bad = survey.mesh.faces().filter(|(face, corners)| {
-        corners.len() >= 4 && !survey.has_no_area(*face) && is_bent(survey, *face)
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let bad = analysis.mesh.faces().filter(|(face, corners)| {
+        corners.len() >= 4 && !analysis.has_no_area(*face) && is_bent(analysis, *face)
     });
-    Ok(Found::faces(survey, search.limit, bad.map(|(f, _)| f)))
+    Ok(Found::faces(analysis, search.limit, bad.map(|(f, _)| f)))
 }
 
-pub(crate) fn is_bent(survey: &Survey<'_>, face: FaceId) -> bool {
-    off_plane(survey.mesh.face_points(face)) > BENT
+pub(crate) fn is_bent(analysis: &MeshAnalysis<'_>, face: FaceId) -> bool {
+    off_plane(analysis.mesh.face_points(face)) > BENT
 }

@@ -1,7 +1,7 @@
 //! Non-manifold edges: three or more faces on one edge.
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "nonmanifold-edges",
@@ -20,9 +20,9 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let edges = &survey.edges;
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let edges = &analysis.edges;
     let bad = edges.ids().filter(|&e| edges.sides(e).len() >= 3);
     let bad = bad.map(|e| edges.ends(e));
-    Ok(Found::edges(survey, search.limit, bad))
+    Ok(Found::edges(analysis, search.limit, bad))
 }

@@ -19,19 +19,19 @@ pub(super) const MISSING: Check = Check {
      +---+---+---+",
     levels: Levels::new(Note, Off, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let Some(normals) = &survey.model.attributes.normals else {
+    find: |analysis, search| {
+        let Some(normals) = &analysis.model.attributes.normals else {
             return Ok(Found::default());
         };
-        let mesh = survey.mesh;
+        let mesh = analysis.mesh;
         let is_missing = |&face: &FaceId| {
             let bare = mesh
                 .face_range(face)
                 .any(|corner| normals.at(corner).is_none());
-            bare && !survey.has_no_area(face)
+            bare && !analysis.has_no_area(face)
         };
         let found = mesh.face_ids().filter(is_missing);
-        Ok(Found::faces(survey, search.limit, found))
+        Ok(Found::faces(analysis, search.limit, found))
     },
 };
 
@@ -46,21 +46,21 @@ pub(super) const BAD: Check = Check {
          v",
     levels: Levels::new(Warn, Note, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let Some(normals) = &survey.model.attributes.normals else {
+    find: |analysis, search| {
+        let Some(normals) = &analysis.model.attributes.normals else {
             return Ok(Found::default());
         };
-        let mesh = survey.mesh;
+        let mesh = analysis.mesh;
         let is_bad = |&face: &FaceId| {
             let own = vector_area(mesh, face).normalize_or_zero();
             let is_bad = |normal: DVec3| {
                 let along = normal.normalize_or_zero();
-                along == DVec3::ZERO || (!survey.has_no_area(face) && along.dot(own) < AGAINST)
+                along == DVec3::ZERO || (!analysis.has_no_area(face) && along.dot(own) < AGAINST)
             };
             mesh.face_range(face)
                 .any(|corner| normals.at(corner).is_some_and(is_bad))
         };
         let found = mesh.face_ids().filter(is_bad);
-        Ok(Found::faces(survey, search.limit, found))
+        Ok(Found::faces(analysis, search.limit, found))
     },
 };

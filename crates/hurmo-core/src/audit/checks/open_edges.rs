@@ -4,7 +4,7 @@
 
 use super::mirror_plane_faces::mirror_plane;
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Place, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Place, Search};
 use crate::mesh::RimId;
 use crate::topology::Rim;
 
@@ -26,14 +26,14 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let edges = &survey.edges;
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let edges = &analysis.edges;
     let count = edges.ids().filter(|&e| edges.sides(e).len() == 1).count();
-    let on_mirror = |rim: &Rim| match mirror_plane(survey, search) {
+    let on_mirror = |rim: &Rim| match mirror_plane(analysis, search) {
         Some(in_plane) => rim.vertices.iter().all(|&v| in_plane(v)),
         None => false,
     };
-    let rims = &survey.rims;
+    let rims = &analysis.rims;
     let left_out = rims.closed.iter().filter(|rim| on_mirror(rim));
     let left_out: usize = left_out.map(|rim| rim.edges.len()).sum();
     let closed = rims.closed.iter().enumerate();
@@ -41,11 +41,11 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         .filter(|(_, rim)| !on_mirror(rim))
         .map(|(i, _)| RimId::new(i))
         .take(search.limit)
-        .map(|rim| Place::rim(survey, rim))
+        .map(|rim| Place::rim(analysis, rim))
         .collect();
     let broken = rims.broken.iter().map(|chain| {
         let ends = chain.edges.iter().map(|&e| edges.ends(e)).collect();
-        Place::edges(survey, ends).measured(chain.length)
+        Place::edges(analysis, ends).measured(chain.length)
     });
     places.extend(broken.take(search.limit - places.len()));
     Ok(Found {

@@ -1,7 +1,7 @@
 //! Overhangs: what would print in mid-air.
 
 use crate::audit::Level::{Note, Off};
-use crate::audit::{Check, Elements, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Elements, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::measure::vector_area;
 use crate::mesh::FaceId;
 use crate::units::Axis;
@@ -26,23 +26,23 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let up = search.brief.handoff.up.or(survey.model.up);
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let up = search.brief.handoff.up.or(analysis.model.up);
     let up = up.unwrap_or(Axis::Z).unit_vector();
     let steepest = search.brief.thresholds.overhang_angle.to_radians().sin();
-    let mesh = survey.mesh;
-    let Some(bounds) = &survey.bounds else {
+    let mesh = analysis.mesh;
+    let Some(bounds) = &analysis.bounds else {
         return Ok(Found::default());
     };
-    let bed = bounds.min.dot(up) + ON_BED * survey.diagonal;
+    let bed = bounds.min.dot(up) + ON_BED * analysis.diagonal;
     let bad: Vec<FaceId> = mesh
         .face_ids()
         .filter(|&face| {
-            let area = survey.areas[face.index()];
-            if survey.has_no_area(face) {
+            let area = analysis.areas[face.index()];
+            if analysis.has_no_area(face) {
                 return false;
             }
-            let turned = if survey.patches.reversed[face.index()] {
+            let turned = if analysis.patches.reversed[face.index()] {
                 -1.0
             } else {
                 1.0
@@ -51,11 +51,11 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
             rise < -steepest - 1e-9 && mesh.face_points(face).any(|p| p.dot(up) > bed)
         })
         .collect();
-    let area: f64 = bad.iter().map(|f| survey.areas[f.index()]).sum();
-    let mut found = Found::faces(survey, search.limit, bad.into_iter());
+    let area: f64 = bad.iter().map(|f| analysis.areas[f.index()]).sum();
+    let mut found = Found::faces(analysis, search.limit, bad.into_iter());
     for place in &mut found.places {
         if let Elements::Faces(faces) = &place.elements {
-            place.value = Some(faces.iter().map(|f| survey.areas[f.index()]).sum());
+            place.value = Some(faces.iter().map(|f| analysis.areas[f.index()]).sum());
         }
     }
     Ok(found.measured("square units face down", area))

@@ -1,7 +1,7 @@
 //! Pinched vertices: sheets that hang together at a point.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "pinched-vertices",
@@ -21,8 +21,8 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let fans = &survey.fans;
-    let bad = survey.mesh.vertex_ids().filter(|&v| fans.is_pinched(v));
-    Ok(Found::vertices(survey, search.limit, bad))
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let fans = &analysis.fans;
+    let bad = analysis.mesh.vertex_ids().filter(|&v| fans.is_pinched(v));
+    Ok(Found::vertices(analysis, search.limit, bad))
 }

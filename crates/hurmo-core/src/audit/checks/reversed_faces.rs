@@ -1,7 +1,7 @@
 //! Reversed faces: what must turn.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "reversed-faces",
@@ -18,8 +18,8 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let reversed = &survey.patches.reversed;
-    let bad = survey.mesh.face_ids().filter(|f| reversed[f.index()]);
-    Ok(Found::faces(survey, search.limit, bad))
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let reversed = &analysis.patches.reversed;
+    let bad = analysis.mesh.face_ids().filter(|f| reversed[f.index()]);
+    Ok(Found::faces(analysis, search.limit, bad))
 }

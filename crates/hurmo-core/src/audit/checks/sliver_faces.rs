@@ -2,7 +2,7 @@
 
 use super::zero_area_faces::{is_zero_area, least_area};
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::{FaceId, Mesh};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -21,14 +21,14 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     let ratio = search.brief.thresholds.sliver_ratio;
-    let bad: Vec<FaceId> = (0..survey.mesh.face_count())
+    let bad: Vec<FaceId> = (0..analysis.mesh.face_count())
         .into_par_iter()
         .map(FaceId::new)
-        .filter(|&face| is_sliver(survey.mesh, face, survey.diagonal, ratio))
+        .filter(|&face| is_sliver(analysis.mesh, face, analysis.diagonal, ratio))
         .collect();
-    Ok(Found::faces(survey, search.limit, bad.into_iter()))
+    Ok(Found::faces(analysis, search.limit, bad.into_iter()))
 }
 
 /// Whether one of a face's triangles is that many times as long as high.

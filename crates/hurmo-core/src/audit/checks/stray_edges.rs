@@ -1,7 +1,7 @@
 //! Stray edges: line elements in no face.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::VertexId;
 
 pub(super) const CHECK: Check = Check {
@@ -19,8 +19,8 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let mut segments: Vec<[VertexId; 2]> = survey
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let mut segments: Vec<[VertexId; 2]> = analysis
         .model
         .lines
         .iter()
@@ -28,9 +28,9 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
             line.windows(2)
                 .map(|pair| [pair[0].min(pair[1]), pair[0].max(pair[1])])
         })
-        .filter(|[a, b]| survey.edges.between(*a, *b).is_none())
+        .filter(|[a, b]| analysis.edges.between(*a, *b).is_none())
         .collect();
     segments.sort_unstable();
     segments.dedup();
-    Ok(Found::edges(survey, search.limit, segments.into_iter()))
+    Ok(Found::edges(analysis, search.limit, segments.into_iter()))
 }

@@ -1,7 +1,7 @@
 //! Stray vertices: in no face.
 
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "stray-vertices",
@@ -18,10 +18,10 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let used = survey.mesh.used_vertices();
-    let unusable = &survey.model.unusable;
-    let bad = survey.mesh.vertex_ids();
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let used = analysis.mesh.used_vertices();
+    let unusable = &analysis.model.unusable;
+    let bad = analysis.mesh.vertex_ids();
     let bad = bad.filter(|&v| !used[v.index()] && !unusable.has(v));
-    Ok(Found::vertices(survey, search.limit, bad))
+    Ok(Found::vertices(analysis, search.limit, bad))
 }

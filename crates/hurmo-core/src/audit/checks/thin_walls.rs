@@ -6,8 +6,8 @@
 //! four a triangle, each about log n.
 
 use crate::audit::Level::{Off, Warn};
-use crate::audit::{Check, Elements, Found, Levels, Needs, NotRun, Search, Survey};
-use crate::spatial::{Capped, Crossing, MOST_WORK, Soup, crossings};
+use crate::audit::{Check, Elements, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::spatial::{Capped, Crossing, MOST_WORK, TriangleHierarchy, crossings};
 use rayon::prelude::*;
 
 pub(super) const CHECK: Check = Check {
@@ -20,23 +20,23 @@ pub(super) const CHECK: Check = Check {
     ----------------    0.3 mm where the
     |<- a ray in       brief asks for 0.8 mm",
     levels: Levels::new(Off, Off, Off, Warn),
-    needs: Needs::Soup,
+    needs: Needs::TriangleHierarchy,
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     let wall = search.brief.thresholds.wall.ok_or(NotRun::NotAsked)?;
-    let wall = search.length(survey, wall)?;
-    let soup = survey.soup();
-    let mut thickness: Vec<f64> = (0..soup.len())
+    let wall = search.length(analysis, wall)?;
+    let hierarchy = analysis.hierarchy();
+    let mut thickness: Vec<f64> = (0..hierarchy.len())
         .into_par_iter()
         .with_min_len(256)
         .map_init(Vec::new, |found, triangle| {
-            thickness(soup, triangle, wall, found)
+            thickness(hierarchy, triangle, wall, found)
         })
         .collect();
-    let caps = survey.caps().map(Soup::whole);
-    let winding = Capped::new(soup, caps.as_ref());
+    let caps = analysis.caps().map(TriangleHierarchy::whole);
+    let winding = Capped::new(hierarchy, caps.as_ref());
     let thin = thickness.iter().filter(|thickness| thickness.is_finite());
     if winding.mean_cost() * thin.count() as f64 > MOST_WORK {
         return Err(NotRun::too_long());
@@ -48,16 +48,16 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         .filter(|(_, thickness)| thickness.is_finite())
         .filter(|(triangle, _)| winding.sides_of(*triangle).front >= 0.5)
         .for_each(|(_, thickness)| *thickness = f64::INFINITY);
-    let mut thinnest = vec![f64::INFINITY; survey.mesh.face_count()];
+    let mut thinnest = vec![f64::INFINITY; analysis.mesh.face_count()];
     for (triangle, &thickness) in thickness.iter().enumerate() {
-        let slot = &mut thinnest[soup.face(triangle).index()];
+        let slot = &mut thinnest[hierarchy.face(triangle).index()];
         *slot = slot.min(thickness);
     }
-    let bad = survey
+    let bad = analysis
         .mesh
         .face_ids()
         .filter(|f| thinnest[f.index()] < wall);
-    let mut found = Found::faces(survey, usize::MAX, bad);
+    let mut found = Found::faces(analysis, usize::MAX, bad);
     for place in &mut found.places {
         if let Elements::Faces(faces) = &place.elements {
             let least = faces
@@ -76,8 +76,13 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
 }
 
 /// How thick the wall behind a triangle is, if it is thinner than `wall`; else infinity.
-fn thickness(soup: &Soup<'_>, triangle: usize, wall: f64, found: &mut Vec<Crossing>) -> f64 {
-    let [a, b, c] = soup.corners(triangle);
+fn thickness(
+    hierarchy: &TriangleHierarchy<'_>,
+    triangle: usize,
+    wall: f64,
+    found: &mut Vec<Crossing>,
+) -> f64 {
+    let [a, b, c] = hierarchy.corners(triangle);
     let inward = (c - a).cross(b - a).normalize_or_zero();
     let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
     let middle = (a + b + c) / 3.0;
@@ -87,7 +92,7 @@ fn thickness(soup: &Soup<'_>, triangle: usize, wall: f64, found: &mut Vec<Crossi
     let points = std::iter::once(middle).chain(more).take(samples);
     points
         .map(|point| {
-            crossings(soup, point, inward, wall, found);
+            crossings(hierarchy, point, inward, wall, found);
             way_out(found, triangle)
         })
         .fold(f64::INFINITY, f64::min)

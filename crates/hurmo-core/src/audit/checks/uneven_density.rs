@@ -1,7 +1,7 @@
 //! Uneven density: large faces beside small ones.
 
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use rayon::prelude::*;
 
 pub(super) const CHECK: Check = Check {
@@ -20,21 +20,21 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     let step = search.brief.thresholds.area_step;
-    let (mesh, edges) = (survey.mesh, &survey.edges);
+    let (mesh, edges) = (analysis.mesh, &analysis.edges);
     let uneven = |&edge: &crate::mesh::EdgeId| {
         let &[a, b] = edges.sides(edge) else {
             return false;
         };
-        if survey.has_no_area(a.face) || survey.has_no_area(b.face) {
+        if analysis.has_no_area(a.face) || analysis.has_no_area(b.face) {
             return false;
         }
-        let [a, b] = [a, b].map(|side| survey.areas[side.face.index()]);
+        let [a, b] = [a, b].map(|side| analysis.areas[side.face.index()]);
         a.max(b) > step * a.min(b)
     };
     let bad = edges.ids().filter(uneven).map(|e| edges.ends(e));
-    let found = Found::edges(survey, search.limit, bad);
+    let found = Found::edges(analysis, search.limit, bad);
     let mut lengths: Vec<f64> = (0..edges.len())
         .into_par_iter()
         .map(|e| {

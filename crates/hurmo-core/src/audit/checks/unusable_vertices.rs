@@ -1,7 +1,7 @@
 //! Unusable vertices: with a coordinate that is no number, or one too large to reckon with.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "unusable-vertices",
@@ -18,7 +18,7 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let bad = survey.model.unusable.vertices.iter().copied();
-    Ok(Found::vertices(survey, search.limit, bad))
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let bad = analysis.model.unusable.vertices.iter().copied();
+    Ok(Found::vertices(analysis, search.limit, bad))
 }

@@ -1,7 +1,7 @@
 //! Zero-area faces.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Mesh};
 
@@ -21,11 +21,11 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let unusable = &survey.model.unusable;
-    let bad = survey.mesh.face_ids();
-    let bad = bad.filter(|&f| survey.has_no_area(f) && !unusable.is_under(f));
-    Ok(Found::faces(survey, search.limit, bad))
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let unusable = &analysis.model.unusable;
+    let bad = analysis.mesh.face_ids();
+    let bad = bad.filter(|&f| analysis.has_no_area(f) && !unusable.is_under(f));
+    Ok(Found::faces(analysis, search.limit, bad))
 }
 
 /// Whether a face counts as having no area in a model of this diagonal.

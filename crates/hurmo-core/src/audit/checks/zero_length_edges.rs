@@ -1,7 +1,7 @@
 //! Zero-length edges.
 
 use crate::audit::Level::Warn;
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "zero-length-edges",
@@ -19,9 +19,9 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let at = |v| survey.mesh.position(v);
-    let ends = survey.edges.ids().map(|e| survey.edges.ends(e));
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let at = |v| analysis.mesh.position(v);
+    let ends = analysis.edges.ids().map(|e| analysis.edges.ends(e));
     let bad = ends.filter(|&[a, b]| at(a) == at(b));
-    Ok(Found::edges(survey, search.limit, bad))
+    Ok(Found::edges(analysis, search.limit, bad))
 }

@@ -6,7 +6,7 @@ mod near_misses;
 mod planted;
 mod solids;
 
-use super::{Audit, Brief, Level, Options, audit};
+use super::{Audit, AuditOptions, Brief, Level, audit};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::shapes;
 use glam::DVec3;
@@ -14,14 +14,14 @@ use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 
 fn audited(mesh: &Mesh) -> Audit {
-    audit(&Model::from(mesh.clone()), &Options::default(), &())
+    audit(&Model::from(mesh.clone()), &AuditOptions::default(), &())
 }
 
 /// The audit of a mesh by one check alone, with thresholds set.
 fn checked(model: &Model, check: &str, set: impl Fn(&mut Brief)) -> super::Found {
-    let mut options = Options {
+    let mut options = AuditOptions {
         places: usize::MAX,
-        ..Options::default()
+        ..AuditOptions::default()
     };
     for other in super::CHECKS {
         options.brief.set_level(other.name, Level::Off);

@@ -234,7 +234,7 @@ fn a_mirrored_half_has_no_hole_in_the_plane_and_its_faces_there_are_buried() {
     }
     let model = Model::from(half);
     let count = |check: &str, mirror| {
-        let options = crate::audit::Options {
+        let options = crate::audit::AuditOptions {
             mirror,
             ..Default::default()
         };

@@ -2,25 +2,25 @@
 
 use super::Wedges;
 use crate::mesh::{CornerLayer, NO_VALUE};
-use crate::topology::TriangleNet;
+use crate::topology::LinkedMesh;
 use glam::{DVec2, DVec3};
 
 impl Wedges {
     /// By corner of the net's living triangles, in their order, the side of a crack that it is on;
     /// `None` where no cracks are.
-    pub fn sides_of_cracks(&self, net: &TriangleNet) -> Option<Vec<u32>> {
+    pub fn sides_of_cracks(&self, net: &LinkedMesh) -> Option<Vec<u32>> {
         let living = || self.living(net).into_iter();
         (!self.sides.is_empty()).then(|| living().map(|w| self.sides[w as usize]).collect())
     }
 
     /// By corner of the net's living triangles, in their order, the wedge.
-    fn living(&self, net: &TriangleNet) -> Vec<u32> {
+    fn living(&self, net: &LinkedMesh) -> Vec<u32> {
         let living = (0..net.places() as u32).filter(|&t| net.triangle(t).is_some());
         living.flat_map(|t| self.of_triangle(3 * t)).collect()
     }
 
     /// The UVs of the net's living triangles, in their order, by set.
-    pub fn uvs(&self, net: &TriangleNet) -> Vec<CornerLayer<DVec2>> {
+    pub fn uvs(&self, net: &LinkedMesh) -> Vec<CornerLayer<DVec2>> {
         let living = match self.uv_sets.is_empty() {
             true => Vec::new(),
             false => self.living(net),
@@ -31,7 +31,7 @@ impl Wedges {
 
     /// Normals for the net's living triangles, if the model had any: made anew from the shape,
     /// one for each wedge.
-    pub fn normals(&self, net: &TriangleNet) -> Option<CornerLayer<DVec3>> {
+    pub fn normals(&self, net: &LinkedMesh) -> Option<CornerLayer<DVec3>> {
         if !self.has_normals {
             return None;
         }

@@ -18,9 +18,9 @@ pub(super) fn without(mesh: &Mesh, gone: impl Fn(FaceId) -> bool) -> Model {
     Model::from(out)
 }
 
-fn filled(model: &Model) -> (Outcome, audit::Audit) {
-    let outcome = fill(model, &Options::default(), &());
-    let audit = audit(&outcome.model, &audit::Options::default(), &());
+fn filled(model: &Model) -> (FillOutcome, audit::Audit) {
+    let outcome = fill(model, &FillOptions::default(), &());
+    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
     (outcome, audit)
 }
 
@@ -38,7 +38,7 @@ fn a_flat_hole_of_thousands_of_edges_gets_exactly_its_area() {
     }
     let area = vector_area(&border);
     let none = |_: u32, _: u32| false;
-    let triangles = lid::closed(&border, &vec![DVec3::ZERO; border.len()], &none).unwrap();
+    let triangles = minimum_area::closed(&border, &vec![DVec3::ZERO; border.len()], &none).unwrap();
     assert_eq!(triangles.len(), border.len() - 2);
     let sum: f64 = triangles
         .iter()
@@ -110,13 +110,13 @@ fn a_hole_whose_diagonals_are_taken_gets_a_middle_vertex() {
     let model = Model::from(mesh);
     let outcome = fill(
         &model,
-        &Options {
+        &FillOptions {
             up_to_edges: Some(4),
-            ..Options::default()
+            ..FillOptions::default()
         },
         &(),
     );
-    let after = audit(&outcome.model, &audit::Options::default(), &());
+    let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
     assert_eq!(after.count("nonmanifold-edges"), 0);
     assert!(outcome.filled.iter().any(|f| f.edges == 4 && f.faces == 4));
 }
@@ -144,13 +144,13 @@ proptest! {
     }
 }
 
-pub(super) fn with_surface(model: &Model, surface: Surface) -> (Outcome, audit::Audit) {
-    let options = Options {
+pub(super) fn with_surface(model: &Model, surface: Surface) -> (FillOutcome, audit::Audit) {
+    let options = FillOptions {
         surface: Some(surface),
-        ..Options::default()
+        ..FillOptions::default()
     };
     let outcome = fill(model, &options, &());
-    let audit = audit(&outcome.model, &audit::Options::default(), &());
+    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
     (outcome, audit)
 }
 
@@ -192,7 +192,7 @@ fn rims_are_chosen_by_part_place_size_and_plane() {
         ];
         model = crate::parts::joined(&both).model;
     }
-    let closed = |options: Options| {
+    let closed = |options: FillOptions| {
         let outcome = fill(&model, &options, &());
         outcome
             .filled
@@ -200,18 +200,18 @@ fn rims_are_chosen_by_part_place_size_and_plane() {
             .map(|f| f.rim.index())
             .collect::<Vec<_>>()
     };
-    assert_eq!(closed(Options::default()).len(), 4);
+    assert_eq!(closed(FillOptions::default()).len(), 4);
     let leave_longest = 2;
     assert_eq!(
-        closed(Options {
+        closed(FillOptions {
             leave_longest,
-            ..Options::default()
+            ..FillOptions::default()
         }),
         [2, 3]
     );
-    let near = Options {
+    let near = FillOptions {
         nearest: Some(DVec3::new(0.0, 0.0, 5.0)),
-        ..Options::default()
+        ..FillOptions::default()
     };
     let [nearest] = closed(near)[..] else {
         panic!()
@@ -221,9 +221,9 @@ fn rims_are_chosen_by_part_place_size_and_plane() {
     let part = facts[nearest].part.unwrap().index();
     let parts = vec![part..=part];
     assert_eq!(
-        closed(Options {
+        closed(FillOptions {
             parts,
-            ..Options::default()
+            ..FillOptions::default()
         })
         .len(),
         2
@@ -238,9 +238,9 @@ fn rims_are_chosen_by_part_place_size_and_plane() {
     let mirror = Some(Axis::X);
     let outcome = fill(
         &Model::from(flat),
-        &Options {
+        &FillOptions {
             mirror,
-            ..Options::default()
+            ..FillOptions::default()
         },
         &(),
     );
@@ -266,10 +266,10 @@ fn uvs_and_colours_are_spread_over_new_faces() {
     let facts = rims_described(mesh);
     let hole = facts.iter().find(|rim| rim.kind == Kind::Hole).unwrap().rim;
     for surface in [Surface::Flat, Surface::Tight] {
-        let options = Options {
+        let options = FillOptions {
             rims: vec![hole.index()..=hole.index()],
             surface: Some(surface),
-            ..Options::default()
+            ..FillOptions::default()
         };
         let outcome = fill(&open, &options, &());
         let after = &outcome.model;
@@ -297,7 +297,7 @@ fn a_hole_across_a_uv_seam_gets_no_uvs() {
         values: (0..count).map(|i| DVec2::splat(i as f64)).collect(),
         index: (0..count as u32).collect(),
     });
-    let outcome = fill(&open, &Options::default(), &());
+    let outcome = fill(&open, &FillOptions::default(), &());
     let uvs = outcome.model.attributes.uvs.unwrap();
     assert!((count..uvs.index.len()).all(|corner| uvs.at(corner).is_none()));
     assert!(uvs.index.len() > count);
@@ -314,13 +314,13 @@ fn trimming_takes_ragged_rows_off_before_the_hole_closes() {
         open.mesh.positions_mut()[vertex.index()] *= 1.0 + 0.05 * sign;
     }
     let off = |trim: usize| {
-        let options = Options {
+        let options = FillOptions {
             trim,
             surface: Some(Surface::Round),
-            ..Options::default()
+            ..FillOptions::default()
         };
         let outcome = fill(&open, &options, &());
-        let after = audit(&outcome.model, &audit::Options::default(), &());
+        let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
         assert!(after.mesh.watertight);
         assert_eq!(outcome.filled[0].rim, crate::mesh::RimId(0));
         let far = outcome
@@ -374,16 +374,16 @@ fn long_jagged_rims_get_what_was_asked_for_and_nothing_meets() {
         let model = jagged_ring(2_000);
         let rims = rims_described(&model.mesh);
         let hole = rims.iter().position(|rim| rim.kind == Kind::Hole).unwrap();
-        let options = Options {
+        let options = FillOptions {
             rims: vec![hole..=hole],
             surface: Some(surface),
-            ..Options::default()
+            ..FillOptions::default()
         };
         let outcome = fill(&model, &options, &());
         let filled = &outcome.filled[0];
         assert_eq!(filled.surface, surface, "{:?}", filled.why_plainer);
         assert!(!filled.meets_others);
-        let audit = audit(&outcome.model, &audit::Options::default(), &());
+        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
         assert_eq!(audit.count("intersecting-faces"), 0, "{surface:?}");
         assert_eq!(audit.count("reversed-faces"), 0, "{surface:?}");
         assert_eq!(audit.mesh.rims, rims.len() - 1);

@@ -70,9 +70,9 @@ fn round_fills_of_a_cylinders_side_lie_on_the_cylinder() {
     });
     let rims = rims_described(&open.mesh);
     let hole = rims.iter().find(|rim| rim.kind == Kind::Hole).unwrap();
-    let options = Options {
+    let options = FillOptions {
         rims: vec![hole.rim.index()..=hole.rim.index()],
-        ..Options::default()
+        ..FillOptions::default()
     };
     let outcome = fill(&open, &options, &());
     assert_eq!(

@@ -46,7 +46,7 @@ const LONG: f64 = 1.45;
 
 /// How to make an atlas.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Options {
+pub struct AtlasOptions {
     /// Pixels along a side of the texture that it is for.
     pub size: u32,
     /// Pixels between two charts, at least.
@@ -70,7 +70,11 @@ pub struct Atlas {
 ///
 /// # Errors
 /// When the charts are too many for the texture.
-pub fn atlas(mesh: &Mesh, options: Options, observer: &dyn Observer) -> Result<Atlas, PackError> {
+pub fn atlas(
+    mesh: &Mesh,
+    options: AtlasOptions,
+    observer: &dyn Observer,
+) -> Result<Atlas, PackError> {
     observer.begin("cutting into charts", 0);
     let mut todo = charts(mesh);
     let mut done: Vec<Chart> = Vec::new();

@@ -6,7 +6,7 @@
 //!
 //! Cost: for each chart, turn and scale, the rows of the grid from the first that is not full.
 
-use super::Options;
+use super::AtlasOptions;
 use super::flatten::Chart;
 use super::raster::{Floor, Mask};
 use glam::DVec2;
@@ -54,7 +54,7 @@ struct Place {
 ///
 /// # Errors
 /// When there are too many of them.
-pub fn packed(charts: &mut [Chart], options: Options) -> Result<f64, PackError> {
+pub fn packed(charts: &mut [Chart], options: AtlasOptions) -> Result<f64, PackError> {
     let size = f64::from(options.size);
     let area: f64 = charts.iter().map(Chart::area).sum();
     if area <= 0.0 {
@@ -109,7 +109,12 @@ fn turned(place: DVec2, far: DVec2, turns: u32) -> DVec2 {
 }
 
 /// Where charts lie at a scale; none where they don't fit.
-fn laid(charts: &[Chart], order: &[usize], scale: f64, options: Options) -> Option<Vec<Place>> {
+fn laid(
+    charts: &[Chart],
+    order: &[usize],
+    scale: f64,
+    options: AtlasOptions,
+) -> Option<Vec<Place>> {
     let pixels = options.size.div_ceil(MOST_CELLS);
     let cells = (options.size / pixels) as usize;
     let round = options.margin.div_ceil(2 * pixels) as usize;

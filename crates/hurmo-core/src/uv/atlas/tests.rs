@@ -5,7 +5,7 @@ use crate::uv::{Islands, tile_used};
 use glam::DVec3;
 use proptest::prelude::*;
 
-const OPTIONS: Options = Options {
+const OPTIONS: AtlasOptions = AtlasOptions {
     size: 512,
     margin: 4,
 };
@@ -144,7 +144,7 @@ fn round_shapes_are_stretched_little() {
 #[test]
 fn charts_that_do_not_fit_are_refused() {
     let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1);
-    let tight = Options { size: 8, margin: 6 };
+    let tight = AtlasOptions { size: 8, margin: 6 };
     let refused = atlas(&cube, tight, &()).unwrap_err();
     assert_eq!((refused.charts, refused.size), (6, 8));
     assert!(

@@ -2,7 +2,7 @@
 
 use super::Placement;
 use crate::record::ROUNDED;
-use anyhow::{Context, Result, bail};
+use anyhow::{Context as _, Result, bail};
 use hurmo_core::boolean;
 use hurmo_core::parts::{By, joined, pieces};
 use hurmo_core::{Model, mend};

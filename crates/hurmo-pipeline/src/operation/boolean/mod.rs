@@ -10,12 +10,13 @@ pub use assembly::Assembly;
 pub use models::{ModelName, Placement};
 
 use super::filled::Filled;
-use super::{At, Done};
-use crate::record::Step;
+use super::{Context, Outcome};
+use crate::record::StepReport;
 use crate::record::{BooleanRecord, JOINED, TIDIED};
-use anyhow::{Context, Result, bail};
+use anyhow::{Context as _, Result, bail};
 use hurmo_core::boolean::{
-    self, BooleanError, Capped, MayMeet, Operation, Outcome, Rounding, Solids, Told, Windings,
+    self, BooleanError, BooleanOutcome, Capped, MayMeet, Operation, Relations, Rounding, Solids,
+    Windings,
 };
 use hurmo_core::parts::as_objects;
 use hurmo_core::progress::Observer;
@@ -105,19 +106,19 @@ impl Boolean {
     }
 
     /// Combines the model with the others.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        let mut models = vec![("model".to_string(), at.model.clone())];
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        let mut models = vec![("model".to_string(), context.model.clone())];
         for name in &self.with {
             let loaded =
                 hurmo_formats::read(&name.file).with_context(|| name.file.display().to_string())?;
             models.push((name.short(), name.chosen(loaded.model)?));
         }
         let mut assembly = Assembly::of(models, &self.options.placement)?;
-        if at.single_precision {
+        if context.single_precision {
             assembly = assembly.in_single_precision();
         }
         Ok(assembly
-            .solve(&self.options, None, false, at.observer)?
+            .solve(&self.options, None, false, context.observer)?
             .done)
     }
 }
@@ -125,7 +126,7 @@ impl Boolean {
 /// What came of a combination.
 pub struct Combination {
     /// The model, and what is told of it.
-    pub done: Done,
+    pub done: Outcome,
     /// Which of the solids each of its faces comes from, where that was asked for.
     pub of_face: Option<Vec<u32>>,
 }
@@ -145,8 +146,9 @@ impl Assembly {
             let of_face = (&self.of_face[..], may_meet);
             self.cut((&self.model, of_face), options, join_within, observer)
         };
-        let closed = cut(0.0).map(|(told, made)| (told, self.tidiest(made, options, &cut)));
-        let (capped, (told, made)) = match closed {
+        let closed =
+            cut(0.0).map(|(relations, made)| (relations, self.tidiest(made, options, &cut)));
+        let (capped, (relations, made)) = match closed {
             Ok(solved) => (None, solved),
             Err(BooleanError::Open { .. }) => {
                 let capped = Capped::of(&self.model, &self.of_face, self.names.len());
@@ -170,11 +172,11 @@ impl Assembly {
             None => made,
         };
         let model = match options.kind {
-            Kind::Pieces => Cow::Owned(self.together(&told, &outcomes)),
+            Kind::Pieces => Cow::Owned(self.together(&relations, &outcomes)),
             _ => Cow::Borrowed(&outcomes[0].model),
         };
         if model.mesh.face_count() == 0 {
-            bail!("{}", self.why_empty(options.kind, &told));
+            bail!("{}", self.why_empty(options.kind, &relations));
         }
         let sources = outcomes.iter().flat_map(|outcome| &outcome.sources);
         let mut of_face: Vec<u32> = sources
@@ -185,7 +187,7 @@ impl Assembly {
                 kind: options.kind,
                 names: &self.names,
                 of_face: &self.of_face,
-                told: &told,
+                relations: &relations,
                 outcomes: &outcomes,
                 open: capped.as_ref().map(|capped| &capped.open[..]),
             },
@@ -209,7 +211,7 @@ impl Assembly {
                 .map(|place| place.to_array())
                 .collect();
         }
-        let mut step = Step::solved(record);
+        let mut step = StepReport::solved(record);
         if let joined @ 1.. = outcomes.iter().map(|made| made.tally.joined).sum::<usize>() {
             let vertices = crate::text::counted(joined, "vertex");
             step.did.push(format!("{vertices} {JOINED}"));
@@ -228,17 +230,17 @@ impl Assembly {
                 0 => of_face,
                 _ => origins::carried(&of_face, &made.mesh, &model.mesh),
             }),
-            done: Done::new(model, vec![step]),
+            done: Outcome::new(model, vec![step]),
         })
     }
 
     /// What was made; where faces of it without area can't be cleared, the same with vertices of cuts joined.
     fn tidiest(
         &self,
-        mut made: Vec<Outcome>,
+        mut made: Vec<BooleanOutcome>,
         options: &Options,
-        cut: &dyn Fn(f64) -> Result<(Told, Vec<Outcome>), BooleanError>,
-    ) -> Vec<Outcome> {
+        cut: &dyn Fn(f64) -> Result<(Relations, Vec<BooleanOutcome>), BooleanError>,
+    ) -> Vec<BooleanOutcome> {
         // Pieces have walls in common, and must keep the same vertices there.
         if options.kind != Kind::Pieces
             && let Some(first) = made.pop()
@@ -256,7 +258,7 @@ impl Assembly {
         options: &Options,
         join_within: f64,
         observer: &dyn Observer,
-    ) -> Result<(Told, Vec<Outcome>), BooleanError> {
+    ) -> Result<(Relations, Vec<BooleanOutcome>), BooleanError> {
         let filled: boolean::Filled = options.fill.into();
         let operation = match options.kind {
             Kind::Union | Kind::Pieces => Operation::Union,
@@ -279,20 +281,20 @@ impl Assembly {
         match options.kind {
             Kind::Pieces => boolean::pieces(model, &solids, filled, observer),
             _ => boolean::resolve(model, &solids, observer).map(|mut made| {
-                let told = made.told.take().unwrap_or_default();
-                (told, vec![made])
+                let relations = made.relations.take().unwrap_or_default();
+                (relations, vec![made])
             }),
         }
     }
 
     /// Refuses open solids that enclose nothing: sheets.
-    fn check_encloses(&self, capped: &Capped, told: &Told) -> Result<()> {
+    fn check_encloses(&self, capped: &Capped, relations: &Relations) -> Result<()> {
         let mut areas = vec![0.0; self.names.len()];
         for face in self.model.mesh.face_ids() {
             let area = measure::vector_area(&self.model.mesh, face).length();
             areas[self.of_face[face.index()] as usize] += area;
         }
-        let volumes = told.volumes();
+        let volumes = relations.volumes();
         let is_sheet = |&solid: &usize| {
             let most = f64::powf(areas[solid], 1.5);
             capped.open[solid] > 0 && volumes[solid].abs() <= NOTHING * most
@@ -312,13 +314,13 @@ impl Assembly {
     }
 
     /// Why nothing is left.
-    fn why_empty(&self, kind: Kind, told: &Told) -> String {
+    fn why_empty(&self, kind: Kind, relations: &Relations) -> String {
         match kind {
             Kind::Difference => format!(
                 "nothing of {} lies outside the others; nothing was written",
                 self.names[0]
             ),
-            Kind::Intersection if told.meeting.is_empty() && told.within.is_empty() => {
+            Kind::Intersection if relations.meeting.is_empty() && relations.within.is_empty() => {
                 "the models don't touch: they have nothing in common; nothing was written".into()
             }
             Kind::Intersection => "no place lies in all of the models; nothing was written".into(),
@@ -331,8 +333,8 @@ impl Assembly {
     }
 
     /// All pieces in one model, each an object by the names of the solids that it is in.
-    fn together(&self, told: &Told, pieces: &[Outcome]) -> Model {
-        let named = (told.cells.iter().zip(pieces)).enumerate();
+    fn together(&self, relations: &Relations, pieces: &[BooleanOutcome]) -> Model {
+        let named = (relations.cells.iter().zip(pieces)).enumerate();
         let named = named.map(|(number, (cell, piece))| {
             let names: Vec<&str> = cell
                 .of

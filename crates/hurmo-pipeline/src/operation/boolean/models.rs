@@ -1,10 +1,10 @@
 //! Which models take part: files, or parts, groups, materials of them; and where they are put.
 
-use crate::operation::care::named;
+use crate::operation::feature_weights::named;
 use crate::operation::parts::chosen;
 use crate::quantity::axis;
 use crate::quantity::{length_in, numbered, signed_length};
-use anyhow::{Context, Result, bail};
+use anyhow::{Context as _, Result, bail};
 use glam::{DMat3, DVec3};
 use hurmo_core::measure::bounds;
 use hurmo_core::parts::{By, only, pieces};

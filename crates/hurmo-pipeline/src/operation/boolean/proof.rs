@@ -2,7 +2,7 @@
 
 use super::Kind;
 use crate::record::{BooleanRecord, CellRecord, SolidRecord};
-use hurmo_core::boolean::{Cell, How, Outcome, Told};
+use hurmo_core::boolean::{BooleanOutcome, Cell, How, Relations};
 
 /// A boolean that was done.
 pub struct Solved<'a> {
@@ -13,9 +13,9 @@ pub struct Solved<'a> {
     /// Which of them each face bounded.
     pub of_face: &'a [u32],
     /// What they are to each other.
-    pub told: &'a Told,
+    pub relations: &'a Relations,
     /// What was made: one model, or one for each cell.
-    pub outcomes: &'a [Outcome],
+    pub outcomes: &'a [BooleanOutcome],
     /// Where some solids are open: by how many edges each.
     pub open: Option<&'a [usize]>,
 }
@@ -23,36 +23,36 @@ pub struct Solved<'a> {
 impl BooleanRecord {
     /// What there is to say of it. `volume`: what the result fills, as it was measured.
     pub fn of(solved: &Solved<'_>, volume: f64) -> Self {
-        let told = solved.told;
+        let relations = solved.relations;
         let name = |solid: &usize| solved.names[*solid].clone();
         let counts = |of: &[usize]| match solved.kind {
             Kind::Union | Kind::Pieces => true,
             Kind::Difference => of == [0],
-            Kind::Intersection => of.len() == told.solids,
+            Kind::Intersection => of.len() == relations.solids,
         };
-        let expected_volume = told.volume_where(counts);
-        let all: f64 = told.cells.iter().map(|cell| cell.volume).sum();
+        let expected_volume = relations.volume_where(counts);
+        let all: f64 = relations.cells.iter().map(|cell| cell.volume).sum();
         Self {
             kind: solved.kind.name(),
             solids: solids(solved),
-            cells: (told.cells.iter())
+            cells: (relations.cells.iter())
                 .map(|Cell { of, volume }| CellRecord {
                     of: of.iter().map(name).collect(),
                     volume: *volume,
                 })
                 .collect(),
-            meeting: told
+            meeting: relations
                 .meeting
                 .iter()
                 .map(|pair| pair.each_ref().map(name))
                 .collect(),
-            within: told
+            within: relations
                 .within
                 .iter()
                 .map(|pair| pair.each_ref().map(name))
                 .collect(),
-            lines: told.lines,
-            line_length: told.line_length,
+            lines: relations.lines,
+            line_length: relations.line_length,
             volume,
             expected_volume,
             residual: (volume - expected_volume).abs() / all.abs().max(f64::MIN_POSITIVE),
@@ -74,7 +74,7 @@ fn solids(solved: &Solved<'_>) -> Vec<SolidRecord> {
             How::Kept | How::Turned => kept[source.face.index()] = true,
         }
     }
-    let volumes = solved.told.volumes();
+    let volumes = solved.relations.volumes();
     let mut solids: Vec<SolidRecord> = (0..count)
         .map(|solid| SolidRecord {
             name: solved.names[solid].clone(),

@@ -4,7 +4,7 @@ use crate::quantity::length_in;
 use crate::record::SeamRecord;
 use anyhow::{Result, bail};
 use hurmo_core::Model;
-use hurmo_core::boolean::Outcome;
+use hurmo_core::boolean::BooleanOutcome;
 use hurmo_core::measure::{bounds, volume};
 use hurmo_core::progress::Observer;
 use hurmo_core::seam::{self, Joined, softened};
@@ -55,7 +55,7 @@ impl Seams {
         &self,
         before: &Model,
         of_face: &[u32],
-        made: &Outcome,
+        made: &BooleanOutcome,
         observer: &dyn Observer,
     ) -> Result<Finished> {
         let model = &made.model;
@@ -67,7 +67,7 @@ impl Seams {
                 _ => bail!("{name} must be more than 0"),
             }
         };
-        let options = seam::Options {
+        let options = seam::SeamOptions {
             even_along: length("--even-along", self.even_along)?,
             radius: length("--blend", self.blend)?,
         };
@@ -80,7 +80,7 @@ impl Seams {
             sizes: &sizes,
         };
         let mut record = SeamRecord::asked(options.even_along, options.radius);
-        let finished = match options == seam::Options::default() {
+        let finished = match options == seam::SeamOptions::default() {
             true => None,
             false => seam::finish(&joined, &options, observer)?,
         };

@@ -8,8 +8,8 @@ pub use place::{Place, Placed, Up};
 pub use real_size::RealSize;
 pub use tidy::{Tidied, Tidy};
 
-use super::{At, Done};
-use crate::record::Step;
+use super::{Context, Outcome};
+use crate::record::StepReport;
 use anyhow::Result;
 
 /// How a model goes on, as a whole.
@@ -30,13 +30,13 @@ impl Options {
     }
 
     /// Converts, as a step.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        self.tidy.check(at.model)?;
-        let placed = self.place.apply(at.model.clone(), None)?;
-        let tidied = self.tidy.apply(placed.model, at.observer)?;
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        self.tidy.check(context.model)?;
+        let placed = self.place.apply(context.model.clone(), None)?;
+        let tidied = self.tidy.apply(placed.model, context.observer)?;
         let mut did = placed.did;
         did.extend(tidied.did);
-        let step = Step {
+        let step = StepReport {
             step: "convert",
             did,
             single: tidied.single,
@@ -45,9 +45,9 @@ impl Options {
             rebuilt: None,
             boolean: None,
         };
-        Ok(Done {
+        Ok(Outcome {
             carried: placed.carried,
-            ..Done::new(tidied.model, vec![step])
+            ..Outcome::new(tidied.model, vec![step])
         })
     }
 }

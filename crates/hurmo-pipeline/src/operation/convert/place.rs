@@ -3,7 +3,7 @@
 use super::RealSize;
 use crate::quantity::unit;
 use crate::text;
-use anyhow::{Context, Result, bail};
+use anyhow::{Context as _, Result, bail};
 use clap::ValueEnum;
 use glam::{DAffine3, DMat3, DVec3};
 use hurmo_core::scene::Origin;

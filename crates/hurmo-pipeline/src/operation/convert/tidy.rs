@@ -46,7 +46,7 @@ pub enum Uvs {
 }
 
 /// The texture that new UVs are packed for: pixels along a side, and between charts.
-const ATLAS: atlas::Options = atlas::Options {
+const ATLAS: atlas::AtlasOptions = atlas::AtlasOptions {
     size: 2048,
     margin: 8,
 };
@@ -183,10 +183,10 @@ impl Tidy {
         }
         if !renamed.is_empty() {
             did.push(format!("{} changed", text::counted(renamed.len(), "name")));
-            let told = renamed
+            let changes = renamed
                 .iter()
                 .map(|name| format!("{} → {}", name.from, name.to));
-            single.extend(told);
+            single.extend(changes);
         }
         if let Normals::Made(shading) = self.normals {
             model.attributes.normals = Some(normals(&model.mesh, shading));

@@ -5,13 +5,13 @@ mod skin;
 pub use skin::WALL;
 
 use super::region::chosen_parts;
-use super::{At, Done};
+use super::{Context, Outcome};
 use crate::quantity::Budget;
 use crate::text;
 use anyhow::{Result, bail};
 use hurmo_core::audit::{self, Audit};
 use hurmo_core::parts::{only, replaced};
-use hurmo_core::remesh::solid;
+use hurmo_core::remesh::dual_contouring::ReskinOptions;
 use hurmo_core::topology::Parts;
 use hurmo_core::units::Length;
 use hurmo_core::{FaceId, Model, PartId};
@@ -27,7 +27,7 @@ pub struct Options {
     /// The largest cells whose skin stays within this distance of the model
     #[arg(long, value_name = "LENGTH", conflicts_with = "to")]
     within: Option<Length>,
-    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// Context most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET")]
     to: Option<Budget>,
     /// A smooth skin, without sharp edges
@@ -72,30 +72,30 @@ impl Options {
     }
 
     /// Makes a new skin, round instances as well: it is one mesh.
-    pub fn apply(&self, at: &At<'_>) -> Result<Done> {
-        let instances = at.model.instances();
+    pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        let instances = context.model.instances();
         if let Some(parts) = &self.part {
             if instances > 0 {
                 bail!(
                     "--part can't tell instances apart: `hurmo convert --flatten-transforms` writes them out"
                 );
             }
-            return self.of_parts(at, parts);
+            return self.of_parts(context, parts);
         }
         if instances == 0 {
-            return skin::apply(at, &self.fineness(at)?);
+            return skin::apply(context, &self.fineness(context)?);
         }
-        hurmo_formats::check_instances(at.model)?;
-        let model = at.model.expanded();
-        let audit = audited(&model, at);
-        let all = At {
+        hurmo_formats::check_instances(context.model)?;
+        let model = context.model.expanded();
+        let audit = audited(&model, context);
+        let all = Context {
             model: &model,
             audit: &audit,
-            survey: None,
-            ..*at
+            analysis: None,
+            ..*context
         };
         let mut done = skin::apply(&all, &self.fineness(&all)?)?;
-        if let Some(step) = done.told.first_mut() {
+        if let Some(step) = done.reports.first_mut() {
             let instances = text::counted(instances, "instance");
             step.single
                 .insert(0, format!("{instances} written out, to be part of it"));
@@ -104,24 +104,24 @@ impl Options {
     }
 
     /// A new skin in place of some parts; all others stay.
-    fn of_parts(&self, at: &At<'_>, list: &str) -> Result<Done> {
-        let mesh = &at.model.mesh;
-        let faces: Vec<FaceId> = chosen_parts(at.model, list)?;
+    fn of_parts(&self, context: &Context<'_>, list: &str) -> Result<Outcome> {
+        let mesh = &context.model.mesh;
+        let faces: Vec<FaceId> = chosen_parts(context.model, list)?;
         let parts = Parts::of(mesh);
         let concerned: BTreeSet<PartId> = faces
             .iter()
             .filter_map(|&face| parts.of_face(mesh, face))
             .collect();
-        let model = only(at.model, &faces);
-        let audit = audited(&model, at);
-        let those = At {
+        let model = only(context.model, &faces);
+        let audit = audited(&model, context);
+        let those = Context {
             model: &model,
             audit: &audit,
-            survey: None,
-            ..*at
+            analysis: None,
+            ..*context
         };
-        let mut done = skin::apply(&those, &self.fineness(at)?)?;
-        if let Some(step) = done.told.first_mut() {
+        let mut done = skin::apply(&those, &self.fineness(context)?)?;
+        if let Some(step) = done.reports.first_mut() {
             let others = parts.len() - concerned.len();
             step.did.push(format!(
                 "in place of {}; {} as before",
@@ -129,13 +129,14 @@ impl Options {
                 text::counted(others, "other")
             ));
         }
-        done.model = replaced(at.model, |part| concerned.contains(&part), &done.model);
+        done.model = replaced(context.model, |part| concerned.contains(&part), &done.model);
         Ok(done)
     }
 
-    fn fineness(&self, at: &At<'_>) -> Result<Fineness> {
-        let length = |length: Option<Length>| length.map(|length| at.length(length)).transpose();
-        let triangles = at.model.mesh.triangle_count();
+    fn fineness(&self, context: &Context<'_>) -> Result<Fineness> {
+        let length =
+            |length: Option<Length>| length.map(|length| context.length(length)).transpose();
+        let triangles = context.model.mesh.triangle_count();
         let to = self.to.map(|to| to.of(triangles).max(4));
         let cells = match (length(self.cell)?, length(self.within)?, to) {
             (Some(cell), ..) => Cells::Of(cell),
@@ -143,18 +144,18 @@ impl Options {
             (.., Some(to)) => Cells::To(to),
             _ => bail!("give --cell LENGTH, --within LENGTH or --to BUDGET"),
         };
-        let usual = solid::Options::of(1.0);
+        let usual = ReskinOptions::of(1.0);
         let free = crate::memory::free_memory().map_or(usual.memory, |free| free as f64);
         Ok(Fineness {
             cells,
             levels: self.levels.map_or(0, usize::from),
             max_displacement: length(self.max_displacement)?,
             then: self.then_decimate,
-            options: solid::Options {
+            options: ReskinOptions {
                 rounded: self.rounded,
-                around: length(self.offset)?,
+                offset: length(self.offset)?,
                 close_gaps: length(self.close_gaps)?,
-                at_least_wall: length(self.min_thickness)?,
+                min_thickness: length(self.min_thickness)?,
                 fill_voids: self.fill_voids,
                 memory: free,
                 ..usual
@@ -164,10 +165,10 @@ impl Options {
 }
 
 /// The audit of what a skin is put round, in the same brief.
-fn audited(model: &Model, at: &At<'_>) -> Audit {
-    let options = audit::Options {
-        brief: at.brief.clone(),
-        ..audit::Options::default()
+fn audited(model: &Model, context: &Context<'_>) -> Audit {
+    let options = audit::AuditOptions {
+        brief: context.brief.clone(),
+        ..audit::AuditOptions::default()
     };
-    audit::audit(model, &options, at.observer)
+    audit::audit(model, &options, context.observer)
 }

@@ -1,18 +1,18 @@
 //! Rebuilding into a solid: a new skin, and what it may be reduced to.
 
 use super::super::decimate as reduction;
-use crate::operation::{At, Done};
+use crate::operation::{Context, Outcome};
 use crate::quantity::Budget;
-use crate::record::Step;
+use crate::record::StepReport;
 use crate::text;
 use crate::text::shorten;
 use anyhow::{Result, bail};
 use hurmo_core::Model;
-use hurmo_core::audit::Survey;
-use hurmo_core::decimate::{self, Care};
+use hurmo_core::audit::MeshAnalysis;
+use hurmo_core::decimate::{self, FeatureWeights};
 use hurmo_core::mesh::PartId;
 use hurmo_core::progress::Observer;
-use hurmo_core::remesh::solid::{self, Outcome};
+use hurmo_core::remesh::dual_contouring::{self, ReskinOptions, ReskinOutcome};
 use hurmo_core::remesh::{DetailOptions, bring_back_detail};
 use hurmo_core::units::Length;
 use std::str::FromStr;
@@ -35,7 +35,7 @@ pub struct Fineness {
     /// What it is reduced to.
     pub then: Option<Then>,
     /// All the rest; its cell is not looked at.
-    pub options: solid::Options,
+    pub options: ReskinOptions,
 }
 
 /// How large cells are.
@@ -70,31 +70,40 @@ impl FromStr for Then {
 }
 
 /// Makes a new skin.
-pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
+pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
     let own;
-    let survey = match at.survey {
-        Some(survey) => survey,
+    let analysis = match context.analysis {
+        Some(analysis) => analysis,
         None => {
-            own = Survey::sorted(at.model, at.observer);
+            own = MeshAnalysis::sorted(context.model, context.observer);
             &own
         }
     };
-    let at = &At {
-        survey: Some(survey),
-        ..*at
+    let context = &Context {
+        analysis: Some(analysis),
+        ..*context
     };
     let mut used = fineness.options.clone();
     let (cell, outcome, too_far) = match fineness.cells {
         Cells::Within(distance) => {
             let options = &fineness.options;
-            let found = solid::solid_within(survey, options, distance, at.observer)?;
+            let found =
+                dual_contouring::reskin_within(analysis, options, distance, context.observer)?;
             let too_far = (found.off > distance).then_some((found.off, distance));
             (found.cell, found.outcome, too_far)
         }
-        Cells::Of(cell) => (cell, skin(survey, &mut used, cell, at.observer)?, None),
+        Cells::Of(cell) => (
+            cell,
+            skin(analysis, &mut used, cell, context.observer)?,
+            None,
+        ),
         Cells::To(to) => {
-            let cell = solid::cell_for(at.audit.mesh.area, FINER * to as f64);
-            (cell, skin(survey, &mut used, cell, at.observer)?, None)
+            let cell = dual_contouring::cell_for(context.audit.mesh.area, FINER * to as f64);
+            (
+                cell,
+                skin(analysis, &mut used, cell, context.observer)?,
+                None,
+            )
         }
     };
     if outcome.model.mesh.face_count() == 0 {
@@ -104,8 +113,8 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
             text::measure(cell)
         );
     }
-    let mut first = told(at, cell, &outcome, &used);
-    if let (None, Some(wall)) = (fineness.options.at_least_wall, used.at_least_wall) {
+    let mut first = report(context, cell, &outcome, &used);
+    if let (None, Some(wall)) = (fineness.options.min_thickness, used.min_thickness) {
         first.did.push(format!(
             "it closes in nothing, so its sheets have walls of {}; --min-thickness sets how thick",
             text::measure(wall)
@@ -129,7 +138,7 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
     }
     let mut model = outcome.model;
     if fineness.levels > 0 {
-        let (finer, step) = with_detail(at, &model, cell, fineness)?;
+        let (finer, step) = with_detail(context, &model, cell, fineness)?;
         steps.push(step);
         model = finer;
     }
@@ -138,51 +147,56 @@ pub fn apply(at: &At<'_>, fineness: &Fineness) -> Result<Done> {
         _ => None,
     });
     if let Some(then) = then {
-        let (reduced, step, budget) = reduced(at, &model, then)?;
+        let (reduced, step, budget) = reduced(context, &model, then)?;
         steps.push(step);
         model = reduced;
         missed.extend(budget);
     }
     let mut lost = Vec::new();
-    if at.model.attributes.uvs.is_some() {
+    if context.model.attributes.uvs.is_some() {
         lost.push("UVs: a new skin has none; `hurmo transfer` brings colours to vertices, `hurmo bake` a texture".into());
     }
-    if at.model.attributes.normals.is_some() {
+    if context.model.attributes.normals.is_some() {
         lost.push("normals of corners: a new skin has its own".into());
     }
-    Ok(Done {
+    Ok(Outcome {
         lost,
         missed,
-        ..Done::new(model, steps)
+        ..Outcome::new(model, steps)
     })
 }
 
 /// A skin through cells of a length. Of a model that closes in nothing its sheets get walls: what was
 /// asked for is a solid.
 fn skin(
-    survey: &Survey<'_>,
-    options: &mut solid::Options,
+    analysis: &MeshAnalysis<'_>,
+    options: &mut ReskinOptions,
     cell: f64,
     observer: &dyn Observer,
-) -> Result<Outcome> {
+) -> Result<ReskinOutcome> {
     options.cell = cell;
-    let is_whole = options.around.is_some() || options.at_least_wall.is_some();
-    if is_whole || solid::encloses_anything(survey, cell) {
-        let outcome = solid::solid(survey, options, observer)?;
+    let is_whole = options.offset.is_some() || options.min_thickness.is_some();
+    if is_whole || dual_contouring::encloses_anything(analysis, cell) {
+        let outcome = dual_contouring::reskin(analysis, options, observer)?;
         if is_whole || outcome.model.mesh.face_count() > 0 {
             return Ok(outcome);
         }
     }
-    options.at_least_wall = Some(WALL * cell);
-    Ok(solid::solid(survey, options, observer)?)
+    options.min_thickness = Some(WALL * cell);
+    Ok(dual_contouring::reskin(analysis, options, observer)?)
 }
 
-fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Result<(Model, Step)> {
+fn with_detail(
+    context: &Context<'_>,
+    skin: &Model,
+    cell: f64,
+    fineness: &Fineness,
+) -> Result<(Model, StepReport)> {
     let options = DetailOptions {
         levels: fineness.levels,
         reach: fineness.max_displacement.unwrap_or(cell),
     };
-    let outcome = bring_back_detail(skin, at.model, &options, at.observer)?;
+    let outcome = bring_back_detail(skin, context.model, &options, context.observer)?;
     let mesh = &outcome.model.mesh;
     let fewer = (outcome.levels < options.levels).then(|| {
         format!(
@@ -197,8 +211,8 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
             text::measure(options.reach)
         )
     });
-    let rebuilt = at.rebuilt(mesh);
-    let step = Step {
+    let rebuilt = context.rebuilt(mesh);
+    let step = StepReport {
         step: "reskin",
         did: vec![
             format!(
@@ -219,29 +233,38 @@ fn with_detail(at: &At<'_>, skin: &Model, cell: f64, fineness: &Fineness) -> Res
     Ok((outcome.model, step))
 }
 
-fn reduced(at: &At<'_>, skin: &Model, then: Then) -> Result<(Model, Step, Option<String>)> {
+fn reduced(
+    context: &Context<'_>,
+    skin: &Model,
+    then: Then,
+) -> Result<(Model, StepReport, Option<String>)> {
     let triangles = skin.mesh.face_count();
-    let mut options = decimate::Options {
+    let mut options = decimate::DecimateOptions {
         no_crossing: true,
-        care: Care::default(),
-        ..decimate::Options::default()
+        care: FeatureWeights::default(),
+        ..decimate::DecimateOptions::default()
     };
     match then {
         Then::To(budget) => options.to = Some(budget.of(triangles).max(4)),
-        Then::Within(length) => options.within = Some(at.length(length)?),
+        Then::Within(length) => options.within = Some(context.length(length)?),
     }
-    let outcome = decimate::decimate(skin, &options, at.observer);
-    let skin = At {
+    let outcome = decimate::decimate(skin, &options, context.observer);
+    let skin = Context {
         model: skin,
-        survey: None,
-        ..*at
+        analysis: None,
+        ..*context
     };
-    let step = reduction::told(&skin, &options, &outcome, "of the skin");
+    let step = reduction::report(&skin, &options, &outcome, "of the skin");
     let missed = reduction::missed(&options, &outcome);
     Ok((outcome.model, step, missed))
 }
 
-fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> Step {
+fn report(
+    context: &Context<'_>,
+    cell: f64,
+    outcome: &ReskinOutcome,
+    options: &ReskinOptions,
+) -> StepReport {
     let skin = &outcome.model.mesh;
     let mut did = vec![format!(
         "{} → a new skin of {}, through cells of {}",
@@ -253,9 +276,9 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> 
         let share = 100.0 * outcome.closing as f64 / outcome.points as f64;
         did.push(format!("{share:.1}% of it closes openings"));
     }
-    if outcome.crumbs > 0 {
-        let crumbs = text::counted(outcome.crumbs, "crumb");
-        did.push(format!("{crumbs} thinner than half a cell left out"));
+    if outcome.small_components > 0 {
+        let small = text::counted(outcome.small_components, "small component");
+        did.push(format!("{small} thinner than half a cell left out"));
     }
     did.extend(changed(outcome, options));
     let mut single = named(&outcome.buried, "lies inside the skin of others");
@@ -281,8 +304,8 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> 
     if !fills_voids(options) {
         left.extend(voids(outcome, "enclosed; --fill-voids fills"));
     }
-    let rebuilt = at.rebuilt(skin);
-    Step {
+    let rebuilt = context.rebuilt(skin);
+    StepReport {
         step: "reskin",
         did,
         single,
@@ -296,15 +319,15 @@ fn told(at: &At<'_>, cell: f64, outcome: &Outcome, options: &solid::Options) -> 
 }
 
 /// What was added to what the model fills.
-fn changed(outcome: &Outcome, options: &solid::Options) -> Vec<String> {
+fn changed(outcome: &ReskinOutcome, options: &ReskinOptions) -> Vec<String> {
     let mut changed = Vec::new();
-    changed.extend(options.around.map(|away| {
+    changed.extend(options.offset.map(|away| {
         format!(
             "all faces, whichever way they look, enclosed at a distance of {}",
             text::measure(away)
         )
     }));
-    if let (Some(least), Some(walls)) = (options.at_least_wall, outcome.thickened) {
+    if let (Some(least), Some(walls)) = (options.min_thickness, outcome.thickened) {
         let thinnest = match walls.across > 0.0 {
             true => format!("the thinnest was {}", text::measure(walls.across)),
             false => "sheets among them".into(),
@@ -329,12 +352,12 @@ fn changed(outcome: &Outcome, options: &solid::Options) -> Vec<String> {
     changed
 }
 
-fn fills_voids(options: &solid::Options) -> bool {
-    options.fill_voids || options.around.is_some()
+fn fills_voids(options: &ReskinOptions) -> bool {
+    options.fill_voids || options.offset.is_some()
 }
 
 /// The voids, and what is or can be done with them.
-fn voids(outcome: &Outcome, what: &str) -> Option<String> {
+fn voids(outcome: &ReskinOutcome, what: &str) -> Option<String> {
     let largest = outcome.voids.first()?;
     let which = match outcome.voids.len() {
         1 => "it is".to_string(),

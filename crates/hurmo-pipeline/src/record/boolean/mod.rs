@@ -4,7 +4,7 @@ mod seams;
 
 pub use seams::{EvenedRecord, RoundedRecord, SeamRecord};
 
-use super::Step;
+use super::StepReport;
 use crate::text::shorten;
 use crate::text::{count, counted, measure};
 use schemars::JsonSchema;
@@ -246,7 +246,7 @@ impl BooleanRecord {
     }
 }
 
-impl Step {
+impl StepReport {
     /// A boolean.
     pub fn solved(record: BooleanRecord) -> Self {
         let all = |which: fn(&SolidRecord) -> usize| record.solids.iter().map(which).sum::<usize>();

@@ -4,8 +4,8 @@
 //! triangles are kept together, with their boxes side by side, so that a ray looks closer at
 //! few of them. Cost: about log n, and the triangles in the way; 28 bytes a triangle.
 
-use crate::audit::Survey;
-use crate::spatial::{Bounds32, BoxTree, Four, NOWHERE, SidesTally, Soup, overlap};
+use crate::audit::MeshAnalysis;
+use crate::spatial::{Bounds32, BoxTree, Four, NOWHERE, SidesTally, TriangleHierarchy, overlap};
 use rayon::prelude::*;
 
 /// Up to so many triangles, a patch is small.
@@ -19,20 +19,20 @@ pub(super) struct ClosedPatches<'s> {
     /// By patch, where its fours begin; large patches have none.
     starts: Vec<u32>,
     fours: Vec<Four>,
-    /// Which triangles are in a four, by their places in the soup.
+    /// Which triangles are in a four, by their places in the hierarchy.
     triangles: Vec<[u32; 4]>,
     large: Vec<bool>,
 }
 
 impl<'s> ClosedPatches<'s> {
-    pub fn of(survey: &'s Survey<'_>) -> Self {
-        let (soup, patches) = (survey.soup(), &survey.patches);
+    pub fn of(analysis: &'s MeshAnalysis<'_>) -> Self {
+        let (hierarchy, patches) = (analysis.hierarchy(), &analysis.patches);
         let count = patches.closed.len();
-        let patch = |triangle: usize| patches.of_face[soup.face(triangle).index()] as usize;
+        let patch = |triangle: usize| patches.of_face[hierarchy.face(triangle).index()] as usize;
         let mut sizes = vec![0usize; count];
         let mut bounds = vec![NOWHERE; count];
-        for triangle in 0..soup.len() {
-            let [low, high] = soup.bounds(triangle);
+        for triangle in 0..hierarchy.len() {
+            let [low, high] = hierarchy.bounds(triangle);
             let [least, most] = &mut bounds[patch(triangle)];
             (*least, *most) = (least.min(low), most.max(high));
             sizes[patch(triangle)] += 1;
@@ -45,7 +45,7 @@ impl<'s> ClosedPatches<'s> {
         }
         let mut triangles = vec![[NONE; 4]; starts[count] as usize];
         let mut filled = vec![0usize; count];
-        for triangle in 0..soup.len() {
+        for triangle in 0..hierarchy.len() {
             let patch = patch(triangle);
             if !large[patch] {
                 let (four, lane) = (filled[patch] / 4, filled[patch] % 4);
@@ -55,7 +55,7 @@ impl<'s> ClosedPatches<'s> {
         }
         let bounds_of = |triangle: u32| match triangle {
             NONE => NOWHERE,
-            _ => soup.bounds(triangle as usize),
+            _ => hierarchy.bounds(triangle as usize),
         };
         let fours = triangles
             .par_iter()
@@ -75,8 +75,12 @@ impl<'s> ClosedPatches<'s> {
 
     /// How often the patches wind round the front and the back of a triangle, if one ray can
     /// tell.
-    pub fn both_sides(&self, soup: &Soup<'_>, triangle: usize) -> Option<[i32; 2]> {
-        let mut tally = SidesTally::new(soup, triangle);
+    pub fn both_sides(
+        &self,
+        hierarchy: &TriangleHierarchy<'_>,
+        triangle: usize,
+    ) -> Option<[i32; 2]> {
+        let mut tally = SidesTally::new(hierarchy, triangle);
         // Those in whose boxes neither side lies wind round neither.
         let (start, ray): (Bounds32, Bounds32) = (tally.ray().start(), tally.ray().bounds());
         let mut any_large = false;
@@ -92,7 +96,7 @@ impl<'s> ClosedPatches<'s> {
                     let mut met = self.fours[four].overlapping(ray);
                     while met != 0 {
                         let lane = met.trailing_zeros() as usize;
-                        tally.add(soup, self.triangles[four][lane] as usize);
+                        tally.add(hierarchy, self.triangles[four][lane] as usize);
                         met &= met - 1;
                     }
                 }
@@ -100,12 +104,12 @@ impl<'s> ClosedPatches<'s> {
         );
         if any_large {
             let in_large =
-                |other: usize| self.large[self.of_face[soup.face(other).index()] as usize];
-            soup.tree().visit(
+                |other: usize| self.large[self.of_face[hierarchy.face(other).index()] as usize];
+            hierarchy.tree().visit(
                 |bounds| overlap(bounds, ray),
                 |other| {
                     if in_large(other) {
-                        tally.add(soup, other);
+                        tally.add(hierarchy, other);
                     }
                 },
             );

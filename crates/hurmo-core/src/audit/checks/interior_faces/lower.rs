@@ -2,23 +2,27 @@
 //! closed, by rays and caps where few edges are open, else by tree.
 
 use super::closed_patches::ClosedPatches;
-use crate::audit::Survey;
-use crate::spatial::{Capped, Soup, Winding, times_inside};
+use crate::audit::MeshAnalysis;
+use crate::spatial::{Capped, TriangleHierarchy, Winding, times_inside};
 
 /// Tells winding numbers, in the cheapest way.
 pub(super) struct Lower<'s, 'm> {
-    soup: &'s Soup<'m>,
+    hierarchy: &'s TriangleHierarchy<'m>,
     closed: Option<ClosedPatches<'s>>,
     capped: Capped<'s, 'm>,
 }
 
 impl<'s, 'm> Lower<'s, 'm> {
     /// `caps` close what is open.
-    pub fn of(survey: &'s Survey<'m>, all_closed: bool, caps: Option<&'s Soup<'m>>) -> Self {
+    pub fn of(
+        analysis: &'s MeshAnalysis<'m>,
+        all_closed: bool,
+        caps: Option<&'s TriangleHierarchy<'m>>,
+    ) -> Self {
         Self {
-            soup: survey.soup(),
-            closed: all_closed.then(|| ClosedPatches::of(survey)),
-            capped: Capped::new(survey.soup(), caps),
+            hierarchy: analysis.hierarchy(),
+            closed: all_closed.then(|| ClosedPatches::of(analysis)),
+            capped: Capped::new(analysis.hierarchy(), caps),
         }
     }
 
@@ -43,7 +47,7 @@ impl<'s, 'm> Lower<'s, 'm> {
     /// The lower one of a triangle's two sides.
     pub fn at(&self, triangle: usize) -> f64 {
         let told = self.closed.as_ref().and_then(|closed| {
-            let both = closed.both_sides(self.soup, triangle);
+            let both = closed.both_sides(self.hierarchy, triangle);
             both.map(|[front, back]| front.min(back))
                 .or_else(|| self.by_two_rays(triangle))
         });
@@ -54,12 +58,12 @@ impl<'s, 'm> Lower<'s, 'm> {
     }
 
     fn by_two_rays(&self, triangle: usize) -> Option<i32> {
-        let (middle, offset) = self.soup.middle_and_offset(triangle);
-        let front = times_inside(self.soup, middle + offset)?;
+        let (middle, offset) = self.hierarchy.middle_and_offset(triangle);
+        let front = times_inside(self.hierarchy, middle + offset)?;
         // Where the front is outside, the lower side is no higher.
         let back = match front {
             ..=0 => front,
-            _ => times_inside(self.soup, middle - offset)?,
+            _ => times_inside(self.hierarchy, middle - offset)?,
         };
         Some(front.min(back))
     }

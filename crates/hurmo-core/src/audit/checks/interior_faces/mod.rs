@@ -24,9 +24,9 @@ mod own_patch;
 mod regions;
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::FaceId;
-use crate::spatial::{MOST_WORK, Soup};
+use crate::spatial::{MOST_WORK, TriangleHierarchy};
 use glam::DVec3;
 use lower::Lower;
 use own_patch::OpenPatches;
@@ -63,44 +63,44 @@ pub(super) const CHECK: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let interior = interior(survey)?;
-    let bad = survey.mesh.face_ids().filter(|f| interior[f.index()]);
-    Ok(Found::faces(survey, search.limit, bad))
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let interior = interior(analysis)?;
+    let bad = analysis.mesh.face_ids().filter(|f| interior[f.index()]);
+    Ok(Found::faces(analysis, search.limit, bad))
 }
 
 /// By face: whether it is buried.
-pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
-    let soup = survey.soup();
-    let patches = &survey.patches;
+pub(crate) fn interior(analysis: &MeshAnalysis<'_>) -> Result<Vec<bool>, NotRun> {
+    let hierarchy = analysis.hierarchy();
+    let patches = &analysis.patches;
     let all_closed = (0..patches.closed.len()).all(|p| patches.closed[p] && !patches.one_sided[p]);
     let caps = match all_closed {
         true => None,
-        false => survey.caps().map(Soup::whole),
+        false => analysis.caps().map(TriangleHierarchy::whole),
     };
-    let sides = Lower::of(survey, all_closed, caps.as_ref());
-    let asked = asked(survey, soup);
+    let sides = Lower::of(analysis, all_closed, caps.as_ref());
+    let asked = asked(analysis, hierarchy);
     let count = asked.iter().filter(|&&asked| asked).count();
     let regions = match all_closed {
-        true => Regions::of_closed(survey),
-        false => Regions::of_open(survey, sides.capped()),
+        true => Regions::of_closed(analysis),
+        false => Regions::of_open(analysis, sides.capped()),
     };
     if sides.mean_cost() * regions.queries(count) as f64 > MOST_WORK {
         return Err(NotRun::too_long());
     }
     let of_region: Vec<Option<bool>> = regions
-        .speakers(survey)
+        .speakers(analysis)
         .par_iter()
         .map(|speakers| agreed(speakers.iter().map(|&triangle| sides.at(triangle))))
         .collect();
     if regions.all(|region| of_region[region] == Some(false)) {
-        return Ok(vec![false; survey.mesh.face_count()]);
+        return Ok(vec![false; analysis.mesh.face_count()]);
     }
-    let verdicts: Vec<Verdict> = (0..soup.len())
+    let verdicts: Vec<Verdict> = (0..hierarchy.len())
         .into_par_iter()
         .with_min_len(256)
         .map(|triangle| {
-            let face = soup.face(triangle);
+            let face = hierarchy.face(triangle);
             if !asked[triangle] {
                 return Verdict::Outer;
             }
@@ -116,28 +116,28 @@ pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
             }
         })
         .collect();
-    let mut buried_area = vec![0.0; survey.mesh.face_count()];
-    let mut area = vec![0.0; survey.mesh.face_count()];
-    let open = OpenPatches::of(survey, &verdicts);
+    let mut buried_area = vec![0.0; analysis.mesh.face_count()];
+    let mut area = vec![0.0; analysis.mesh.face_count()];
+    let open = OpenPatches::of(analysis, &verdicts);
     let own = open.windings();
-    let buried: Vec<bool> = (0..soup.len())
+    let buried: Vec<bool> = (0..hierarchy.len())
         .into_par_iter()
         .map(|triangle| match verdicts[triangle] {
             Verdict::Buried => true,
             Verdict::Outer => false,
             Verdict::AskTheOthers => {
-                let (middle, _) = soup.middle_and_offset(triangle);
+                let (middle, _) = hierarchy.middle_and_offset(triangle);
                 let all = sides.winding().both_sides(middle, DVec3::ZERO).front;
-                let face = soup.face(triangle);
+                let face = hierarchy.face(triangle);
                 all - own.at(patches.of_face[face.index()], middle) >= SOLID_BESIDES
             }
         })
         .collect();
     // A polygon is buried when most of its area is.
     for (triangle, &is_buried) in buried.iter().enumerate().filter(|(i, _)| asked[*i]) {
-        let [a, b, c] = soup.corners(triangle);
+        let [a, b, c] = hierarchy.corners(triangle);
         let size = (b - a).cross(c - a).length();
-        let face = soup.face(triangle).index();
+        let face = hierarchy.face(triangle).index();
         area[face] += size;
         buried_area[face] += if is_buried { size } else { 0.0 };
     }
@@ -152,22 +152,22 @@ pub(crate) fn interior(survey: &Survey<'_>) -> Result<Vec<bool>, NotRun> {
 const MOST_ASKED: usize = 64;
 
 /// Which triangles are asked: all, but of polygons of very many the largest.
-fn asked(survey: &Survey<'_>, soup: &Soup<'_>) -> Vec<bool> {
-    let mut asked = vec![true; soup.len()];
-    let mesh = survey.mesh;
+fn asked(analysis: &MeshAnalysis<'_>, hierarchy: &TriangleHierarchy<'_>) -> Vec<bool> {
+    let mut asked = vec![true; hierarchy.len()];
+    let mesh = analysis.mesh;
     let is_large = |face: FaceId| mesh.face(face).len() > MOST_ASKED + 2;
     if mesh.face_ids().all(|face| !is_large(face)) {
         return asked;
     }
     let mut of_face: FxHashMap<FaceId, Vec<usize>> = FxHashMap::default();
-    for triangle in (0..soup.len()).filter(|&triangle| is_large(soup.face(triangle))) {
+    for triangle in (0..hierarchy.len()).filter(|&triangle| is_large(hierarchy.face(triangle))) {
         of_face
-            .entry(soup.face(triangle))
+            .entry(hierarchy.face(triangle))
             .or_default()
             .push(triangle);
     }
     let size = |triangle: &usize| {
-        let [a, b, c] = soup.corners(*triangle);
+        let [a, b, c] = hierarchy.corners(*triangle);
         (b - a).cross(c - a).length_squared()
     };
     for mut triangles in of_face.into_values() {

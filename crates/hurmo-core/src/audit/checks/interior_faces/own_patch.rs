@@ -1,15 +1,15 @@
 //! What single open patches contribute to the winding number.
 
 use super::Verdict;
-use crate::audit::Survey;
+use crate::audit::MeshAnalysis;
 use crate::mesh::FaceId;
-use crate::spatial::{Soup, Winding};
+use crate::spatial::{TriangleHierarchy, Winding};
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
 /// The triangles of those patches whose faces must ask the others, by patch.
 pub(super) struct OpenPatches<'m> {
-    soups: FxHashMap<u32, Soup<'m>>,
+    hierarchies: FxHashMap<u32, TriangleHierarchy<'m>>,
 }
 
 /// Their winding numbers.
@@ -19,40 +19,46 @@ pub(super) struct OwnPatch<'s, 'm> {
 
 impl<'m> OpenPatches<'m> {
     /// Finds them.
-    pub fn of(survey: &Survey<'m>, verdicts: &[Verdict]) -> Self {
+    pub fn of(analysis: &MeshAnalysis<'m>, verdicts: &[Verdict]) -> Self {
         let mut faces: FxHashMap<u32, Vec<FaceId>> = FxHashMap::default();
         for (triangle, verdict) in verdicts.iter().enumerate() {
             if *verdict == Verdict::AskTheOthers {
-                let face = survey.soup().face(triangle);
+                let face = analysis.hierarchy().face(triangle);
                 faces
-                    .entry(survey.patches.of_face[face.index()])
+                    .entry(analysis.patches.of_face[face.index()])
                     .or_default();
             }
         }
         if !faces.is_empty() {
-            for face in survey.mesh.face_ids().filter(|&f| !survey.has_no_area(f)) {
-                if let Some(list) = faces.get_mut(&survey.patches.of_face[face.index()]) {
+            for face in analysis
+                .mesh
+                .face_ids()
+                .filter(|&f| !analysis.has_no_area(f))
+            {
+                if let Some(list) = faces.get_mut(&analysis.patches.of_face[face.index()]) {
                     list.push(face);
                 }
             }
         }
-        let soup = |list: Vec<FaceId>| {
-            Soup::of(survey.mesh, &list, |face| {
-                survey.patches.reversed[face.index()]
+        let hierarchy = |list: Vec<FaceId>| {
+            TriangleHierarchy::of(analysis.mesh, &list, |face| {
+                analysis.patches.reversed[face.index()]
             })
         };
-        let soups = faces.into_iter().map(|(patch, list)| (patch, soup(list)));
+        let hierarchies = faces
+            .into_iter()
+            .map(|(patch, list)| (patch, hierarchy(list)));
         Self {
-            soups: soups.collect(),
+            hierarchies: hierarchies.collect(),
         }
     }
 
     /// What they wind round.
     pub fn windings(&self) -> OwnPatch<'_, 'm> {
-        let each = self.soups.iter();
+        let each = self.hierarchies.iter();
         OwnPatch {
             windings: each
-                .map(|(&patch, soup)| (patch, Winding::of(soup)))
+                .map(|(&patch, hierarchy)| (patch, Winding::of(hierarchy)))
                 .collect(),
         }
     }

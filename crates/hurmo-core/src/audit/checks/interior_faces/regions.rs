@@ -1,7 +1,7 @@
 //! Regions: faces whose two sides are alike.
 
 use super::CLEARLY_OUT;
-use crate::audit::Survey;
+use crate::audit::MeshAnalysis;
 use crate::geometry::Bounds;
 use crate::mesh::{EdgeId, FaceId};
 use crate::spatial::Capped;
@@ -29,26 +29,26 @@ const FAR: f64 = CLEARLY_OUT / 2.0;
 const ALONE: u32 = u32::MAX;
 
 /// Whether a face may speak for others: it touches nothing, and ends nowhere.
-fn speaks(survey: &Survey<'_>, face: FaceId) -> bool {
-    let contacts = survey.contacts().expect("prepared, as asked for");
-    let mut corners = survey.mesh.face_range(face);
+fn speaks(analysis: &MeshAnalysis<'_>, face: FaceId) -> bool {
+    let contacts = analysis.contacts().expect("prepared, as asked for");
+    let mut corners = analysis.mesh.face_range(face);
     !contacts.touches(face)
-        && !survey.has_no_area(face)
+        && !analysis.has_no_area(face)
         && corners.all(|corner| {
-            let edge = survey.edges.at_corner(corner);
-            edge.is_none_or(|edge| survey.edges.sides(edge).len() == 2)
+            let edge = analysis.edges.at_corner(corner);
+            edge.is_none_or(|edge| analysis.edges.sides(edge).len() == 2)
         })
 }
 
 impl Regions {
     /// Of a model whose patches are all closed.
-    pub fn of_closed(survey: &Survey<'_>) -> Self {
+    pub fn of_closed(analysis: &MeshAnalysis<'_>) -> Self {
         let mut regions = Self {
-            of_face: vec![ALONE; survey.mesh.face_count()],
+            of_face: vec![ALONE; analysis.mesh.face_count()],
             speakers: Vec::new(),
         };
-        regions.take_untouched_patches(survey);
-        regions.grow(survey, usize::MAX, |members| {
+        regions.take_untouched_patches(analysis);
+        regions.grow(analysis, usize::MAX, |members| {
             // One is enough.
             [members[0]; 3]
         });
@@ -56,14 +56,14 @@ impl Regions {
     }
 
     /// Of a model in which something is open, and perhaps known to be closed by caps.
-    pub fn of_open(survey: &Survey<'_>, capped: &Capped<'_, '_>) -> Self {
+    pub fn of_open(analysis: &MeshAnalysis<'_>, capped: &Capped<'_, '_>) -> Self {
         let mut regions = Self {
-            of_face: vec![ALONE; survey.mesh.face_count()],
+            of_face: vec![ALONE; analysis.mesh.face_count()],
             speakers: Vec::new(),
         };
-        let mut members_of: Vec<FaceId> = Vec::with_capacity(survey.mesh.face_count());
+        let mut members_of: Vec<FaceId> = Vec::with_capacity(analysis.mesh.face_count());
         let mut starts = vec![0];
-        regions.grow(survey, SMALL, |members| {
+        regions.grow(analysis, SMALL, |members| {
             members_of.extend(members);
             starts.push(members_of.len());
             let last = members.len() - 1;
@@ -74,25 +74,25 @@ impl Regions {
             .with_min_len(64)
             .map(|run| {
                 let faces = &members_of[run[0]..run[1]];
-                let points = faces.iter().flat_map(|&f| survey.mesh.face_points(f));
+                let points = faces.iter().flat_map(|&f| analysis.mesh.face_points(f));
                 let Some(bounds) = Bounds::of(points) else {
                     return false;
                 };
                 capped.caps_wind_less(bounds.middle(), bounds.diagonal() / 2.0, FAR)
             })
             .collect();
-        regions.join_far(survey, &is_far);
+        regions.join_far(analysis, &is_far);
         regions
     }
 
     /// Puts together regions that lie side by side and are far from every cap.
-    fn join_far(&mut self, survey: &Survey<'_>, is_far: &[bool]) {
+    fn join_far(&mut self, analysis: &MeshAnalysis<'_>, is_far: &[bool]) {
         let sets = SharedSets::new(is_far.len());
-        (0..survey.edges.len())
+        (0..analysis.edges.len())
             .into_par_iter()
             .with_min_len(4096)
             .for_each(|edge| {
-                let &[a, b] = survey.edges.sides(EdgeId::new(edge)) else {
+                let &[a, b] = analysis.edges.sides(EdgeId::new(edge)) else {
                     return;
                 };
                 let [a, b] = [a, b].map(|side| self.of_face[side.face.index()]);
@@ -125,17 +125,17 @@ impl Regions {
     /// by those that `speakers` picks out of its members.
     fn grow(
         &mut self,
-        survey: &Survey<'_>,
+        analysis: &MeshAnalysis<'_>,
         most: usize,
         mut speakers: impl FnMut(&[FaceId]) -> [FaceId; 3],
     ) {
         let edges_of = |face: FaceId| {
-            let corners = survey.mesh.face_range(face);
-            corners.filter_map(|corner| survey.edges.at_corner(corner))
+            let corners = analysis.mesh.face_range(face);
+            corners.filter_map(|corner| analysis.edges.at_corner(corner))
         };
         let mut members = Vec::new();
-        for seed in survey.mesh.face_ids() {
-            if self.of_face[seed.index()] != ALONE || !speaks(survey, seed) {
+        for seed in analysis.mesh.face_ids() {
+            if self.of_face[seed.index()] != ALONE || !speaks(analysis, seed) {
                 continue;
             }
             let region = self.speakers.len() as u32;
@@ -145,9 +145,9 @@ impl Regions {
             let mut next = 0;
             while let Some(&face) = members.get(next) {
                 next += 1;
-                for side in edges_of(face).flat_map(|edge| survey.edges.sides(edge)) {
+                for side in edges_of(face).flat_map(|edge| analysis.edges.sides(edge)) {
                     let slot = &mut self.of_face[side.face.index()];
-                    if *slot == ALONE && members.len() < most && speaks(survey, side.face) {
+                    if *slot == ALONE && members.len() < most && speaks(analysis, side.face) {
                         *slot = region;
                         members.push(side.face);
                     }
@@ -158,14 +158,14 @@ impl Regions {
     }
 
     /// Makes a region of every patch whose faces all speak.
-    fn take_untouched_patches(&mut self, survey: &Survey<'_>) {
-        let of_face = &survey.patches.of_face;
+    fn take_untouched_patches(&mut self, analysis: &MeshAnalysis<'_>) {
+        let of_face = &analysis.patches.of_face;
         let silent: Vec<usize> = (0..of_face.len())
             .into_par_iter()
             .with_min_len(4096)
-            .filter(|&face| !speaks(survey, FaceId::new(face)))
+            .filter(|&face| !speaks(analysis, FaceId::new(face)))
             .collect();
-        let mut region = vec![None; survey.patches.closed.len()];
+        let mut region = vec![None; analysis.patches.closed.len()];
         for face in silent {
             region[of_face[face] as usize] = Some(ALONE);
         }
@@ -202,10 +202,10 @@ impl Regions {
     }
 
     /// By region: triangles of its speakers.
-    pub fn speakers(&self, survey: &Survey<'_>) -> Vec<Vec<usize>> {
+    pub fn speakers(&self, analysis: &MeshAnalysis<'_>) -> Vec<Vec<usize>> {
         let mut triangles = vec![Vec::with_capacity(3); self.speakers.len()];
-        for triangle in 0..survey.soup().len() {
-            let face = survey.soup().face(triangle);
+        for triangle in 0..analysis.hierarchy().len() {
+            let face = analysis.hierarchy().face(triangle);
             if let Some(region) = self.at(face)
                 && self.speakers[region].contains(&face)
             {

@@ -14,9 +14,9 @@ pub(in super::super) const UNWANTED_ANIMATION: Check = Check {
     [    ]     [  ]      who shrank it?",
     levels: Levels::new(Note, Note, Warn, Warn),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let scene = scene_of(survey);
+    find: |analysis, search| {
+        let scene = scene_of(analysis);
         let named = scene.animations.iter().map(|name| (name.clone(), None));
-        Ok(Found::named(survey, search.limit, named.collect()))
+        Ok(Found::named(analysis, search.limit, named.collect()))
     },
 };

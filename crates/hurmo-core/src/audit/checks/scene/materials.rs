@@ -16,15 +16,15 @@ pub(in super::super) const UNUSED_MATERIALS: Check = Check {
     faces faces  none",
     levels: Levels::new(Note, Off, Note, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let scene = scene_of(survey);
-        let tags = survey.model.attributes.tags.used();
+    find: |analysis, search| {
+        let scene = scene_of(analysis);
+        let tags = analysis.model.attributes.tags.used();
         let used: FxHashSet<&String> = tags.filter_map(|tag| tag.material.as_ref()).collect();
         let unused = scene
             .materials
             .iter()
             .filter(|material| !used.contains(&material.name));
         let named = unused.map(|material| (material.name.clone(), None));
-        Ok(Found::named(survey, search.limit, named.collect()))
+        Ok(Found::named(analysis, search.limit, named.collect()))
     },
 };

@@ -17,12 +17,12 @@ pub(super) use textures::{
 };
 pub(super) use transforms::{MIRRORING_TRANSFORMS, UNAPPLIED_TRANSFORMS};
 
-use crate::audit::Survey;
+use crate::audit::MeshAnalysis;
 use crate::scene::Scene;
 
 /// The scene, or an empty one.
-fn scene_of<'s>(survey: &Survey<'s>) -> std::borrow::Cow<'s, Scene> {
-    match survey.model.attributes.scene.as_deref() {
+fn scene_of<'s>(analysis: &MeshAnalysis<'s>) -> std::borrow::Cow<'s, Scene> {
+    match analysis.model.attributes.scene.as_deref() {
         Some(scene) => std::borrow::Cow::Borrowed(scene),
         None => std::borrow::Cow::Owned(Scene::default()),
     }

@@ -16,14 +16,14 @@ pub(in super::super) const DUPLICATE_NAMES: Check = Check {
             ^ which one?",
     levels: Levels::new(Note, Note, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let scene = scene_of(survey);
+    find: |analysis, search| {
+        let scene = scene_of(analysis);
         let mut taken = FxHashSet::default();
         let nodes = scene.nodes.iter().zip(0..);
         let named = nodes.filter_map(|(node, number)| Some((node.name.as_ref()?, number)));
         let again = named.filter(|(name, _)| !taken.insert(*name));
         let again = again.map(|(name, number)| (name.clone(), Some(NodeId(number))));
-        Ok(Found::named(survey, search.limit, again.collect()))
+        Ok(Found::named(analysis, search.limit, again.collect()))
     },
 };
 
@@ -36,14 +36,14 @@ pub(in super::super) const UNSAFE_NAMES: Check = Check {
     wet wood / 2   ->  wet_wood ? wet ?",
     levels: Levels::new(Off, Off, Note, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let scene = scene_of(survey);
+    find: |analysis, search| {
+        let scene = scene_of(analysis);
         let nodes = (0..scene.nodes.len() as u32).map(NodeId);
         let nodes = nodes.filter(|node| scene.node(*node).name.is_some());
         let mut named: Vec<(String, Option<NodeId>)> = nodes
             .map(|node| (scene.name_of(node), Some(node)))
             .collect();
-        let tags = &survey.model.attributes.tags.table;
+        let tags = &analysis.model.attributes.tags.table;
         let of_tags = tags
             .iter()
             .flat_map(|tag| [&tag.object, &tag.material])
@@ -52,6 +52,6 @@ pub(in super::super) const UNSAFE_NAMES: Check = Check {
         named.extend(of_tags.chain(of_scene).map(|name| (name.clone(), None)));
         let mut told = FxHashSet::default();
         named.retain(|(name, _)| !is_safe_name(name) && told.insert(name.clone()));
-        Ok(Found::named(survey, search.limit, named))
+        Ok(Found::named(analysis, search.limit, named))
     },
 };

@@ -16,12 +16,12 @@ pub(in super::super) const EMPTY_OBJECTS: Check = Check {
            +- (nothing)",
     levels: Levels::new(Note, Note, Warn, Note),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let scene = scene_of(survey);
-        let is_needed = survey.model.needed_nodes();
+    find: |analysis, search| {
+        let scene = scene_of(analysis);
+        let is_needed = analysis.model.needed_nodes();
         let empty = (0..scene.nodes.len()).filter(|&node| !is_needed[node]);
         let empty = empty.map(|node| NodeId(node as u32));
         let named = empty.map(|node| (scene.name_of(node), Some(node)));
-        Ok(Found::named(survey, search.limit, named.collect()))
+        Ok(Found::named(analysis, search.limit, named.collect()))
     },
 };

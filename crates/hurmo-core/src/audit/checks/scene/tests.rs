@@ -1,4 +1,4 @@
-use crate::audit::{Elements, Options, audit};
+use crate::audit::{AuditOptions, Elements, audit};
 use crate::mesh::{Model, Tag};
 use crate::scene::{Image, ImageData, Material, Node, NodeId, Scene, Shows};
 use crate::shapes;
@@ -83,7 +83,7 @@ fn stage() -> Model {
 
 /// What a check finds, by name.
 fn found(model: &Model, check: &str) -> Vec<String> {
-    let mut options = Options::default();
+    let mut options = AuditOptions::default();
     options.brief.set_level(check, crate::audit::Level::Note);
     options.brief.limits.texture = Some(4096);
     let audit = audit(model, &options, &());
@@ -127,7 +127,7 @@ fn each_fault_of_a_scene_is_found_and_nothing_beside_it() {
 #[test]
 fn an_object_is_where_its_faces_are() {
     let model = stage();
-    let audit = audit(&model, &Options::default(), &());
+    let audit = audit(&model, &AuditOptions::default(), &());
     let at = |check: &str| {
         let finding = audit.findings.iter().find(|found| found.check == check);
         finding.unwrap().found.places[0].at

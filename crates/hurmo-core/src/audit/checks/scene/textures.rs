@@ -2,7 +2,7 @@
 
 use super::scene_of;
 use crate::audit::Level::{Block, Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun};
 use crate::scene::{Image, ImageData, is_safe_name};
 
 pub(in super::super) const MISSING_TEXTURES: Check = Check {
@@ -15,7 +15,7 @@ pub(in super::super) const MISSING_TEXTURES: Check = Check {
                  (no such file)",
     levels: Levels::new(Warn, Note, Block, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| Ok(textures(survey, search.limit, |_, is_there| !is_there)),
+    find: |analysis, search| Ok(textures(analysis, search.limit, |_, is_there| !is_there)),
 };
 
 pub(in super::super) const UNSAFE_TEXTURE_NAMES: Check = Check {
@@ -28,12 +28,12 @@ pub(in super::super) const UNSAFE_TEXTURE_NAMES: Check = Check {
        ^",
     levels: Levels::new(Off, Off, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let is_unsafe = |name: &str| {
             let mut parts = name.split(['/', '\\']);
             !is_absolute(name) && !parts.all(|part| part == ".." || is_safe_name(part))
         };
-        Ok(textures(survey, search.limit, |name, _| is_unsafe(name)))
+        Ok(textures(analysis, search.limit, |name, _| is_unsafe(name)))
     },
 };
 
@@ -47,7 +47,11 @@ pub(in super::super) const ABSOLUTE_TEXTURE_PATHS: Check = Check {
     ^ whose disk?",
     levels: Levels::new(Warn, Off, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| Ok(textures(survey, search.limit, |name, _| is_absolute(name))),
+    find: |analysis, search| {
+        Ok(textures(analysis, search.limit, |name, _| {
+            is_absolute(name)
+        }))
+    },
 };
 
 pub(in super::super) const OVERSIZED_TEXTURES: Check = Check {
@@ -60,9 +64,9 @@ pub(in super::super) const OVERSIZED_TEXTURES: Check = Check {
     0      limit  pixels",
     levels: Levels::new(Warn, Warn, Warn, Warn),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let limit = search.brief.limits.texture.ok_or(NotRun::NotAsked)?;
-        let scene = scene_of(survey);
+        let scene = scene_of(analysis);
         let longest = |image: &Image| image.size.map_or(0, |[width, height]| width.max(height));
         let large = scene
             .images
@@ -70,7 +74,7 @@ pub(in super::super) const OVERSIZED_TEXTURES: Check = Check {
             .filter(|image| longest(image) as usize > limit);
         let named = large.map(|image| (image.told(), None)).collect();
         let most = scene.images.iter().map(longest).max().unwrap_or(0);
-        let found = Found::named(survey, search.limit, named);
+        let found = Found::named(analysis, search.limit, named);
         Ok(found.measured("pixels at the longest", f64::from(most)))
     },
 };
@@ -82,15 +86,19 @@ fn is_absolute(name: &str) -> bool {
 }
 
 /// The textures in files of which something holds: of their names, and whether they are there.
-fn textures(survey: &Survey<'_>, limit: usize, is_one: impl Fn(&str, bool) -> bool) -> Found {
-    let scene = scene_of(survey);
+fn textures(
+    analysis: &MeshAnalysis<'_>,
+    limit: usize,
+    is_one: impl Fn(&str, bool) -> bool,
+) -> Found {
+    let scene = scene_of(analysis);
     let files = scene.images.iter().filter_map(|image| match &image.data {
         ImageData::File { name, found } => Some((name, found.is_some())),
         ImageData::Embedded { .. } => None,
     });
     let named = files.filter(|(name, is_there)| is_one(name, *is_there));
     Found::named(
-        survey,
+        analysis,
         limit,
         named.map(|(name, _)| (name.clone(), None)).collect(),
     )

@@ -2,7 +2,7 @@
 
 use super::scene_of;
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs};
 use crate::scene::{NodeId, Shows};
 use glam::{DAffine3, DMat3};
 
@@ -20,10 +20,10 @@ pub(in super::super) const UNAPPLIED_TRANSFORMS: Check = Check {
     +--+                      shown large and turned",
     levels: Levels::new(Note, Note, Note, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let is_one =
             |_: &DAffine3, own: &DAffine3| !own.matrix3.abs_diff_eq(DMat3::IDENTITY, LITTLE);
-        Ok(objects(survey, search.limit, is_one))
+        Ok(objects(analysis, search.limit, is_one))
     },
 };
 
@@ -39,19 +39,19 @@ pub(in super::super) const MIRRORING_TRANSFORMS: Check = Check {
           mirror",
     levels: Levels::new(Warn, Warn, Warn, Note),
     needs: Needs::Connectivity,
-    find: |survey, search| {
+    find: |analysis, search| {
         let is_one = |placement: &DAffine3, _: &DAffine3| placement.matrix3.determinant() < 0.0;
-        Ok(objects(survey, search.limit, is_one))
+        Ok(objects(analysis, search.limit, is_one))
     },
 };
 
 /// The objects of which something holds: of where they stand in the scene, and their own transform.
 fn objects(
-    survey: &Survey<'_>,
+    analysis: &MeshAnalysis<'_>,
     limit: usize,
     is_one: impl Fn(&DAffine3, &DAffine3) -> bool,
 ) -> Found {
-    let scene = scene_of(survey);
+    let scene = scene_of(analysis);
     let placements = scene.mesh_placements();
     let nodes = scene.nodes.iter().zip(0..).filter(|(node, number)| {
         let stays = matches!(node.shows, Shows::Own { stays: true, .. });
@@ -59,5 +59,5 @@ fn objects(
     });
     let nodes = nodes.map(|(_, number)| NodeId(number));
     let named = nodes.map(|node| (scene.name_of(node), Some(node)));
-    Found::named(survey, limit, named.collect())
+    Found::named(analysis, limit, named.collect())
 }

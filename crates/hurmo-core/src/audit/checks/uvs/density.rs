@@ -2,7 +2,7 @@
 
 use super::textures;
 use crate::audit::Level::{Note, Off};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::FaceId;
 use rustc_hash::FxHashMap;
 
@@ -20,23 +20,23 @@ pub(in super::super) const UNEVEN_TEXEL_DENSITY: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let Some(layout) = &survey.layout else {
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let Some(layout) = &analysis.layout else {
         return Ok(Found::default());
     };
-    let texture = textures(survey.model);
+    let texture = textures(analysis.model);
     let step = search.brief.thresholds.texel_step;
     // Tiles along a length, by texture, with the areas that they hold for.
     let mut of_texture: FxHashMap<u32, Vec<(f64, f64)>> = FxHashMap::default();
     let density = |face: FaceId| {
-        let area = survey.areas[face.index()];
+        let area = analysis.areas[face.index()];
         let laid = layout.area(face)?.abs();
-        (laid > 0.0 && !survey.has_no_area(face)).then(|| (laid / area).sqrt())
+        (laid > 0.0 && !analysis.has_no_area(face)).then(|| (laid / area).sqrt())
     };
-    for face in survey.mesh.face_ids() {
+    for face in analysis.mesh.face_ids() {
         if let Some(density) = density(face) {
             let all = of_texture.entry(texture(face.index())).or_default();
-            all.push((density, survey.areas[face.index()]));
+            all.push((density, analysis.areas[face.index()]));
         }
     }
     let mut spread: f64 = 1.0;
@@ -55,9 +55,9 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         })
     };
     let found = Found::faces(
-        survey,
+        analysis,
         search.limit,
-        survey.mesh.face_ids().filter(is_uneven),
+        analysis.mesh.face_ids().filter(is_uneven),
     );
     Ok(found.measured("times as dense, 95 in 100 of the area as 5", spread))
 }

@@ -2,7 +2,7 @@
 
 use super::textures;
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs};
 use crate::mesh::FaceId;
 use crate::uv::{LITTLE, Layout, Overlaps};
 
@@ -20,12 +20,12 @@ pub(in super::super) const ZERO_AREA_UVS: Check = Check {
     +---+",
     levels: Levels::new(Note, Off, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let bad = faces(survey, |layout, face| {
+    find: |analysis, search| {
+        let bad = faces(analysis, |layout, face| {
             let area = layout.area(face);
-            area.is_some_and(|area| area.abs() <= LEAST) && !survey.has_no_area(face)
+            area.is_some_and(|area| area.abs() <= LEAST) && !analysis.has_no_area(face)
         });
-        Ok(Found::faces(survey, search.limit, bad.into_iter()))
+        Ok(Found::faces(analysis, search.limit, bad.into_iter()))
     },
 };
 
@@ -41,13 +41,17 @@ pub(in super::super) const OVERLAPPING_UVS: Check = Check {
         +-----+",
     levels: Levels::new(Note, Off, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let Some(layout) = &survey.layout else {
+    find: |analysis, search| {
+        let Some(layout) = &analysis.layout else {
             return Ok(Found::default());
         };
-        let overlaps = Overlaps::of(layout, textures(survey.model));
+        let overlaps = Overlaps::of(layout, textures(analysis.model));
         let lies = |face: &FaceId| overlaps.faces[face.index()];
-        let found = Found::faces(survey, search.limit, survey.mesh.face_ids().filter(lies));
+        let found = Found::faces(
+            analysis,
+            search.limit,
+            analysis.mesh.face_ids().filter(lies),
+        );
         Ok(found.measured("tiles of area lie on others", overlaps.area))
     },
 };
@@ -63,11 +67,11 @@ pub(in super::super) const MIRRORED_UVS: Check = Check {
     +---+      +---+",
     levels: Levels::new(Note, Off, Note, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let bad = faces(survey, |layout, face| {
+    find: |analysis, search| {
+        let bad = faces(analysis, |layout, face| {
             layout.area(face).is_some_and(|area| area < -LEAST)
         });
-        Ok(Found::faces(survey, search.limit, bad.into_iter()))
+        Ok(Found::faces(analysis, search.limit, bad.into_iter()))
     },
 };
 
@@ -83,13 +87,13 @@ pub(in super::super) const UVS_OUTSIDE_TILE: Check = Check {
     +-----+ 1",
     levels: Levels::new(Off, Off, Note, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let bad = faces(survey, |layout, face| {
+    find: |analysis, search| {
+        let bad = faces(analysis, |layout, face| {
             let is_out = |at: f64| !(-LITTLE..=1.0 + LITTLE).contains(&at);
             layout.area(face).is_some()
                 && layout.corners(face).any(|at| is_out(at.x) || is_out(at.y))
         });
-        Ok(Found::faces(survey, search.limit, bad.into_iter()))
+        Ok(Found::faces(analysis, search.limit, bad.into_iter()))
     },
 };
 
@@ -105,21 +109,21 @@ pub(in super::super) const NONMANIFOLD_UVS: Check = Check {
         |",
     levels: Levels::new(Note, Off, Warn, Off),
     needs: Needs::Connectivity,
-    find: |survey, search| {
-        let Some(layout) = &survey.layout else {
+    find: |analysis, search| {
+        let Some(layout) = &analysis.layout else {
             return Ok(Found::default());
         };
-        let bad = layout.nonmanifold(&survey.edges);
-        let ends = bad.map(|edge| survey.edges.ends(edge));
-        Ok(Found::edges(survey, search.limit, ends))
+        let bad = layout.nonmanifold(&analysis.edges);
+        let ends = bad.map(|edge| analysis.edges.ends(edge));
+        Ok(Found::edges(analysis, search.limit, ends))
     },
 };
 
 /// The faces of which something holds in the layout.
-fn faces(survey: &Survey<'_>, is_one: impl Fn(&Layout<'_>, FaceId) -> bool) -> Vec<FaceId> {
-    let Some(layout) = &survey.layout else {
+fn faces(analysis: &MeshAnalysis<'_>, is_one: impl Fn(&Layout<'_>, FaceId) -> bool) -> Vec<FaceId> {
+    let Some(layout) = &analysis.layout else {
         return Vec::new();
     };
-    let faces = survey.mesh.face_ids();
+    let faces = analysis.mesh.face_ids();
     faces.filter(|&face| is_one(layout, face)).collect()
 }

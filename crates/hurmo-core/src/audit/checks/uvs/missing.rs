@@ -1,7 +1,7 @@
 //! Faces without UVs.
 
 use crate::audit::Level::{Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun, Search, Survey};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
 use crate::mesh::{FaceId, Tag};
 use crate::scene::Material;
 use rustc_hash::FxHashSet;
@@ -20,11 +20,11 @@ pub(in super::super) const MISSING_UVS: Check = Check {
     find,
 };
 
-fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
-    let attributes = &survey.model.attributes;
+fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
+    let attributes = &analysis.model.attributes;
     let tags = &attributes.tags;
     let has = |face: FaceId| {
-        survey
+        analysis
             .layout
             .as_ref()
             .is_some_and(|layout| layout.area(face).is_some())
@@ -37,7 +37,7 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         textures.any(|used| used.uv_set as usize == search.uv_set)
     };
     let wants: Vec<bool> = tags.table.iter().map(has_texture).collect();
-    if survey.layout.is_none() && !wants.contains(&true) {
+    if analysis.layout.is_none() && !wants.contains(&true) {
         return Ok(Found::default());
     }
     // By node where there are any, else by name.
@@ -45,8 +45,8 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         let tag = tags.of(face);
         tag.map(|tag| (tag.node, tag.node.map_or(tag.object.as_deref(), |_| None)))
     };
-    let objects: FxHashSet<_> = match &survey.layout {
-        Some(_) => survey
+    let objects: FxHashSet<_> = match &analysis.layout {
+        Some(_) => analysis
             .mesh
             .face_ids()
             .filter(|&f| has(f))
@@ -59,6 +59,6 @@ fn find(survey: &Survey<'_>, search: &Search) -> Result<Found, NotRun> {
         let wanted = tag.is_some_and(|&tag| wants[tag as usize]);
         !has(face) && (wanted || objects.contains(&object(face)))
     };
-    let missing = survey.mesh.face_ids().filter(is_missing);
-    Ok(Found::faces(survey, search.limit, missing))
+    let missing = analysis.mesh.face_ids().filter(is_missing);
+    Ok(Found::faces(analysis, search.limit, missing))
 }

@@ -1,4 +1,4 @@
-use crate::audit::{Audit, Brief, Level, Options, UvFacts, audit};
+use crate::audit::{Audit, AuditOptions, Brief, Level, UvFacts, audit};
 use crate::mesh::{CornerLayer, FaceId, Mesh, Model, NO_VALUE, Tag};
 use crate::scene::{ImageId, Material, Scene, TextureUse};
 use crate::shading::{Shading, normals};
@@ -26,9 +26,9 @@ fn uvs(model: &mut Model, face: u32) -> impl Iterator<Item = &mut DVec2> {
 }
 
 fn audited(model: &Model) -> Audit {
-    let mut options = Options {
+    let mut options = AuditOptions {
         brief: Brief::engine(),
-        ..Options::default()
+        ..AuditOptions::default()
     };
     for check in ["off-origin", "wrong-up-axis", "suspicious-size"] {
         options.brief.set_level(check, Level::Note);
@@ -89,10 +89,10 @@ fn the_set_that_is_asked_for_is_looked_at() {
     model.attributes.more_uvs.extend(overlapping.attributes.uvs);
     assert_eq!(found(&model), with_up(&[]));
     let count = |uv_set| {
-        let options = Options {
+        let options = AuditOptions {
             brief: Brief::engine(),
             uv_set,
-            ..Options::default()
+            ..AuditOptions::default()
         };
         let audit = audit(&model, &options, &());
         let of = |check| {

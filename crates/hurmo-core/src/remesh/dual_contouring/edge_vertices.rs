@@ -1,0 +1,272 @@
+//! Points that are left out: where the four segments at a point all run from cell to cell, the
+//! vertices of the four cells round its edge can be joined without it, so that smooth places have a
+//! vertex for each cell alone.
+//!
+//! ```text
+//!  a4 ──── a3        a4 ──── a3
+//!   │ ╲  ╱ │          │    ╱ │
+//!   │  p   │    ─▶    │  ╱   │       of the two ways, the one along a sharp edge
+//!   │ ╱  ╲ │          │╱     │
+//!  a1 ──── a2        a1 ──── a2
+//! ```
+//!
+//! That nothing crosses afterwards: the box of the four cells is convex, so that the new triangles
+//! stay in it; and each of the cells has one loop only. Seen along one direction, all triangles of
+//! these cells, before and after, look the same way; so they lie side by side, and the new ones
+//! cover just what the old ones did.
+
+use super::surface_extraction::{FLAT, Lay, Threads};
+use crate::spatial::closest_on_triangle;
+use crate::triangulate::quality;
+use glam::DVec3;
+use rayon::prelude::*;
+
+/// A point may lie off the triangles that stand in for it by this share of the cell; where the skin
+/// is rounded off, by more.
+const OFF: f64 = 0.05;
+const OFF_ROUNDED: f64 = 0.5;
+/// Both ways to join four are as near the surface when they differ by less than this share of it.
+const SAME: f64 = 0.01;
+/// How much triangles look along the direction that all must look along: cosine.
+const ALONG: f64 = 0.1;
+
+/// What stands in for a point.
+#[derive(Clone, Copy)]
+pub struct Instead {
+    /// The point.
+    pub point: u32,
+    /// Two triangles over the vertices of cells.
+    pub triangles: [[u32; 3]; 2],
+    /// The loops of the four cells, and the direction that all must look along.
+    fans: [u32; 4],
+    along: DVec3,
+}
+
+/// The points that are left out.
+pub struct LeftOut {
+    all: Vec<Instead>,
+    /// For every point, where it stands in `all`.
+    of_point: Vec<u32>,
+}
+
+const STAYS: u32 = u32::MAX;
+
+impl LeftOut {
+    /// Finds them, and lays all segments.
+    pub fn of(threads: &mut Threads<'_>) -> Self {
+        let count = threads.crossed.points.len();
+        let at_point = segments_at(threads);
+        let found: Vec<Instead> = (0..count as u32)
+            .into_par_iter()
+            .with_min_len(256)
+            .filter_map(|point| instead(threads, point, &at_point[point as usize]))
+            .collect();
+        let mut left_out = Self {
+            all: found,
+            of_point: Vec::new(),
+        };
+        left_out.number(count);
+        let laid: Vec<Lay> = threads
+            .segments
+            .par_iter()
+            .with_min_len(256)
+            .map(|segment| {
+                let ends = segment.sides[0].ends;
+                match ends.iter().any(|&end| left_out.is_left_out(end)) {
+                    true => Lay::Turned,
+                    false => threads.lay_evenly(segment),
+                }
+            })
+            .collect();
+        for (segment, lay) in threads.segments.iter_mut().zip(laid) {
+            segment.lay = lay;
+        }
+        // Once all is laid, it must still look along.
+        let facing = Facing::of(threads, &left_out);
+        let keeps: Vec<bool> = left_out
+            .all
+            .par_iter()
+            .with_min_len(256)
+            .map(|instead| left_out.looks_along(threads, &facing, instead))
+            .collect();
+        let mut keeps = keeps.into_iter();
+        left_out.all.retain(|_| keeps.next() == Some(true));
+        left_out.number(count);
+        left_out
+    }
+
+    fn number(&mut self, count: usize) {
+        self.of_point = vec![STAYS; count];
+        for (number, instead) in self.all.iter().enumerate() {
+            self.of_point[instead.point as usize] = number as u32;
+        }
+    }
+
+    /// Whether a point is left out; the vertex of a cell never is.
+    pub fn is_left_out(&self, name: u32) -> bool {
+        self.of_point
+            .get(name as usize)
+            .is_some_and(|&number| number != STAYS)
+    }
+
+    /// All of them.
+    pub fn all(&self) -> &[Instead] {
+        &self.all
+    }
+
+    /// The triangles that stand in for points.
+    pub fn instead(&self) -> Vec<[[u32; 3]; 2]> {
+        self.all.iter().map(|instead| instead.triangles).collect()
+    }
+
+    /// Whether all triangles of the four cells, as they are and as they are to be, look along.
+    fn looks_along(&self, threads: &Threads<'_>, facing: &Facing, instead: &Instead) -> bool {
+        let along = |normals: &[DVec3; 2]| normals.iter().all(|&n| is_along(n, instead.along));
+        let of_segment = |&segment: &u32| {
+            along(&facing.of_segments[segment as usize]) && {
+                let old = threads.triangles(&threads.segments[segment as usize]);
+                let number = |t: [u32; 3]| self.of_point.get(t[0] as usize).copied();
+                let mut left_out = old.into_iter().filter_map(number).filter(|&n| n != STAYS);
+                left_out.all(|number| along(&facing.instead[number as usize]))
+            }
+        };
+        let mut fans = instead.fans.iter();
+        fans.all(|&fan| threads.segments_of(fan).iter().all(of_segment))
+    }
+}
+
+/// Which way triangles face, once all segments are laid.
+struct Facing {
+    /// Those of each segment.
+    of_segments: Vec<[DVec3; 2]>,
+    /// Those that stand in for each point.
+    instead: Vec<[DVec3; 2]>,
+}
+
+impl Facing {
+    fn of(threads: &Threads<'_>, left_out: &LeftOut) -> Self {
+        let facing = |triangles: [[u32; 3]; 2]| triangles.map(|t| normal(threads, t));
+        let segments = threads.segments.par_iter().with_min_len(1024);
+        let instead = left_out.all.par_iter().with_min_len(1024);
+        Self {
+            of_segments: segments.map(|s| facing(threads.triangles(s))).collect(),
+            instead: instead.map(|instead| facing(instead.triangles)).collect(),
+        }
+    }
+}
+
+/// The four segments at each point.
+fn segments_at(threads: &Threads<'_>) -> Vec<[u32; 4]> {
+    let mut at_point = vec![[STAYS; 4]; threads.crossed.points.len()];
+    for (number, segment) in threads.segments.iter().enumerate() {
+        for end in segment.sides[0].ends {
+            let free = at_point[end as usize]
+                .iter_mut()
+                .find(|slot| **slot == STAYS);
+            if let Some(slot) = free {
+                *slot = number as u32;
+            }
+        }
+    }
+    at_point
+}
+
+/// What can stand in for a point.
+fn instead(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<Instead> {
+    let fans = ring(threads, point, at_point)?;
+    let names = fans.map(|fan| threads.apex_name(fan));
+    let [a, b, c, d] = names;
+    let places = names.map(|name| threads.at(name));
+    let along = (places[2] - places[0])
+        .cross(places[3] - places[1])
+        .normalize_or_zero();
+    let cell = threads.crossed.grid.cell;
+    let own = threads.points[point as usize];
+    let of = |triangle: [u32; 3]| triangle.map(|name| threads.at(name));
+    // By how much the middle of a diagonal lies off the planes of the surface all round.
+    let off = |from: u32, to: u32| {
+        let middle = (threads.at(from) + threads.at(to)) / 2.0;
+        let ends = fans.iter().flat_map(|&fan| threads.segments_of(fan));
+        let (mut sum, mut count) = (0.0, 0.0);
+        for &segment in ends {
+            let end = threads.segments[segment as usize].sides[0].ends[0];
+            let plane = &threads.crossed.points[end as usize];
+            sum += plane.normal.dot(middle - plane.at).abs();
+            count += 1.0;
+        }
+        sum / count
+    };
+    let ways = [
+        (off(a, c), [[a, b, c], [a, c, d]]),
+        (off(b, d), [[b, c, d], [b, d, a]]),
+    ];
+    let even = |pair: [[u32; 3]; 2]| quality(of(pair[0])).min(quality(of(pair[1])));
+    let is_rounded = threads.crossed.is_rounded;
+    let is_smooth = fans.iter().all(|&fan| threads.is_smooth[fan as usize]);
+    let first = match is_smooth || (ways[0].0 - ways[1].0).abs() <= SAME * cell {
+        true => even(ways[0].1) >= even(ways[1].1),
+        false => ways[0].0 < ways[1].0,
+    };
+    let triangles = ways[usize::from(!first)].1;
+    // Along a sharp edge, three of them may lie on one line.
+    if even(triangles) < FLAT {
+        return None;
+    }
+    let nearest = triangles
+        .map(|t| closest_on_triangle(own, of(t)).distance(own))
+        .into_iter()
+        .fold(f64::INFINITY, f64::min);
+    let looks_along = triangles
+        .iter()
+        .all(|&t| is_along(normal(threads, t), along));
+    let most = if is_rounded { OFF_ROUNDED } else { OFF };
+    (nearest <= most * cell && looks_along).then_some(Instead {
+        point,
+        triangles,
+        fans,
+        along,
+    })
+}
+
+/// The loops of the cells round a point, as they are seen from outside, if all its segments are
+/// turned or may be.
+fn ring(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<[u32; 4]> {
+    let mut steps = [[0u32; 2]; 4];
+    for (step, &segment) in steps.iter_mut().zip(at_point) {
+        let segment = threads.segments.get(segment as usize)?;
+        if segment.lay == Lay::Straight {
+            return None;
+        }
+        let [one, two] = segment.sides.map(|side| side.fan);
+        // What has left its cell is not in the box of the four.
+        if threads.loose.is_loose(one) || threads.loose.is_loose(two) {
+            return None;
+        }
+        *step = match segment.sides[0].ends[0] == point {
+            true => [two, one],
+            false => [one, two],
+        };
+    }
+    let mut ring = [steps[0][0]; 4];
+    for i in 1..4 {
+        ring[i] = steps.iter().find(|step| step[0] == ring[i - 1])?[1];
+    }
+    let closes = steps.iter().any(|step| *step == [ring[3], ring[0]]);
+    closes.then_some(ring)
+}
+
+/// Which way a triangle faces; none where it has no area.
+fn normal(threads: &Threads<'_>, triangle: [u32; 3]) -> DVec3 {
+    let [a, b, c] = triangle.map(|name| threads.at(name));
+    let across = (b - a).cross(c - a);
+    let cell = threads.crossed.grid.cell;
+    match across.length() < 1e-9 * cell * cell {
+        true => DVec3::ZERO,
+        false => across.normalize(),
+    }
+}
+
+/// Whether a normal looks along a direction; none does.
+fn is_along(normal: DVec3, along: DVec3) -> bool {
+    normal == DVec3::ZERO || normal.dot(along) > ALONG
+}

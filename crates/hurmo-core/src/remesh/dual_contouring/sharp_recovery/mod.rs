@@ -1,0 +1,155 @@
+//! Sharp edges that the skin still cuts off: it is changed there until its edges run along those of
+//! the model.
+//!
+//! ```text
+//!      a ═══ edge ═══ b         An edge p–q that leads below a sharp edge from one side of it to
+//!       ╲    ╱│╲    ╱           the other: with a and b on the edge it is turned into a–b; where no
+//!        ╲  ╱ │ ╲  ╱            vertex is on the part of the edge in between, it is divided by one
+//!         p ──┼── q             that is (`edges`).
+//! ```
+//!
+//! A vertex that could not be put on its sharp edge is tried again, by itself, and together with one
+//! beside it (`vertices`). What comes of a change is held against the triangles near it, as in
+//! `loose`, and not made where they meet. (Edges turned towards features: Kobbelt, Botsch, Schwanecke
+//! & Seidel 2001; contracted: Hoppe, DeRose, Duchamp, McDonald & Stuetzle 1993.)
+
+mod change;
+mod edges;
+mod off;
+mod vertices;
+
+use super::inside_test::InsideTest;
+use super::near::{Near, is_thin};
+use super::surface_extraction::{Threads, Woven};
+use crate::mesh::VertexId;
+use change::{Change, made, without_unused};
+use glam::DVec3;
+use rayon::prelude::*;
+use rustc_hash::FxHashSet;
+
+/// What lies nearer to the model than this share of the cell lies on it.
+const ON_MODEL: f64 = 0.005;
+/// Nobody asks how far a place lies off the model by more than this share of the cell.
+const FAR: f64 = 0.5;
+/// A change brings the skin at least so much nearer, as a share of the cell.
+const GAIN: f64 = 0.004;
+/// So often it is looked what else is cut off.
+const ROUNDS: usize = 8;
+
+/// A skin, and what is known of the sharp edges that it should have.
+struct Honed<'a> {
+    ground: &'a InsideTest<'a>,
+    woven: Woven,
+    /// For every vertex, where it should be if it is to lie on a sharp edge.
+    wished: Vec<Option<DVec3>>,
+    /// The vertices near which something was changed or tried, if not all are to be looked at.
+    tried: Option<FxHashSet<VertexId>>,
+}
+
+impl Honed<'_> {
+    fn cell(&self) -> f64 {
+        self.ground.grid.cell
+    }
+
+    fn at(&self, vertex: VertexId) -> DVec3 {
+        self.woven.positions[vertex.index()]
+    }
+
+    /// The corners of a triangle.
+    fn corners(&self, triangle: u32) -> [DVec3; 3] {
+        self.woven.triangles[triangle as usize].map(|v| self.at(v))
+    }
+
+    /// Whether something is to be looked at that has these vertices.
+    fn is_new(&self, mut vertices: impl Iterator<Item = VertexId>) -> bool {
+        let tried = self.tried.as_ref();
+        tried.is_none_or(|tried| vertices.any(|v| tried.contains(&v)))
+    }
+
+    fn is_sharp(&self, vertex: VertexId) -> bool {
+        self.wished[vertex.index()].is_some()
+    }
+
+    /// How far a place lies off the model, as far as that matters.
+    fn off(&self, place: DVec3) -> f64 {
+        self.off_and_normal(place).0
+    }
+
+    /// The same, and which way the model faces there.
+    fn off_and_normal(&self, place: DVec3) -> (f64, DVec3) {
+        self.ground.off(place, FAR * self.cell())
+    }
+}
+
+/// Lets the edges of a skin run along the sharp edges of the model where they cut them off.
+pub fn hone(threads: &Threads<'_>, wished: Vec<Option<DVec3>>, woven: Woven) -> Woven {
+    let mut honed = Honed {
+        ground: threads.crossed.ground,
+        woven,
+        wished,
+        tried: None,
+    };
+    let mut failed = FxHashSet::default();
+    for _ in 0..ROUNDS {
+        let mut changes = edges::changes(&honed, &failed);
+        changes.extend(vertices::changes(&honed, &failed));
+        changes.retain(|change| change.gain > GAIN * honed.cell());
+        let mut changes = apart(changes);
+        if changes.is_empty() {
+            break;
+        }
+        let triangles = &honed.woven.triangles;
+        let gone = changes.iter().flat_map(|change| &change.gone);
+        let mut tried: FxHashSet<VertexId> = gone.flat_map(|&t| triangles[t as usize]).collect();
+        loop {
+            let (woven, maker) = made(&honed.woven, &changes);
+            let stayed = woven.triangles.len() - maker.len();
+            let maker_of = |t: u32| (t as usize).checked_sub(stayed).map(|i| maker[i]);
+            let near = Near::of(honed.ground.grid, &woven, |t| maker_of(t).is_some());
+            let bad: FxHashSet<usize> = near.unsound().filter_map(maker_of).collect();
+            if bad.is_empty() {
+                honed.woven = woven;
+                break;
+            }
+            failed.extend(bad.iter().map(|&i| changes[i].name));
+            let mut i = 0..;
+            changes.retain(|_| !bad.contains(&i.next().expect("without end")));
+        }
+        for (vertex, place) in changes.iter().filter_map(|change| change.moved) {
+            honed.wished[vertex.index()] = Some(place);
+        }
+        // What divides an edge lies on a sharp one.
+        let places = &honed.woven.positions[honed.wished.len()..];
+        tried.extend((honed.wished.len()..).map(VertexId::new).take(places.len()));
+        honed.wished.extend(places.iter().map(|&place| Some(place)));
+        honed.tried = Some(tried);
+    }
+    without_unused(honed.woven)
+}
+
+/// The slivers that have a corner on a sharp edge.
+fn slivers(honed: &Honed<'_>) -> Vec<u32> {
+    let triangles = &honed.woven.triangles;
+    let is_one = |&t: &u32| {
+        let sharp = triangles[t as usize].iter().any(|&v| honed.is_sharp(v));
+        sharp && honed.is_new(triangles[t as usize].into_iter()) && is_thin(&honed.woven, t)
+    };
+    let all = (0..triangles.len() as u32).into_par_iter();
+    all.with_min_len(1024).filter(is_one).collect()
+}
+
+/// The changes that bring most, no two of them to the same triangle or with the same edge to come.
+fn apart(mut changes: Vec<Change>) -> Vec<Change> {
+    changes.sort_by(|a, b| b.gain.total_cmp(&a.gain).then(a.name.cmp(&b.name)));
+    let mut taken: FxHashSet<u32> = FxHashSet::default();
+    let mut edges: FxHashSet<[VertexId; 2]> = FxHashSet::default();
+    changes.retain(|change| {
+        let is_free = change.gone.iter().all(|t| !taken.contains(t))
+            && change.edge.is_none_or(|edge| edges.insert(edge));
+        if is_free {
+            taken.extend(&change.gone);
+        }
+        is_free
+    });
+    changes
+}

@@ -1,0 +1,329 @@
+//! Even triangles (Botsch & Kobbelt 2004; lengths by curvature: Dunyach et al. 2013).
+//!
+//! ```text
+//!          ┌─────────────────── rounds, in regions ───────────────────┐
+//! model ─▶ split long edges ─▶ collapse short ones ─▶ flip to even valence
+//!          ▲                                                           │
+//!          └── back onto the input surface ◀── relax along the surface ◀┘
+//! ```
+//!
+//! First with edges twice as long as they are to be; then every triangle becomes four, and as a rule
+//! one round more will do. In the end lines are spaced out evenly, and what few narrow triangles are
+//! left are looked at by themselves.
+//!
+//! Kept: borders, edges where sheets meet, creases, and the borders of groups, materials and UV
+//! charts (*lines*). A line is walked by its length: its vertices lie on the line as the model
+//! has it, divided evenly; where lines end, meet or turn sharply the vertex stays. No edge gets
+//! a third side, no face turns over, what was apart stays apart. Vertices inside are put back on
+//! the input surface by closest points, so that rounds don't shrink it.
+//! Cost: a closest-point query a vertex and round.
+
+mod collapse;
+mod feature_edges;
+mod feature_polylines;
+mod finish;
+mod flip;
+mod one_to_four;
+mod regions;
+mod settle;
+mod sheet;
+mod short_features;
+mod sizing_field;
+mod smoothing_alone;
+mod spacing;
+mod split;
+mod start;
+mod tangential_smoothing;
+mod thin;
+mod walk;
+
+pub use short_features::ShortFeatures;
+pub use smoothing_alone::{RelaxOptions, Relaxed, relax};
+
+use super::RemeshError;
+use crate::attribute_transfer::Carried;
+use crate::measure::{self, vector_area};
+use crate::mesh::{FaceId, Model, VertexId};
+use crate::progress::Observer;
+use crate::topology::LinkedMesh;
+use feature_edges::{Found, Making};
+use sheet::ReferenceSurface;
+use sizing_field::{Bend, SizingField};
+use start::{freeze_border, freeze_rims, sheet_of};
+
+/// How fine.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Target {
+    /// Edges of about this length, in model units.
+    Edge(f64),
+    /// About so many triangles.
+    Count(usize),
+    /// As long as leaves the surface by about so much, where it bends.
+    Within {
+        /// How far edges may leave the surface, in model units.
+        distance: f64,
+        /// No edge should be shorter.
+        shortest: f64,
+        /// Nor longer.
+        longest: f64,
+    },
+    /// Edges of about the lengths that are given for the model's vertices, in model units.
+    ByVertex {
+        /// For every vertex; they are let change gently from place to place, after the shortest.
+        lengths: Vec<f64>,
+        /// Where edges would leave the surface by more than this, they are shorter, down to a third.
+        within: f64,
+    },
+}
+
+/// How to remesh.
+#[derive(Clone, Debug)]
+pub struct RemeshOptions {
+    /// How fine.
+    pub target: Target,
+    /// Edges whose faces meet at more than this angle, in degrees, are creases.
+    pub crease: f64,
+    /// FeatureEdges that are not kept.
+    pub short_features: ShortFeatures,
+    /// Whether vertices on open rims, and the edges between them, stay as they are.
+    pub rims_exact: bool,
+    /// The faces to remesh, by number; all where `None`. Round them, as many more are remeshed
+    /// as it takes for lengths to change gently.
+    pub faces: Option<Vec<bool>>,
+    /// Edges to keep besides, by their ends.
+    pub lines: Vec<[VertexId; 2]>,
+}
+
+/// The angle, in degrees, above which an edge is a crease if nothing else is said.
+pub const DEFAULT_CREASE: f64 = 40.0;
+
+impl RemeshOptions {
+    /// Everything, with creases of [`DEFAULT_CREASE`].
+    pub fn of(target: Target) -> Self {
+        Self {
+            target,
+            crease: DEFAULT_CREASE,
+            short_features: ShortFeatures::Noise,
+            rims_exact: false,
+            faces: None,
+            lines: Vec::new(),
+        }
+    }
+
+    /// What lengths follow from, where they follow the surface's bend.
+    fn bend(&self) -> Option<Bend> {
+        match self.target {
+            Target::ByVertex { within, .. } => Some(Bend {
+                within,
+                shortest: 0.0,
+                longest: f64::INFINITY,
+                crease: self.crease,
+            }),
+            Target::Within {
+                distance,
+                shortest,
+                longest,
+            } => Some(Bend {
+                within: distance,
+                shortest,
+                longest,
+                crease: self.crease,
+            }),
+            _ => None,
+        }
+    }
+}
+
+/// The most triangles that one run makes: more would not fit in memory.
+pub const MOST_TRIANGLES: usize = 200_000_000;
+
+/// A remeshed model.
+#[derive(Clone, Debug)]
+pub struct RemeshOutcome {
+    /// The model.
+    pub model: Model,
+    /// For each of its faces, the one before that it is or was part of.
+    pub sources: Vec<FaceId>,
+    /// How many triangles there were, of the faces that were touched.
+    pub before: usize,
+    /// How many there are in their place.
+    pub after: usize,
+    /// The edge length that was aimed at, in model units; the shortest and the longest where it
+    /// differs.
+    pub edges: [f64; 2],
+    /// How many lines were kept.
+    pub lines: usize,
+    /// How many edges are on them now.
+    pub line_edges: usize,
+    /// How many lines were too short to be kept.
+    pub short_features: usize,
+    /// How many triangles are given the group and material of those round them, in whose place they
+    /// were short features.
+    pub recolored: usize,
+    /// How many faces of the model were touched.
+    pub touched: usize,
+    /// How many faces beyond those asked for were remeshed, so that lengths change gently.
+    pub belt: usize,
+}
+
+/// Triangles that even ones of this edge length make of an area.
+fn triangles_of(area: f64, edge: f64) -> f64 {
+    area / (edge * edge * 3f64.sqrt() / 4.0)
+}
+
+/// The edge length of so many even triangles of an area.
+pub(crate) fn edge_for(area: f64, triangles: f64) -> f64 {
+    (area / triangles / (3f64.sqrt() / 4.0)).sqrt()
+}
+
+/// How long edges are to be at first.
+fn first_edge(target: &Target, area: f64) -> Result<f64, RemeshError> {
+    if !(area > 0.0 && area.is_finite()) {
+        return Err(RemeshError::NoSurface);
+    }
+    let edge = match target {
+        Target::Edge(edge) => *edge,
+        Target::Count(count) => edge_for(area, *count as f64),
+        Target::Within { shortest, .. } => *shortest,
+        Target::ByVertex { lengths, .. } => lengths.iter().copied().fold(f64::INFINITY, f64::min),
+    };
+    if !(edge > 0.0 && edge.is_finite()) {
+        return Err(RemeshError::NoLength);
+    }
+    if matches!(target, Target::Edge(_) | Target::Count(_)) {
+        fits(triangles_of(area, edge), edge, area)?;
+    }
+    Ok(edge)
+}
+
+/// Refuses what would not fit in memory.
+fn fits(triangles: f64, edge: f64, area: f64) -> Result<(), RemeshError> {
+    match triangles > MOST_TRIANGLES as f64 {
+        true => Err(RemeshError::TooFine {
+            edge,
+            count: triangles,
+            shortest: edge_for(area, MOST_TRIANGLES as f64),
+        }),
+        false => Ok(()),
+    }
+}
+
+/// Remeshes a model, or some of its faces, into even triangles.
+///
+/// # Errors
+/// When there is nothing to remesh, or the result would be too large.
+pub fn remesh(
+    model: &Model,
+    options: &RemeshOptions,
+    observer: &dyn Observer,
+) -> Result<RemeshOutcome, RemeshError> {
+    let mesh = &model.mesh;
+    let mut touched = match &options.faces {
+        Some(faces) => faces.clone(),
+        None => vec![true; mesh.face_count()],
+    };
+    let area = match &options.faces {
+        None => measure::area(mesh),
+        Some(faces) => {
+            let asked = mesh.face_ids().filter(|face| faces[face.index()]);
+            asked.map(|face| vector_area(mesh, face).length()).sum()
+        }
+    };
+    let edge = first_edge(&options.target, area)?;
+    let net = |triangles: &_| LinkedMesh::new(mesh.positions().to_vec(), triangles);
+    let (carried, net) = Carried::with(model, net);
+    let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
+    let bend = options.bend();
+    let mut wanted = match &options.target {
+        Target::ByVertex { lengths, within } => {
+            Some(SizingField::given(&net, lengths, *within, options.crease))
+        }
+        _ => bend.map(|bend| SizingField::by_bend(&net, &bend)),
+    };
+    let Found {
+        lines,
+        chains,
+        mut holds,
+        short_features,
+    } = feature_edges::find(
+        &net,
+        &origins,
+        &Making {
+            model,
+            crease: options.crease,
+            short_features: options.short_features,
+            edge,
+            bend: wanted.as_ref().zip(bend),
+            lines: &options.lines,
+        },
+    );
+    if options.rims_exact {
+        freeze_rims(&net, &mut holds);
+    }
+    let mut belt = 0;
+    if options.faces.is_some() {
+        let lengths = wanted.get_or_insert_with(|| SizingField::all(edge, net.positions.len()));
+        let more = lengths.join_to_rest(&net, &origins, &touched);
+        belt = more.len();
+        more.iter().for_each(|&face| touched[face as usize] = true);
+        freeze_border(&net, &origins, &touched, &mut holds);
+    }
+    if options.rims_exact {
+        let lengths = wanted.get_or_insert_with(|| SizingField::all(edge, net.positions.len()));
+        lengths.join_to_frozen(&net, &holds);
+    }
+    let expected = match &wanted {
+        Some(wanted) => {
+            let [shortest, _] = wanted.extremes();
+            let expected = wanted.triangles(&net);
+            fits(expected, shortest, area)?;
+            expected
+        }
+        None => triangles_of(area, edge),
+    };
+    let recolored = match short_features > 0 {
+        true => short_features::take_in_crumbs(&net, &mut origins, &lines, model),
+        false => 0,
+    };
+    let pieces = (model.attributes.has_corner_layers())
+        .then(|| finish::Pieces::of(carried.triangles(), &lines));
+    let ground = ReferenceSurface {
+        carried: &carried,
+        net: &net,
+        chains: &chains,
+        wanted: wanted.as_ref(),
+        most_rise: bend.map_or(f64::INFINITY, |bend| bend.within),
+    };
+    let mut sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, edge);
+    let before = sheet.net.living();
+    settle::settle(&mut sheet, &ground, &options.target, expected, observer);
+    let (remeshed, sources) = finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref());
+    Ok(RemeshOutcome {
+        model: remeshed,
+        sources,
+        before,
+        after: sheet.net.living(),
+        edges: match (&options.target, &wanted) {
+            (Target::Within { .. } | Target::ByVertex { .. }, Some(wanted)) => wanted.extremes(),
+            (_, Some(_)) => [edge * sheet.edge; 2],
+            (_, None) => [sheet.edge; 2],
+        },
+        lines: chains.len(),
+        line_edges: sheet.lines.len(),
+        short_features,
+        recolored,
+        touched: touched.iter().filter(|touched| **touched).count(),
+        belt,
+    })
+}
+
+#[cfg(test)]
+mod carry_tests;
+#[cfg(test)]
+mod coarse_tests;
+#[cfg(test)]
+mod short_features_tests;
+#[cfg(test)]
+mod tests;
+#[cfg(test)]
+mod wreck_tests;

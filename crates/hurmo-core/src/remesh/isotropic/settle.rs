@@ -1,0 +1,167 @@
+//! Rounds until a surface has settled.
+//!
+//! ```text
+//! model ─▶ rounds with edges twice as long ─▶ every triangle becomes four ─▶ rounds ─▶ even
+//! ```
+//!
+//! With long edges a round takes a quarter of the time, and what becomes even there stays so when
+//! it is divided.
+
+use super::Target;
+use super::regions;
+use super::sheet::{ReferenceSurface, Sheet};
+use super::thin::coarse_lengths;
+use crate::progress::Observer;
+
+/// Fewer triangles than this are not laid coarsely first.
+const FEW: f64 = 2_000.0;
+/// Edges end a little longer than what they are held against.
+pub(super) const HELD_AGAINST: f64 = 0.945;
+/// Once divided, some triangles are taken out again, so that this share is left.
+const LEFT: f64 = 0.985;
+/// By which power of the share that is missing lengths are corrected: a half would be exact, if
+/// lengths followed at once.
+const CORRECTION: f64 = 0.7;
+/// Where the count changes by less than this share in a round, the surface has settled.
+const SETTLED: f64 = 0.1;
+/// Or else rounds go on as long as this share more of the angles becomes even ...
+const WORTH: f64 = 0.01;
+/// ... until this share is.
+const EVEN_ENOUGH: f64 = 0.96;
+/// Until it has settled, and a count is met, so many rounds more.
+const MORE_ROUNDS: usize = 12;
+
+/// How often narrow triangles, and places beside the surface, are looked for in the end.
+const POLISHES: usize = 4;
+
+/// A time of many rounds.
+struct Rounds {
+    /// How many triangles there should be in the end.
+    count: Option<f64>,
+    /// A count is met within this share.
+    close: f64,
+    /// How many rounds at least.
+    least: usize,
+}
+
+/// Does rounds until the surface has as many triangles as it should, and they are even.
+/// `expected`: about how many that will be.
+pub(super) fn settle(
+    sheet: &mut Sheet,
+    ground: &ReferenceSurface<'_>,
+    target: &Target,
+    expected: f64,
+    observer: &dyn Observer,
+) {
+    let held_against = match target {
+        // Lengths that follow the bend are chosen so that longer edges do no harm.
+        Target::Within { .. } => 1.0,
+        _ => HELD_AGAINST,
+    };
+    sheet.edge *= held_against;
+    let count = match target {
+        Target::Count(count) => Some(*count as f64),
+        _ => None,
+    };
+    let is_many = expected > FEW;
+    if is_many {
+        lay_coarsely(sheet, ground, count, observer);
+        sheet.quarter(ground);
+        sheet.space_lines(ground);
+    }
+    let finely = Rounds {
+        count,
+        close: 0.025,
+        least: if is_many { 1 } else { 4 },
+    };
+    until_even(sheet, ground, &finely, observer);
+    polish(sheet, ground);
+    sheet.edge /= held_against;
+}
+
+/// Does rounds with edges twice as long, but where the surface is thin. `count`: of triangles, in
+/// the end.
+fn lay_coarsely(
+    sheet: &mut Sheet,
+    ground: &ReferenceSurface<'_>,
+    count: Option<f64>,
+    observer: &dyn Observer,
+) {
+    let rounds = Rounds {
+        count: count.map(|count| count / 4.0 / LEFT),
+        close: 0.02,
+        least: 4,
+    };
+    let lengths = match ground.wanted {
+        None => coarse_lengths(sheet, ground, sheet.edge),
+        Some(_) => None,
+    };
+    if let Some(lengths) = &lengths {
+        let vertices = 0..sheet.net.positions.len();
+        sheet.wanted = vertices.map(|v| lengths.of_vertex(v)).collect();
+    }
+    let wanted = ground.wanted.or(lengths.as_ref());
+    sheet.edge *= 2.0;
+    sheet.is_coarse = true;
+    until_even(
+        sheet,
+        &ReferenceSurface { wanted, ..*ground },
+        &rounds,
+        observer,
+    );
+    sheet.edge /= 2.0;
+    sheet.is_coarse = false;
+    if lengths.is_some() {
+        sheet.wanted.clear();
+    }
+}
+
+/// Betters what few narrow triangles and places beside the surface are left.
+fn polish(sheet: &mut Sheet, ground: &ReferenceSurface<'_>) {
+    sheet.space_lines(ground);
+    for _ in 0..POLISHES {
+        let off = sheet.bring_back(ground);
+        let narrow = sheet.narrow_triangles();
+        if off == 0 && narrow.is_empty() {
+            return;
+        }
+        for t in narrow {
+            sheet.flip_to_better_shape(t);
+            for v in sheet.net.triangle(t).into_iter().flatten() {
+                sheet.relax_to_better_shape(v, ground);
+            }
+        }
+    }
+}
+
+/// Does rounds until the triangles are even and as many as they should be.
+fn until_even(
+    sheet: &mut Sheet,
+    ground: &ReferenceSurface<'_>,
+    rounds: &Rounds,
+    observer: &dyn Observer,
+) {
+    let least = rounds.least;
+    let share = |sheet: &Sheet| {
+        let count = rounds.count;
+        count.map_or(1.0, |count| sheet.net.living() as f64 / count)
+    };
+    observer.begin("remeshing", least as u64);
+    let (mut is_settled, mut is_even, mut even) = (false, false, 0.0);
+    for round in 0..least + MORE_ROUNDS {
+        let is_met = (share(sheet) - 1.0).abs() <= rounds.close;
+        let is_done = round >= least && is_settled && is_even && is_met;
+        if is_done || observer.cancelled() {
+            return;
+        }
+        if is_settled && !is_met {
+            sheet.edge *= share(sheet).powf(CORRECTION);
+        }
+        let was = (sheet.net.living() as f64, even);
+        regions::round(sheet, ground, round, observer);
+        even = sheet.even_angles();
+        is_settled = (sheet.net.living() as f64 / was.0 - 1.0).abs() < SETTLED;
+        is_even = even > EVEN_ENOUGH || even < was.1 + WORTH;
+        observer.at((round + 1).min(least) as u64);
+    }
+}

@@ -1,0 +1,104 @@
+//! Splitting what is too long.
+
+use super::feature_edges::{Hold, Span};
+use super::sheet::{NEW, ReferenceSurface, Sheet, StretchedEdge};
+use std::collections::BinaryHeap;
+
+/// Edges longer than this share of what they should be are split.
+pub(super) const LONG: f64 = 4.0 / 3.0;
+
+/// The same of the square.
+pub(super) const LIMIT: f64 = LONG * LONG;
+
+impl Sheet {
+    /// Splits the longest edge first (Rivara 1984): in any other order, faces get thinner and
+    /// thinner.
+    pub fn split_long(&mut self, ground: &ReferenceSurface<'_>) {
+        let long = self.edges_where(|stretch| stretch > LIMIT);
+        let mut todo: BinaryHeap<StretchedEdge> = long.into();
+        while let Some((_, a, b)) = todo.pop() {
+            let sides: Vec<(u32, [u32; 3])> = self.net.on_edge(a, b).collect();
+            if sides.is_empty() || self.is_held_up(a, b, &sides) {
+                continue;
+            }
+            let middle = self.middle_of(a, b);
+            let mut made = vec![(a, middle), (b, middle)];
+            for (t, [_, x, y]) in sides {
+                // Seen from a: either a-b-y or a-x-b.
+                let (near, far) = match x == b {
+                    true => ([a, middle, y], [middle, b, y]),
+                    false => ([a, x, middle], [middle, x, b]),
+                };
+                self.net.replace(t, near);
+                let added = self.net.add(far);
+                debug_assert_eq!(added as usize, self.origins.len());
+                self.origins.push(self.origins[t as usize]);
+                let third = if x == b { y } else { x };
+                // What the edge held up may go on.
+                made.extend([(middle, third), (a, third), (b, third)]);
+            }
+            self.bring_onto_line(a, middle, ground);
+            todo.extend(made.into_iter().filter_map(|(a, b)| {
+                let stretch = self.stretch(a, b);
+                (stretch > LIMIT && !self.is_frozen(a, b))
+                    .then(|| (stretch.to_bits(), a.min(b), a.max(b)))
+            }));
+        }
+    }
+
+    /// Whether a face has a longer edge that stays, because it is frozen or held up itself:
+    /// cutting past that would give thinner and thinner faces, without end.
+    fn is_held_up(&self, a: u32, b: u32, sides: &[(u32, [u32; 3])]) -> bool {
+        let length = |p: u32, q: u32| {
+            self.net.positions[p as usize].distance_squared(self.net.positions[q as usize])
+        };
+        let own = length(a, b);
+        sides.iter().any(|&(_, [_, x, y])| {
+            let third = if x == b { y } else { x };
+            [a, b].iter().any(|&end| {
+                length(end, third) > own
+                    && (self.stretch(end, third) > LIMIT || self.is_frozen(end, third))
+            })
+        })
+    }
+
+    pub fn middle_of(&mut self, a: u32, b: u32) -> u32 {
+        let [p, q] = [a, b].map(|v| self.net.positions[v as usize]);
+        let middle = self.net.add_vertex((p + q) / 2.0);
+        self.marks.grow(self.net.positions.len());
+        self.near.push(self.near[a as usize]);
+        self.source.push(NEW);
+        if !self.wanted.is_empty() {
+            let mean = (self.wanted[a as usize] + self.wanted[b as usize]) / 2.0;
+            self.wanted.push(mean);
+        }
+        let span = match self.is_line(a, b) {
+            true => self.lines.take(a, b),
+            false => None,
+        };
+        self.holds.push(match span {
+            Some(_) => Hold::Line,
+            None => Hold::Free,
+        });
+        if let Some(Span { chain, from, to }) = span {
+            let half = (from + to) / 2.0;
+            let spans = [(from, half), (half, to)].map(|(from, to)| Span { chain, from, to });
+            self.lines.add(a, middle, spans[0]);
+            self.lines.add(middle, b, spans[1]);
+        }
+        middle
+    }
+
+    /// The middle of a straight edge of a bent line belongs beside it.
+    pub fn bring_onto_line(&mut self, a: u32, middle: u32, ground: &ReferenceSurface<'_>) {
+        if self.hold(middle) != Hold::Line {
+            return;
+        }
+        if let Some(span) = self.lines.get(a, middle) {
+            let at = ground.chains.at(span.chain, span.to);
+            if self.sound(middle, None, at) {
+                self.net.positions[middle as usize] = at;
+            }
+        }
+    }
+}

@@ -1,0 +1,219 @@
+//! What a reduction takes more care of, as it is written on the command line.
+
+use crate::quantity::angle;
+use crate::quantity::axis;
+use crate::text;
+use anyhow::{Context as _, Result, bail};
+use hurmo_core::decimate::{FeatureWeights, Shares, Weight};
+use hurmo_core::measure;
+use hurmo_core::mirror::{self, Half};
+use hurmo_core::parts::{By, Piece, pieces};
+use hurmo_core::units::Axis;
+use hurmo_core::{FaceId, Model};
+use std::str::FromStr;
+
+/// The options of every command that reduces.
+#[derive(Clone, Debug, Default, clap::Args)]
+pub struct WeightArguments {
+    /// Keep lines better or worse than usual: rims, groups (and materials), seams (of UVs, and hard
+    /// edges), creases; from 0 (not at all) over 0.5 (as usual) to 1 (no vertex goes at which the
+    /// line turns), as in groups=0.8; 1 if no number is given. And symmetry: one half is reduced,
+    /// the other is its image; across the best axis, or as in symmetry=x
+    #[arg(long, value_name = "LINES[=W],…", value_delimiter = ',')]
+    keep: Vec<Keep>,
+    /// For --keep creases: from what angle on an edge is a crease, in degrees
+    #[arg(long, value_name = "ANGLE", default_value = "30", value_parser = angle)]
+    crease: f64,
+    /// From 0 (triangles where the shape needs them) to 1 (triangles as even as can be)
+    #[arg(long, value_name = "W", default_value_t = 0.0, value_parser = share)]
+    regularity: f64,
+    /// Spend so many times as many triangles for the area of a group, material or part as the shape
+    /// alone would: sails=3
+    #[arg(long, value_name = "NAME=TIMES,…", value_delimiter = ',')]
+    focus: Vec<Focus>,
+    /// The same by a vertex colour's channel (red, green, blue, alpha): red=3 spends three times as
+    /// many where it is full, as usual where it is nought
+    #[arg(long, value_name = "CHANNEL=TIMES")]
+    focus_colour: Option<Focus>,
+}
+
+/// What is kept.
+#[derive(Clone, Copy, Debug)]
+enum Keep {
+    /// Lines, and how well.
+    Lines(Lines, Weight),
+    /// Mirror symmetry, across an axis or the best one.
+    Symmetry(Option<Axis>),
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+enum Lines {
+    Rims,
+    Groups,
+    Seams,
+    Creases,
+}
+
+impl FromStr for Keep {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let (name, how) = match text.split_once('=') {
+            Some((name, how)) => (name.trim(), Some(how.trim())),
+            None => (text.trim(), None),
+        };
+        if name.eq_ignore_ascii_case("symmetry") {
+            return Ok(Self::Symmetry(how.map(axis).transpose()?));
+        }
+        let lines = <Lines as clap::ValueEnum>::from_str(name, true).map_err(|_| {
+            format!("'{name}' can't be kept; write rims, groups, seams, creases or symmetry")
+        })?;
+        let weight = how.unwrap_or("1").parse().ok().and_then(Weight::new);
+        let weight = weight.ok_or_else(|| format!("'{text}': a weight lies between 0 and 1"))?;
+        Ok(Self::Lines(lines, weight))
+    }
+}
+
+fn share(text: &str) -> Result<f64, String> {
+    match text.parse::<f64>() {
+        Ok(share) if (0.0..=1.0).contains(&share) => Ok(share),
+        _ => Err(format!("'{text}' does not lie between 0 and 1")),
+    }
+}
+
+/// What is spent more on, and how many times as much.
+#[derive(Clone, Debug)]
+struct Focus {
+    name: String,
+    times: f32,
+}
+
+impl FromStr for Focus {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let fail = || format!("'{text}' is no focus; write NAME=3, with a number from 0.1 to 10");
+        let (name, times) = text.rsplit_once('=').ok_or_else(fail)?;
+        match times.trim().parse::<f32>() {
+            Ok(times) if (0.1..=10.0).contains(&times) && !name.trim().is_empty() => Ok(Self {
+                name: name.trim().into(),
+                times,
+            }),
+            _ => Err(fail()),
+        }
+    }
+}
+
+impl WeightArguments {
+    /// Whether evenness is asked for.
+    pub fn evens(&self) -> bool {
+        self.regularity > 0.0
+    }
+
+    /// Whether symmetry is to be kept.
+    pub fn keeps_symmetry(&self) -> bool {
+        self.keep
+            .iter()
+            .any(|keep| matches!(keep, Keep::Symmetry(_)))
+    }
+
+    /// The half of a model, if its symmetry is to be kept; an error if it has none.
+    pub fn half(&self, model: &Model) -> Result<Option<Half>> {
+        let symmetry = self.keep.iter().rev().find_map(|keep| match keep {
+            Keep::Symmetry(axis) => Some(*axis),
+            Keep::Lines(..) => None,
+        });
+        let Some(axis) = symmetry else {
+            return Ok(None);
+        };
+        let Some(found) = mirror::find(&model.mesh, axis) else {
+            return Ok(None);
+        };
+        if !found.is_symmetric {
+            let nearest = match axis {
+                Some(_) => "",
+                None => ", where it comes nearest to that",
+            };
+            let diagonal = measure::bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
+            bail!(
+                "the model is not its own image across {}{nearest}: it lies up to {} ({}) off, and \
+                 may by {}% at most",
+                found.mirror.axis.name(),
+                text::measure(found.off),
+                text::of_diagonal(found.off, diagonal),
+                100.0 * mirror::SYMMETRIC,
+            );
+        }
+        let half = Half::of(model, &found);
+        Ok(Some(half.context("the model's symmetry can't be kept")?))
+    }
+
+    /// What that means for a model.
+    pub fn of(&self, model: &Model) -> Result<FeatureWeights> {
+        let mut care = FeatureWeights {
+            crease: self.crease,
+            regularity: self.regularity,
+            ..FeatureWeights::default()
+        };
+        for keep in &self.keep {
+            match *keep {
+                Keep::Lines(Lines::Rims, weight) => care.rims = weight,
+                Keep::Lines(Lines::Groups, weight) => care.groups = weight,
+                Keep::Lines(Lines::Seams, weight) => care.seams = weight,
+                Keep::Lines(Lines::Creases, weight) => care.creases = Some(weight),
+                Keep::Symmetry(_) => {}
+            }
+        }
+        if self.focus.is_empty() && self.focus_colour.is_none() {
+            return Ok(care);
+        }
+        care.focus = vec![1.0; model.mesh.face_count()];
+        for focus in &self.focus {
+            for face in named(model, &focus.name)? {
+                care.focus[face.index()] = focus.times;
+            }
+        }
+        if let Some(focus) = &self.focus_colour {
+            let channel = ["red", "green", "blue", "alpha"]
+                .iter()
+                .position(|name| *name == focus.name);
+            let Some(channel) = channel else {
+                bail!(
+                    "'{}' is no channel; write red, green, blue or alpha",
+                    focus.name
+                );
+            };
+            let Some(colors) = &model.attributes.colors else {
+                bail!("the model has no vertex colours to focus by");
+            };
+            for (face, vertices) in model.mesh.faces() {
+                let sum: f32 = vertices.iter().map(|v| colors[v.index()][channel]).sum();
+                let full = (sum / vertices.len() as f32).clamp(0.0, 1.0);
+                care.focus[face.index()] *= 1.0 + (focus.times - 1.0) * full;
+            }
+        }
+        Ok(care)
+    }
+}
+
+/// The faces of a group, a material or a part.
+pub fn named(model: &Model, name: &str) -> Result<Vec<FaceId>> {
+    let is_it = |piece: &Piece| piece.name.as_deref() == Some(name);
+    for by in [By::Group, By::Material, By::Part] {
+        if let Some(piece) = pieces(model, by).into_iter().find(is_it) {
+            return Ok(piece.faces);
+        }
+    }
+    bail!("there is no group, material or part '{name}'; `hurmo parts` and `hurmo audit` list them")
+}
+
+/// A budget for each part, group or material.
+pub fn shares(model: &Model, by: By, budget: impl Fn(usize) -> usize) -> Shares {
+    let mut of_face = vec![0; model.mesh.face_count()];
+    for (class, piece) in pieces(model, by).iter().enumerate() {
+        for face in &piece.faces {
+            of_face[face.index()] = class as u32;
+        }
+    }
+    Shares::new(model, of_face, budget)
+}
