@@ -72,8 +72,7 @@ pub enum Length {
 }
 
 /// How lengths are written, for messages.
-pub const LENGTH_FORMS: &str =
-    "0.02 (model units), 2mm, 1.5cm, 1m, 1in (with --unit), or 0.5% (of the diagonal)";
+pub const LENGTH_FORMS: &str = "0.02 (model units), 2mm, 1.5cm, 1m, 1in (of a model whose unit is known), or 0.5% (of the diagonal)";
 
 impl std::str::FromStr for Length {
     type Err = String;

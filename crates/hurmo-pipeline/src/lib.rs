@@ -10,6 +10,7 @@
 pub mod batch;
 pub mod brief;
 mod claims;
+pub mod cures;
 pub mod files;
 pub mod memory;
 pub mod operation;

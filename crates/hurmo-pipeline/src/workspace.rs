@@ -101,7 +101,7 @@ impl Workspace {
     /// Claims a file for a result, before any work is done.
     ///
     /// # Errors
-    /// When it can't or must not be written; see [`Claims::write`].
+    /// When it is a folder, lies in no folder, is there already and may not be overwritten, or is read or claimed.
     pub fn claim(&self, path: &Path, force: bool) -> Result<()> {
         self.claim_to_keep(path, force)?;
         if self.undoes && !path.exists() {

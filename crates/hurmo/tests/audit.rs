@@ -176,7 +176,8 @@ fn every_check_explains_itself() {
         assert!(list.contains(check.name));
         let text = bench.hurmo(&format!("checks {}", check.name)).code(0);
         let text = String::from_utf8(text.get_output().stdout.clone()).unwrap();
-        for part in [check.counts, check.harm, check.cure, check.drawing] {
+        let cure = hurmo_pipeline::cures::cure_of(check.name).unwrap();
+        for part in [check.counts, check.harm, cure, check.drawing] {
             assert!(text.contains(part), "{}: {part}", check.name);
         }
     }

@@ -153,6 +153,23 @@ fn crates_know_only_those_below() {
 }
 
 #[test]
+fn the_core_names_no_command_and_no_option() {
+    for (module, code) in files(&source("hurmo-core")) {
+        let named = code.match_indices("--").find(|(at, _)| {
+            let before = code[..*at].chars().next_back();
+            let after = code[at + 2..].chars().next();
+            before.is_some_and(|c| " \"`(".contains(c)) && after.is_some_and(char::is_lowercase)
+        });
+        let line = named.map(|(at, _)| code[at..].lines().next());
+        assert_eq!(line, None, "hurmo-core, {module}: it names an option");
+        assert!(
+            !code.contains("`hurmo"),
+            "hurmo-core, {module}: it names a command"
+        );
+    }
+}
+
+#[test]
 fn paths_are_found_in_code() {
     let code = "use crate::mesh::{FaceId, Mesh};\nuse crate::{spatial::TriangleHierarchy, topology::{Edges, Side}, Model};\n\
                 let x = crate::measure::area(m); mycrate::no::x();";

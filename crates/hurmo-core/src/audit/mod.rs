@@ -30,6 +30,26 @@ use crate::progress::Observer;
 use crate::units::{Axis, Length};
 use rayon::prelude::*;
 
+/// The kind of work that clears the findings of a check.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Remedy {
+    /// Mending, as it is done unless more is asked for.
+    Mend,
+    /// Mending, where the check is named.
+    MendByName,
+    /// Filling holes.
+    Fill,
+    /// Reducing.
+    Decimate,
+    /// Remeshing.
+    Remesh,
+    /// Changing how the model is stored, its unit, size, place, names, normals or UVs.
+    Convert,
+    /// Work in the program that made the model, or a decision.
+    ByHand,
+}
+
 /// One kind of fault, and how it is found.
 pub struct Check {
     /// Its name, in lower case with hyphens.
@@ -39,7 +59,7 @@ pub struct Check {
     /// What goes wrong later because of it.
     pub harm: &'static str,
     /// What clears it.
-    pub cure: &'static str,
+    pub remedy: Remedy,
     /// A small drawing in text.
     pub drawing: &'static str,
     /// How bad it is, by brief.

@@ -51,9 +51,7 @@ pub enum BridgeError {
     #[error("{0} and {1} touch: a band between them would be pinched there")]
     Touch(RimId, RimId),
     /// The faces along one show their fronts where those along the other show their backs.
-    #[error(
-        "the faces along {0} and {1} face opposite ways, so a band between them would twist: `hurmo mend` turns faces"
-    )]
+    #[error("the faces along {0} and {1} face opposite ways, so a band between them would twist")]
     FaceOppositeWays(RimId, RimId),
     /// More pairs of edges than are looked at.
     #[error("{0} and {1} have too many edges for a band between them: {2} times {3}")]

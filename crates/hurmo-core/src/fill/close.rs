@@ -92,8 +92,8 @@ impl Ground<'_> {
     }
 }
 
-const CROSSES: &str =
-    "whatever closes it would meet other faces: --may-cross closes it all the same";
+/// Said of rims that are left: all that was tried meets other faces.
+pub const CROSSES: &str = "whatever closes it would meet other faces";
 
 /// What closing rims came to.
 pub(super) struct Closed {

@@ -40,6 +40,7 @@ mod values;
 mod weave;
 
 pub use bridge::{BridgeError, Bridged, bridge};
+pub use close::CROSSES;
 pub use islands::Islands;
 pub use kinds::{Kind, RimFacts, rims_described};
 pub use options::{FillOptions, Surface};
@@ -131,8 +132,8 @@ struct Ground<'m> {
     facing: OnceCell<Consistent>,
 }
 
-const FLOATS: &str =
-    "its part floats in another rim: --islands says whether that is to be dropped or joined";
+/// Said of rims of parts that float in another rim: whether these go or are joined is to be decided.
+pub const FLOATS: &str = "its part floats in another rim";
 const TWISTED: &str = "its surface is one-sided, like a twisted band: there is no inside to close";
 
 impl<'m> Ground<'m> {

@@ -9,6 +9,9 @@ use crate::mesh::{Model, PartId};
 use crate::topology::Edges;
 use std::collections::BTreeSet;
 
+/// Said of edges that were shared with buried faces alone.
+pub const OPENED: &str = "{edge|edges} opened where buried faces ended at the outer skin";
+
 pub(super) const INTERIOR: Cure = Cure {
     clears: &["interior-faces"],
     safe: false,
@@ -102,10 +105,7 @@ fn drop_interior(model: &mut Model, _options: &MendOptions) -> Result<Step, Mend
     *model = rest;
     Ok(Step {
         removed,
-        left: (opened > 0).then_some((
-            opened,
-            "{edge|edges} opened where buried faces ended at the outer skin; `hurmo fill` closes {it|them}",
-        )),
+        left: (opened > 0).then_some((opened, OPENED)),
         ..Step::did("buried {face|faces} dropped", count)
     })
 }

@@ -44,12 +44,13 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
         back_to_front.iter().filter(|&&back| back).count(),
     ));
     let one_sided = patches.one_sided.iter().filter(|&&twisted| twisted).count();
-    step.left = (one_sided > 0).then_some((
-        one_sided,
-        "{patch|patches} left inconsistent: {it is|they are} one-sided, like a twisted band; --cut-one-sided cuts {it|them} open",
-    ));
+    step.left = (one_sided > 0).then_some((one_sided, ONE_SIDED));
     Ok(step)
 }
+
+/// Said of patches that no turning makes consistent.
+pub const ONE_SIDED: &str =
+    "{patch|patches} left inconsistent: {it is|they are} one-sided, like a twisted band";
 
 /// For every patch, whether it is open and shows its back once its faces are turned as they
 /// must be: of those with faces that must turn, or of all.

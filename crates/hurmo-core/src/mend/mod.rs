@@ -45,7 +45,11 @@ mod zero_area;
 pub use after_cuts::{
     joining_distances, left_after_tidying, may_be_joined, tidied_after_cuts, tidiest,
 };
+pub use buried::OPENED;
+pub use facing::ONE_SIDED;
 pub use removed::Removed;
+pub use take_apart::ODD_SIDES;
+pub use weld::LEFT_APART;
 pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 pub use words::Change;
 

@@ -16,6 +16,10 @@ use crate::mesh::{EdgeId, Mesh, Model};
 use crate::topology::{Edges, Side, UnionFind, counted, join_across};
 use rustc_hash::{FxHashMap, FxHashSet};
 
+/// Said of non-manifold edges that stay, since their sides do not pair off.
+pub const ODD_SIDES: &str = "non-manifold {edge|edges} left: {it has|they have} an odd number of sides, \
+     and to take {it|them} apart would open edges";
+
 pub(super) const EDGES: Cure = Cure {
     clears: &["nonmanifold-edges"],
     safe: true,
@@ -88,11 +92,7 @@ pub(super) fn take_apart(model: &mut Model, gap: f64, how: impl Fn(EdgeId) -> Ap
         }
     }
     let mut step = Step {
-        left: (odd_edges > 0).then_some((
-            odd_edges,
-            "non-manifold {edge|edges} left: {it has|they have} an odd number of sides, and to take \
-             {it|them} apart would open edges; --also nonmanifold-edges does",
-        )),
+        left: (odd_edges > 0).then_some((odd_edges, ODD_SIDES)),
         ..Step::default()
     };
     if apart.is_empty() {

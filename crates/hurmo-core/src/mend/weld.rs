@@ -69,14 +69,14 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
             moved,
         ));
     } else if left > 0 {
-        step.left = Some((
-            left,
-            "{vertex|vertices} left apart where closed surfaces touch, which a weld would tie together; \
-             --near 0 does",
-        ));
+        step.left = Some((left, LEFT_APART));
     }
     Ok(step)
 }
+
+/// Said of vertices that stay apart, since a weld would tie closed surfaces together.
+pub const LEFT_APART: &str =
+    "{vertex|vertices} left apart where closed surfaces touch, which a weld would tie together";
 
 /// Takes apart again what a weld tied together: edges that got an odd number of sides, three or
 /// more, out of edges that had fewer. Faces are still those that `untied` has. Returns how many.

@@ -25,6 +25,11 @@ impl Change {
         }
     }
 
+    /// Whether it is this: one of the patterns that are public.
+    pub fn is(&self, pattern: &str) -> bool {
+        self.pattern == pattern
+    }
+
     /// What was done, as of so many: "vertex welded", if it was one.
     pub fn agreeing(&self) -> String {
         agreeing(self.pattern, self.count == 1)

@@ -19,7 +19,7 @@ use rustc_hash::FxHashMap;
 const EMPTY: u32 = u32::MAX;
 
 /// For every point, the lowest index among the points equal to it. `key(i)` gives a point's
-/// coordinates as bits; see [`position_key`] for why -0 must have been turned into 0.
+/// coordinates as bits; see `position_key` for why -0 must have been turned into 0.
 pub fn first_of_equal<K>(count: usize, key: impl Fn(usize) -> K + Sync) -> Vec<u32>
 where
     K: Hashed,

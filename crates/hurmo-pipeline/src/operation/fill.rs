@@ -5,10 +5,10 @@ use crate::quantity::axis;
 use crate::quantity::{RimSize, numbered, point};
 use crate::record::StepReport;
 use crate::text;
-use anyhow::{Result, bail};
+use anyhow::{Result, anyhow, bail};
 use clap::ValueEnum;
 use glam::DVec3;
-use hurmo_core::fill::{self, Islands, Surface};
+use hurmo_core::fill::{self, BridgeError, Islands, Surface};
 use hurmo_core::units::Axis;
 use std::ops::RangeInclusive;
 
@@ -87,7 +87,10 @@ impl Options {
     pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         if let Some(pair) = &self.bridge {
             let rims = two_rims(pair)?;
-            let bridged = fill::bridge(context.model, rims)?;
+            let bridged = fill::bridge(context.model, rims).map_err(|error| match error {
+                BridgeError::FaceOppositeWays(..) => anyhow!("{error}: `hurmo mend` turns faces"),
+                error => error.into(),
+            })?;
             let step = StepReport::bridged(context.model, rims, &bridged);
             return Ok(Outcome::new(bridged.model, vec![step]));
         }

@@ -77,7 +77,7 @@ impl StepReport {
             did,
             single,
             left: {
-                let mut left = words(&outcome.left);
+                let mut left: Vec<String> = outcome.left.iter().map(left_in_words).collect();
                 left.extend(perhaps_wanted_in_words(&outcome.perhaps_wanted));
                 left
             },
@@ -127,7 +127,7 @@ impl StepReport {
             .iter()
             .map(|left| {
                 let edges = text::counted(left.edges, "edge");
-                format!("{} ({edges}) left: {}", left.rim, left.reason)
+                format!("{} ({edges}) left: {}", left.rim, with_way_out(left.reason))
             })
             .collect();
         let meets = outcome.filled.iter().filter(|rim| rim.meets_others);
@@ -301,4 +301,28 @@ fn filled_in_words(rim: &fill::Filled) -> String {
         text::counted(rim.faces, "face"),
         measure(rim.area),
     )
+}
+
+/// What a mend left, with the option or command that deals with it.
+fn left_in_words(left: &mend::Change) -> String {
+    let them = if left.count == 1 { "it" } else { "them" };
+    let way_out = match left {
+        left if left.is(mend::LEFT_APART) => "; --near 0 does".to_string(),
+        left if left.is(mend::ODD_SIDES) => "; --also nonmanifold-edges does".into(),
+        left if left.is(mend::ONE_SIDED) => format!("; --cut-one-sided cuts {them} open"),
+        left if left.is(mend::OPENED) => format!("; `hurmo fill` closes {them}"),
+        _ => String::new(),
+    };
+    format!("{} {}{way_out}", count(left.count), left.agreeing())
+}
+
+/// Why a rim was left, with the option that closes it all the same.
+fn with_way_out(reason: &str) -> String {
+    match reason {
+        fill::CROSSES => format!("{reason}: --may-cross closes it all the same"),
+        fill::FLOATS => {
+            format!("{reason}: --islands says whether that is to be dropped or joined")
+        }
+        reason => reason.to_string(),
+    }
 }

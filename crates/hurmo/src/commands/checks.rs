@@ -5,6 +5,7 @@ use crate::{Ending, out};
 use anyhow::{Result, bail};
 use hurmo_core::audit::{Brief, CHECKS, Check, Level};
 use hurmo_pipeline::brief;
+use hurmo_pipeline::cures::cure_of;
 
 /// Arguments of `hurmo checks`.
 #[derive(Debug, clap::Args)]
@@ -73,7 +74,10 @@ fn markdown() -> String {
         let levels = BRIEFS.map(|name| level_of(name, check).name()).join(" | ");
         text += &format!(
             "| `{}` | {} | {} | {} | {levels} |\n",
-            check.name, check.counts, check.harm, check.cure
+            check.name,
+            check.counts,
+            check.harm,
+            cure(check)
         );
     }
     text
@@ -89,9 +93,14 @@ fn explained(check: &Check) -> String {
     };
     say("counts", check.counts);
     say("harm", check.harm);
-    say("cleared by", check.cure);
+    say("cleared by", cure(check));
     let levels = BRIEFS.map(|name| format!("{name} {}", level_in(name, check)));
     say("level", &levels.join(", "));
     text += &format!("{}\n", check.drawing);
     text
+}
+
+/// What clears the findings of a check.
+fn cure(check: &Check) -> &'static str {
+    cure_of(check.name).unwrap_or_default()
 }

@@ -1,7 +1,7 @@
 //! Concave faces: polygons with a reflex corner.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Measure, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, Measure, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::measure::vector_area;
 use crate::mesh::FaceId;
 use crate::triangulate::polygon;
@@ -11,7 +11,7 @@ pub(super) const CHECK: Check = Check {
     name: "concave-faces",
     counts: "polygons of four or more sides with a corner that turns inward",
     harm: "another program may cut them across the outside: the face folds over itself",
-    cure: "`hurmo mend --clear concave-faces`",
+    remedy: Remedy::MendByName,
     drawing: r"
     *-----------*
      \    o    /     the corner o

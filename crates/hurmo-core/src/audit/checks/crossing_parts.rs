@@ -3,7 +3,9 @@
 //! A part that only touches another, as one box that stands on another, meets it too.
 
 use crate::audit::Level::{Block, Off, Warn};
-use crate::audit::{Check, Found, Levels, Measure, MeshAnalysis, Needs, NotRun, Place, Search};
+use crate::audit::{
+    Check, Found, Levels, Measure, MeshAnalysis, Needs, NotRun, Place, Remedy, Search,
+};
 use crate::geometry::Bounds;
 use crate::mesh::PartId;
 use crate::spatial::MOST_PAIRS_OF_PARTS;
@@ -12,7 +14,7 @@ pub(super) const CHECK: Check = Check {
     name: "crossing-parts",
     counts: "pairs of parts whose faces meet",
     harm: "they look like one and are not: they print as lumps, and seams show when they move",
-    cure: "`hurmo mend --also crossing-parts`, where they are closed: they become one",
+    remedy: Remedy::MendByName,
     drawing: r"
     *---------*
     |  P1  *--+------*

@@ -2,15 +2,15 @@
 
 use crate::audit::Level::{Block, Warn};
 use crate::audit::place::grouped;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::VertexId;
 use crate::spatial::near_weld;
 
 pub(super) const CHECK: Check = Check {
     name: "duplicate-vertices",
-    counts: "vertices that a weld would remove: of equal positions, or within `--near`",
+    counts: "vertices that a weld would remove: of equal positions, or within a distance that is given",
     harm: "the surface only looks joined: it splits when smoothed, sculpted or reduced",
-    cure: "`hurmo mend` welds them",
+    remedy: Remedy::Mend,
     drawing: r"
     *-----o o-----*
     |     | |     |    two vertices where

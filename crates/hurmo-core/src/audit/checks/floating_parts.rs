@@ -1,14 +1,14 @@
 //! Floating parts: small scraps beside the largest part.
 
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::measure::floating_parts;
 
 pub(super) const CHECK: Check = Check {
     name: "floating-parts",
     counts: "parts under 1% of the largest part's area and under 5% of its diagonal",
     harm: "a scan's scraps: they print as crumbs and spoil bounds",
-    cure: "`hurmo mend --clear floating-parts`, which lists what it drops",
+    remedy: Remedy::MendByName,
     drawing: r"
      .-------.
     /         \     o

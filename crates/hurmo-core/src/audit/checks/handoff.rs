@@ -1,7 +1,7 @@
 //! How the model arrives: which way up, how large, and where.
 
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs, NotRun};
+use crate::audit::{Check, Found, Levels, Needs, NotRun, Remedy};
 use crate::units::Length;
 use glam::DVec3;
 
@@ -12,7 +12,7 @@ pub(super) const UP_AXIS: Check = Check {
     name: "wrong-up-axis",
     counts: "1 when the brief asks for an axis to point up and the model's is not known, or another",
     harm: "it arrives lying on its back",
-    cure: "`--up` states it, `hurmo convert --to-up` turns it",
+    remedy: Remedy::Convert,
     drawing: r"
       ^ z          ____
      /|\    or    /____>  ?
@@ -30,7 +30,7 @@ pub(super) const SUSPICIOUS_SIZE: Check = Check {
     name: "suspicious-size",
     counts: "1 when the longest side is not within what the brief calls usual",
     harm: "most likely the unit is wrong: it arrives a thousand times too large or too small",
-    cure: "`--unit` states it, `hurmo convert --real-size` makes it as large as it is",
+    remedy: Remedy::Convert,
     drawing: r"
     .   |#####|               *
        from  to        there?",
@@ -55,7 +55,7 @@ pub(super) const OFF_ORIGIN: Check = Check {
     name: "off-origin",
     counts: "1 when the origin lies further outside the bounds than a tenth of the diagonal",
     harm: "it is placed, turned and scaled about a point somewhere else",
-    cure: "`hurmo convert --origin base` or `centre`",
+    remedy: Remedy::Convert,
     drawing: r"
     +            +--+
     origin       |  |

@@ -3,14 +3,14 @@
 //! Decided exactly; see `spatial::contacts`. Faces without area take no part.
 
 use crate::audit::Level::{Block, Off, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::FaceId;
 
 pub(super) const CHECK: Check = Check {
     name: "intersecting-faces",
     counts: "faces that meet another away from a vertex or edge that they share",
     harm: "booleans and slicers go wrong where skins cross; baked light and cloth show it as spots",
-    cure: "`hurmo mend --also intersecting-faces`: closed parts become the boundary of what they fill",
+    remedy: Remedy::MendByName,
     drawing: r"
           *
           |\

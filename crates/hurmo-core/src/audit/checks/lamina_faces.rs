@@ -1,7 +1,7 @@
 //! Lamina faces: faces on the same vertices.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::{FaceId, Mesh, VertexId};
 use rustc_hash::FxHashMap;
 
@@ -9,7 +9,7 @@ pub(super) const CHECK: Check = Check {
     name: "lamina-faces",
     counts: "faces beyond the first on the same vertices",
     harm: "two skins in one place flicker, double the cost, and make every edge of theirs non-manifold",
-    cure: "`hurmo mend` keeps the one that its neighbours need, or none of a pair that closes nothing in",
+    remedy: Remedy::Mend,
     drawing: r"
     *=======*
     !       !    two faces over the

@@ -3,13 +3,13 @@
 //! Each is looked for only where the brief states the limit.
 
 use crate::audit::Level::{Block, Note, Off};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy};
 
 pub(super) const TRIANGLES: Check = Check {
     name: "too-many-triangles",
     counts: "triangles over the brief's limit, polygons counted as cut up",
     harm: "the model costs more than the scene can pay",
-    cure: "`hurmo decimate`",
+    remedy: Remedy::Decimate,
     drawing: r"
     |###########|#####
     0         limit   triangles",
@@ -26,7 +26,7 @@ pub(super) const PARTS: Check = Check {
     name: "too-many-parts",
     counts: "parts over the brief's limit",
     harm: "more pieces than the next step can take: each is a draw, a shell, or a loose print",
-    cure: "dropping or joining parts",
+    remedy: Remedy::ByHand,
     drawing: r"
     [P1] [P2] | [P3]
             limit",
@@ -39,7 +39,7 @@ pub(super) const MATERIALS: Check = Check {
     name: "too-many-materials",
     counts: "materials over the brief's limit",
     harm: "each is a draw call of its own",
-    cure: "joining materials in the program that made them",
+    remedy: Remedy::ByHand,
     drawing: r"
     tar  brass | glass
              limit",
@@ -55,7 +55,7 @@ pub(super) const SIZE: Check = Check {
     name: "too-large",
     counts: "axes along which the model is longer than the brief's limit",
     harm: "it doesn't fit the bed, the box or the scene",
-    cure: "`hurmo convert --scale`, or the right unit",
+    remedy: Remedy::Convert,
     drawing: r"
     *-----------|--*
     |           |  |    sticks out of the
@@ -76,7 +76,7 @@ pub(super) const UNIT: Check = Check {
     name: "wrong-unit",
     counts: "1 when the brief asks for a unit and the model's is not known, or another",
     harm: "it arrives a thousand times too large or too small",
-    cure: "`--unit` states it, `hurmo convert --to-unit` changes it",
+    remedy: Remedy::Convert,
     drawing: r"
     |----------|
      25.4 what?",

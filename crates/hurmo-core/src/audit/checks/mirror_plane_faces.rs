@@ -1,7 +1,7 @@
 //! Mirror-plane faces: buried once the model is mirrored.
 
 use crate::audit::Level::Warn;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::VertexId;
 
 /// How far off the plane a vertex still lies in it, as a share of the diagonal.
@@ -9,9 +9,9 @@ const IN_PLANE: f64 = 1e-6;
 
 pub(super) const CHECK: Check = Check {
     name: "mirror-plane-faces",
-    counts: "with `--mirror`: faces that lie in the mirror plane",
+    counts: "where a mirror plane is given: faces that lie in it",
     harm: "once mirrored they are a wall inside, and the two halves never weld",
-    cure: "deleting them before mirroring",
+    remedy: Remedy::ByHand,
     drawing: r"
     *-------#.......*
     |       #       :    # lies in the plane: a wall

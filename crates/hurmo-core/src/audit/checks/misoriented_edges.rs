@@ -1,13 +1,13 @@
 //! Misoriented edges: neighbours that face opposite ways.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "misoriented-edges",
     counts: "edges whose two faces run them the same way",
     harm: "one of the two faces shows its back: dark shading, holes in engines, wrong solids in print",
-    cure: "`hurmo mend` turns the fewest faces",
+    remedy: Remedy::Mend,
     drawing: r"
     *---->o---->*      front | back
     |     !     |      both faces run the

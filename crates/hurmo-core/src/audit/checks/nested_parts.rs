@@ -7,7 +7,7 @@
 //! each other; parts that lie in each other like shells cost one look each.
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Place, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Place, Remedy, Search};
 use crate::measure::PartMeasure;
 use crate::mesh::{FaceId, PartId};
 use crate::orientation::{INSIDE, corners_once};
@@ -23,7 +23,7 @@ pub(super) const CHECK: Check = Check {
     name: "nested-parts",
     counts: "parts wholly inside another; a hollow is none",
     harm: "nobody sees them, and everybody pays for them; a printer may make a void of them",
-    cure: "`hurmo mend --clear nested-parts`, or turning it inward where a hollow was meant",
+    remedy: Remedy::MendByName,
     drawing: r"
     *-----------*
     |   *---*   |

@@ -1,13 +1,13 @@
 //! N-gons: faces of five or more sides.
 
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "ngons",
     counts: "faces of five or more sides",
     harm: "each program cuts them its own way; they shade and subdivide unevenly",
-    cure: "`hurmo mend --clear ngons` (quads where they come out well), or --triangulate",
+    remedy: Remedy::MendByName,
     drawing: r"
       *-----*
      /       \

@@ -1,7 +1,7 @@
 //! No thickness: parts that are open sheets.
 
 use crate::audit::Level::{Block, Note, Off};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::geometry::vector_area_of;
 use crate::mesh::{Mesh, PartId, VertexId};
 use crate::topology::{Edges, Rim, Rims};
@@ -14,7 +14,7 @@ pub(super) const CHECK: Check = Check {
     name: "no-thickness",
     counts: "parts that are open sheets: their rims span over a fifth of their own area",
     harm: "a sheet has no volume: it can't be printed, and shows nothing from behind",
-    cure: "thickness given in the program that made it, or a closed shape",
+    remedy: Remedy::ByHand,
     drawing: r"
       _.-----._
     o'         'o    nothing below it:

@@ -1,7 +1,7 @@
 //! Non-planar faces: polygons that are not flat.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::geometry::off_plane;
 use crate::mesh::FaceId;
 
@@ -12,7 +12,7 @@ pub(super) const CHECK: Check = Check {
     name: "non-planar-faces",
     counts: "polygons with a corner further off their best plane than 1% of their longest edge",
     harm: "each program cuts them another way: the surface changes with the program, and shading breaks along the cut",
-    cure: "`hurmo mend --clear non-planar-faces`",
+    remedy: Remedy::MendByName,
     drawing: r"
     *-------*
     |       |      three corners in a plane,

@@ -1,13 +1,13 @@
 //! Non-manifold edges: three or more faces on one edge.
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "nonmanifold-edges",
     counts: "edges in three or more face sides",
     harm: "no inside and outside there; subdivision, unwrapping and slicing fail",
-    cure: "`hurmo mend` takes sheets apart where sides pair off, `--also nonmanifold-edges` elsewhere, too",
+    remedy: Remedy::Mend,
     drawing: r"
          *-------*
          |       |

@@ -1,7 +1,7 @@
 //! Normals that the file gives: missing, or wrong.
 
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs};
+use crate::audit::{Check, Found, Levels, Needs, Remedy};
 use crate::measure::vector_area;
 use crate::mesh::FaceId;
 use glam::DVec3;
@@ -13,7 +13,7 @@ pub(super) const MISSING: Check = Check {
     name: "missing-normals",
     counts: "faces with an area and a corner without normal, in a model of which other corners have one",
     harm: "one program makes them up, another leaves the faces black",
-    cure: "`hurmo convert --normals smooth=40`",
+    remedy: Remedy::Convert,
     drawing: r"
      ^   ^   ?   ^
      +---+---+---+",
@@ -39,7 +39,7 @@ pub(super) const BAD: Check = Check {
     name: "bad-normals",
     counts: "faces with a normal at a corner that has no length, is no number, or points to their other side",
     harm: "black patches, and light from the wrong side",
-    cure: "`hurmo convert --normals smooth=40`; `hurmo mend --clear reversed-faces` where it is the faces that are wrong",
+    remedy: Remedy::Convert,
     drawing: r"
      ^       ^
      +---+---+

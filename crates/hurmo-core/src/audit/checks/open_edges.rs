@@ -4,7 +4,7 @@
 
 use super::mirror_plane_faces::mirror_plane;
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Place, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Place, Remedy, Search};
 use crate::mesh::RimId;
 use crate::topology::Rim;
 
@@ -12,7 +12,7 @@ pub(super) const CHECK: Check = Check {
     name: "open-edges",
     counts: "edges in exactly one face side; rims in a mirror plane are left out",
     harm: "a printer can't tell inside from outside; smoothing and booleans tear here",
-    cure: "`hurmo fill`; `hurmo mend` where the rim is a seam, or a vertex lies on another face's edge",
+    remedy: Remedy::Fill,
     drawing: r"
     *---*---*---*
     |   |   |   |

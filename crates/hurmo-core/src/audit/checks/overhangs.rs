@@ -1,7 +1,7 @@
 //! Overhangs: what would print in mid-air.
 
 use crate::audit::Level::{Note, Off};
-use crate::audit::{Check, Elements, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Elements, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::measure::vector_area;
 use crate::mesh::FaceId;
 use crate::units::Axis;
@@ -13,7 +13,7 @@ pub(super) const CHECK: Check = Check {
     name: "overhangs",
     counts: "faces that look down more steeply than an angle (45° unless stated) from the build direction, and don't rest on the bed",
     harm: "printed in mid-air: they sag, or need supports that scar them",
-    cure: "another direction of building, or supports",
+    remedy: Remedy::ByHand,
     drawing: r"
     *-----------*
     |    ____   |

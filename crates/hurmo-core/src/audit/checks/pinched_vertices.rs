@@ -1,13 +1,13 @@
 //! Pinched vertices: sheets that hang together at a point.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "pinched-vertices",
     counts: "vertices whose faces form more than one fan",
     harm: "sheets that hang together at a point only: they tear when moved, smoothed or printed",
-    cure: "`hurmo mend --clear pinched-vertices` gives each sheet its own vertex",
+    remedy: Remedy::MendByName,
     drawing: r"
     *-----*
      \   /

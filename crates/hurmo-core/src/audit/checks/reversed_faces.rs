@@ -1,13 +1,13 @@
 //! Reversed faces: what must turn.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "reversed-faces",
     counts: "faces that must turn for every patch to be consistent and every closed one to face outward; walls of hollows face inward",
     harm: "seen from outside they vanish or shade black; a printer takes them for a hollow",
-    cure: "`hurmo mend` turns them",
+    remedy: Remedy::Mend,
     drawing: r"
       ^     ^
     *---*-----*-----*

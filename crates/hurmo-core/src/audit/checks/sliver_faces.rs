@@ -2,7 +2,7 @@
 
 use super::zero_area_faces::{is_zero_area, least_area};
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::{FaceId, Mesh};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -11,7 +11,7 @@ pub(super) const CHECK: Check = Check {
     name: "sliver-faces",
     counts: "triangles (polygons fan-split) whose longest edge is over 50 times the height on it",
     harm: "normals there are noise: dark streaks, bad simulation, failing booleans",
-    cure: "`hurmo mend --clear sliver-faces`, or `hurmo remesh`",
+    remedy: Remedy::MendByName,
     drawing: r"
     *---------------------------*
       `---.                .---'     a hundred times

@@ -1,14 +1,14 @@
 //! Stray edges: line elements in no face.
 
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::VertexId;
 
 pub(super) const CHECK: Check = Check {
     name: "stray-edges",
     counts: "distinct edges of line elements that lie in no face",
     harm: "left over from drawing: they vanish or turn to needles in other programs, and no weld or fill gets rid of them",
-    cure: "`hurmo mend --clear stray-edges` drops line elements",
+    remedy: Remedy::MendByName,
     drawing: r"
     *-----*
     |     |=======o    an edge that

@@ -1,13 +1,13 @@
 //! Stray vertices: in no face.
 
 use crate::audit::Level::{Block, Note, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "stray-vertices",
     counts: "vertices in no face",
     harm: "they enlarge bounds and files, and confuse centring and snapping",
-    cure: "`hurmo mend` drops them",
+    remedy: Remedy::Mend,
     drawing: r"
     *-----*
     |     |        o    a vertex that

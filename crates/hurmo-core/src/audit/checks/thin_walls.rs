@@ -6,7 +6,7 @@
 //! four a triangle, each about log n.
 
 use crate::audit::Level::{Off, Warn};
-use crate::audit::{Check, Elements, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Elements, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::spatial::{Capped, Crossing, MOST_WORK, TriangleHierarchy, crossings};
 use rayon::prelude::*;
 
@@ -14,7 +14,7 @@ pub(super) const CHECK: Check = Check {
     name: "thin-walls",
     counts: "faces whose wall is thinner than the brief allows",
     harm: "too thin to print or cast: it breaks, warps, or is left out",
-    cure: "thickness given in the program that made it",
+    remedy: Remedy::ByHand,
     drawing: r"
     ________________
     ----------------    0.3 mm where the

@@ -1,14 +1,14 @@
 //! Uneven density: large faces beside small ones.
 
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use rayon::prelude::*;
 
 pub(super) const CHECK: Check = Check {
     name: "uneven-density",
     counts: "edges between faces of which one has over 20 times the area of the other",
     harm: "smoothing pulls them crooked, booleans leave needles, details end where large faces begin",
-    cure: "`hurmo remesh`",
+    remedy: Remedy::Remesh,
     drawing: r"
     *---------------*-*-*
     |               *-*-*

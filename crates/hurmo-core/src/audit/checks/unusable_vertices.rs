@@ -1,13 +1,13 @@
 //! Unusable vertices: with a coordinate that is no number, or one too large to reckon with.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "unusable-vertices",
     counts: "vertices with a coordinate that is no number, or beyond 1e100",
     harm: "faces on them are nowhere; programs refuse the file, or crash",
-    cure: "`hurmo mend` drops the faces on them",
+    remedy: Remedy::Mend,
     drawing: r"
     *-----*
     |     | ` .

@@ -1,7 +1,7 @@
 //! Zero-area faces.
 
 use crate::audit::Level::Block;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Mesh};
 
@@ -9,7 +9,7 @@ pub(super) const CHECK: Check = Check {
     name: "zero-area-faces",
     counts: "faces that repeat a vertex, or of no more area than 1e-12 of the squared diagonal",
     harm: "no normal can be worked out: black spots, broken tangents, failing booleans",
-    cure: "`hurmo mend` collapses or flips them away",
+    remedy: Remedy::Mend,
     drawing: r"
     *-----------*
      \         /

@@ -1,13 +1,13 @@
 //! Zero-length edges.
 
 use crate::audit::Level::Warn;
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 
 pub(super) const CHECK: Check = Check {
     name: "zero-length-edges",
     counts: "distinct edges whose two ends are at one place",
     harm: "bevels, subdivision and unwrapping divide by the length: spikes, black spots, stretched textures",
-    cure: "`hurmo mend` welds the two ends",
+    remedy: Remedy::Mend,
     drawing: r"
     *-------*
     |       |

@@ -24,7 +24,7 @@ mod own_patch;
 mod regions;
 
 use crate::audit::Level::{Block, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::FaceId;
 use crate::spatial::{MOST_WORK, TriangleHierarchy};
 use glam::DVec3;
@@ -51,7 +51,7 @@ pub(super) const CHECK: Check = Check {
     name: "interior-faces",
     counts: "faces with solid on both sides",
     harm: "they cost and never show; baked light bleeds, booleans and printers take them for walls",
-    cure: "`hurmo mend --clear interior-faces`, or a new skin",
+    remedy: Remedy::MendByName,
     drawing: r"
      _________________
     |        !        |

@@ -2,13 +2,13 @@
 
 use super::scene_of;
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs};
+use crate::audit::{Check, Found, Levels, Needs, Remedy};
 
 pub(in super::super) const UNWANTED_ANIMATION: Check = Check {
     name: "unwanted-animation",
     counts: "animations",
     harm: "a stray key moves, turns or scales the model as soon as it is played",
-    cure: "deleting them in the program that made it, unless they are meant",
+    remedy: Remedy::ByHand,
     drawing: r"
     frame 0    frame 1
     [    ]     [  ]      who shrank it?",

@@ -2,14 +2,14 @@
 
 use super::scene_of;
 use crate::audit::Level::{Note, Off};
-use crate::audit::{Check, Found, Levels, Needs};
+use crate::audit::{Check, Found, Levels, Needs, Remedy};
 use rustc_hash::FxHashSet;
 
 pub(in super::super) const UNUSED_MATERIALS: Check = Check {
     name: "unused-materials",
     counts: "materials that no face has",
     harm: "they bring their textures along, and are looked after for nothing",
-    cure: "deleting them in the program that made it",
+    remedy: Remedy::ByHand,
     drawing: r"
     tar  brass  glass
      |     |      .

@@ -2,7 +2,7 @@
 
 use super::scene_of;
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, Needs};
+use crate::audit::{Check, Found, Levels, Needs, Remedy};
 use crate::scene::{NodeId, is_safe_name};
 use rustc_hash::FxHashSet;
 
@@ -10,7 +10,7 @@ pub(in super::super) const DUPLICATE_NAMES: Check = Check {
     name: "duplicate-names",
     counts: "objects beyond the first of the same name",
     harm: "scripts, animations and exports find the wrong one, or rename it without a word",
-    cure: "`hurmo convert --unique-names`",
+    remedy: Remedy::Convert,
     drawing: r"
     plank   plank   oar
             ^ which one?",
@@ -31,7 +31,7 @@ pub(in super::super) const UNSAFE_NAMES: Check = Check {
     name: "unsafe-names",
     counts: "names of objects and materials with other signs than letters, digits, _ - . of ASCII, or over 63 of them",
     harm: "programs cut, change or refuse them, and what refers to them finds nothing",
-    cure: "`hurmo convert --safe-names`",
+    remedy: Remedy::Convert,
     drawing: r"
     wet wood / 2   ->  wet_wood ? wet ?",
     levels: Levels::new(Off, Off, Note, Off),

@@ -2,14 +2,14 @@
 
 use super::scene_of;
 use crate::audit::Level::{Note, Warn};
-use crate::audit::{Check, Found, Levels, Needs};
+use crate::audit::{Check, Found, Levels, Needs, Remedy};
 use crate::scene::NodeId;
 
 pub(in super::super) const EMPTY_OBJECTS: Check = Check {
     name: "empty-objects",
     counts: "objects without a face, on which nothing hangs that has one, and which nothing else makes use of",
     harm: "left over from the making: they clutter the scene, and count as objects",
-    cure: "`hurmo convert --drop-empty`",
+    remedy: Remedy::Convert,
     drawing: r"
     stage -+- plank
            +- plank.001

@@ -2,14 +2,14 @@
 
 use super::scene_of;
 use crate::audit::Level::{Block, Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy};
 use crate::scene::{Image, ImageData, is_safe_name};
 
 pub(in super::super) const MISSING_TEXTURES: Check = Check {
     name: "missing-textures",
     counts: "textures that materials name and that are not in the model's folder or below it",
     harm: "the next program shows the model in one flat colour, or in none",
-    cure: "putting the file beside the model, or packing it in (GLB)",
+    remedy: Remedy::ByHand,
     drawing: r"
     material --> brass.png
                  (no such file)",
@@ -22,7 +22,7 @@ pub(in super::super) const UNSAFE_TEXTURE_NAMES: Check = Check {
     name: "unsafe-texture-names",
     counts: "textures in files with other signs in their names than letters, digits, _ - . of ASCII, folders aside",
     harm: "a space or an accent is enough for a program not to find them",
-    cure: "`hurmo convert --safe-names`",
+    remedy: Remedy::Convert,
     drawing: r"
     wet wood.png
        ^",
@@ -41,7 +41,7 @@ pub(in super::super) const ABSOLUTE_TEXTURE_PATHS: Check = Check {
     name: "absolute-texture-paths",
     counts: "textures that are named by a place on the disk of who made them",
     harm: "on any other machine there is no such place",
-    cure: "`hurmo convert --textures copy`, which puts the file beside the model, if it is there",
+    remedy: Remedy::Convert,
     drawing: r"
     C:\work\props\brass.png
     ^ whose disk?",
@@ -58,7 +58,7 @@ pub(in super::super) const OVERSIZED_TEXTURES: Check = Check {
     name: "oversized-textures",
     counts: "textures with more pixels along a side than the brief's limit",
     harm: "they take memory that the scene needs elsewhere; some machines refuse them",
-    cure: "`hurmo convert --texture-limit 2048`",
+    remedy: Remedy::Convert,
     drawing: r"
     |########|####|
     0      limit  pixels",

@@ -2,7 +2,7 @@
 
 use super::scene_of;
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, Remedy};
 use crate::scene::{NodeId, Shows};
 use glam::{DAffine3, DMat3};
 
@@ -13,7 +13,7 @@ pub(in super::super) const UNAPPLIED_TRANSFORMS: Check = Check {
     name: "node-transforms",
     counts: "objects whose own transform turns or scales their mesh",
     harm: "sizes and angles read wrong where the transform is not looked at; bevels, physics and exports come out skewed",
-    cure: "`hurmo convert --flatten-transforms`",
+    remedy: Remedy::Convert,
     drawing: r"
     +--+     x 2, 30°    /\
     |  |   ----------->  \ /  stored small and straight,
@@ -31,7 +31,7 @@ pub(in super::super) const MIRRORING_TRANSFORMS: Check = Check {
     name: "mirroring-transforms",
     counts: "objects that a negative scale mirrors, their own or that of what they hang on",
     harm: "faces turn inside out and normal maps upside down wherever the sign is lost",
-    cure: "`hurmo convert --flatten-transforms`",
+    remedy: Remedy::Convert,
     drawing: r"
      stored |  shown
        |\   |   /|

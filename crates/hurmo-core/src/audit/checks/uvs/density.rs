@@ -2,7 +2,7 @@
 
 use super::textures;
 use crate::audit::Level::{Note, Off};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::FaceId;
 use rustc_hash::FxHashMap;
 
@@ -10,7 +10,7 @@ pub(in super::super) const UNEVEN_TEXEL_DENSITY: Check = Check {
     name: "uneven-texel-density",
     counts: "faces with over 2 times more or fewer pixels of texture along a length than most of their material's surface",
     harm: "sharp beside blurred, and texture memory spent where nobody looks",
-    cure: "scaling the islands to one density in the program that made it",
+    remedy: Remedy::ByHand,
     drawing: r"
     +--+--+--+--+ +-+-+-+-+-+-+-+-+
     |  |  |  |  | +-+-+-+-+-+-+-+-+

@@ -2,7 +2,7 @@
 
 use super::textures;
 use crate::audit::Level::{Note, Off, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, Remedy};
 use crate::mesh::FaceId;
 use crate::uv::{LITTLE, Layout, Overlaps};
 
@@ -13,7 +13,7 @@ pub(in super::super) const ZERO_AREA_UVS: Check = Check {
     name: "zero-area-uvs",
     counts: "faces with an area whose UVs have none: at most 1e-12 of the tile",
     harm: "the texture smears across them, and there is no tangent for normal maps",
-    cure: "unfolding these faces in the program that made it",
+    remedy: Remedy::ByHand,
     drawing: r"
     +---+
     |   |  -->  |   a face becomes a line
@@ -33,7 +33,7 @@ pub(in super::super) const OVERLAPPING_UVS: Check = Check {
     name: "overlapping-uvs",
     counts: "faces whose UVs lie on those of others with the same material, by more than a millionth of the tile",
     harm: "what is painted or baked on the one shows on the other",
-    cure: "packing the islands apart, unless it is meant: mirrored halves, repeated boards",
+    remedy: Remedy::ByHand,
     drawing: r"
     +-----+
     |   +-|---+
@@ -60,7 +60,7 @@ pub(in super::super) const MIRRORED_UVS: Check = Check {
     name: "mirrored-uvs",
     counts: "faces whose UVs run clockwise",
     harm: "writing reads backwards, and normal maps are lit from the wrong side in programs that don't look out for it",
-    cure: "turning the islands over in the program that made it, unless it is meant",
+    remedy: Remedy::ByHand,
     drawing: r"
     +---+      +---+
     | b |  --> | d |
@@ -79,7 +79,7 @@ pub(in super::super) const UVS_OUTSIDE_TILE: Check = Check {
     name: "uvs-outside-tile",
     counts: "faces with a UV below 0 or above 1, by more than a millionth",
     harm: "where the texture does not repeat, its rim is drawn out; bakes and atlases leave it out",
-    cure: "moving the islands into the tile, unless the texture is made to repeat",
+    remedy: Remedy::ByHand,
     drawing: r"
     +-----+
     |   +-|-+
@@ -101,7 +101,7 @@ pub(in super::super) const NONMANIFOLD_UVS: Check = Check {
     name: "nonmanifold-uvs",
     counts: "edges at which more than two faces go on from each other in the UVs, too",
     harm: "unfolding and baking do not know which of them is next",
-    cure: "taking the faces apart: `hurmo mend --clear nonmanifold-edges`",
+    remedy: Remedy::MendByName,
     drawing: r"
        \  /
         \/        in the texture as well

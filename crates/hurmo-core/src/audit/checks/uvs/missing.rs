@@ -1,7 +1,7 @@
 //! Faces without UVs.
 
 use crate::audit::Level::{Off, Warn};
-use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Search};
+use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::{FaceId, Tag};
 use crate::scene::Material;
 use rustc_hash::FxHashSet;
@@ -10,7 +10,7 @@ pub(in super::super) const MISSING_UVS: Check = Check {
     name: "missing-uvs",
     counts: "faces without UVs whose material has a texture, or that are part of an object of which other faces have them",
     harm: "the texture can't be put on: one colour, or smears",
-    cure: "UVs from the program that made it; a rebuilt model gets new ones with `hurmo bake`",
+    remedy: Remedy::Convert,
     drawing: r"
     +---+---+      +---+
     | # | ? |  --> | # |   texture
