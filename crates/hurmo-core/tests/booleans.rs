@@ -7,7 +7,7 @@ use hurmo_core::cut::{Plane, cut};
 use hurmo_core::measure::{area, bounds};
 use hurmo_core::mesh::{CornerLayer, FaceTags, Tag};
 use hurmo_core::spatial::Border;
-use hurmo_core::{Mesh, Model, VertexId, shapes};
+use hurmo_core::{FaceId, Mesh, Model, VertexId, shapes};
 use proptest::prelude::*;
 
 /// Two closed meshes in one model, and which faces are the second's.
@@ -36,16 +36,11 @@ const DIFFERENCE: fn(&Windings) -> bool = |w| w[0] > 0 && w[1] <= 0;
 
 fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> BooleanOutcome {
     let (model, split) = both(one, other);
+    let of = |face: FaceId| Some(usize::from(face.index() >= split));
     let solids = Solids {
-        count: 2,
-        of: &|face| Some(usize::from(face.index() >= split)),
-        group: Solids::ONE_GROUP,
-        may_meet: MayMeet::Any,
-        inside: &inside,
         tell: Some(Filled::Positive),
-        sheet: None,
         rounding: Rounding::of(&model.mesh, false),
-        join_within: 0.0,
+        ..Solids::new(2, &of, &inside)
     };
     resolve(&model, &solids, &()).unwrap()
 }

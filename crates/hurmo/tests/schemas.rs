@@ -18,7 +18,50 @@ fn documents_fit_the_schemas_that_are_kept() {
     let cut = include_str!("../../../docs/cut.schema.json");
     let ladder = include_str!("../../../docs/ladder.schema.json");
     let prep = include_str!("../../../docs/prep.schema.json");
+    let job = include_str!("../../../docs/job.schema.json");
+    let rims = include_str!("../../../docs/rims.schema.json");
+    let parts = include_str!("../../../docs/parts.schema.json");
+    let convert = include_str!("../../../docs/convert.schema.json");
     for (name, kept, lines, wrong) in [
+        (
+            "job",
+            job,
+            [
+                "mend prop.obj -o mended.obj",
+                "boolean cube.obj cube.obj -o both.obj --as union --move 0.5,0,0",
+            ],
+            "/before/mesh/faces",
+        ),
+        (
+            "reskin",
+            job,
+            [
+                "reskin cube.obj -o skin.obj --cell 0.1",
+                "decimate mended.obj -o low.obj --to 50%",
+            ],
+            "/after/mesh/area",
+        ),
+        (
+            "rims",
+            rims,
+            ["fill prop.obj", "fill low.obj"],
+            "/rims/0/edges",
+        ),
+        (
+            "parts",
+            parts,
+            ["parts prop.obj", "parts cube.obj"],
+            "/parts/0/faces",
+        ),
+        (
+            "convert",
+            convert,
+            [
+                "convert cube.obj -o cube.stl",
+                "convert prop.obj -o prop.glb --normals flat --uvs new",
+            ],
+            "/factor",
+        ),
         (
             "compare",
             compare,

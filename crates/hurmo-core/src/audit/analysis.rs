@@ -192,7 +192,7 @@ impl<'m> MeshAnalysis<'m> {
         self.caps.get_or_init(|| caps(self)).as_ref()
     }
 
-    /// Whether a face repeats a vertex or has too little area to count (DESIGN §4).
+    /// Whether a face repeats a vertex or has too little area to count (`docs/checks.md`).
     #[inline]
     pub fn has_no_area(&self, face: FaceId) -> bool {
         self.empty[face.index()]

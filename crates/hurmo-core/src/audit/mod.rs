@@ -7,6 +7,19 @@
 //! ```
 //!
 //! To add a check: write a file in `checks/` with one [`Check`] and name it in [`CHECKS`].
+//!
+//! ```
+//! use hurmo_core::audit::{AuditOptions, audit};
+//! use hurmo_core::{Model, shapes};
+//!
+//! // A sheet has an open rim; a sphere has none.
+//! let sheet = Model::from(shapes::grid(4, 4, 1.0, 1.0));
+//! let found = audit(&sheet, &AuditOptions::default(), &());
+//! assert_eq!(found.count("open-edges"), 16);
+//! let ball = Model::from(shapes::sphere(1.0, 3));
+//! let found = audit(&ball, &AuditOptions::default(), &());
+//! assert!(found.passes() && found.mesh.watertight);
+//! ```
 
 mod analysis;
 mod brief;

@@ -9,6 +9,23 @@
 //! Faces that meet nothing stay as they are, n-gons too; pieces of the others take their UVs, normals,
 //! colours and tags from their own face. Zhou, Grinspun, Zorin & Jacobson 2016 (Mesh
 //! Arrangements for Solid Geometry).
+//!
+//! ```
+//! use glam::DVec3;
+//! use hurmo_core::boolean::{Filled, Operation, Solids, resolve};
+//! use hurmo_core::parts::joined;
+//! use hurmo_core::{Model, measure, shapes};
+//!
+//! // Two cubes that share an eighth of each.
+//! let cube = |at: f64| shapes::cuboid(DVec3::splat(at), DVec3::splat(at + 1.0), 1);
+//! let (one, two) = (Model::from(cube(0.0)), Model::from(cube(0.5)));
+//! let both = joined(&[("one".into(), &one), ("two".into(), &two)]).model;
+//! let faces = one.mesh.face_count();
+//! let of = |face: hurmo_core::FaceId| Some(usize::from(face.index() >= faces));
+//! let union = |windings: &_| Operation::Union.holds(windings, Filled::Positive, 2);
+//! let made = resolve(&both, &Solids::new(2, &of, &union), &()).unwrap();
+//! assert!((measure::volume(&made.model.mesh) - 1.875).abs() < 1e-12);
+//! ```
 
 mod again;
 mod assemble;
@@ -145,7 +162,27 @@ pub struct Solids<'s> {
     pub join_within: f64,
 }
 
-impl Solids<'_> {
+impl<'s> Solids<'s> {
+    /// So many solids of one group, bounded by the faces that `of` says, and what is `inside`. Nothing is known
+    /// of which faces meet, positions are rounded to double precision, and nothing more is asked for.
+    pub fn new(
+        count: usize,
+        of: &'s (dyn Fn(FaceId) -> Option<usize> + Sync),
+        inside: &'s Rule<'s>,
+    ) -> Self {
+        Self {
+            count,
+            of,
+            group: Self::ONE_GROUP,
+            may_meet: MayMeet::Any,
+            inside,
+            tell: None,
+            sheet: None,
+            rounding: Rounding::Double,
+            join_within: 0.0,
+        }
+    }
+
     /// The group of which all faces are.
     pub const ONE_GROUP: &'static (dyn Fn(FaceId) -> u32 + Sync) = &|_| 0;
 }

@@ -8,6 +8,16 @@
 //!
 //! Distances are exact, from points to triangles through a hierarchy. Cost: a query a corner and
 //! a sample each way, and those of the search for the farthest point.
+//!
+//! ```
+//! use hurmo_core::compare::{CompareOptions, compare};
+//! use hurmo_core::shapes;
+//!
+//! let (coarse, fine) = (shapes::sphere(1.0, 2), shapes::sphere(1.0, 4));
+//! let apart = compare(&coarse, &fine, &CompareOptions::default(), &()).unwrap();
+//! // What was found, and what is proved: nothing lies farther off than that.
+//! assert!(apart.max().distance > 0.0 && apart.max().distance <= apart.at_most());
+//! ```
 
 mod hausdorff;
 mod keeps;

@@ -16,9 +16,22 @@
 //! (see `cracks`).
 //! Every collapse inside a surface keeps the volume (after Lindstrom & Turk 1998, but along the
 //! normal), since quadrics alone make round shapes larger; and where few triangles are left, they
-//! are fitted to the first surface in the end (see `place`). Large surfaces are reduced in
+//! are fitted to the first surface in the end (see `vertex_refit`). Large surfaces are reduced in
 //! regions, many at once (see `regions`).
 //! Cost: O(n log n) time; about 250 bytes a triangle.
+//!
+//! ```
+//! use hurmo_core::decimate::{DecimateOptions, decimate};
+//! use hurmo_core::{Model, shapes};
+//!
+//! let ball = Model::from(shapes::sphere(1.0, 4));
+//! let options = DecimateOptions {
+//!     to: Some(500),
+//!     ..DecimateOptions::default()
+//! };
+//! let reduced = decimate(&ball, &options, &());
+//! assert!(reduced.model.mesh.face_count() <= 500);
+//! ```
 
 mod cracks;
 mod crossing;

@@ -13,7 +13,7 @@
 //! has three unknowns a vertex and is solved by conjugate gradients (Hestenes & Stiefel 1952);
 //! moves that change nothing, as along a flat face, are kept small. Vertices on borders, and where
 //! sheets meet, stay; those on the plane where a half ends move along it. Places on the
-//! faces and vertices of the reduced surface count, too (see `first`). A round is kept if the fourth
+//! faces and vertices of the reduced surface count, too (see `reference_surface`). A round is kept if the fourth
 //! powers of the distances fall from the samples and do not rise from those places; vertices at which
 //! they rise go back first. Cost: a query a sample and some seven a face, for every round.
 

@@ -1,4 +1,4 @@
-//! FeatureWeights for the volume that a surface closes in.
+//! Keeping the volume that a surface closes in.
 
 use super::quadric::Quadric;
 use super::reduce::{Placement, Reduction};

@@ -16,6 +16,20 @@
 //! a new vertex in its middle does. A surface whose faces meet others is held back there,
 //! towards its lid; where that isn't enough, it is laid again and plainer. Cost: O(n³) up to 256 edges, O(n²) beyond; the finer surfaces, what their
 //! own faces cost.
+//!
+//! ```
+//! use hurmo_core::fill::{FillOptions, fill};
+//! use hurmo_core::topology::Edges;
+//! use hurmo_core::{FaceId, Model, shapes};
+//!
+//! // A sphere of which one face is missing is closed again.
+//! let ball = Model::from(shapes::sphere(1.0, 2));
+//! let (torn, _) = ball.without_faces(|face| face == FaceId::new(7));
+//! let filled = fill(&torn, &FillOptions::default(), &());
+//! assert_eq!(filled.filled.len(), 1);
+//! let edges = Edges::of(&filled.model.mesh);
+//! assert!(edges.ids().all(|edge| edges.sides(edge).len() == 2));
+//! ```
 
 mod around;
 mod border;

@@ -91,7 +91,7 @@ fn largest(measures: &[PartMeasure]) -> Option<&PartMeasure> {
     measures.iter().max_by(|a, b| a.area.total_cmp(&b.area))
 }
 
-/// The parts under 1% of the largest part's area and under 5% of its diagonal (DESIGN §4),
+/// The parts under 1% of the largest part's area and under 5% of its diagonal (`docs/checks.md`),
 /// where "largest" is by area.
 pub fn floating_parts(measures: &[PartMeasure]) -> Vec<PartId> {
     let Some(largest) = largest(measures) else {

@@ -16,6 +16,21 @@
 //! not welded again.
 //!
 //! To add a cure: write a file here with one [`Cure`] and name it in [`CURES`].
+//!
+//! ```
+//! use hurmo_core::mend::{MendOptions, mend};
+//! use hurmo_core::{Mesh, Model, VertexId};
+//! use glam::DVec3;
+//!
+//! // Two triangles beside each other, each with corners of its own: a weld joins two pairs.
+//! let corners = [(0., 0.), (1., 0.), (0., 1.), (1., 0.), (1., 1.), (0., 1.)];
+//! let corners = corners.map(|(x, y)| DVec3::new(x, y, 0.0));
+//! let triangles = [[0, 1, 2], [3, 4, 5]].map(|face| face.map(VertexId::new));
+//! let model = Model::from(Mesh::from_triangles(corners.to_vec(), &triangles).unwrap());
+//! let mended = mend(&model, &MendOptions::default(), &()).unwrap();
+//! assert_eq!(mended.model.mesh.vertex_count(), 4);
+//! assert_eq!(mended.changes[0].agreeing(), "vertices welded");
+//! ```
 
 mod after_cuts;
 mod buried;

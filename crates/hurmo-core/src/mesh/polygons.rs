@@ -257,7 +257,7 @@ impl Mesh {
     }
 
     /// Whether a face repeats a vertex or has fewer than three corners: such a face has no
-    /// edges that count (DESIGN §4).
+    /// edges that count (`docs/checks.md`).
     #[inline]
     pub fn is_collapsed(&self, face: FaceId) -> bool {
         repeats_a_vertex(self.face(face))

@@ -1,4 +1,14 @@
 //! Rebuilding: even triangles on a surface as it is, and a new skin round what a model fills.
+//!
+//! ```
+//! use hurmo_core::remesh::{RemeshOptions, Target, remesh};
+//! use hurmo_core::{Model, shapes};
+//!
+//! let ball = Model::from(shapes::sphere(1.0, 3));
+//! let options = RemeshOptions::of(Target::Edge(0.2));
+//! let even = remesh(&ball, &options, &()).unwrap();
+//! assert_ne!(even.before, even.after);
+//! ```
 
 mod detail;
 pub mod dual_contouring;

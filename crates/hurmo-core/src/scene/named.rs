@@ -3,6 +3,7 @@
 use super::{Names, NodeId, Scene};
 use crate::mesh::Model;
 use rustc_hash::FxHashMap;
+use schemars::JsonSchema;
 use serde::Serialize;
 use std::sync::Arc;
 
@@ -10,7 +11,7 @@ use std::sync::Arc;
 const LONGEST: usize = 63;
 
 /// A name that changed.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, JsonSchema)]
 pub struct Renamed {
     /// What it was.
     pub from: String,

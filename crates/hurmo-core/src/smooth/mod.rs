@@ -9,6 +9,20 @@
 //! Vertices on rims move along their rims only; where sheets branch, and on faces that are not
 //! to be touched, they stay. Cost: a pass over the edges, or over the pairs of faces at them,
 //! a round.
+//!
+//! ```
+//! use hurmo_core::smooth::{Kind, SmoothOptions, smooth};
+//! use hurmo_core::{Model, shapes};
+//!
+//! let ball = Model::from(shapes::sphere(1.0, 3));
+//! let options = SmoothOptions {
+//!     rounds: 10,
+//!     kind: Kind::Soft,
+//!     faces: None,
+//! };
+//! let calm = smooth(&ball, &options, &());
+//! assert_eq!(calm.model.mesh.face_count(), ball.mesh.face_count());
+//! ```
 
 mod hard;
 mod soft;

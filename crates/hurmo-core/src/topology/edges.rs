@@ -1,7 +1,7 @@
 //! The edge table: every distinct edge, and the face sides on it.
 //!
 //! In: a mesh of any quality. Out: edges sorted by their lower, then their higher vertex, each
-//! with all its sides. Faces that repeat a vertex have no sides (DESIGN §4).
+//! with all its sides. Faces that repeat a vertex have no sides (`docs/checks.md`).
 //!
 //! ```text
 //! sides ──spread over ranges of lower vertices──▶ buckets ──sorted by both vertices──▶ edges

@@ -6,7 +6,7 @@
 //! ```
 //!
 //! The format splits vertices wherever a UV, a normal or a material changes: within a mesh, vertices
-//! at equal positions are one (DESIGN §4), and what differs between them belongs to corners. What is
+//! at equal positions are one (`docs/checks.md`), and what differs between them belongs to corners. What is
 //! not the model's own (cameras, lights, samplers, settings of materials, animations, unknown
 //! extensions) is kept as it was, and written again.
 

@@ -2,7 +2,7 @@
 //!
 //! A binary file is one whose size is exactly what its triangle count asks for; the word
 //! `solid` at the start proves nothing, since binary headers hold it too. Corners at equal
-//! positions become one vertex (DESIGN §4).
+//! positions become one vertex (`docs/checks.md`).
 
 mod read_binary;
 mod read_text;

@@ -2,10 +2,11 @@
 
 use super::model::AuditDocument;
 use super::step::StepReport;
+use schemars::JsonSchema;
 use serde::Serialize;
 
 /// The steps, the proof, and the verdict.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct JobReport {
     /// The file that was read.
     pub input: String,

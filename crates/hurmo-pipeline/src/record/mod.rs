@@ -2,6 +2,7 @@
 
 mod boolean;
 mod comparison;
+mod conversion;
 mod cut;
 mod job;
 mod json;
@@ -22,6 +23,7 @@ pub use boolean::{
     SolidRecord, TIDIED,
 };
 pub use comparison::ComparisonDocument;
+pub use conversion::Conversion;
 pub use cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
 pub use job::JobReport;
 pub use json::json;

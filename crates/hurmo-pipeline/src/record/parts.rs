@@ -3,11 +3,12 @@
 use hurmo_core::Model;
 use hurmo_core::parts::{PartFacts, Surface};
 use hurmo_core::units::Unit;
+use schemars::JsonSchema;
 use serde::Serialize;
 use std::path::Path;
 
 /// The parts of a model.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct PartsDocument {
     /// The file.
     pub file: String,
@@ -18,7 +19,7 @@ pub struct PartsDocument {
 }
 
 /// A file that was split off.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct PartsNote {
     /// The file.
     pub file: String,

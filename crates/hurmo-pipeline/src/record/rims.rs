@@ -3,11 +3,12 @@
 use hurmo_core::Model;
 use hurmo_core::fill::RimFacts;
 use hurmo_core::units::Unit;
+use schemars::JsonSchema;
 use serde::Serialize;
 use std::path::Path;
 
 /// The rims of a model.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct RimsDocument {
     /// The file.
     pub file: String,

@@ -105,7 +105,7 @@ const IN_FULL: usize = 3;
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if arguments.schema {
         out::print(&json(&hurmo_pipeline::record::schema_of::<AuditReport>(
-            "audit",
+            "`hurmo audit`",
         )));
         return Ok(Ending::Clear);
     }

@@ -3,14 +3,11 @@
 use crate::arguments::{AsJson, InUnit};
 use crate::{Ending, out};
 use anyhow::Result;
-use glam::DVec3;
 use hurmo_core::Model;
-use hurmo_core::scene::Renamed;
 use hurmo_core::units::Unit;
 use hurmo_pipeline::operation::convert::Options;
-use hurmo_pipeline::record::json;
+use hurmo_pipeline::record::{Conversion, json};
 use hurmo_pipeline::{Output, TextureOptions, Workspace};
-use serde::Serialize;
 use std::path::PathBuf;
 
 /// Arguments of `hurmo convert`.
@@ -40,23 +37,6 @@ pub struct Arguments {
     json: AsJson,
 }
 
-#[derive(Serialize)]
-struct Conversion {
-    input: String,
-    output: String,
-    factor: f64,
-    turned: bool,
-    did: Vec<String>,
-    renamed: Vec<Renamed>,
-    #[serde(skip)]
-    told: Vec<String>,
-    #[serde(skip)]
-    unit_before: Option<Unit>,
-    size_before: Option<DVec3>,
-    size_after: Option<DVec3>,
-    lost: Vec<String>,
-}
-
 /// Runs `hurmo convert`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let output = Output {
@@ -70,7 +50,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     workspace.claim_output(&output)?;
     arguments.options.check()?;
     let model = workspace.load(&arguments.input, arguments.unit.unit)?.model;
-    let size = |model: &Model| model.shown_bounds().map(|bounds| bounds.size());
+    let size = |model: &Model| model.shown_bounds().map(|bounds| bounds.size().to_array());
     let (size_before, unit_before) = (size(&model), model.unit);
     let format = hurmo_formats::Format::of_name(&arguments.output.output)
         .expect("checked before anything was read");
@@ -91,7 +71,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         turned: placed.turned,
         did,
         renamed: tidied.renamed,
-        told: tidied.single.into_iter().chain(left).collect(),
+        details: tidied.single.into_iter().chain(left).collect(),
         unit_before,
         size_before,
         size_after: size(&model),
@@ -117,13 +97,8 @@ fn text(conversion: &Conversion, model: &Model) -> String {
         out::counted(model.mesh.vertex_count(), "vertex")
     );
     let unit = |unit: Option<Unit>| unit.map_or(" (unit not stated)".into(), |u| format!(" {u}"));
-    let size = |size: Option<DVec3>| match size {
-        Some(s) => format!(
-            "{} × {} × {}",
-            out::measure(s.x),
-            out::measure(s.y),
-            out::measure(s.z)
-        ),
+    let size = |size: Option<[f64; 3]>| match size {
+        Some(sides) => sides.map(out::measure).join(" × "),
         None => "no size".to_string(),
     };
     text += &format!(
@@ -142,7 +117,7 @@ fn text(conversion: &Conversion, model: &Model) -> String {
             );
         }
     }
-    for line in &conversion.told {
+    for line in &conversion.details {
         text += &format!("      {line}\n");
     }
     text

@@ -109,7 +109,7 @@ mod tests {
         }
     }
 
-    /// That two loops never have to cross inside a cell rests on this (see `weave`).
+    /// That two loops never have to cross inside a cell rests on this (see `surface_extraction`).
     #[test]
     fn of_several_loops_all_but_one_cut_off_a_corner_or_two_cut_off_opposite_edges() {
         for loops in LOOPS.iter().filter(|loops| loops.len() > 1) {

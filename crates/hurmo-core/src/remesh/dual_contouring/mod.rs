@@ -13,9 +13,22 @@
 //! surface on which the number passes the half. Vertices are placed by dual contouring (Ju,
 //! Losasso, Schaefer & Warren 2002) inside loops as of marching cubes (Lorensen & Cline 1987), one
 //! for each loop (Schaefer, Ju & Warren 2007), so that sharp edges and corners come out; see
-//! `weave` for why the skin is manifold and crosses nowhere.
+//! `surface_extraction` for why the skin is manifold and crosses nowhere.
 //! Cost: a few microseconds for each cell at the surface, and with audits of the result up to 730
 //! bytes (3.6 GB were measured where 5 million cells were reckoned with).
+//!
+//! ```
+//! use hurmo_core::audit::{AuditOptions, MeshAnalysis, audit};
+//! use hurmo_core::remesh::dual_contouring::{ReskinOptions, reskin};
+//! use hurmo_core::{FaceId, Model, shapes};
+//!
+//! // A sphere with a hole is closed by its skin.
+//! let ball = Model::from(shapes::sphere(1.0, 3));
+//! let (torn, _) = ball.without_faces(|face| face == FaceId::new(0));
+//! let analysis = MeshAnalysis::sorted(&torn, &());
+//! let skin = reskin(&analysis, &ReskinOptions::of(0.1), &()).unwrap();
+//! assert!(audit(&skin.model, &AuditOptions::default(), &()).mesh.watertight);
+//! ```
 
 mod added;
 mod blocks;

@@ -3,18 +3,18 @@
 //! ```text
 //! loops of each cell ─▶ a fan from the cell's vertex to each segment ─▶ segments turned where the
 //!     cells' vertices lie on a sharp edge, or as well ─▶ points left out that four turned segments
-//!     meet at (see `leave_out`) ─▶ triangles
+//!     meet at (see `edge_vertices`) ─▶ triangles
 //! ```
 //!
 //! Every edge point is in one loop of each cell round it, and every segment in two loops, so that
 //! the skin is closed and manifold whatever the model. It does not cross itself either: a fan from
 //! a point inside a cell, which is convex, to a simple loop on its faces crosses nothing; of several
 //! loops in a cell all but one cut off a single corner, whose plane the others lie behind, or two
-//! cut off opposite edges (both tested in `loops`), and these have their vertex in their middle. To
+//! cut off opposite edges (both tested in `case_table`), and these have their vertex in their middle. To
 //! turn a segment is to bend it within the face that it runs over (the face vertex of Ju & Udeshi
 //! 2006), which leaves the loop simple, as long as it is alone there and the bend stays on the
 //! face. A vertex that is to lie on a sharp edge beyond its cell is held against what is near (see
-//! `loose`).
+//! `outside_cells`).
 
 use super::case_table::{LOOPS, Step, edge_of};
 use super::crossing::Crossing;

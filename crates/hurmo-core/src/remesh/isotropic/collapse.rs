@@ -85,7 +85,7 @@ impl Sheet {
                 if neighbours.len() != 2 || near.chain != far.chain || self.is_line(keep, beyond) {
                     return None;
                 }
-                // FeatureEdges that go round count on: the far span's begin is the near one's end.
+                // Feature edges that go round count on: the far span's begin is the near one's end.
                 let from = near.from + (far.from - near.to);
                 let span = Span { from, ..far };
                 let most = SHORTCUT * self.wanted_at(keep).min(self.wanted_at(gone));

@@ -1,4 +1,4 @@
-//! FeatureEdges: the edges that remeshing keeps, and what they make of their vertices.
+//! Feature edges: the edges that remeshing keeps, and what they make of their vertices.
 
 use super::feature_polylines::FeaturePolylines;
 use super::short_features::{ShortFeatures, Sieve};
@@ -99,7 +99,7 @@ pub(super) struct Making<'a> {
     pub model: &'a Model,
     /// Edges that bend by more degrees are creases.
     pub crease: f64,
-    /// FeatureEdges that are left out.
+    /// Feature edges that are left out.
     pub short_features: ShortFeatures,
     /// How long edges will be, where that is everywhere the same.
     pub edge: f64,

@@ -1,4 +1,4 @@
-//! FeaturePolylines: the lines as the model has them, from corner to corner, to be walked by length.
+//! Feature polylines: the lines as the model has them, from corner to corner, to be walked by length.
 
 use super::feature_edges::{FeatureEdges, Hold, Span};
 use crate::spatial::closest_on_triangle;

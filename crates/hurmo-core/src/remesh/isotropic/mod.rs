@@ -83,7 +83,7 @@ pub struct RemeshOptions {
     pub target: Target,
     /// Edges whose faces meet at more than this angle, in degrees, are creases.
     pub crease: f64,
-    /// FeatureEdges that are not kept.
+    /// Feature edges that are not kept.
     pub short_features: ShortFeatures,
     /// Whether vertices on open rims, and the edges between them, stay as they are.
     pub rims_exact: bool,

@@ -1,4 +1,4 @@
-//! FeatureEdges too short to be kept: a lone sharp edge from noise, a few faces in the wrong group.
+//! Feature edges too short to be kept: a lone sharp edge from noise, a few faces in the wrong group.
 
 use super::feature_edges::{FeatureEdges, Why, ends, normal};
 use crate::mesh::Model;

@@ -1,4 +1,4 @@
-//! FeatureEdges divided evenly along their whole length.
+//! Feature edges divided evenly along their whole length.
 //!
 //! Rounds even a line's vertices out between their neighbours only, which takes ever longer the
 //! more there are. Here each goes at once where it belongs between the next two that stay.

@@ -10,7 +10,7 @@
 //!
 //! A vertex that could not be put on its sharp edge is tried again, by itself, and together with one
 //! beside it (`vertices`). What comes of a change is held against the triangles near it, as in
-//! `loose`, and not made where they meet. (Edges turned towards features: Kobbelt, Botsch, Schwanecke
+//! `outside_cells`, and not made where they meet. (Edges turned towards features: Kobbelt, Botsch, Schwanecke
 //! & Seidel 2001; contracted: Hoppe, DeRose, Duchamp, McDonald & Stuetzle 1993.)
 
 mod change;
