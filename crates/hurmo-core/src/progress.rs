@@ -12,6 +12,21 @@ pub trait Observer: Sync {
     fn cancelled(&self) -> bool {
         false
     }
+    /// Whether the work may go on.
+    ///
+    /// # Errors
+    /// When it should stop.
+    fn check(&self) -> Result<(), Cancelled> {
+        match self.cancelled() {
+            true => Err(Cancelled),
+            false => Ok(()),
+        }
+    }
 }
 
 impl Observer for () {}
+
+/// The work was told to stop, and there is no result.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("cancelled")]
+pub struct Cancelled;

@@ -12,7 +12,7 @@ use hurmo_core::units::Length;
 #[derive(Clone, Debug)]
 pub struct PlannedStep {
     /// What to do.
-    pub words: Instruction,
+    pub instruction: Instruction,
     /// What it may make worse.
     pub may_break: MayBreak,
 }

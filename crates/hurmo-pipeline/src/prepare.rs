@@ -49,8 +49,8 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
     match plan.steps.is_empty() {
         true => usual::run(&mut runner, plan)?,
         false => {
-            for listed in &plan.steps {
-                runner.step(&listed.words, &listed.may_break)?;
+            for planned in &plan.steps {
+                runner.step(&planned.instruction, &planned.may_break)?;
                 if runner.stopped.is_some() {
                     break;
                 }
@@ -136,8 +136,9 @@ fn convert(runner: &mut Runner<'_>, options: Vec<String>) -> Result<()> {
         return Ok(());
     }
     let words = std::iter::once("convert".to_string()).chain(options);
-    let words = Instruction::parse(words.collect()).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&words, &MayBreak::All)
+    let instruction =
+        Instruction::parse(words.collect()).map_err(|error| anyhow!("{}", error.0))?;
+    runner.step(&instruction, &MayBreak::All)
 }
 
 /// Writes what the steps made, and goes on with what is in the file.

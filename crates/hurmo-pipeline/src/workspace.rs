@@ -77,6 +77,7 @@ impl Workspace {
 
     /// Reads a model, and says what is to be said of the file.
     pub fn load(&self, path: &Path, unit: Option<Unit>) -> Result<Loaded> {
+        self.observer().check()?;
         self.observer().begin("reading", 0);
         let mut loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
         for note in &loaded.notes {
@@ -168,6 +169,7 @@ impl Workspace {
 
     /// Writes a model and says what its format could not hold.
     pub fn save(&self, output: &Output, model: &hurmo_core::Model) -> Result<()> {
+        self.observer().check()?;
         self.observer().begin("writing", 0);
         let options = WriteOptions {
             ascii: output.ascii,

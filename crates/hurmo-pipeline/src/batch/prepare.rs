@@ -67,6 +67,9 @@ pub fn prepare_many(many: &Many<'_>, plan: &Plan, workspace: &Workspace) -> Vec<
             let Some(model) = many.models.get(i) else {
                 break;
             };
+            if workspace.observer().cancelled() {
+                break;
+            }
             let about = gate.through(estimate(&model.input), || many.one(model, plan));
             if let Ok(mut told) = told[i].lock() {
                 *told = Some(about);

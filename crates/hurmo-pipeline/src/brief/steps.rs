@@ -45,7 +45,10 @@ impl Reader<'_> {
             }
         }
         match Instruction::parse(words) {
-            Ok(words) => Ok(PlannedStep { words, may_break }),
+            Ok(instruction) => Ok(PlannedStep {
+                instruction,
+                may_break,
+            }),
             Err(error) => self.error(key.span(), error.0),
         }
     }

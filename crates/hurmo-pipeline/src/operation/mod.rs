@@ -17,6 +17,7 @@ pub mod decimate;
 pub mod feature_weights;
 pub mod fill;
 mod filled;
+mod instruction;
 mod looks;
 pub mod mend;
 pub mod parts;
@@ -26,9 +27,8 @@ mod repatch;
 pub mod reskin;
 pub mod smooth;
 pub mod transfer;
-mod words;
 
-pub use words::{Instruction, InstructionError, KnownOption};
+pub use instruction::{Instruction, InstructionError, KnownOption};
 
 use crate::record::StepReport;
 use crate::record::{Before, Rebuilt};
@@ -193,7 +193,17 @@ impl Operation {
     }
 
     /// Does it.
+    ///
+    /// # Errors
+    /// When it can't be done on this model, or was [cancelled](hurmo_core::progress::Cancelled).
     pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        let outcome = self.outcome(context)?;
+        context.observer.check()?;
+        Ok(outcome)
+    }
+
+    /// What it makes; unfinished where the observer said to stop.
+    fn outcome(&self, context: &Context<'_>) -> Result<Outcome> {
         match self {
             Operation::Mend(mend) => mend.apply(context),
             Operation::Fill(options) => options.apply(context),

@@ -79,9 +79,9 @@ impl<'a> Runner<'a> {
 
     /// Does a step. Where it makes more of what blocks than it may, its result is thrown away, and
     /// the job has stopped.
-    pub fn step(&mut self, words: &Instruction, may_break: &MayBreak) -> Result<()> {
+    pub fn step(&mut self, instruction: &Instruction, may_break: &MayBreak) -> Result<()> {
         let watch = Watch::begin();
-        let original = match words.work {
+        let original = match instruction.operation {
             Operation::Bake(_) | Operation::Transfer(_) => Some(self.original_shown()?),
             _ => None,
         };
@@ -94,8 +94,8 @@ impl<'a> Runner<'a> {
             single_precision: self.job.single_precision,
             observer: self.observer,
         };
-        let found = words.work.finds(&context);
-        let done = words.work.apply(&context)?;
+        let found = instruction.operation.finds(&context);
+        let done = instruction.operation.apply(&context)?;
         let audit = self.job.audit(&done.model, (context.model, context.audit));
         let blocks = blocks(context.audit, &audit);
         let way = done.carried.unwrap_or_default() * self.way;
@@ -113,8 +113,8 @@ impl<'a> Runner<'a> {
         let stopped = why_stop(&blocks, &audit, may_break);
         let watched = watch.end();
         self.records.push(StepRecord {
-            step: words.work.name(),
-            options: words.words[1..].to_vec(),
+            step: instruction.operation.name(),
+            options: instruction.words[1..].to_vec(),
             found,
             reports: done.reports,
             kept: stopped.is_none(),
@@ -142,7 +142,7 @@ impl<'a> Runner<'a> {
                 self.apart = from_original;
                 self.lost.extend(done.lost);
                 if matches!(
-                    words.work,
+                    instruction.operation,
                     Operation::Decimate(_) | Operation::Remesh(_) | Operation::Reskin(_)
                 ) {
                     self.missed = done.missed;
@@ -156,11 +156,11 @@ impl<'a> Runner<'a> {
     /// it was. What it did is told either way.
     pub fn attempt(
         &mut self,
-        words: &Instruction,
+        instruction: &Instruction,
         is_better: impl Fn(&Audit, &Audit) -> Result<(), String>,
     ) -> Result<bool> {
         let mark = self.mark();
-        self.step(words, &MayBreak::All)?;
+        self.step(instruction, &MayBreak::All)?;
         let made = mark.made.as_ref();
         let before = made.map_or(&self.job.audit, |(_, audit)| audit);
         let verdict = match self.stopped.take() {
@@ -202,12 +202,12 @@ impl<'a> Runner<'a> {
     }
 
     /// Tells of a step that could not be done.
-    pub fn tried_in_vain(&mut self, step: &'static str, words: &Instruction, why: &str) {
+    pub fn tried_in_vain(&mut self, step: &'static str, instruction: &Instruction, why: &str) {
         let watched = Watch::begin().end();
         let audit = self.audit();
         self.records.push(StepRecord {
             step,
-            options: words.words[1..].to_vec(),
+            options: instruction.words[1..].to_vec(),
             found: Vec::new(),
             reports: vec![StepReport::not_kept(step, why)],
             kept: false,

@@ -27,8 +27,8 @@ pub fn attempt_if(
         .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
         .collect();
     let why = format!("{why} {}", found.join(", "));
-    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    match runner.attempt(&words, better) {
+    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    match runner.attempt(&instruction, better) {
         Ok(kept) => {
             let reports = runner.records.last_mut().map(|record| &mut record.reports);
             let first =
@@ -39,7 +39,11 @@ pub fn attempt_if(
             Ok(kept)
         }
         Err(error) => {
-            runner.tried_in_vain(words.work.name(), &words, &error.to_string());
+            runner.tried_in_vain(
+                instruction.operation.name(),
+                &instruction,
+                &error.to_string(),
+            );
             Ok(false)
         }
     }

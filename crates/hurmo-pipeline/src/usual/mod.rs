@@ -107,8 +107,8 @@ fn reduce(runner: &mut Runner<'_>, budget: Option<usize>) -> Result<()> {
 }
 
 fn step(runner: &mut Runner<'_>, words: Vec<String>) -> Result<()> {
-    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&words, &MayBreak::All)
+    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    runner.step(&instruction, &MayBreak::All)
 }
 
 fn mend_words(plan: &Plan) -> Vec<String> {

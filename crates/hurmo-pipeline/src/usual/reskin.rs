@@ -140,8 +140,8 @@ fn drop_crumbs(runner: &mut Runner<'_>, floated: usize) -> Result<()> {
         _ => return Ok(()),
     };
     let words = vec!["parts".to_string(), format!("--drop={}", crumbs.join(","))];
-    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&words, &MayBreak::All)
+    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    runner.step(&instruction, &MayBreak::All)
 }
 
 /// How many kinds of findings block at a mark.

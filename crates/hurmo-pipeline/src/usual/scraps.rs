@@ -20,8 +20,8 @@ pub fn drop_cut_off(runner: &mut Runner<'_>) -> Result<()> {
     }
     let names: Vec<String> = parts.iter().map(ToString::to_string).collect();
     let words = vec!["parts".to_string(), format!("--drop={}", names.join(","))];
-    let words = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&words, &MayBreak::All)?;
+    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    runner.step(&instruction, &MayBreak::All)?;
     let record = runner.records.last_mut();
     if let Some(report) = record.and_then(|record| record.reports.first_mut()) {
         let it = if parts.len() == 1 {

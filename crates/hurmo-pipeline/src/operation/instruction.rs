@@ -9,7 +9,7 @@ pub struct Instruction {
     /// The words, its name first: those of the command that does the same.
     pub words: Vec<String>,
     /// What they mean.
-    pub work: Operation,
+    pub operation: Operation,
 }
 
 /// Why words mean no step.
@@ -21,7 +21,7 @@ pub struct InstructionError(pub String);
 #[command(disable_help_subcommand = true)]
 struct Line {
     #[command(subcommand)]
-    work: Operation,
+    operation: Operation,
 }
 
 impl Instruction {
@@ -32,12 +32,12 @@ impl Instruction {
     pub fn parse(words: Vec<String>) -> Result<Self, InstructionError> {
         let line =
             Line::try_parse_from(&words).map_err(|error| InstructionError(in_a_line(&error)))?;
-        line.work
+        line.operation
             .check()
             .map_err(|error| InstructionError(format!("{error:#}")))?;
         Ok(Self {
             words,
-            work: line.work,
+            operation: line.operation,
         })
     }
 

@@ -1,0 +1,98 @@
+//! A job that is told to stop ends with `Cancelled`, wherever it is, and writes nothing.
+
+use hurmo_core::progress::{Cancelled, Observer};
+use hurmo_core::{FaceId, Model, shapes};
+use hurmo_formats::WriteOptions;
+use hurmo_pipeline::plan::{Plan, Usual};
+use hurmo_pipeline::{One, Output, TextureOptions, Watcher, Workspace, brief, prepare};
+use std::path::Path;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+/// Says stop once so many stages have begun.
+struct Impatient {
+    stages: Arc<AtomicUsize>,
+    patience: usize,
+}
+
+impl Observer for Impatient {
+    fn begin(&self, _what: &str, _steps: u64) {
+        self.stages.fetch_add(1, Ordering::SeqCst);
+    }
+
+    fn cancelled(&self) -> bool {
+        self.stages.load(Ordering::SeqCst) > self.patience
+    }
+}
+
+impl Watcher for Impatient {}
+
+/// Prepares a torn, bumpy ball; how many stages began.
+fn prepared(folder: &Path, patience: usize) -> (anyhow::Result<()>, usize) {
+    let input = folder.join("ball.obj");
+    let mut mesh = shapes::sphere(1.0, 4);
+    for (i, place) in mesh.positions_mut().iter_mut().enumerate() {
+        *place *= 1.0 + 0.02 * (i as f64).sin();
+    }
+    let (torn, _) = Model::from(mesh).without_faces(|face| face == FaceId::new(3));
+    let options = WriteOptions {
+        may_overwrite: true,
+        ..WriteOptions::default()
+    };
+    hurmo_formats::write(&input, &torn, options).unwrap();
+    let stages = Arc::new(AtomicUsize::new(0));
+    let workspace = Workspace::new(Box::new(Impatient {
+        stages: Arc::clone(&stages),
+        patience,
+    }));
+    let output = Output {
+        output: folder.join("ball.stl"),
+        force: true,
+        ascii: false,
+        textures: TextureOptions::default(),
+    };
+    let whole = brief::find_whole("print").unwrap();
+    let plan = Plan {
+        brief: whole.brief,
+        steps: whole.steps,
+        usual: Usual {
+            to: Some("1000".parse().unwrap()),
+            ..Usual::default()
+        },
+        goes_on: Default::default(),
+        textures: TextureOptions::default(),
+    };
+    let one = One {
+        input: &input,
+        output: Some(&output),
+        unit: None,
+        picture: None,
+    };
+    let done = prepare(&one, &plan, &workspace).map(|record| assert!(record.passes));
+    (done, stages.load(Ordering::SeqCst))
+}
+
+#[test]
+fn a_job_that_is_stopped_anywhere_writes_nothing() {
+    let folder = tempfile::tempdir().unwrap();
+    let (done, stages) = prepared(folder.path(), usize::MAX);
+    done.unwrap();
+    assert!(stages > 10, "{stages} stages");
+    let output = folder.path().join("ball.stl");
+    let mut stopped = 0;
+    for patience in 0..stages {
+        std::fs::remove_file(&output).unwrap_or_default();
+        let (done, began) = prepared(folder.path(), patience);
+        assert_eq!(
+            done.is_ok(),
+            output.exists(),
+            "stage {patience} of {stages}"
+        );
+        if let Err(error) = done {
+            assert!(error.is::<Cancelled>(), "stage {patience}: {error:#}");
+            assert!(began <= stages, "no more is begun than in the whole job");
+            stopped += 1;
+        }
+    }
+    assert!(stopped > 10, "{stopped}");
+}
