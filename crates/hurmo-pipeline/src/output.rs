@@ -11,7 +11,7 @@ pub struct Output {
     /// File to write; its ending says the format
     #[arg(short, long, value_name = "OUT")]
     pub output: PathBuf,
-    /// Overwrite OUT if it is there, and do what would otherwise be refused as unsafe
+    /// Overwrite OUT, and do what would be refused as unsafe
     #[arg(long)]
     pub force: bool,
     /// Write text rather than binary (STL, PLY)

@@ -308,7 +308,7 @@ fn line(page: &mut String, what: &str, words: &str) {
     let _ = writeln!(page, "  {what:10} {words}");
 }
 
-/// Instruction set in, each further line a little more.
+/// Words set in, each further line a little more.
 fn paragraph(page: &mut String, words: &str) {
     for (i, line) in crate::text::broken(words, WIDTH - 4).iter().enumerate() {
         let _ = writeln!(page, "  {}{line}", if i == 0 { "" } else { "  " });

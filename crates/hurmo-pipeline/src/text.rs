@@ -87,7 +87,7 @@ pub fn tail(path: &str) -> String {
     }
 }
 
-/// Instruction broken into lines of up to so many characters.
+/// Words broken into lines of up to so many characters.
 pub fn broken(text: &str, width: usize) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
     for word in text.split_whitespace() {

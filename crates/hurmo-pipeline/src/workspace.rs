@@ -42,7 +42,7 @@ impl Workspace {
         }
     }
 
-    /// Operation on one of many models, beside others: nobody watches, and what it makes stays.
+    /// Work on one of many models, beside others: nobody watches, and what it makes stays.
     pub fn beside_others() -> Self {
         Self {
             undoes: false,
@@ -189,10 +189,7 @@ impl Workspace {
         };
         let companions: Vec<String> = report.companions.iter().filter_map(name).collect();
         if !companions.is_empty() {
-            self.note(&format!(
-                "goes with it, beside it: {}",
-                companions.join(", ")
-            ));
+            self.note(&format!("also wrote {}", companions.join(", ")));
         }
         if !report.shrunk.is_empty() {
             self.note(&format!("made smaller: {}", report.shrunk.join(", ")));

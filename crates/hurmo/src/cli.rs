@@ -12,10 +12,10 @@ use std::ffi::OsString;
                         2 unusable call or input, nothing written."
 )]
 pub struct Cli {
-    /// Say only what was asked for
+    /// Print results only
     #[arg(short, long, global = true)]
     pub quiet: bool,
-    /// Say what is being done
+    /// Print each stage as it begins
     #[arg(short, long, global = true, conflicts_with = "quiet")]
     pub verbose: bool,
     /// What to do

@@ -32,7 +32,7 @@ pub struct TellOrJobArguments {
     /// File to write; its ending says the format. Without it, nothing is written
     #[arg(short, long, value_name = "OUT")]
     pub output: Option<PathBuf>,
-    /// Overwrite OUT if it is there, and do what would otherwise be refused as unsafe
+    /// Overwrite OUT, and do what would be refused as unsafe
     #[arg(long)]
     pub force: bool,
     /// Write text rather than binary (STL, PLY)

@@ -132,7 +132,7 @@ pub fn good(text: &str) -> String {
     styled(Style::new().fg_color(Some(AnsiColor::Cyan.into())), text)
 }
 
-/// Instruction broken into lines that fit a terminal, set in.
+/// Words broken into lines that fit a terminal, set in.
 pub fn wrapped(text: &str) -> String {
     let lines = broken(text, 96);
     let set_in = |(i, line): (usize, &String)| match i {

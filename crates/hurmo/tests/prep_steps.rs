@@ -239,7 +239,7 @@ fn steps_that_mean_nothing_are_told_by_line_before_anything_is_read() {
     assert!(said("do = \"decimate\"\nto = \"some\"").contains("'some' is no budget"));
     assert!(said("do = \"decimate\"\nto = true").contains("line 4: to needs a value"));
     assert!(
-        said("do = \"decimate\"\nflat = true\neven = 0.5")
+        said("do = \"decimate\"\nflat = true\nregularity = 0.5")
             .contains("leaves no room for --regularity")
     );
     assert!(said("do = \"mend\"\nseams-only = 3").contains("line 4: seams-only is true or false"));
@@ -317,7 +317,7 @@ fn what_crosses_is_resolved_and_a_sheet_gets_a_skin_as_the_last_resort() {
         .as_array()
         .unwrap()
         .iter()
-        .filter(|step| step["step"] == "remesh");
+        .filter(|step| step["step"] == "reskin");
     let kept: Vec<_> = kept.map(|step| step["kept"].as_bool().unwrap()).collect();
     assert_eq!(kept, [true]);
     assert_eq!(story["passes"], true);

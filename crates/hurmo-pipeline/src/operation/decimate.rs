@@ -17,26 +17,25 @@ use hurmo_core::units::Length;
 /// Options of a reduction.
 #[derive(Clone, Debug, clap::Args)]
 pub struct Options {
-    /// Context most so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET", required_unless_present_any = ["within", "flat"])]
     to: Option<Budget>,
-    /// As few triangles as stay within this distance of the model, both ways; with --to, what
-    /// comes first
+    /// As few triangles as stay within this distance of the model, both ways; with --to, whichever is
+    /// reached first
     #[arg(long, value_name = "LENGTH")]
     within: Option<Length>,
-    /// Take only what lies flat or straight, proved to lie within this distance: the shape stays as
-    /// it is
+    /// Remove only vertices on flat or straight places, proved within this distance: the shape stays
     #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
         conflicts_with = "within")]
     flat: Option<Length>,
-    /// A budget for each part, group or material, rather than for all together
+    /// A budget for each part, group or material
     #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
     each: Option<By>,
-    /// Parts that reach less far across may go, where that costs least; without, none ever does
+    /// Allow parts with a smaller diagonal to vanish; by default no part does
     #[arg(long, value_name = "LENGTH", conflicts_with = "flat")]
     may_drop_parts_under: Option<Length>,
-    /// Let no face come to cross another, as is done anyhow where the brief blocks that; where faces cross
-    /// already they may go on (slower)
+    /// Refuse collapses that make faces cross (slower); the default where the brief blocks crossings. Faces that
+    /// cross already may stay
     #[arg(long)]
     no_crossing: bool,
     #[command(flatten)]

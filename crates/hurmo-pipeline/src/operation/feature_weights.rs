@@ -15,24 +15,22 @@ use std::str::FromStr;
 /// The options of every command that reduces.
 #[derive(Clone, Debug, Default, clap::Args)]
 pub struct WeightArguments {
-    /// Keep lines better or worse than usual: rims, groups (and materials), seams (of UVs, and hard
-    /// edges), creases; from 0 (not at all) over 0.5 (as usual) to 1 (no vertex goes at which the
-    /// line turns), as in groups=0.8; 1 if no number is given. And symmetry: one half is reduced,
-    /// the other is its image; across the best axis, or as in symmetry=x
+    /// Weights of feature lines: rims, groups (and materials), seams (of UVs, and hard edges), creases, as in
+    /// groups=0.8. 0 = not kept, 0.5 = default, 1 = every vertex at which the line turns stays; 1 if no number is
+    /// given. symmetry, or symmetry=x: one half is reduced, and the other is its image
     #[arg(long, value_name = "LINES[=W],…", value_delimiter = ',')]
     keep: Vec<Keep>,
-    /// For --keep creases: from what angle on an edge is a crease, in degrees
+    /// For --keep creases: edges that bend by more than this angle, in degrees, are creases
     #[arg(long, value_name = "ANGLE", default_value = "30", value_parser = angle)]
     crease: f64,
-    /// From 0 (triangles where the shape needs them) to 1 (triangles as even as can be)
+    /// Weight of evenness, from 0 (triangles where the shape needs them) to 1 (as even as possible)
     #[arg(long, value_name = "W", default_value_t = 0.0, value_parser = share)]
     regularity: f64,
-    /// Spend so many times as many triangles for the area of a group, material or part as the shape
-    /// alone would: sails=3
+    /// Triangle density of a group, material or part, relative to the default: sails=3
     #[arg(long, value_name = "NAME=TIMES,…", value_delimiter = ',')]
     focus: Vec<Focus>,
-    /// The same by a vertex colour's channel (red, green, blue, alpha): red=3 spends three times as
-    /// many where it is full, as usual where it is nought
+    /// Triangle density by a channel of the vertex colours (red, green, blue, alpha): red=3 is three times the
+    /// default where the channel is full, 1 = default density where it is 0
     #[arg(long, value_name = "CHANNEL=TIMES")]
     focus_colour: Option<Focus>,
 }

@@ -27,7 +27,7 @@ pub struct Options {
     /// Close only the rim nearest to this point
     #[arg(long, value_name = "X,Y,Z", value_parser = point, allow_hyphen_values = true)]
     nearest: Option<DVec3>,
-    /// Leave so many of the longest: a bust's base, a sheet's border
+    /// Leave this many of the longest rims: a bust's base, a sheet's border
     #[arg(long, value_name = "N", default_value_t = 0)]
     leave_longest: usize,
     /// Leave rims in the plane through the origin across this axis: the model is one half of a
@@ -40,13 +40,13 @@ pub struct Options {
         "may_cross",
     ])]
     bridge: Option<String>,
-    /// What becomes of parts that float in a hole; they are left unless this says
+    /// What to do with parts that float in a hole; by default they are left
     #[arg(long, value_name = "drop|join")]
     islands: Option<IslandsArgument>,
-    /// Take so many rows of ragged faces off the border first
+    /// First remove this many rows of ragged faces from the border
     #[arg(long, value_name = "ROWS", default_value_t = 0)]
     trim: usize,
-    /// What the new faces are like
+    /// The shape of the new faces
     #[arg(long, value_name = "flat|tight|round|grid")]
     surface: Option<Shape>,
     /// Close rims even where the new faces meet others
@@ -56,7 +56,7 @@ pub struct Options {
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
 enum IslandsArgument {
-    /// They go, and the hole closes over where they were
+    /// They are removed, and the hole closes over their place
     Drop,
     /// The new faces take them in
     Join,
@@ -64,11 +64,11 @@ enum IslandsArgument {
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
 enum Shape {
-    /// The least area, over the rim's own vertices
+    /// Least area, over the vertices of the rim
     Flat,
-    /// As dense as the surroundings, and taut
+    /// As dense as the surroundings, of least area
     Tight,
-    /// As dense as the surroundings, and curved on as they are
+    /// As dense and as curved as the surroundings
     Round,
     /// Quads across, for rims with an even number of edges
     Grid,

@@ -15,12 +15,11 @@ use hurmo_core::units::Length;
 /// Options of a mend.
 #[derive(Clone, Debug, clap::Args)]
 pub struct Options {
-    /// Clear only these checks' findings, or 'all' that is cured without dropping surface;
-    /// intersecting-faces, crossing-parts, floating-parts, nested-parts and interior-faces go only
-    /// by name
+    /// Clear only the findings of these checks. all: every check whose cure drops no surface.
+    /// intersecting-faces, crossing-parts, floating-parts, nested-parts and interior-faces must be named
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     clear: Vec<String>,
-    /// Clear these checks' findings besides what is cleared anyhow
+    /// Clear the findings of these checks too
     #[arg(
         long,
         value_name = "CHECK,…",
@@ -28,27 +27,26 @@ pub struct Options {
         conflicts_with = "clear"
     )]
     also: Vec<String>,
-    /// Leave these checks' findings
+    /// Leave the findings of these checks
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     keep: Vec<String>,
-    /// Weld vertices up to this far apart, not only those at one place; 'auto' finds the least
-    /// distance that closes all the open edges that a safe weld can close
+    /// Weld vertices within this distance, not only equal ones. auto: the smallest distance that closes all open
+    /// edges that a safe weld can close
     #[arg(long, value_name = "LENGTH|auto")]
     near: Option<Near>,
-    /// Weld only vertices on open edges, so that fine detail is left alone
+    /// Weld only vertices on open edges, and leave fine detail alone
     #[arg(long)]
     pub seams_only: bool,
-    /// Turn open parts so that the side that is seen is their front, consistent ones too
+    /// Turn open parts so that their visible side is the front, consistent ones too
     #[arg(long)]
     turn_outward: bool,
-    /// Cut one-sided parts open along few edges, so that their faces can be made consistent
+    /// Cut one-sided parts open along few edges, to make their faces consistent
     #[arg(long)]
     cut_one_sided: bool,
-    /// Then give open sheets a wall so thick, behind their fronts
+    /// Then give open sheets a wall of this thickness, behind their fronts
     #[arg(long, value_name = "LENGTH")]
     thicken: Option<Length>,
-    /// What counts as inside where faces that meet are resolved, by how often the surface winds round
-    /// a place
+    /// Which winding numbers count as inside where crossing faces are resolved
     #[arg(long, value_enum, default_value_t = Filled::Positive)]
     fill: Filled,
     /// Cut n-gons, or all polygons, into triangles

@@ -15,12 +15,12 @@ use std::str::FromStr;
 #[derive(Clone, Debug, Default, clap::Args)]
 #[group(skip)]
 pub struct Options {
-    /// Then cut out the faces at each finding of these checks, or within a distance of a point, and
-    /// close the openings anew, as round and as dense as what lies beside them; only where that
-    /// is better. For what nothing else clears: folds, twisted strips, double skins
+    /// Then cut out the faces at each finding of these checks, or within a radius of a point, and fill the openings
+    /// with the curvature and density of their surroundings, where that leaves fewer faults. For folds, twisted
+    /// strips and double skins that nothing else clears
     #[arg(long, value_name = "CHECK,…|X,Y,Z,R", allow_hyphen_values = true)]
     repatch: Option<Places>,
-    /// For --repatch: cut out so many rings of faces round them, too
+    /// For --repatch: rings of faces round them to cut out too
     #[arg(long, value_name = "RINGS", default_value_t = 1, requires = "repatch")]
     grow: usize,
 }

@@ -38,7 +38,7 @@ pub fn verdict_words(audit: &AuditDocument, brief: &str) -> (String, String) {
     )
 }
 
-/// Instruction as a list in a sentence.
+/// Words as a list in a sentence.
 fn listed(words: &[String]) -> String {
     match words {
         [] => String::new(),

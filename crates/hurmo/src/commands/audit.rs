@@ -36,13 +36,13 @@ pub struct Arguments {
     models: Vec<PathBuf>,
     #[command(flatten)]
     shared: Shared,
-    /// Look for these alone
+    /// Run these checks only
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     only: Vec<String>,
-    /// Look for these too, though the brief doesn't
+    /// Run these checks too, even if the brief turns them off
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     also: Vec<String>,
-    /// Don't look for these
+    /// Skip these checks
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
     skip: Vec<String>,
     /// Count vertices up to this far apart as duplicates
@@ -78,7 +78,7 @@ pub struct Arguments {
     /// Audit the models in this list too: a path a line, '-' for standard input
     #[arg(long, value_name = "LIST")]
     files_from: Option<PathBuf>,
-    /// Audit this share of the models, as 3/16: all shares together are all of them
+    /// Audit every 16th model, from the third on, as in 3/16: all shares together are the whole list
     #[arg(long, value_name = "N/OF")]
     shard: Option<Shard>,
     /// Join reports that --json made

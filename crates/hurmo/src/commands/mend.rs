@@ -32,7 +32,7 @@ pub struct Arguments {
     job: TellOrJobArguments,
     #[command(flatten)]
     options: Options,
-    /// Show what welds at several distances would do, and do none
+    /// Show what a weld would do at several distances; write nothing
     #[arg(long, conflicts_with_all = ["output", "near", "clear", "triangulate", "thicken", "repatch"])]
     try_weld: bool,
 }

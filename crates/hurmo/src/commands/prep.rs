@@ -47,7 +47,7 @@ pub struct Arguments {
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%; else the brief's limit
     #[arg(long, value_name = "BUDGET")]
     to: Option<Budget>,
-    /// Cut one-sided parts open along few edges, so that their faces can be made consistent
+    /// Cut one-sided parts open along few edges, to make their faces consistent
     #[arg(long)]
     cut_one_sided: bool,
     /// Rebuild with even triangles of about this side first

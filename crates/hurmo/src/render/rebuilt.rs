@@ -39,7 +39,7 @@ pub fn rebuilt_text(rebuilt: &Rebuilt) -> String {
     }
     let off = |way: measure::Deviation| format!("{} ({} rms)", measure(way.max), measure(way.rms));
     table.row([
-        "at most so far off the other".into(),
+        "largest distance to the other model".into(),
         off(rebuilt.deviation.old_from_new),
         off(rebuilt.deviation.new_from_old),
     ]);

@@ -44,7 +44,10 @@ fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
         .filter(|&length| length > 0.0)
         .collect();
     Ok(match spread(&mut lengths) {
-        Some(spread) => found.measured("times as long, the 95th edge in 100 as the 5th", spread),
+        Some(spread) => found.measured(
+            "times from the shortest 5% of edges to the longest 5%",
+            spread,
+        ),
         None => found,
     })
 }

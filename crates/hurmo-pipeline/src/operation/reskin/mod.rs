@@ -27,7 +27,7 @@ pub struct Options {
     /// The largest cells whose skin stays within this distance of the model
     #[arg(long, value_name = "LENGTH", conflicts_with = "to")]
     within: Option<Length>,
-    /// Context most so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET")]
     to: Option<Budget>,
     /// A smooth skin, without sharp edges
