@@ -2,7 +2,7 @@
 
 use crate::files::name_of;
 use crate::operation::Instruction;
-use crate::operation::convert::Place;
+use crate::operation::convert::{self, Place};
 use crate::output::Output;
 use crate::pictures::Side;
 use crate::plan::{MayBreak, Plan};
@@ -11,7 +11,7 @@ use crate::record::{FileRecord, ModelRecord};
 use crate::runner::{Input, Job, Runner, Watch};
 use crate::workspace::Workspace;
 use crate::{files, memory, pictures, usual};
-use anyhow::{Result, anyhow};
+use anyhow::Result;
 use glam::DAffine3;
 use hurmo_core::Model;
 use hurmo_core::units::Unit;
@@ -45,7 +45,13 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
     let job = Job::begin(workspace, &read);
     let input = FileRecord::of(one.input)?;
     let mut runner = Runner::new(&job, workspace.observer());
-    convert(&mut runner, plan.place(job.model).words())?;
+    convert(
+        &mut runner,
+        convert::Options {
+            place: plan.place(job.model),
+            ..Default::default()
+        },
+    )?;
     match plan.steps.is_empty() {
         true => usual::run(&mut runner, plan)?,
         false => {
@@ -58,8 +64,8 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
         }
     }
     if runner.stopped.is_none() {
-        let words = last_words(plan, runner.model());
-        convert(&mut runner, words)?;
+        let options = converted_at_last(plan, runner.model());
+        convert(&mut runner, options)?;
     }
     let (output, after) = match one.output {
         Some(output) => {
@@ -114,7 +120,7 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
 
 /// What is converted at last: how the model is stored; and its size and origin once more, where the
 /// steps changed what they are measured by.
-fn last_words(plan: &Plan, model: &Model) -> Vec<String> {
+fn converted_at_last(plan: &Plan, model: &Model) -> convert::Options {
     let given = &plan.goes_on.place;
     let place = Place {
         real_size: given.real_size,
@@ -126,19 +132,18 @@ fn last_words(plan: &Plan, model: &Model) -> Vec<String> {
             let way = placed.carried.unwrap_or(DAffine3::IDENTITY);
             !way.abs_diff_eq(DAffine3::IDENTITY, SAME)
         });
-    let place = if moves { place.words() } else { Vec::new() };
-    place.into_iter().chain(plan.goes_on.tidy.words()).collect()
+    convert::Options {
+        place: if moves { place } else { Place::default() },
+        tidy: plan.goes_on.tidy.clone(),
+    }
 }
 
 /// Converts, where anything is asked for.
-fn convert(runner: &mut Runner<'_>, options: Vec<String>) -> Result<()> {
-    if options.is_empty() {
+fn convert(runner: &mut Runner<'_>, options: convert::Options) -> Result<()> {
+    if options == convert::Options::default() {
         return Ok(());
     }
-    let words = std::iter::once("convert".to_string()).chain(options);
-    let instruction =
-        Instruction::parse(words.collect()).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&instruction, &MayBreak::All)
+    runner.step(&Instruction::of(options), &MayBreak::All)
 }
 
 /// Writes what the steps made, and goes on with what is in the file.

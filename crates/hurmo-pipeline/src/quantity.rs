@@ -82,6 +82,15 @@ impl std::str::FromStr for RimSize {
     }
 }
 
+impl std::fmt::Display for RimSize {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            RimSize::Edges(count) => write!(f, "{count} edges"),
+            RimSize::Length(length) => length.fmt(f),
+        }
+    }
+}
+
 /// An angle in degrees, from 0 to 180.
 pub fn angle(text: &str) -> Result<f64, String> {
     match plain_number(text.trim_end_matches('°')) {
@@ -115,6 +124,16 @@ pub fn point(text: &str) -> Result<glam::DVec3, String> {
         [x, y, z] if text.split(',').count() == 3 => Ok(glam::DVec3::new(x, y, z)),
         _ => Err(format!("'{text}' is no point; write 1,0.5,-2")),
     }
+}
+
+/// A point as it is written.
+pub fn point_text(point: glam::DVec3) -> String {
+    format!("{},{},{}", point.x, point.y, point.z)
+}
+
+/// A point and a radius as they are written.
+pub fn sphere_text((middle, radius): (glam::DVec3, f64)) -> String {
+    format!("{},{radius}", point_text(middle))
 }
 
 /// A point and a radius, as in `1,0.5,-2,0.3`.

@@ -19,6 +19,11 @@ impl Weight {
         (0.0..=1.0).contains(&weight).then_some(Self(weight))
     }
 
+    /// The number, from 0 to 1.
+    pub fn get(self) -> f64 {
+        self.0
+    }
+
     /// How many times the usual.
     pub(super) fn times(self) -> f64 {
         (self.0 / (1.0 - self.0)).min(1e4)

@@ -1,5 +1,6 @@
 //! Reducing to a budget.
 
+use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome};
 use crate::operation::feature_weights::{WeightArguments, shares};
 use crate::quantity::Budget;
@@ -15,31 +16,32 @@ use hurmo_core::mirror::Half;
 use hurmo_core::units::Length;
 
 /// Options of a reduction.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default, clap::Args)]
 pub struct Options {
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET", required_unless_present_any = ["within", "flat"])]
-    to: Option<Budget>,
+    pub to: Option<Budget>,
     /// As few triangles as stay within this distance of the model, both ways; with --to, whichever is
     /// reached first
     #[arg(long, value_name = "LENGTH")]
-    within: Option<Length>,
+    pub within: Option<Length>,
     /// Remove only vertices on flat or straight places, proved within this distance: the shape stays
     #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
         conflicts_with = "within")]
-    flat: Option<Length>,
+    pub flat: Option<Length>,
     /// A budget for each part, group or material
     #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
-    each: Option<By>,
+    pub each: Option<By>,
     /// Allow parts with a smaller diagonal to vanish; by default no part does
     #[arg(long, value_name = "LENGTH", conflicts_with = "flat")]
-    may_drop_parts_under: Option<Length>,
+    pub may_drop_parts_under: Option<Length>,
     /// Refuse collapses that make faces cross (slower); the default where the brief blocks crossings. Faces that
     /// cross already may stay
     #[arg(long)]
-    no_crossing: bool,
+    pub no_crossing: bool,
+    /// What is kept better, and where more triangles are.
     #[command(flatten)]
-    care: WeightArguments,
+    pub care: WeightArguments,
 }
 
 impl Options {
@@ -193,4 +195,17 @@ fn dropped_parts(dropped: &[PartId]) -> Vec<String> {
         .collect();
     shorten(&mut names, 6);
     names
+}
+
+impl Spelled for Options {
+    fn spelled(&self) -> Spelling {
+        Spelling::new()
+            .value("to", self.to)
+            .value("within", self.within)
+            .value("flat", self.flat)
+            .choice("each", self.each)
+            .value("may-drop-parts-under", self.may_drop_parts_under)
+            .flag("no-crossing", self.no_crossing)
+            .and(self.care.spelled())
+    }
 }

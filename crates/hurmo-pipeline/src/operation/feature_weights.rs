@@ -1,5 +1,6 @@
 //! What a reduction takes more care of, as it is written on the command line.
 
+use super::spelling::{Spelled, Spelling};
 use crate::quantity::angle;
 use crate::quantity::axis;
 use crate::text;
@@ -12,8 +13,11 @@ use hurmo_core::units::Axis;
 use hurmo_core::{FaceId, Model};
 use std::str::FromStr;
 
+/// Edges that bend by more than this are creases, in degrees.
+const CREASE: f64 = 30.0;
+
 /// The options of every command that reduces.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, clap::Args)]
 pub struct WeightArguments {
     /// Weights of feature lines: rims, groups (and materials), seams (of UVs, and hard edges), creases, as in
     /// groups=0.8. 0 = not kept, 0.5 = default, 1 = every vertex at which the line turns stays; 1 if no number is
@@ -21,7 +25,7 @@ pub struct WeightArguments {
     #[arg(long, value_name = "LINES[=W],…", value_delimiter = ',')]
     keep: Vec<Keep>,
     /// For --keep creases: edges that bend by more than this angle, in degrees, are creases
-    #[arg(long, value_name = "ANGLE", default_value = "30", value_parser = angle)]
+    #[arg(long, value_name = "ANGLE", default_value_t = CREASE, value_parser = angle)]
     crease: f64,
     /// Weight of evenness, from 0 (triangles where the shape needs them) to 1 (as even as possible)
     #[arg(long, value_name = "W", default_value_t = 0.0, value_parser = share)]
@@ -214,4 +218,47 @@ pub fn shares(model: &Model, by: By, budget: impl Fn(usize) -> usize) -> Shares 
         }
     }
     Shares::new(model, of_face, budget)
+}
+
+impl Default for WeightArguments {
+    fn default() -> Self {
+        Self {
+            keep: Vec::new(),
+            crease: CREASE,
+            regularity: 0.0,
+            focus: Vec::new(),
+            focus_colour: None,
+        }
+    }
+}
+
+impl std::fmt::Display for Keep {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Lines(lines, weight) => {
+                let name = clap::ValueEnum::to_possible_value(lines);
+                let name = name.as_ref().map_or("", |name| name.get_name());
+                write!(f, "{name}={}", weight.get())
+            }
+            Self::Symmetry(None) => f.write_str("symmetry"),
+            Self::Symmetry(Some(axis)) => write!(f, "symmetry={}", axis.name()),
+        }
+    }
+}
+
+impl std::fmt::Display for Focus {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}={}", self.name, self.times)
+    }
+}
+
+impl Spelled for WeightArguments {
+    fn spelled(&self) -> Spelling {
+        Spelling::new()
+            .list("keep", &self.keep)
+            .unless("crease", self.crease, CREASE)
+            .unless("regularity", self.regularity, 0.0)
+            .list("focus", &self.focus)
+            .value("focus-colour", self.focus_colour.as_ref())
+    }
 }

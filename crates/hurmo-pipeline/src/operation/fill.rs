@@ -1,8 +1,9 @@
 //! Closing holes.
 
+use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome};
 use crate::quantity::axis;
-use crate::quantity::{RimSize, numbered, point};
+use crate::quantity::{RimSize, numbered, point, point_text};
 use crate::record::StepReport;
 use crate::text;
 use anyhow::{Result, anyhow, bail};
@@ -13,57 +14,59 @@ use hurmo_core::units::Axis;
 use std::ops::RangeInclusive;
 
 /// Options of a fill.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default, clap::Args)]
 pub struct Options {
     /// Close only these rims: R1, or R1,R3..R5
     #[arg(long, value_name = "RIM,…")]
-    rim: Option<String>,
+    pub rim: Option<String>,
     /// Close only rims on these parts: P1, or P2..
     #[arg(long, value_name = "PART,…")]
-    part: Option<String>,
+    pub part: Option<String>,
     /// Close only rims of at most this size: a number of edges, or a length
     #[arg(long, value_name = "EDGES|LENGTH")]
-    up_to: Option<RimSize>,
+    pub up_to: Option<RimSize>,
     /// Close only the rim nearest to this point
     #[arg(long, value_name = "X,Y,Z", value_parser = point, allow_hyphen_values = true)]
-    nearest: Option<DVec3>,
+    pub nearest: Option<DVec3>,
     /// Leave this many of the longest rims: a bust's base, a sheet's border
     #[arg(long, value_name = "N", default_value_t = 0)]
-    leave_longest: usize,
+    pub leave_longest: usize,
     /// Leave rims in the plane through the origin across this axis: the model is one half of a
     /// mirrored whole
     #[arg(long, value_name = "x|y|z", value_parser = axis)]
-    mirror: Option<Axis>,
+    pub mirror: Option<Axis>,
     /// Join two rims with a band of faces, and close none
     #[arg(long, value_name = "RIM,RIM", conflicts_with_all = [
         "rim", "part", "up_to", "nearest", "leave_longest", "mirror", "trim", "surface", "islands",
         "may_cross",
     ])]
-    bridge: Option<String>,
+    pub bridge: Option<String>,
     /// What to do with parts that float in a hole; by default they are left
     #[arg(long, value_name = "drop|join")]
-    islands: Option<IslandsArgument>,
+    pub islands: Option<IslandsArgument>,
     /// First remove this many rows of ragged faces from the border
     #[arg(long, value_name = "ROWS", default_value_t = 0)]
-    trim: usize,
+    pub trim: usize,
     /// The shape of the new faces
     #[arg(long, value_name = "flat|tight|round|grid")]
-    surface: Option<Shape>,
+    pub surface: Option<Shape>,
     /// Close rims even where the new faces meet others
     #[arg(long)]
-    may_cross: bool,
+    pub may_cross: bool,
 }
 
+/// What to do with parts that float in a hole.
 #[derive(Clone, Copy, Debug, ValueEnum)]
-enum IslandsArgument {
+pub enum IslandsArgument {
     /// They are removed, and the hole closes over their place
     Drop,
     /// The new faces take them in
     Join,
 }
 
+/// The shape of new faces.
 #[derive(Clone, Copy, Debug, ValueEnum)]
-enum Shape {
+pub enum Shape {
     /// Least area, over the vertices of the rim
     Flat,
     /// As dense as the surroundings, of least area
@@ -158,4 +161,21 @@ fn check_there(
         );
     }
     Ok(())
+}
+
+impl Spelled for Options {
+    fn spelled(&self) -> Spelling {
+        Spelling::new()
+            .value("rim", self.rim.as_ref())
+            .value("part", self.part.as_ref())
+            .value("up-to", self.up_to)
+            .value("nearest", self.nearest.map(point_text))
+            .unless("leave-longest", self.leave_longest, 0)
+            .value("mirror", self.mirror.map(Axis::name))
+            .value("bridge", self.bridge.as_ref())
+            .choice("islands", self.islands)
+            .unless("trim", self.trim, 0)
+            .choice("surface", self.surface)
+            .flag("may-cross", self.may_cross)
+    }
 }

@@ -4,9 +4,10 @@ use clap::ValueEnum;
 use hurmo_core::boolean;
 
 /// By which winding numbers a place is inside.
-#[derive(Clone, Copy, Debug, ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
 pub enum Filled {
     /// What faces outward encloses
+    #[default]
     Positive,
     /// What is enclosed, whichever way faces look
     Nonzero,

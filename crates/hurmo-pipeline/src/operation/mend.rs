@@ -1,6 +1,7 @@
 //! Clearing faults, by kind.
 
 use super::filled::Filled;
+use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome, repatch};
 use crate::record::StepReport;
 use crate::text;
@@ -13,12 +14,12 @@ use hurmo_core::triangulate::Which;
 use hurmo_core::units::Length;
 
 /// Options of a mend.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default, clap::Args)]
 pub struct Options {
     /// Clear only the findings of these checks. all: every check whose cure drops no surface.
     /// intersecting-faces, crossing-parts, floating-parts, nested-parts and interior-faces must be named
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
-    clear: Vec<String>,
+    pub clear: Vec<String>,
     /// Clear the findings of these checks too
     #[arg(
         long,
@@ -26,39 +27,39 @@ pub struct Options {
         value_delimiter = ',',
         conflicts_with = "clear"
     )]
-    also: Vec<String>,
+    pub also: Vec<String>,
     /// Leave the findings of these checks
     #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
-    keep: Vec<String>,
+    pub keep: Vec<String>,
     /// Weld vertices within this distance, not only equal ones. auto: the smallest distance that closes all open
     /// edges that a safe weld can close
     #[arg(long, value_name = "LENGTH|auto")]
-    near: Option<Near>,
+    pub near: Option<Near>,
     /// Weld only vertices on open edges, and leave fine detail alone
     #[arg(long)]
     pub seams_only: bool,
     /// Turn open parts so that their visible side is the front, consistent ones too
     #[arg(long)]
-    turn_outward: bool,
+    pub turn_outward: bool,
     /// Cut one-sided parts open along few edges, to make their faces consistent
     #[arg(long)]
-    cut_one_sided: bool,
+    pub cut_one_sided: bool,
     /// Then give open sheets a wall of this thickness, behind their fronts
     #[arg(long, value_name = "LENGTH")]
-    thicken: Option<Length>,
+    pub thicken: Option<Length>,
     /// Which winding numbers count as inside where crossing faces are resolved
     #[arg(long, value_enum, default_value_t = Filled::Positive)]
-    fill: Filled,
+    pub fill: Filled,
     /// Cut n-gons, or all polygons, into triangles
     #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
-    triangulate: Option<Polygons>,
+    pub triangulate: Option<Polygons>,
     /// What is cut out and closed anew.
     #[command(flatten)]
-    repatch: repatch::Options,
+    pub repatch: repatch::Options,
 }
 
 /// A mend as a step.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default, clap::Args)]
 pub struct Mend {
     /// What to mend, and how.
     #[command(flatten)]
@@ -70,9 +71,20 @@ pub struct Mend {
 
 /// How far apart vertices may be that become one.
 #[derive(Clone, Copy, Debug)]
-enum Near {
+pub enum Near {
+    /// As far as closes most.
     Auto,
+    /// So far.
     Within(Length),
+}
+
+impl std::fmt::Display for Near {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Near::Auto => f.write_str("auto"),
+            Near::Within(length) => length.fmt(f),
+        }
+    }
 }
 
 impl std::str::FromStr for Near {
@@ -86,8 +98,9 @@ impl std::str::FromStr for Near {
     }
 }
 
+/// Which polygons are cut into triangles.
 #[derive(Clone, Copy, Debug, ValueEnum)]
-enum Polygons {
+pub enum Polygons {
     /// Faces of five or more sides
     Ngons,
     /// All faces of more than three
@@ -286,4 +299,24 @@ fn cleared(names: &[String]) -> Result<Vec<String>> {
         );
     }
     Ok(checks)
+}
+
+impl Spelled for Mend {
+    fn spelled(&self) -> Spelling {
+        let options = &self.options;
+        let fill = Some(options.fill).filter(|fill| *fill != Filled::default());
+        Spelling::new()
+            .list("clear", &options.clear)
+            .list("also", &options.also)
+            .list("keep", &options.keep)
+            .value("near", options.near)
+            .flag("seams-only", options.seams_only)
+            .flag("turn-outward", options.turn_outward)
+            .flag("cut-one-sided", options.cut_one_sided)
+            .value("thicken", options.thicken)
+            .choice("fill", fill)
+            .choice("triangulate", options.triangulate)
+            .and(options.repatch.spelled())
+            .flag("force", self.force)
+    }
 }

@@ -16,19 +16,21 @@ pub mod convert;
 pub mod decimate;
 pub mod feature_weights;
 pub mod fill;
-mod filled;
+pub mod filled;
 mod instruction;
 mod looks;
 pub mod mend;
 pub mod parts;
 mod region;
 pub mod remesh;
-mod repatch;
+pub mod repatch;
 pub mod reskin;
 pub mod smooth;
+mod spelling;
 pub mod transfer;
 
 pub use instruction::{Instruction, InstructionError, KnownOption};
+pub use spelling::{Spelled, Spelling};
 
 use crate::record::StepReport;
 use crate::record::{Before, Rebuilt};

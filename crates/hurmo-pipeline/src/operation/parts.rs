@@ -1,5 +1,6 @@
 //! Keeping and dropping parts; parts as groups.
 
+use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome};
 use crate::quantity::numbered;
 use crate::record::StepReport;
@@ -13,20 +14,20 @@ use std::collections::HashSet;
 use std::ops::RangeInclusive;
 
 /// Which parts stay, and which go.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default, clap::Args)]
 pub struct Options {
     /// Keep only these parts: P1, or P1,P4..P6
     #[arg(long, value_name = "PART,…", conflicts_with = "drop")]
-    keep: Option<String>,
+    pub keep: Option<String>,
     /// Drop these parts: P3, or P7.. for all from the seventh on
     #[arg(long, value_name = "PART,…")]
-    drop: Option<String>,
+    pub drop: Option<String>,
     /// Drop the parts whose diagonal is under this length
     #[arg(long, value_name = "LENGTH", conflicts_with = "keep")]
-    drop_under: Option<Length>,
+    pub drop_under: Option<Length>,
     /// Make each part that stays a group of its own, by its name
     #[arg(long)]
-    as_groups: bool,
+    pub as_groups: bool,
 }
 
 impl Options {
@@ -123,4 +124,14 @@ fn in_words(facts: &PartFacts) -> String {
         words += &format!(", {}", text::short(name));
     }
     words + ")"
+}
+
+impl Spelled for Options {
+    fn spelled(&self) -> Spelling {
+        Spelling::new()
+            .value("keep", self.keep.as_ref())
+            .value("drop", self.drop.as_ref())
+            .value("drop-under", self.drop_under)
+            .flag("as-groups", self.as_groups)
+    }
 }

@@ -1,8 +1,9 @@
 //! A region of a model: the faces that a step may touch.
 
 use super::Context;
+use super::spelling::{Spelled, Spelling};
 use crate::operation::feature_weights::named;
-use crate::quantity::{numbered, sphere};
+use crate::quantity::{numbered, sphere, sphere_text};
 use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::parts::{By, pieces};
@@ -112,4 +113,14 @@ pub(super) fn within(model: &Model, middle: DVec3, radius: f64) -> Vec<FaceId> {
     near.filter(|(triangle, _)| comes_near(triangle))
         .map(|(_, face)| face)
         .collect()
+}
+
+impl Spelled for Region {
+    fn spelled(&self) -> Spelling {
+        Spelling::new()
+            .value("part", self.part.as_ref())
+            .value("group", self.group.as_ref())
+            .value("near", self.near.map(sphere_text))
+            .value("where-crossing", self.where_crossing.as_ref())
+    }
 }

@@ -1,6 +1,7 @@
 //! Rebuilding with even triangles, on the surface as it is.
 
 use super::region::Region;
+use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::{Budget, angle};
 use crate::record::StepReport;
@@ -24,46 +25,47 @@ const LESS: f64 = 0.6;
 pub struct Options {
     /// What faces it is rebuilt with
     #[arg(long, value_enum, value_name = "triangles", default_value_t = Faces::Triangles)]
-    into: Faces,
+    pub into: Faces,
     /// Edges of about this length
     #[arg(long, value_name = "LENGTH", conflicts_with = "to", required_unless_present_any = ["within", "to"])]
-    edge: Option<Length>,
+    pub edge: Option<Length>,
     /// The longest edges whose chord error stays below this length: shorter where the surface bends
     #[arg(long, value_name = "LENGTH", conflicts_with_all = ["edge", "to"])]
-    within: Option<Length>,
+    pub within: Option<Length>,
     /// With --within: no edges much shorter than this
     #[arg(long, value_name = "LENGTH", requires = "within")]
-    edge_min: Option<Length>,
+    pub edge_min: Option<Length>,
     /// With --within: no edges much longer than this
     #[arg(long, value_name = "LENGTH", requires = "within")]
-    edge_max: Option<Length>,
+    pub edge_max: Option<Length>,
     /// About so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET")]
-    to: Option<Budget>,
+    pub to: Option<Budget>,
     /// Keep edges that bend by more than this angle, in degrees
     #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
-    crease: f64,
+    pub crease: f64,
     /// Do not keep creases and borders of groups shorter than this: specks of noise, a few faces in the
     /// wrong group. By default, creases that end on a smooth surface must be two edges long; 0 keeps all
     #[arg(long, value_name = "LENGTH")]
-    ignore_lines_under: Option<Length>,
+    pub ignore_lines_under: Option<Length>,
     /// exact: leave every vertex on an open rim where it is, so that a part still fits its neighbour
     #[arg(long, value_enum, value_name = "HOW", default_value_t = Rims::Even)]
-    keep_rims: Rims,
+    pub keep_rims: Rims,
+    /// The faces that may be touched.
     #[command(flatten)]
-    region: Region,
+    pub region: Region,
 }
 
 /// What faces a model is rebuilt with.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-enum Faces {
+pub enum Faces {
     /// Even triangles
     Triangles,
 }
 
 /// How rims are kept.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-enum Rims {
+pub enum Rims {
     /// Where they are, divided anew
     Even,
     /// As they are
@@ -218,4 +220,39 @@ fn report(context: &Context<'_>, outcome: &RemeshOutcome, is_region: bool) -> St
         ));
     }
     rebuilt_step("remesh", did, context, &outcome.model)
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self {
+            into: Faces::Triangles,
+            edge: None,
+            within: None,
+            edge_min: None,
+            edge_max: None,
+            to: None,
+            crease: DEFAULT_CREASE,
+            ignore_lines_under: None,
+            keep_rims: Rims::Even,
+            region: Region::default(),
+        }
+    }
+}
+
+impl Spelled for Options {
+    fn spelled(&self) -> Spelling {
+        let into = Some(self.into).filter(|into| *into != Faces::Triangles);
+        let rims = Some(self.keep_rims).filter(|rims| *rims != Rims::Even);
+        Spelling::new()
+            .choice("into", into)
+            .value("edge", self.edge)
+            .value("within", self.within)
+            .value("edge-min", self.edge_min)
+            .value("edge-max", self.edge_max)
+            .value("to", self.to)
+            .unless("crease", self.crease, DEFAULT_CREASE)
+            .value("ignore-lines-under", self.ignore_lines_under)
+            .choice("keep-rims", rims)
+            .and(self.region.spelled())
+    }
 }

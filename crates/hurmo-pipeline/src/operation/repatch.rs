@@ -1,7 +1,8 @@
 //! Cutting out the faces round faults, and closing the openings anew.
 
+use super::spelling::{Spelled, Spelling};
 use super::{Context, region};
-use crate::quantity::sphere;
+use crate::quantity::{sphere, sphere_text};
 use crate::record::{Moved, StepReport};
 use crate::text::shorten;
 use crate::text::{self, measure};
@@ -12,23 +13,25 @@ use hurmo_core::repatch::{self, CHECKS, Left, Patched, RepatchOutcome, Where};
 use std::str::FromStr;
 
 /// What to cut out, and how wide.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, clap::Args)]
 #[group(skip)]
 pub struct Options {
     /// Then cut out the faces at each finding of these checks, or within a radius of a point, and fill the openings
     /// with the curvature and density of their surroundings, where that leaves fewer faults. For folds, twisted
     /// strips and double skins that nothing else clears
     #[arg(long, value_name = "CHECK,…|X,Y,Z,R", allow_hyphen_values = true)]
-    repatch: Option<Places>,
+    pub repatch: Option<Places>,
     /// For --repatch: rings of faces round them to cut out too
     #[arg(long, value_name = "RINGS", default_value_t = 1, requires = "repatch")]
-    grow: usize,
+    pub grow: usize,
 }
 
 /// The places to cut out.
 #[derive(Clone, Debug, PartialEq)]
-enum Places {
+pub enum Places {
+    /// At the findings of these checks.
     Checks(Vec<String>),
+    /// Within a radius of a point.
     Near(DVec3, f64),
 }
 
@@ -143,6 +146,27 @@ fn left_in_words(place: &Left) -> String {
         text::counted(place.faces, "face"),
         place.reason
     )
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self {
+            repatch: None,
+            grow: 1,
+        }
+    }
+}
+
+impl Spelled for Options {
+    fn spelled(&self) -> Spelling {
+        let places = self.repatch.as_ref().map(|places| match places {
+            Places::Checks(checks) => checks.join(","),
+            Places::Near(middle, radius) => sphere_text((*middle, *radius)),
+        });
+        Spelling::new()
+            .value("repatch", places)
+            .unless("grow", self.grow, Self::default().grow)
+    }
 }
 
 #[cfg(test)]

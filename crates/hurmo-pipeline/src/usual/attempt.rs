@@ -1,9 +1,9 @@
 //! Steps that are tried, and kept only where less blocks than before.
 
-use crate::operation::Instruction;
+use crate::operation::{Instruction, Operation, Spelled};
 use crate::runner::Runner;
 use crate::text;
-use anyhow::{Result, anyhow};
+use anyhow::Result;
 use hurmo_core::audit::Audit;
 
 /// What may float afterwards: that is seen to by itself.
@@ -11,14 +11,18 @@ pub const FLOATING: &str = "floating-parts";
 
 /// Does a step where something blocks, told with the reason; says whether its result was kept, which is so where fewer kinds of
 /// faults block. That it could not be done is no error of the job.
-pub fn attempt(runner: &mut Runner<'_>, words: Vec<String>, why: &str) -> Result<bool> {
-    attempt_if(runner, words, why, is_better)
+pub fn attempt(
+    runner: &mut Runner<'_>,
+    options: impl Spelled + Into<Operation>,
+    why: &str,
+) -> Result<bool> {
+    attempt_if(runner, options, why, is_better)
 }
 
 /// The same, kept where another comparison of the audits finds no reason against it.
 pub fn attempt_if(
     runner: &mut Runner<'_>,
-    words: Vec<String>,
+    options: impl Spelled + Into<Operation>,
     why: &str,
     better: impl Fn(&Audit, &Audit) -> Result<(), String>,
 ) -> Result<bool> {
@@ -27,7 +31,7 @@ pub fn attempt_if(
         .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
         .collect();
     let why = format!("{why} {}", found.join(", "));
-    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
+    let instruction = Instruction::of(options);
     match runner.attempt(&instruction, better) {
         Ok(kept) => {
             let reports = runner.records.last_mut().map(|record| &mut record.reports);

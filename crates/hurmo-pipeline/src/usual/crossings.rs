@@ -3,6 +3,7 @@
 //! carry.
 
 use super::attempt::attempt_if;
+use crate::operation::mend::Mend;
 use crate::runner::Runner;
 use anyhow::Result;
 use hurmo_core::audit::Audit;
@@ -19,7 +20,7 @@ const CLEARED: [&str; 4] = [
 const CURED: [&str; 2] = ["intersecting-faces", "nested-parts"];
 
 /// Tries it on what blocks; `mend` is how mending is done here. Says whether that was kept.
-pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<bool> {
+pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<bool> {
     let audit = runner.audit();
     if !audit
         .blocking()
@@ -33,9 +34,8 @@ pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<bool> {
     if also.is_empty() {
         return Ok(false);
     }
-    let mut words = mend;
-    words.push(format!("--also={}", also.join(",")));
-    attempt_if(runner, words, "since mending leaves", is_better)
+    mend.options.also.extend(also.into_iter().map(String::from));
+    attempt_if(runner, mend, "since mending leaves", is_better)
 }
 
 /// Whether less meets, and of nothing that blocks there is more.

@@ -17,25 +17,30 @@ mod repatch;
 mod reskin;
 mod scraps;
 
-use crate::operation::Instruction;
+use crate::operation::mend::{self, Mend, Polygons};
+use crate::operation::{Instruction, Operation, Spelled, decimate, fill, remesh};
 use crate::plan::{MayBreak, Plan};
+use crate::quantity::Budget;
 use crate::runner::{Mark, Runner};
-use anyhow::{Result, anyhow};
+use anyhow::Result;
 use hurmo_core::audit::{Brief, Level};
 
 /// Does the usual steps.
 pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     let budget = budget(runner, plan);
-    step(runner, mend_words(plan))?;
+    step(runner, mending(plan))?;
     if let Some(edge) = plan.usual.remesh {
-        let edge = format!("--edge={edge}");
-        step(runner, vec!["remesh".into(), edge])?;
+        let options = remesh::Options {
+            edge: Some(edge),
+            ..Default::default()
+        };
+        step(runner, options)?;
     }
     reduce(runner, budget)?;
     let unfilled = runner.mark();
     close_until_sound(runner, plan, budget)?;
     scraps::drop_cut_off(runner)?;
-    if !runner.audit().passes() && crossings::run(runner, mend_words(plan))? {
+    if !runner.audit().passes() && crossings::run(runner, mending(plan))? {
         scraps::drop_cut_off(runner)?;
         reduce(runner, budget)?;
     }
@@ -60,7 +65,7 @@ fn clear_the_rest(
     unfilled: Mark,
 ) -> Result<()> {
     if !runner.audit().passes() {
-        repatch::run(runner, mend_words(plan))?;
+        repatch::run(runner, mending(plan))?;
         reduce(runner, budget)?;
     }
     if plan.brief.wants_closed() && !runner.audit().passes() {
@@ -82,10 +87,10 @@ fn close_until_sound(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>
     for _ in 0..3 {
         let done = runner.records.len();
         if plan.brief.wants_closed() {
-            step(runner, vec!["fill".into()])?;
+            step(runner, fill::Options::default())?;
         }
         reduce(runner, budget)?;
-        step(runner, mend_words(plan))?;
+        step(runner, mending(plan))?;
         let mut reports = runner.records[done..]
             .iter()
             .flat_map(|record| &record.reports);
@@ -99,35 +104,36 @@ fn close_until_sound(runner: &mut Runner<'_>, plan: &Plan, budget: Option<usize>
 fn reduce(runner: &mut Runner<'_>, budget: Option<usize>) -> Result<()> {
     match budget.filter(|&budget| runner.model().mesh.triangle_count() > budget) {
         Some(budget) => {
-            let words = vec!["decimate".into(), format!("--to={budget}")];
-            step(runner, words)
+            let options = decimate::Options {
+                to: Some(Budget::Count(budget)),
+                ..Default::default()
+            };
+            step(runner, options)
         }
         None => Ok(()),
     }
 }
 
-fn step(runner: &mut Runner<'_>, words: Vec<String>) -> Result<()> {
-    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&instruction, &MayBreak::All)
+/// Does a step that may make more of what blocks: what counts is the end.
+fn step(runner: &mut Runner<'_>, options: impl Spelled + Into<Operation>) -> Result<()> {
+    runner.step(&Instruction::of(options), &MayBreak::All)
 }
 
-fn mend_words(plan: &Plan) -> Vec<String> {
+/// How models are mended here: as the brief asks.
+fn mending(plan: &Plan) -> Mend {
     let brief = &plan.brief;
-    let mut words = vec!["mend".into()];
-    let also = cleared_also(brief);
-    if !also.is_empty() {
-        words.push(format!("--also={}", also.join(",")));
+    let also = cleared_also(brief).into_iter().map(String::from);
+    let options = mend::Options {
+        also: also.collect(),
+        keep: brief.mending.keep.clone(),
+        triangulate: brief.handoff.triangles.then_some(Polygons::All),
+        cut_one_sided: plan.usual.cut_one_sided,
+        ..Default::default()
+    };
+    Mend {
+        options,
+        force: false,
     }
-    if !brief.mending.keep.is_empty() {
-        words.push(format!("--keep={}", brief.mending.keep.join(",")));
-    }
-    if brief.handoff.triangles {
-        words.push("--triangulate=all".into());
-    }
-    if plan.usual.cut_one_sided {
-        words.push("--cut-one-sided".into());
-    }
-    words
 }
 
 /// What is cleared besides what always is.

@@ -2,6 +2,8 @@
 //! All other faces stay, with all that they carry.
 
 use super::attempt::attempt;
+use crate::operation::mend::Mend;
+use crate::operation::repatch::Places;
 use crate::runner::Runner;
 use crate::text;
 use anyhow::Result;
@@ -13,23 +15,22 @@ const FEW: f64 = 0.05;
 const FAR: f64 = 0.01;
 
 /// Tries it on what blocks; `mend` is how mending is done here.
-pub fn run(runner: &mut Runner<'_>, mend: Vec<String>) -> Result<()> {
+pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<()> {
     let audit = runner.audit();
     let most = FEW * audit.mesh.faces as f64;
     let found = audit
         .blocking()
         .filter(|finding| CHECKS.contains(&finding.check));
-    let checks: Vec<&str> = found
+    let checks: Vec<String> = found
         .filter(|finding| finding.count() as f64 <= most)
-        .map(|finding| finding.check)
+        .map(|finding| finding.check.to_string())
         .collect();
     if checks.is_empty() {
         return Ok(());
     }
-    let mut words = mend;
-    words.push(format!("--repatch={}", checks.join(",")));
+    mend.options.repatch.repatch = Some(Places::Checks(checks));
     let before = runner.mark();
-    if !attempt(runner, words, "since mending leaves")? {
+    if !attempt(runner, mend, "since mending leaves")? {
         return Ok(());
     }
     let diagonal = runner.audit().mesh.diagonal;

@@ -11,15 +11,17 @@
 
 use super::attempt::{FLOATING, attempt};
 use super::concerned::concerned;
-use crate::operation::Instruction;
-use crate::operation::reskin::WALL;
+use crate::operation::reskin::{Options, Then, WALL};
+use crate::operation::{Instruction, parts};
 use crate::plan::MayBreak;
+use crate::quantity::Budget;
 use crate::runner::{Mark, Runner};
-use anyhow::{Result, anyhow};
+use anyhow::Result;
 use hurmo_core::FaceId;
 use hurmo_core::audit::{Audit, Elements};
 use hurmo_core::remesh::dual_contouring;
 use hurmo_core::topology::Parts;
+use hurmo_core::units::Length;
 
 /// Cells are no coarser than this share of the diagonal.
 const COARSEST: f64 = 1.0 / 250.0;
@@ -60,30 +62,33 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
         return Ok(());
     }
     let cell = cell(runner, budget);
-    let mut words = vec!["reskin".to_string(), format!("--cell={}", short(cell))];
-    if of_parts(runner, &words, cell, budget)? {
+    let mut skin = Options {
+        cell: Some(short(cell)),
+        ..Default::default()
+    };
+    if of_parts(runner, &skin, cell, budget)? {
         return Ok(());
     }
-    words.extend(budget.map(|budget| format!("--then-decimate={budget}")));
+    skin.then_decimate = budget.map(to);
     let floated = runner.audit().count(FLOATING);
-    let plain = attempt(runner, words.clone(), WHY)?;
+    let plain = attempt(runner, skin.clone(), WHY)?;
     // Sheets that close in nothing have no skin of their own.
     if !plain {
         let filled = runner.mark();
         runner.go_back(unfilled);
-        words.push(format!("--min-thickness={}", short(WALL * cell)));
+        skin.min_thickness = Some(short(WALL * cell));
         let is_worse = |audit: &Audit| audit.blocking().count() > blocking(&filled);
-        if !attempt(runner, words, WHY)? && is_worse(runner.audit()) {
+        if !attempt(runner, skin, WHY)? && is_worse(runner.audit()) {
             runner.go_back(filled);
         }
     }
-    drop_crumbs(runner, floated)
+    drop_small_parts(runner, floated)
 }
 
 /// Tries a skin of the parts concerned; says whether nothing blocks then.
 fn of_parts(
     runner: &mut Runner<'_>,
-    words: &[String],
+    skin: &Options,
     cell: f64,
     budget: Option<usize>,
 ) -> Result<bool> {
@@ -101,18 +106,21 @@ fn of_parts(
         .map(|face| model.mesh.face(face).len().max(2) - 2)
         .sum();
     let names: Vec<String> = parts.iter().map(ToString::to_string).collect();
-    let mut words = words.to_vec();
-    words.push(format!("--part={}", names.join(",")));
-    match budget.map(|budget| budget.saturating_sub(rest)) {
-        Some(left) if left < LEAST => return Ok(false),
-        left => words.extend(left.map(|left| format!("--then-decimate={left}"))),
-    }
-    let floated = runner.audit().count(FLOATING);
-    let before = runner.mark();
-    if !attempt(runner, words, WHY)? {
+    let left = budget.map(|budget| budget.saturating_sub(rest));
+    if left.is_some_and(|left| left < LEAST) {
         return Ok(false);
     }
-    drop_crumbs(runner, floated)?;
+    let skin = Options {
+        part: Some(names.join(",")),
+        then_decimate: left.map(to),
+        ..skin.clone()
+    };
+    let floated = runner.audit().count(FLOATING);
+    let before = runner.mark();
+    if !attempt(runner, skin, WHY)? {
+        return Ok(false);
+    }
+    drop_small_parts(runner, floated)?;
     let passes = runner.audit().passes();
     if !passes {
         // A skin of all is made of the model, and not of a skin.
@@ -122,10 +130,10 @@ fn of_parts(
 }
 
 /// Drops what floats where less did before the skin: pieces of walls thinner than its cells.
-fn drop_crumbs(runner: &mut Runner<'_>, floated: usize) -> Result<()> {
+fn drop_small_parts(runner: &mut Runner<'_>, floated: usize) -> Result<()> {
     let audit = runner.audit();
     let found = audit.blocking().find(|finding| finding.check == FLOATING);
-    let crumbs: Vec<String> = match found {
+    let small: Vec<String> = match found {
         Some(finding) if floated == 0 => {
             let parts = finding
                 .found
@@ -139,9 +147,11 @@ fn drop_crumbs(runner: &mut Runner<'_>, floated: usize) -> Result<()> {
         }
         _ => return Ok(()),
     };
-    let words = vec!["parts".to_string(), format!("--drop={}", crumbs.join(","))];
-    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&instruction, &MayBreak::All)
+    let options = parts::Options {
+        drop: Some(small.join(",")),
+        ..Default::default()
+    };
+    runner.step(&Instruction::of(options), &MayBreak::All)
 }
 
 /// How many kinds of findings block at a mark.
@@ -167,9 +177,11 @@ fn cell(runner: &Runner<'_>, budget: Option<usize>) -> f64 {
 }
 
 /// A length to three digits.
-fn short(length: f64) -> String {
-    format!("{length:.2e}")
-        .parse::<f64>()
-        .unwrap_or(length)
-        .to_string()
+fn short(length: f64) -> Length {
+    Length::Own(format!("{length:.2e}").parse().unwrap_or(length))
+}
+
+/// Reduced to so many triangles.
+fn to(triangles: usize) -> Then {
+    Then::To(Budget::Count(triangles))
 }

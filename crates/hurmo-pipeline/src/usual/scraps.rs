@@ -1,10 +1,10 @@
 //! Scraps that the steps have made themselves.
 
-use crate::operation::Instruction;
+use crate::operation::{self, Instruction};
 use crate::plan::MayBreak;
 use crate::runner::Runner;
 use crate::text;
-use anyhow::{Result, anyhow};
+use anyhow::Result;
 use hurmo_core::parts::cut_off;
 
 /// Where floating parts block, drops those that were pieces of something larger in the model that
@@ -19,9 +19,11 @@ pub fn drop_cut_off(runner: &mut Runner<'_>) -> Result<()> {
         return Ok(());
     }
     let names: Vec<String> = parts.iter().map(ToString::to_string).collect();
-    let words = vec!["parts".to_string(), format!("--drop={}", names.join(","))];
-    let instruction = Instruction::parse(words).map_err(|error| anyhow!("{}", error.0))?;
-    runner.step(&instruction, &MayBreak::All)?;
+    let options = operation::parts::Options {
+        drop: Some(names.join(",")),
+        ..Default::default()
+    };
+    runner.step(&Instruction::of(options), &MayBreak::All)?;
     let record = runner.records.last_mut();
     if let Some(report) = record.and_then(|record| record.reports.first_mut()) {
         let it = if parts.len() == 1 {

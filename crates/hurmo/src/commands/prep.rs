@@ -8,7 +8,7 @@ use hurmo_formats::Format;
 use hurmo_pipeline::batch::{self, Ledger, Many, Planned, Recorded, Told, prepare_many};
 use hurmo_pipeline::brief;
 use hurmo_pipeline::files::{self, Shard, name_of};
-use hurmo_pipeline::operation::convert;
+use hurmo_pipeline::operation::{Spelled, convert};
 use hurmo_pipeline::pack::{Pack, Packing};
 use hurmo_pipeline::plan::{Plan, Usual};
 use hurmo_pipeline::quantity::Budget;
@@ -163,8 +163,8 @@ fn options_given(arguments: &Arguments) -> Vec<String> {
     let flags = flags.map(|(_, name)| name.to_string());
     let goes_on = &arguments.goes_on;
     let handoff = [
-        goes_on.place.words(),
-        goes_on.tidy.words(),
+        goes_on.place.spelled().words(),
+        goes_on.tidy.spelled().words(),
         arguments.textures.words(),
     ];
     let given = given.into_iter().flatten().chain(flags);

@@ -8,6 +8,7 @@ pub use place::{Place, Placed, Up};
 pub use real_size::RealSize;
 pub use tidy::{Tidied, Tidy};
 
+use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome};
 use crate::record::StepReport;
 use anyhow::Result;
@@ -49,5 +50,11 @@ impl Options {
             carried: placed.carried,
             ..Outcome::new(tidied.model, vec![step])
         })
+    }
+}
+
+impl Spelled for Options {
+    fn spelled(&self) -> Spelling {
+        self.place.spelled().and(self.tidy.spelled())
     }
 }

@@ -1,6 +1,7 @@
 //! How large a model is and where it stands: unit, up axis, scale, origin.
 
 use super::RealSize;
+use crate::operation::spelling::{Spelled, Spelling};
 use crate::quantity::unit;
 use crate::text;
 use anyhow::{Context as _, Result, bail};
@@ -110,24 +111,6 @@ impl Place {
             bail!("--scale needs a number above 0");
         }
         Ok(())
-    }
-
-    /// The options that were given, as on the command line.
-    pub fn words(&self) -> Vec<String> {
-        let up = |up: Up| up.axis().name();
-        let given = [
-            self.to_unit.map(|unit| format!("--to-unit={unit}")),
-            self.up.map(|axis| format!("--up={}", up(axis))),
-            self.to_up.map(|axis| format!("--to-up={}", up(axis))),
-            (self.scale != 1.0).then(|| format!("--scale={}", self.scale)),
-            self.real_size.map(|size| format!("--real-size={size}")),
-            match self.origin {
-                OriginWish::Keep => None,
-                OriginWish::Base => Some("--origin=base".into()),
-                OriginWish::Centre => Some("--origin=centre".into()),
-            },
-        ];
-        given.into_iter().flatten().collect()
     }
 
     /// Turns, scales and moves a model; to the unit and the axes of a format, where none are asked
@@ -243,5 +226,19 @@ impl Place {
             model.move_to_origin(point);
         }
         Ok(point)
+    }
+}
+
+impl Spelled for Place {
+    fn spelled(&self) -> Spelling {
+        let up = |up: Up| up.axis().name();
+        let origin = Some(self.origin).filter(|origin| *origin != OriginWish::Keep);
+        Spelling::new()
+            .value("to-unit", self.to_unit)
+            .value("up", self.up.map(up))
+            .value("to-up", self.to_up.map(up))
+            .unless("scale", self.scale, 1.0)
+            .value("real-size", self.real_size)
+            .choice("origin", origin)
     }
 }

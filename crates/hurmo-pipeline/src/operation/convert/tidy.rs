@@ -1,6 +1,7 @@
 //! How a model is stored: transforms, empty objects, names, normals.
 
 use crate::operation::atlas::made_in_words;
+use crate::operation::spelling::{Spelled, Spelling};
 use crate::text;
 use anyhow::Result;
 use hurmo_core::Model;
@@ -98,32 +99,6 @@ pub struct Tidied {
 }
 
 impl Tidy {
-    /// The options that were given, as on the command line.
-    pub fn words(&self) -> Vec<String> {
-        let flags = [
-            (self.flatten_transforms, "--flatten-transforms"),
-            (self.drop_empty, "--drop-empty"),
-            (self.unique_names, "--unique-names"),
-            (self.safe_names, "--safe-names"),
-        ];
-        let given = flags.into_iter().filter(|(given, _)| *given);
-        let normals = match self.normals {
-            Normals::Keep => None,
-            Normals::Made(Shading::Flat) => Some("--normals=flat".to_string()),
-            Normals::Made(Shading::Smooth(angle)) => Some(format!("--normals=smooth={angle}")),
-        };
-        let uvs = match self.uvs {
-            Uvs::Keep => None,
-            Uvs::New => Some("--uvs=new".to_string()),
-            Uvs::Drop => Some("--uvs=drop".to_string()),
-        };
-        given
-            .map(|(_, word)| word.to_string())
-            .chain(normals)
-            .chain(uvs)
-            .collect()
-    }
-
     /// Makes sure that it can be done.
     pub fn check(&self, model: &Model) -> Result<()> {
         if self.flatten_transforms {
@@ -221,6 +196,24 @@ impl Tidy {
                 (sets > 0).then(|| format!("{dropped} of UVs dropped"))
             }
         })
+    }
+}
+
+impl Spelled for Tidy {
+    fn spelled(&self) -> Spelling {
+        let normals = match self.normals {
+            Normals::Keep => None,
+            Normals::Made(Shading::Flat) => Some("flat".to_string()),
+            Normals::Made(Shading::Smooth(angle)) => Some(format!("smooth={angle}")),
+        };
+        let uvs = Some(self.uvs).filter(|uvs| *uvs != Uvs::Keep);
+        Spelling::new()
+            .flag("flatten-transforms", self.flatten_transforms)
+            .flag("drop-empty", self.drop_empty)
+            .flag("unique-names", self.unique_names)
+            .flag("safe-names", self.safe_names)
+            .value("normals", normals)
+            .choice("uvs", uvs)
     }
 }
 

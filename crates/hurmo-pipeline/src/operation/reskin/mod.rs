@@ -2,9 +2,10 @@
 
 mod skin;
 
-pub use skin::WALL;
+pub use skin::{Then, WALL};
 
 use super::region::chosen_parts;
+use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome};
 use crate::quantity::Budget;
 use crate::text;
@@ -15,50 +16,50 @@ use hurmo_core::remesh::dual_contouring::ReskinOptions;
 use hurmo_core::topology::Parts;
 use hurmo_core::units::Length;
 use hurmo_core::{FaceId, Model, PartId};
-use skin::{Cells, Fineness, Then};
+use skin::{Cells, Fineness};
 use std::collections::BTreeSet;
 
 /// Options of a new skin.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default, clap::Args)]
 pub struct Options {
     /// Cells of this length
     #[arg(long, value_name = "LENGTH", conflicts_with_all = ["to", "within"], required_unless_present_any = ["within", "to"])]
-    cell: Option<Length>,
+    pub cell: Option<Length>,
     /// The largest cells whose skin stays within this distance of the model
     #[arg(long, value_name = "LENGTH", conflicts_with = "to")]
-    within: Option<Length>,
+    pub within: Option<Length>,
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[arg(long, value_name = "BUDGET")]
-    to: Option<Budget>,
+    pub to: Option<Budget>,
     /// A smooth skin, without sharp edges
     #[arg(long)]
-    rounded: bool,
+    pub rounded: bool,
     /// A skin at this distance round all faces, whichever way they look, instead of round what the model
     /// fills; it goes in through holes wider than twice the distance
     #[arg(long, value_name = "LENGTH", conflicts_with_all = ["within", "close_gaps", "min_thickness"])]
-    offset: Option<Length>,
+    pub offset: Option<Length>,
     /// Fill gaps up to this width, between faces that look at each other
     #[arg(long, value_name = "LENGTH", conflicts_with = "within")]
-    close_gaps: Option<Length>,
+    pub close_gaps: Option<Length>,
     /// Make walls at least so thick, sheets too
     #[arg(long, value_name = "LENGTH", conflicts_with = "within")]
-    min_thickness: Option<Length>,
+    pub min_thickness: Option<Length>,
     /// Fill rooms that have no way out
     #[arg(long)]
-    fill_voids: bool,
+    pub fill_voids: bool,
     /// Then bring fine detail back: divide the skin and move it onto the model, so many times
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
-    levels: Option<u8>,
+    pub levels: Option<u8>,
     /// With --levels: the farthest that a vertex may move [default: one cell]
     #[arg(long, value_name = "LENGTH", requires = "levels")]
-    max_displacement: Option<Length>,
+    pub max_displacement: Option<Length>,
     /// Then reduce it, to a budget (40k) or to as few triangles as stay within a distance of it
     /// ('within 0.1mm'), so that flat areas don't pay for cells
     #[arg(long, value_name = "BUDGET|within LENGTH", conflicts_with = "to")]
-    then_decimate: Option<Then>,
+    pub then_decimate: Option<Then>,
     /// Only these parts get a new skin: P3, or P1,P4..P6
     #[arg(long, value_name = "PART,…", conflicts_with = "to")]
-    part: Option<String>,
+    pub part: Option<String>,
 }
 
 impl Options {
@@ -171,4 +172,22 @@ fn audited(model: &Model, context: &Context<'_>) -> Audit {
         ..audit::AuditOptions::default()
     };
     audit::audit(model, &options, context.observer)
+}
+
+impl Spelled for Options {
+    fn spelled(&self) -> Spelling {
+        Spelling::new()
+            .value("cell", self.cell)
+            .value("within", self.within)
+            .value("to", self.to)
+            .flag("rounded", self.rounded)
+            .value("offset", self.offset)
+            .value("close-gaps", self.close_gaps)
+            .value("min-thickness", self.min_thickness)
+            .flag("fill-voids", self.fill_voids)
+            .value("levels", self.levels)
+            .value("max-displacement", self.max_displacement)
+            .value("then-decimate", self.then_decimate)
+            .value("part", self.part.as_ref())
+    }
 }

@@ -58,6 +58,15 @@ pub enum Then {
     Within(Length),
 }
 
+impl std::fmt::Display for Then {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::To(budget) => budget.fmt(f),
+            Self::Within(length) => write!(f, "within={length}"),
+        }
+    }
+}
+
 impl FromStr for Then {
     type Err = String;
 
