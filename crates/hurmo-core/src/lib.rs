@@ -1,5 +1,25 @@
 //! All of Hurmo's computation, and nothing else: no files, no terminal, no argument parsing.
 //!
+//! ```text
+//! Model ──audit──▶ what is wrong, where
+//!   │
+//!   ├──mend, fill, decimate, remesh, reskin, smooth──▶ Model, and what was done ──audit──▶ what is better
+//!   │                                                    │
+//!   └────────────────────────compare─────────────────────┘──▶ how far apart, proved
+//! ```
+//!
+//! ```
+//! use hurmo_core::{AuditOptions, FaceId, FillOptions, Model, audit, fill, shapes};
+//!
+//! // A ball without one of its faces is audited, closed, and audited again.
+//! let ball = Model::from(shapes::sphere(1.0, 3));
+//! let (torn, _) = ball.without_faces(|face| face == FaceId::new(5));
+//! let before = audit(&torn, &AuditOptions::default(), &());
+//! assert_eq!((before.count("open-edges"), before.mesh.watertight), (3, false));
+//! let closed = fill(&torn, &FillOptions::default(), &()).model;
+//! assert!(audit(&closed, &AuditOptions::default(), &()).mesh.watertight);
+//! ```
+//!
 //! Folders, from the ground up:
 //!
 //! | folder | holds |
@@ -17,13 +37,16 @@
 //! | [`uv`] | the layout of UVs: islands, overlaps, the share of the tile |
 //! | [`shading`] | normals of corners, flat or smooth |
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
-//! | [`audit`] | the check registry and the audit itself |
+//! | [`audit`](mod@audit) | the check registry and the audit itself |
 //! | [`seam`] | the lines along which solids were joined: made even beside, rounded, shaded softly |
 //! | [`repatch`] | faces round a fault cut out and closed anew |
-//! | [`mend`], [`fill`], [`decimate`], [`remesh`], [`smooth`], [`compare`] | a folder for each capability |
+//! | [`mend`](mod@mend), [`fill`](mod@fill), [`decimate`](mod@decimate), [`remesh`](mod@remesh), [`smooth`](mod@smooth), [`compare`](mod@compare) | a folder for each capability |
 //!
 //! Capabilities take a plain option struct and a [`progress::Observer`], and return a plain
-//! outcome struct. The result never depends on the number of threads.
+//! outcome struct; the names for that stand here. The result never depends on the number of threads.
+//! Features: `serde` and `schemars` (both on by default) make what is found and done serialise, with schemas.
+
+#![deny(missing_docs)]
 
 mod arrange;
 mod attribute_transfer;
@@ -60,7 +83,16 @@ pub mod triangulate;
 pub mod units;
 pub mod uv;
 
+pub use audit::{Audit, AuditOptions, audit};
+pub use compare::{CompareOptions, Comparison, compare};
+pub use decimate::{DecimateOptions, DecimateOutcome, decimate};
+pub use fill::{FillOptions, FillOutcome, fill};
+pub use mend::{MendError, MendOptions, MendOutcome, mend};
 pub use mesh::{EdgeId, FaceId, Mesh, Model, PartId, RimId, VertexId};
+pub use progress::{Cancelled, Observer};
+pub use remesh::dual_contouring::{ReskinOptions, ReskinOutcome, reskin};
+pub use remesh::{RemeshError, RemeshOptions, RemeshOutcome, remesh};
+pub use smooth::{SmoothOptions, SmoothOutcome, smooth};
 
 #[cfg(test)]
 mod wrecks;

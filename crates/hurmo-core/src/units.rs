@@ -1,13 +1,13 @@
 //! Units of length, lengths as people state them, and axes.
 
 use glam::{DMat3, DVec3};
-use schemars::JsonSchema;
-use serde::Serialize;
 use std::fmt;
 
 /// What one unit of a model's coordinates is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "serde", serde(rename_all = "lowercase"))]
 pub enum Unit {
     /// Millimetre.
     Mm,

@@ -30,7 +30,7 @@ impl Watcher for Impatient {}
 /// Prepares a torn, bumpy ball; how many stages began.
 fn prepared(folder: &Path, patience: usize) -> (anyhow::Result<()>, usize) {
     let input = folder.join("ball.obj");
-    let mut mesh = shapes::sphere(1.0, 4);
+    let mut mesh = shapes::sphere(1.0, 3);
     for (i, place) in mesh.positions_mut().iter_mut().enumerate() {
         *place *= 1.0 + 0.02 * (i as f64).sin();
     }
@@ -56,7 +56,7 @@ fn prepared(folder: &Path, patience: usize) -> (anyhow::Result<()>, usize) {
         brief: whole.brief,
         steps: whole.steps,
         usual: Usual {
-            to: Some("1000".parse().unwrap()),
+            to: Some("300".parse().unwrap()),
             ..Usual::default()
         },
         goes_on: Default::default(),

@@ -2,12 +2,12 @@
 
 use super::{CHECKS, Check};
 use crate::units::{Axis, Length, Unit};
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// How bad a finding is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "serde", serde(rename_all = "lowercase"))]
 pub enum Level {
     /// Not looked for.
     Off,

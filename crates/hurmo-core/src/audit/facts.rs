@@ -5,12 +5,12 @@ use crate::geometry::Bounds;
 use crate::measure::{self};
 use crate::shading::hard_edges;
 use crate::uv::{Islands, tile_used};
-use schemars::JsonSchema;
-use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// How many of what, and how big.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct MeshFacts {
     /// Vertices, also those in no face.
     pub vertices: usize,
@@ -48,7 +48,9 @@ pub struct MeshFacts {
 }
 
 /// How a model lies in its textures.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct UvFacts {
     /// Which set of UVs this is said of, from 1.
     pub set: usize,

@@ -5,11 +5,11 @@ use super::{Elements, MeshAnalysis, Place};
 use crate::mesh::{FaceId, PartId, VertexId};
 use crate::scene::NodeId;
 use rustc_hash::FxHashMap;
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// A figure that belongs to a finding as a whole.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Measure {
     /// What it is, with its unit: "square units facing down".
     pub what: &'static str,

@@ -18,8 +18,6 @@ use crate::spatial::{Closest, TriangleTree, closest_on_triangle};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rayon::prelude::*;
-use schemars::JsonSchema;
-use serde::Serialize;
 use std::cmp::Ordering;
 use std::collections::BinaryHeap;
 
@@ -32,17 +30,19 @@ const PATIENCE: usize = 2_000_000;
 const TURN: usize = 16_384;
 
 /// The farthest point found.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Farthest {
     /// How far it lies from the other surface.
     pub distance: f64,
     /// How far any point can lie from it: proved.
     pub at_most: f64,
     /// Where it is.
-    #[schemars(with = "[f64; 3]")]
+    #[cfg_attr(feature = "schemars", schemars(with = "[f64; 3]"))]
     pub at: DVec3,
     /// What is nearest to it on the other surface.
-    #[schemars(with = "[f64; 3]")]
+    #[cfg_attr(feature = "schemars", schemars(with = "[f64; 3]"))]
     pub nearest: DVec3,
 }
 

@@ -35,8 +35,6 @@ use crate::triangulate::all_triangles;
 use glam::DVec3;
 use hausdorff::FarthestSearch;
 use rayon::prelude::*;
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// How to compare.
 #[derive(Clone, Debug)]
@@ -58,7 +56,9 @@ impl Default for CompareOptions {
 }
 
 /// How far one surface lies from another, in units of length.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct OneWay {
     /// The largest distance.
     pub max: Farthest,
@@ -76,7 +76,9 @@ pub struct OneWay {
 }
 
 /// Two surfaces, compared.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Comparison {
     /// How far the first lies from the second: what was lost.
     pub from_before: OneWay,

@@ -2,11 +2,11 @@
 
 use crate::mesh::Mesh;
 use crate::triangulate::{all_triangles, quality};
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// A mesh's size, and the shapes of its triangles.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Shape {
     /// How many triangles, polygons cut up.
     pub triangles: usize,

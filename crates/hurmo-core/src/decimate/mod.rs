@@ -96,6 +96,28 @@ pub struct DecimateOptions {
     pub no_crossing: bool,
 }
 
+/// Why a reduction ended before its budget or distance.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum StoppedBy {
+    /// Every collapse that is left is forbidden.
+    #[error(
+        "every edge left would make a non-manifold edge, turn a face over, take a part away or move a line that is kept"
+    )]
+    NoEdgeLeft,
+    /// The same, where faces must not come to cross.
+    #[error(
+        "every edge left would make a non-manifold edge, turn a face over, make faces cross, take a part away or move a line that is kept"
+    )]
+    NoEdgeLeftWithoutCrossing,
+    /// A flat reduction may have changed the shape.
+    #[error("it could not be proved that the shape stays as it is")]
+    ShapeNotProved,
+    /// A symmetric reduction may leave the distance.
+    #[error("it could not be proved that both halves hold the distance")]
+    DistanceNotProved,
+}
+
 /// A reduced model.
 #[derive(Clone, Debug)]
 pub struct DecimateOutcome {
@@ -106,7 +128,7 @@ pub struct DecimateOutcome {
     /// How many polygons were cut into triangles first.
     pub polygons_cut: usize,
     /// Why neither the budget nor the distance was reached, when that is so.
-    pub stopped_by: Option<&'static str>,
+    pub stopped_by: Option<StoppedBy>,
     /// The distance that is proved to be held, where one was asked for.
     pub held: Option<f64>,
     /// The parts of which nothing is left.
@@ -211,7 +233,7 @@ fn reduce_flat(
         by /= 3.0;
     }
     let mut outcome = untouched(model, all_triangles(&model.mesh).0.len());
-    outcome.stopped_by = Some("it could not be proved that the shape stays as it is");
+    outcome.stopped_by = Some(StoppedBy::ShapeNotProved);
     outcome
 }
 

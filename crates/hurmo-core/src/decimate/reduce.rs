@@ -101,8 +101,8 @@ pub(super) struct Rules {
     pub joints_may_go: bool,
     /// Where the half of a symmetric surface ends: what lies on it stays on it.
     pub mirror: Option<Mirror>,
-    /// How many triangles a region has, at most.
-    pub region: usize,
+    /// How many triangles a region has, at most; where there are none, the whole is reduced at once.
+    pub region: Option<usize>,
 }
 
 impl Counted {
@@ -123,7 +123,7 @@ impl Rules {
             flat: None,
             mirror: None,
             joints_may_go: false,
-            region,
+            region: Some(region),
         }
     }
 }

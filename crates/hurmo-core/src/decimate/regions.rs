@@ -68,15 +68,15 @@ pub(super) fn reduce_in_regions(
     begin: usize,
     observer: &dyn Observer,
 ) {
+    let Some(most) = whole.rules.region else {
+        return;
+    };
     for round in 0.. {
         let living = whole.living();
-        if living < FEW * whole.rules.region
-            || (living as f64) < SPARE * target as f64
-            || observer.cancelled()
-        {
+        if living < FEW * most || (living as f64) < SPARE * target as f64 || observer.cancelled() {
             return;
         }
-        let mut regions = regions(whole, CUTS[round % CUTS.len()]);
+        let mut regions = regions(whole, most, CUTS[round % CUTS.len()]);
         // Every vertex that is left is in a region: what the whole has of them would be held twice.
         whole.net = LinkedMesh::new(Vec::new(), &[]);
         whole.quadrics = Vec::new();
@@ -137,7 +137,7 @@ fn living(regions: &[Region]) -> usize {
 }
 
 /// Cuts a surface into regions.
-fn regions(whole: &Reduction, cut_at: f64) -> Vec<Region> {
+fn regions(whole: &Reduction, most: usize, cut_at: f64) -> Vec<Region> {
     let net = &whole.net;
     let centre = whole.rules.centre;
     let mut places: Vec<(Vec3, u32)> = (0..net.places() as u32)
@@ -148,7 +148,7 @@ fn regions(whole: &Reduction, cut_at: f64) -> Vec<Region> {
             Some((((a + b + c) / 3.0 - centre).as_vec3(), t))
         })
         .collect();
-    let lists = cut(&mut places, whole.rules.region, cut_at);
+    let lists = cut(&mut places, most, cut_at);
     drop(places);
     let owner = owners(net, &lists);
     let is_held = |vertex: u32| owner[vertex as usize] == SHARED;

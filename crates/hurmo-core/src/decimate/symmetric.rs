@@ -55,7 +55,7 @@ pub fn decimate_symmetric(
     let outcome = made_whole(model, half, before, reduced);
     match limit {
         Some(limit) if !stay_within(&model.mesh, &outcome.model.mesh, limit) => DecimateOutcome {
-            stopped_by: Some("it could not be proved that both halves hold the distance"),
+            stopped_by: Some(super::StoppedBy::DistanceNotProved),
             ..untouched(model, before)
         },
         held => DecimateOutcome { held, ..outcome },

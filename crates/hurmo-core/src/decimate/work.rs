@@ -1,6 +1,7 @@
 //! A model on its way through a reduction: the net that is made of it, and the model that is made of
 //! what is left.
 
+use super::StoppedBy;
 use super::cracks::{self, Cracks};
 use super::reduce::{Counted, Reduction, Rules};
 use super::wedges::Wedges;
@@ -59,8 +60,8 @@ impl<'m> Work<'m> {
             mirror: options.care.mirror,
             // What counts for all must be counted by one, and what lies near be seen.
             region: match options.shares.is_some() || options.no_crossing {
-                true => usize::MAX / 16,
-                false => region,
+                true => None,
+                false => Some(region),
             },
             ..plain
         };
@@ -150,12 +151,9 @@ impl<'m> Work<'m> {
             polygons_cut: self.polygons_cut,
             held,
             dropped: self.gone(&left),
-            stopped_by: (!reached).then_some(if crossing_matters {
-                "every edge left would make a non-manifold edge, turn a face over, make faces cross, \
-                 take a part away or move a line that is kept"
-            } else {
-                "every edge left would make a non-manifold edge, turn a face over, take a part away \
-                 or move a line that is kept"
+            stopped_by: (!reached).then_some(match crossing_matters {
+                true => StoppedBy::NoEdgeLeftWithoutCrossing,
+                false => StoppedBy::NoEdgeLeft,
             }),
         }
     }

@@ -1,5 +1,6 @@
 //! Rims in the direction in which new faces run them.
 
+use super::reasons::LeftBecause;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::topology::{Edges, Rim, Rims};
 use rustc_hash::FxHashSet;
@@ -39,13 +40,13 @@ impl Border {
     }
 
     /// Why this can't be closed, if it can't.
-    pub fn unfit(&self, mesh: &Mesh) -> Option<&'static str> {
+    pub fn unfit(&self, mesh: &Mesh) -> Option<LeftBecause> {
         match self.vertices.len() {
-            0..3 => Some("it has fewer than three edges"),
+            0..3 => Some(LeftBecause::TooFewEdges),
             3 if self.faces.iter().all(|&f| f == self.faces[0])
                 && mesh.face(self.faces[0]).len() == 3 =>
             {
-                Some("it is the border of a single triangle, which would be doubled")
+                Some(LeftBecause::OneTriangle)
             }
             _ => None,
         }

@@ -6,6 +6,7 @@ use super::border::edges_between_rims;
 use super::held::STEPS;
 use super::layer::{Laid, Layer, Want};
 use super::meets::{Run, that_meet};
+use super::reasons::LeftBecause;
 use super::weave::{woven, woven_bare};
 use super::{Filled, Ground, Left, Task};
 use crate::mesh::Model;
@@ -82,7 +83,7 @@ impl Ground<'_> {
         let left = left.iter().map(|(task, _)| Left {
             rim: task.name,
             edges: task.edges,
-            reason: CROSSES,
+            reason: LeftBecause::Crosses,
         });
         Closed {
             model: woven(self.model, patches),
@@ -91,9 +92,6 @@ impl Ground<'_> {
         }
     }
 }
-
-/// Said of rims that are left: all that was tried meets other faces.
-pub const CROSSES: &str = "whatever closes it would meet other faces";
 
 /// What closing rims came to.
 pub(super) struct Closed {

@@ -13,6 +13,7 @@
 //! from the four sides (Coons 1967). Cost: edges squared.
 
 use super::patch::Patch;
+use super::reasons::PlainerBecause;
 use glam::DVec3;
 
 /// What an uneven pair of opposite sides costs, against a right angle at a corner.
@@ -29,13 +30,13 @@ const MOST: usize = 4000;
 pub(super) fn over(
     points: Vec<DVec3>,
     taken: &dyn Fn(u32, u32) -> bool,
-) -> Result<Patch, &'static str> {
+) -> Result<Patch, PlainerBecause> {
     let count = points.len();
     if count % 2 == 1 || count < 4 {
-        return Err("it has an odd number of edges, which no grid has");
+        return Err(PlainerBecause::OddEdges);
     }
     if count > MOST {
-        return Err("a grid would have too many faces");
+        return Err(PlainerBecause::TooManyFaces);
     }
     let frame = Frame::best(&points);
     let patch = frame.patch(points);
@@ -51,7 +52,7 @@ pub(super) fn over(
         })
     });
     match clash {
-        true => Err("an edge of a grid is there already"),
+        true => Err(PlainerBecause::EdgeTaken),
         false => Ok(patch),
     }
 }
@@ -170,6 +171,7 @@ impl Frame {
 mod tests {
     use super::super::tests::{with_surface, without};
     use super::super::{Surface, rims_described};
+    use crate::fill::PlainerBecause;
     use crate::shapes;
     use glam::DVec3;
 
@@ -212,7 +214,7 @@ mod tests {
         assert!(audit.mesh.watertight);
         for filled in &outcome.filled {
             assert_eq!(filled.surface, Surface::Tight);
-            assert!(filled.why_plainer.unwrap().contains("odd"));
+            assert_eq!(filled.why_plainer, Some(PlainerBecause::OddEdges));
         }
     }
 }

@@ -192,6 +192,7 @@ mod tests {
     use super::super::{FillOptions, Surface, fill, rims_described};
     use super::*;
     use crate::audit::{self, audit};
+    use crate::fill::LeftBecause;
     use crate::mesh::Model;
     use crate::shapes;
 
@@ -270,7 +271,7 @@ mod tests {
             outcome
                 .left
                 .iter()
-                .any(|left| left.reason.contains("meet other faces"))
+                .any(|left| left.reason == LeftBecause::Crosses)
         );
         let after = self::audit(&outcome.model, &audit::AuditOptions::default(), &());
         assert_eq!(after.count("intersecting-faces"), 0);

@@ -5,18 +5,19 @@
 //! opening's own side (the border of a sheet), or between (the end of a tube).
 
 use super::border::Border;
+use super::reasons::LeftBecause;
 use crate::geometry::{Bounds, vector_area_of};
 use crate::mesh::{EdgeId, Mesh, PartId, RimId, VertexId};
 use crate::spatial::{TJunctions, exact_weld};
 use crate::topology::{Edges, Parts, Rims};
 use glam::DVec3;
 use rustc_hash::FxHashMap;
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// What kind of opening a rim is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, JsonSchema)]
-#[serde(rename_all = "kebab-case")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "serde", serde(rename_all = "kebab-case"))]
 pub enum Kind {
     /// The surface goes on all round it.
     Hole,
@@ -43,23 +44,25 @@ impl Kind {
     }
 
     /// Why a rim of this kind needs no new faces, if it doesn't.
-    pub fn needs_no_faces(self) -> Option<&'static str> {
+    pub fn needs_no_faces(self) -> Option<LeftBecause> {
         match self {
-            Kind::Seam => Some("it is a seam, which a weld closes"),
-            Kind::UnevenSeam => Some("it is a seam of unequal edges, which mend stitches"),
+            Kind::Seam => Some(LeftBecause::Seam),
+            Kind::UnevenSeam => Some(LeftBecause::UnevenSeam),
             Kind::Hole | Kind::OpenEnd | Kind::Border => None,
         }
     }
 }
 
 /// A rim, as a person would want it described.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct RimFacts {
     /// Its name.
-    #[schemars(with = "String")]
+    #[cfg_attr(feature = "schemars", schemars(with = "String"))]
     pub rim: RimId,
     /// The part that it is on.
-    #[schemars(with = "Option<String>")]
+    #[cfg_attr(feature = "schemars", schemars(with = "Option<String>"))]
     pub part: Option<PartId>,
     /// How many edges.
     pub edges: usize,
@@ -70,7 +73,7 @@ pub struct RimFacts {
     /// What kind of opening it is.
     pub kind: Kind,
     /// The middle.
-    #[schemars(with = "[f64; 3]")]
+    #[cfg_attr(feature = "schemars", schemars(with = "[f64; 3]"))]
     pub at: DVec3,
     /// The box round it.
     pub bounds: Bounds,

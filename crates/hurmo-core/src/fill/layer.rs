@@ -5,6 +5,7 @@ use super::border::{Border, Chords, chord};
 use super::kinds::bend;
 use super::options::FLAT;
 use super::patch::Patch;
+use super::reasons::PlainerBecause;
 use super::{Surface, Task, fair, grid, minimum_area};
 use crate::measure::vector_area;
 use crate::mesh::Model;
@@ -28,7 +29,7 @@ pub(super) struct Want {
     /// Whether one over a lid that is a height field is to stay one.
     pub steady: bool,
     /// Why it is plainer than what was asked for, if it is.
-    pub why_plainer: Option<&'static str>,
+    pub why_plainer: Option<PlainerBecause>,
 }
 
 /// A surface over a border.
@@ -36,7 +37,7 @@ pub(super) struct Laid {
     pub patch: Patch,
     /// What it has become.
     pub surface: Surface,
-    pub why_plainer: Option<&'static str>,
+    pub why_plainer: Option<PlainerBecause>,
     /// How many steps of holding it back were tried.
     pub steps: usize,
     /// Whether one of them moved anything.
@@ -48,7 +49,7 @@ pub(super) struct Laid {
 
 /// Why a surface was not laid.
 struct NotLaid {
-    why: &'static str,
+    why: PlainerBecause,
     /// Whether its lid is a height field.
     has_height: bool,
 }
@@ -64,7 +65,7 @@ impl Want {
 
     /// What to lay where this was no good: a round one that stays a height field, if it can be
     /// one, before a plainer one.
-    fn plainer(self, has_height: bool, why: &'static str) -> Option<Want> {
+    fn plainer(self, has_height: bool, why: PlainerBecause) -> Option<Want> {
         if self.surface == Surface::Round && has_height && !self.steady {
             return Some(Want {
                 steady: true,
@@ -86,10 +87,7 @@ impl Laid {
             steady: self.patch.is_steady,
             why_plainer: self.why_plainer,
         };
-        want.plainer(
-            self.patch.look.is_some(),
-            "a finer one would meet other faces",
-        )
+        want.plainer(self.patch.look.is_some(), PlainerBecause::Crosses)
     }
 }
 
@@ -153,7 +151,7 @@ impl Layer<'_> {
             .collect();
         let Some(triangles) = minimum_area::closed(&points, &beside, &taken) else {
             return Err(NotLaid {
-                why: "every way across it is taken by an edge",
+                why: PlainerBecause::NoWayAcross,
                 has_height: false,
             });
         };
@@ -186,7 +184,7 @@ impl Layer<'_> {
             }
             if !faired {
                 return Err(NotLaid {
-                    why: "a finer one could not be solved",
+                    why: PlainerBecause::Unsolved,
                     has_height: fine.look.is_some(),
                 });
             }

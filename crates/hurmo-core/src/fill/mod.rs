@@ -48,28 +48,29 @@ mod net;
 mod options;
 pub(crate) mod over;
 mod patch;
+mod reasons;
 mod refine;
 mod trim;
 mod values;
 mod weave;
 
 pub use bridge::{BridgeError, Bridged, bridge};
-pub use close::CROSSES;
 pub use islands::Islands;
 pub use kinds::{Kind, RimFacts, rims_described};
 pub use options::{FillOptions, Surface};
+pub use reasons::{LeftBecause, PlainerBecause};
 
 use crate::measure::{PartMeasure, parts_measured};
 use crate::mesh::{Model, PartId, RimId};
 use crate::progress::Observer;
 use crate::topology::{Consistent, Edges, Parts, Rim, Rims};
 use border::Border;
-use serde::Serialize;
 use std::cell::OnceCell;
 use trim::Trimmed;
 
 /// A rim that was closed.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct Filled {
     /// Its name before.
     pub rim: RimId,
@@ -86,7 +87,7 @@ pub struct Filled {
     /// How far a new vertex lies from the rim's plane at most.
     pub rise: f64,
     /// Why it is plainer than what was asked for, if it is.
-    pub why_plainer: Option<&'static str>,
+    pub why_plainer: Option<PlainerBecause>,
     /// Whether parts of it were held back from there, so as not to meet other faces.
     pub held_back: bool,
     /// Whether even this one meets other faces.
@@ -94,14 +95,15 @@ pub struct Filled {
 }
 
 /// A rim that was left, and why.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct Left {
     /// Its name.
     pub rim: RimId,
     /// How many edges it has.
     pub edges: usize,
     /// The reason.
-    pub reason: &'static str,
+    pub reason: LeftBecause,
 }
 
 /// A model with rims closed.
@@ -145,10 +147,6 @@ struct Ground<'m> {
     /// Which surfaces are one-sided, once that was asked.
     facing: OnceCell<Consistent>,
 }
-
-/// Said of rims of parts that float in another rim: whether these go or are joined is to be decided.
-pub const FLOATS: &str = "its part floats in another rim";
-const TWISTED: &str = "its surface is one-sided, like a twisted band: there is no inside to close";
 
 impl<'m> Ground<'m> {
     fn of(model: &'m Model) -> Self {
@@ -199,11 +197,17 @@ impl<'m> Ground<'m> {
             let facts = &self.facts[rim];
             let mut border = self.border(rim);
             let floats = floating.iter().any(|found| found.rims.contains(&rim));
-            let needs_none = facts.kind.needs_no_faces().or(floats.then_some(FLOATS));
+            let needs_none = facts
+                .kind
+                .needs_no_faces()
+                .or(floats.then_some(LeftBecause::Floats));
             let mut why = border
                 .unfit(mesh)
                 .or(needs_none.filter(|_| options.rims.is_empty()))
-                .or_else(|| self.goes_round_a_twist(&border).then_some(TWISTED));
+                .or_else(|| {
+                    self.goes_round_a_twist(&border)
+                        .then_some(LeftBecause::OneSided)
+                });
             let mut surface = options.surface.unwrap_or(Surface::fitting(facts));
             let islands = joined.iter().find(|found| found.rim == rim);
             if let Some(found) = islands {
@@ -211,7 +215,7 @@ impl<'m> Ground<'m> {
                 match islands::joined(mesh, border, own) {
                     Some(all) => border = all,
                     None => {
-                        why = Some("an island in it faces the other way");
+                        why = Some(LeftBecause::IslandFacesAway);
                         border = self.border(rim);
                     }
                 }

@@ -4,12 +4,12 @@ use super::islands::Islands;
 use super::kinds::RimFacts;
 use crate::units::Axis;
 use glam::DVec3;
-use serde::Serialize;
 use std::ops::RangeInclusive;
 
 /// The shape of new faces.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "lowercase")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", serde(rename_all = "lowercase"))]
 pub enum Surface {
     /// The least area over the rim's own vertices.
     Flat,

@@ -1,17 +1,17 @@
 //! Boxes along the axes.
 
 use glam::DVec3;
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// A box along the axes.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Bounds {
     /// The least coordinates.
-    #[schemars(with = "[f64; 3]")]
+    #[cfg_attr(feature = "schemars", schemars(with = "[f64; 3]"))]
     pub min: DVec3,
     /// The greatest coordinates.
-    #[schemars(with = "[f64; 3]")]
+    #[cfg_attr(feature = "schemars", schemars(with = "[f64; 3]"))]
     pub max: DVec3,
 }
 

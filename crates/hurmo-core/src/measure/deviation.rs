@@ -11,11 +11,11 @@ use crate::spatial::{Closest, TriangleHierarchy, TriangleTree, faces_not_in};
 use crate::triangulate::{all_triangles, triangles};
 use glam::DVec3;
 use rayon::prelude::*;
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// Distances from samples on one surface to another surface, in units of length.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Deviation {
     /// The largest distance found.
     pub max: f64,
@@ -74,7 +74,9 @@ pub fn one_way_deviation(from: &Mesh, to: &Mesh, samples: usize) -> Option<Devia
 }
 
 /// How far two surfaces lie apart, each way.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct EachWay {
     /// How far what is there now lies from what was: what was added lies far.
     pub new_from_old: Deviation,

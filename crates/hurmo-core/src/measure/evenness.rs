@@ -8,8 +8,6 @@ use crate::mesh::{Mesh, VertexId};
 use crate::triangulate::triangles;
 use glam::DVec3;
 use rayon::prelude::*;
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// Angles of even triangles lie between these, in degrees.
 pub const EVEN: [f64; 2] = [35.0, 85.0];
@@ -17,7 +15,9 @@ pub const EVEN: [f64; 2] = [35.0, 85.0];
 pub const NARROW: f64 = 15.0;
 
 /// Figures of evenness.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Evenness {
     /// How many triangles.
     pub triangles: usize,

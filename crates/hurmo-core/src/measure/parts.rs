@@ -4,10 +4,10 @@ use super::{Bounds, vector_area};
 use crate::mesh::{FaceId, Mesh, PartId};
 use crate::topology::Parts;
 use rayon::prelude::*;
-use serde::Serialize;
 
 /// One part's size.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct PartMeasure {
     /// Its name.
     pub part: PartId,
@@ -18,7 +18,7 @@ pub struct PartMeasure {
     /// Where it is.
     pub bounds: Bounds,
     /// A face of it.
-    #[serde(skip)]
+    #[cfg_attr(feature = "serde", serde(skip))]
     pub first_face: FaceId,
 }
 

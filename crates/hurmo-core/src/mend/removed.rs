@@ -1,10 +1,10 @@
 //! Which groups and materials dropped faces belonged to.
 
 use crate::mesh::{FaceId, Model, Tag};
-use serde::Serialize;
 
 /// Faces that were dropped from one group.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct Removed {
     /// Names of the object, group and material, as far as there are any.
     pub from: Vec<String>,

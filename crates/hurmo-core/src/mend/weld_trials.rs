@@ -8,11 +8,11 @@ use crate::mesh::{Mesh, Model};
 use crate::progress::Observer;
 use crate::spatial::numbered_by_first;
 use crate::topology::Edges;
-use schemars::JsonSchema;
-use serde::Serialize;
 
 /// What a weld at one distance would do.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct WeldTrial {
     /// Vertices up to so far apart become one, in model units; 0 is those at one place.
     pub distance: f64,

@@ -2,17 +2,16 @@
 //!
 //! Written as `"{vertex|vertices} welded"`: what stands in braces is for one, and for more.
 
-use serde::Serialize;
-
 /// One thing that was changed, or left with a reason.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct Change {
     /// What was done, as of many: "vertices welded".
     pub what: String,
     /// To how many.
     pub count: usize,
     /// The same for one and for more.
-    #[serde(skip)]
+    #[cfg_attr(feature = "serde", serde(skip))]
     pub(super) pattern: &'static str,
 }
 

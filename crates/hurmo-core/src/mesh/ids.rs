@@ -1,6 +1,5 @@
 //! Typed handles: a vertex can't be mistaken for a face.
 
-use serde::{Serialize, Serializer};
 use std::fmt;
 
 macro_rules! handle {
@@ -63,8 +62,9 @@ macro_rules! named {
             }
         }
 
-        impl Serialize for $name {
-            fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        #[cfg(feature = "serde")]
+        impl serde::Serialize for $name {
+            fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
                 serializer.collect_str(self)
             }
         }

@@ -24,13 +24,13 @@ use crate::geometry::Bounds;
 use crate::measure::{Floating, signed_volume_term};
 use crate::mesh::{Model, PartId};
 use crate::progress::Observer;
-use schemars::JsonSchema;
-use serde::Serialize;
 use std::collections::BTreeSet;
 
 /// Whether a part's surface ends anywhere.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "serde", serde(rename_all = "lowercase"))]
 pub enum Surface {
     /// Every edge has two sides.
     Closed,
@@ -41,10 +41,12 @@ pub enum Surface {
 }
 
 /// One part, as a person would want it described.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct PartFacts {
     /// Its name.
-    #[schemars(with = "String")]
+    #[cfg_attr(feature = "schemars", schemars(with = "String"))]
     pub part: PartId,
     /// How many faces.
     pub faces: usize,
@@ -57,12 +59,12 @@ pub struct PartFacts {
     /// What it encloses when its faces are turned outward, in cubic units; of a closed part.
     pub volume: Option<f64>,
     /// The smallest part that it lies wholly inside.
-    #[schemars(with = "Option<String>")]
+    #[cfg_attr(feature = "schemars", schemars(with = "Option<String>"))]
     pub inside: Option<PartId>,
     /// Whether it is the wall of a hollow in another part.
     pub hollow: bool,
     /// The parts whose faces meet its own.
-    #[schemars(with = "Vec<String>")]
+    #[cfg_attr(feature = "schemars", schemars(with = "Vec<String>"))]
     pub meets: Vec<PartId>,
     /// Whether it is small enough to be scrap (the check `floating-parts`).
     pub floating: bool,

@@ -3,15 +3,15 @@
 use super::{Names, NodeId, Scene};
 use crate::mesh::Model;
 use rustc_hash::FxHashMap;
-use schemars::JsonSchema;
-use serde::Serialize;
 use std::sync::Arc;
 
 /// The longest name that every program takes.
 const LONGEST: usize = 63;
 
 /// A name that changed.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "schemars", derive(schemars::JsonSchema))]
 pub struct Renamed {
     /// What it was.
     pub from: String,

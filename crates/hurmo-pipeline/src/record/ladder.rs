@@ -45,7 +45,7 @@ pub struct RungDocument {
     pub blocks: Vec<String>,
     /// Why the budget was not reached.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub stopped_by: Option<&'static str>,
+    pub stopped_by: Option<String>,
     /// From this distance of the eye on, what it lies off is not seen, in model units.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub from_distance: Option<f64>,

@@ -3,6 +3,7 @@
 use super::boolean::BooleanRecord;
 use super::rebuilt::Rebuilt;
 use crate::text::{self, count, measure, shorten};
+use hurmo_core::fill::LeftBecause;
 use hurmo_core::measure::{Deviation, PartMeasure, deviation, deviation_of_new};
 use hurmo_core::mesh::RimId;
 use hurmo_core::thicken::ThickenOutcome as Thickened;
@@ -317,12 +318,11 @@ fn left_in_words(left: &mend::Change) -> String {
 }
 
 /// Why a rim was left, with the option that closes it all the same.
-fn with_way_out(reason: &str) -> String {
-    match reason {
-        fill::CROSSES => format!("{reason}: --may-cross closes it all the same"),
-        fill::FLOATS => {
-            format!("{reason}: --islands says whether that is to be dropped or joined")
-        }
-        reason => reason.to_string(),
-    }
+fn with_way_out(reason: LeftBecause) -> String {
+    let way_out = match reason {
+        LeftBecause::Crosses => ": --may-cross closes it all the same",
+        LeftBecause::Floats => ": --islands says whether that is to be dropped or joined",
+        _ => "",
+    };
+    format!("{reason}{way_out}")
 }

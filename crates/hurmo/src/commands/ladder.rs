@@ -249,7 +249,7 @@ fn tell(
             .blocking()
             .map(|found| found.check.to_string())
             .collect(),
-        stopped_by: rung.outcome.stopped_by,
+        stopped_by: rung.outcome.stopped_by.map(|why| why.to_string()),
         from_distance,
         on_screen: screen
             .zip(from_distance)

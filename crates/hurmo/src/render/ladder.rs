@@ -46,7 +46,7 @@ impl Text for LadderDocument {
             );
         }
         for rung in &self.rungs {
-            if let Some(why) = rung.stopped_by {
+            if let Some(why) = &rung.stopped_by {
                 text += &out::wrapped(&format!("{} stopped early: {why}", rung.file));
             }
         }

@@ -415,5 +415,5 @@ fn the_border_of_a_one_sided_band_is_left_but_a_hole_in_it_is_not() {
     let (outcome, _) = filled(&Model::from(band));
     assert_eq!(outcome.filled.len(), 1);
     assert_eq!(outcome.filled[0].edges, 4);
-    assert!(outcome.left[0].reason.contains("one-sided"));
+    assert_eq!(outcome.left[0].reason, LeftBecause::OneSided);
 }
