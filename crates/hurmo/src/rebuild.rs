@@ -15,21 +15,41 @@ use std::path::PathBuf;
 
 /// A picture of what was done.
 #[derive(Clone, Debug, clap::Args)]
-pub struct PictureArguments {
+struct PictureArguments {
     /// Draw the model before and after with its wires, as a PNG: all of it, and from close by
     #[arg(long, value_name = "PNG")]
-    pub picture: Option<PathBuf>,
+    picture: Option<PathBuf>,
     /// With --picture: what is shown from close by, as X,Y,Z,RADIUS in model units [default: where
     /// the surface moved farthest]
     #[arg(long, value_name = "X,Y,Z,R", value_parser = sphere, requires = "picture", allow_hyphen_values = true)]
-    pub close_up: Option<(DVec3, f64)>,
+    close_up: Option<(DVec3, f64)>,
     /// With --picture: which axis points up, x, y or z
     #[arg(long, value_name = "AXIS", default_value = "z", value_parser = axis)]
-    pub up: Axis,
+    up: Axis,
+}
+
+/// Arguments of a command that rebuilds.
+#[derive(Clone, Debug, clap::Args)]
+pub struct Arguments<O: clap::Args> {
+    #[command(flatten)]
+    job: JobArguments,
+    #[command(flatten)]
+    options: O,
+    #[command(flatten)]
+    picture: PictureArguments,
+}
+
+/// Runs a command that rebuilds.
+pub fn run<O>(arguments: &Arguments<O>, workspace: &Workspace) -> Result<Ending>
+where
+    O: clap::Args + Clone + Into<Operation>,
+{
+    let work = arguments.options.clone().into();
+    drawn(workspace, &arguments.job, &arguments.picture, &work)
 }
 
 /// Does a whole job of one operation, and draws what it did.
-pub fn run(
+fn drawn(
     workspace: &Workspace,
     arguments: &JobArguments,
     drawing: &PictureArguments,

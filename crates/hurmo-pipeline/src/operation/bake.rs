@@ -123,13 +123,9 @@ impl Bake {
         did.push(baked_in_words(&name, options.size, &baked));
         left.extend(doubts(&baked));
         let step = StepReport {
-            step: "bake",
             did,
-            single: Vec::new(),
             left,
-            moved: None,
-            rebuilt: None,
-            boolean: None,
+            ..StepReport::of("bake")
         };
         Ok(Outcome {
             lost,

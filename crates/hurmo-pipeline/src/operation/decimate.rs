@@ -166,13 +166,11 @@ pub(super) fn report(
         None => format!("no further: {why}"),
     });
     StepReport {
-        step: "decimate",
         did,
         single: dropped_parts(&outcome.dropped),
         left: left.into_iter().collect(),
         moved: Moved::Both.between(&context.model.mesh, &outcome.model.mesh),
-        rebuilt: None,
-        boolean: None,
+        ..StepReport::of("decimate")
     }
 }
 

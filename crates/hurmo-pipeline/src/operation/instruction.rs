@@ -1,6 +1,6 @@
 //! A step in words, as on the command line: read, and kept for the ledger.
 
-use super::{Operation, Spelled, convert, decimate, fill, mend, parts, remesh, reskin};
+use super::{Operation, Spelled, convert, decimate, fill, mend, parts, remesh, reskin, smooth};
 use clap::{CommandFactory, Parser};
 
 /// A step, and the words that mean it.
@@ -112,6 +112,7 @@ made_of! {
     decimate::Options => |options| Operation::Decimate(Box::new(options)),
     remesh::Options => |options| Operation::Remesh(Box::new(options)),
     reskin::Options => |options| Operation::Reskin(Box::new(options)),
+    smooth::Options => Operation::Smooth,
     parts::Options => Operation::Parts,
     convert::Options => |options| Operation::Convert(Box::new(options)),
 }

@@ -231,12 +231,9 @@ fn rebuilt_step(
 ) -> StepReport {
     let rebuilt = context.rebuilt(&after.mesh);
     StepReport {
-        step,
         did,
-        single: Vec::new(),
-        left: Vec::new(),
         moved: rebuilt.as_ref().map(Rebuilt::moved),
         rebuilt: rebuilt.map(Box::new),
-        boolean: None,
+        ..StepReport::of(step)
     }
 }

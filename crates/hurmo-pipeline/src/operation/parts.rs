@@ -90,13 +90,8 @@ impl Options {
             ));
         }
         let step = StepReport {
-            step: "parts",
             did,
-            single: Vec::new(),
-            left: Vec::new(),
-            moved: None,
-            rebuilt: None,
-            boolean: None,
+            ..StepReport::of("parts")
         };
         Ok(Outcome::new(model, vec![step]))
     }

@@ -106,13 +106,11 @@ fn report(before: &Model, outcome: &RepatchOutcome) -> StepReport {
     shorten(&mut single, 8);
     shorten(&mut left, 6);
     StepReport {
-        step: "repatch",
         did,
         single,
         left,
         moved: Moved::Both.between(&before.mesh, &outcome.model.mesh),
-        rebuilt: None,
-        boolean: None,
+        ..StepReport::of("repatch")
     }
 }
 

@@ -82,13 +82,10 @@ impl Transfer {
         }
         model.attributes.colors = Some(painted.colors);
         let step = StepReport {
-            step: "transfer",
             did: vec![did],
             single,
             left,
-            moved: None,
-            rebuilt: None,
-            boolean: None,
+            ..StepReport::of("transfer")
         };
         Ok(Outcome::new(model, vec![step]))
     }

@@ -59,6 +59,19 @@ impl Moved {
 }
 
 impl StepReport {
+    /// A step of this name that did nothing.
+    pub fn of(step: &'static str) -> Self {
+        Self {
+            step,
+            did: Vec::new(),
+            single: Vec::new(),
+            left: Vec::new(),
+            moved: None,
+            rebuilt: None,
+            boolean: None,
+        }
+    }
+
     /// A mend.
     pub fn mended(before: &Model, outcome: &mend::MendOutcome) -> Self {
         let words = |changes: &[mend::Change]| -> Vec<String> {

@@ -22,7 +22,7 @@ pub mod schema;
 pub mod smooth;
 pub mod transfer;
 
-use crate::Ending;
+use crate::{Ending, rebuild};
 use anyhow::Result;
 use hurmo_pipeline::Workspace;
 
@@ -46,10 +46,13 @@ pub enum Command {
     /// How far two models lie apart, where, and what else differs
     Compare(compare::Arguments),
     /// Rebuild with even triangles
+    #[command(after_help = remesh::EXAMPLES)]
     Remesh(Box<remesh::Arguments>),
     /// Put a new watertight skin round what a model fills
+    #[command(after_help = reskin::EXAMPLES)]
     Reskin(Box<reskin::Arguments>),
     /// Take noise out, or even vertices out along the surface
+    #[command(after_help = smooth::EXAMPLES)]
     Smooth(Box<smooth::Arguments>),
     /// Give vertices the colours of another model
     Transfer(transfer::Arguments),
@@ -84,9 +87,9 @@ pub fn run(command: Command, workspace: &Workspace) -> Result<Ending> {
         Command::Compare(arguments) => compare::run(&arguments, workspace),
         Command::Decimate(arguments) => decimate::run(&arguments, workspace),
         Command::Ladder(arguments) => ladder::run(&arguments, workspace),
-        Command::Remesh(arguments) => remesh::run(&arguments, workspace),
-        Command::Reskin(arguments) => reskin::run(&arguments, workspace),
-        Command::Smooth(arguments) => smooth::run(&arguments, workspace),
+        Command::Remesh(arguments) => rebuild::run(&*arguments, workspace),
+        Command::Reskin(arguments) => rebuild::run(&*arguments, workspace),
+        Command::Smooth(arguments) => rebuild::run(&*arguments, workspace),
         Command::Transfer(arguments) => transfer::run(&arguments, workspace),
         Command::Boolean(arguments) => boolean::run(&arguments, workspace),
         Command::Cut(arguments) => cut::run(&arguments, workspace),

@@ -145,13 +145,9 @@ fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Resu
         ));
     }
     let step = StepReport {
-        step: "join",
         did,
-        single: Vec::new(),
         left,
-        moved: None,
-        rebuilt: None,
-        boolean: None,
+        ..StepReport::of("join")
     };
     job::finish(workspace, &job, to, &Outcome::new(joined.model, vec![step]))
 }

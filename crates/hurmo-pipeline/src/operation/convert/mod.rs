@@ -38,13 +38,10 @@ impl Options {
         let mut did = placed.did;
         did.extend(tidied.did);
         let step = StepReport {
-            step: "convert",
             did,
             single: tidied.single,
             left: tidied.left,
-            moved: None,
-            rebuilt: None,
-            boolean: None,
+            ..StepReport::of("convert")
         };
         Ok(Outcome {
             carried: placed.carried,

@@ -222,7 +222,6 @@ fn with_detail(
     });
     let rebuilt = context.rebuilt(mesh);
     let step = StepReport {
-        step: "reskin",
         did: vec![
             format!(
                 "detail brought back: {} → {} triangles",
@@ -231,13 +230,12 @@ fn with_detail(
             ),
             format!("{} on the model", text::counted(outcome.on_model, "vertex")),
         ],
-        single: Vec::new(),
         left: fewer.into_iter().chain(held).collect(),
         moved: rebuilt
             .as_ref()
             .map(|rebuilt| rebuilt.deviation.new_from_old.max),
         rebuilt: rebuilt.map(Box::new),
-        boolean: None,
+        ..StepReport::of("reskin")
     };
     Ok((outcome.model, step))
 }
@@ -315,7 +313,6 @@ fn report(
     }
     let rebuilt = context.rebuilt(skin);
     StepReport {
-        step: "reskin",
         did,
         single,
         left,
@@ -323,7 +320,7 @@ fn report(
             .as_ref()
             .map(|rebuilt| rebuilt.deviation.new_from_old.max),
         rebuilt: rebuilt.map(Box::new),
-        boolean: None,
+        ..StepReport::of("reskin")
     }
 }
 
