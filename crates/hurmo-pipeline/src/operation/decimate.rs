@@ -99,7 +99,7 @@ impl Options {
                 .map(|half| half_told(&half, context.diagonal())),
         );
         if blocks_crossing && !self.no_crossing && !step.did.is_empty() {
-            let why = "no face may come to cross another, since that blocks";
+            let why = "new crossings refused, since they block";
             step.did.push(why.into());
         }
         let missed = missed(&options, &outcome);

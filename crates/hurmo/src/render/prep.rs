@@ -117,9 +117,9 @@ fn cost_text(record: &ModelRecord, diagonal: f64) -> String {
         let (new, old) = (&off.new_from_old, &off.old_from_new);
         // What lies below rounding has not moved.
         words.push(match new.max.max(old.max) <= diagonal * 1e-12 {
-            true => "the surface lies where it was read, sampled".into(),
+            true => "surface unchanged, sampled".into(),
             false => format!(
-                "it lies {} from what was read, and that {} from it, sampled",
+                "sampled distance: result to original {}, original to result {}",
                 far(new),
                 far(old)
             ),
