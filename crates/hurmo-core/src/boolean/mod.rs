@@ -27,7 +27,6 @@
 //! assert!((measure::volume(&made.model.mesh) - 1.875).abs() < 1e-12);
 //! ```
 
-mod again;
 mod assemble;
 mod capped;
 mod convex;
@@ -36,11 +35,12 @@ mod links;
 mod near;
 mod of_parts;
 mod patches;
+mod recut;
 mod relations;
 mod rounds;
-mod settle;
 mod shards;
 mod small_components;
+mod snapping;
 mod windings;
 
 pub use capped::Capped;

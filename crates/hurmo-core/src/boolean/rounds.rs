@@ -1,11 +1,11 @@
-//! What solids fill, round by round: the first cuts what meets, the others ([`again`](super::again)) what
+//! What solids fill, round by round: the first cuts what meets, the others ([`recut`](super::again)) what
 //! rounding made to meet.
 
-use super::again::Round;
 use super::cutting::{Cut, check_closed, with_cut};
+use super::recut::Round;
 use super::shards::Shards;
 use super::{
-    BooleanError, BooleanOutcome, Relations, Rounding, Rule, Solids, Source, Tally, settle,
+    BooleanError, BooleanOutcome, Relations, Rounding, Rule, Solids, Source, Tally, snapping,
 };
 use crate::mesh::Model;
 use crate::progress::Observer;
@@ -96,7 +96,7 @@ fn settled(
         } else {
             by_rounding
         };
-        let joined = settle::snap(&mut result, distance);
+        let joined = snapping::snap(&mut result, distance);
         tally.joined += if joins { joined } else { 0 };
         observer.begin("cutting where rounding made faces meet", 0);
         let round = Round {
@@ -120,7 +120,7 @@ fn settled(
         tally.again += 1;
         tally.undecided += more.undecided;
     }
-    settle::drop_unused(&mut result);
+    snapping::drop_unused(&mut result);
     if tally.undecided > 0 {
         // What was left out may have been needed.
         let round = Round {

@@ -7,7 +7,7 @@
 //! each sample and edge.
 
 use super::reduce::Reduction;
-use super::seen::Sample;
+use super::samples::Sample;
 use crate::spatial::closest_on_triangle;
 use crate::triangulate::quality;
 use glam::DVec3;

@@ -35,11 +35,11 @@
 
 mod cracks;
 mod crossing;
-mod crowd;
 mod edge_flip;
 mod feature_weights;
 mod fit;
 mod freed;
+mod hubs;
 mod left_over;
 mod links;
 mod quadric;
@@ -47,7 +47,7 @@ mod queue;
 mod reduce;
 mod reference_surface;
 mod regions;
-mod seen;
+mod samples;
 mod shape;
 mod small;
 mod sweep;

@@ -6,7 +6,7 @@
 //! for every face and round.
 
 use super::reduce::Reduction;
-use super::seen::Sample;
+use super::samples::Sample;
 use super::vertex_refit::Sums;
 use crate::mesh::Mesh;
 use crate::spatial::TriangleTree;

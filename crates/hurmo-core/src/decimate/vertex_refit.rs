@@ -21,7 +21,7 @@ use super::edge_flip::turn_edges;
 use super::reduce::Reduction;
 use super::reference_surface::FirstSurface;
 use super::regions::compact;
-use super::seen::{Sample, Seen};
+use super::samples::{Sample, Seen};
 use super::vertex_class::VertexClass;
 use super::wedges::Wedges;
 use crate::measure::{area_samples, vector_area};

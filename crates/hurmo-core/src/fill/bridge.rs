@@ -14,9 +14,9 @@
 //! shortest way through a grid of steps along one or the other: Fuchs, Kedem & Uselton 1977),
 //! then refined and made taut like a film. Cost: edges of the one times edges of the other.
 
-use super::around::FacesNear;
 use super::border::Border;
 use super::patch::Patch;
+use super::surroundings::FacesNear;
 use super::{fair, meets};
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, RimId, VertexId};
 use crate::topology::{Edges, Rims};

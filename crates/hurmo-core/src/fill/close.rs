@@ -1,13 +1,13 @@
 //! Closing rims: surfaces laid, held back where they meet other faces, and where that isn't
 //! enough laid again and plainer.
 
-use super::around::FacesNear;
 use super::border::edges_between_rims;
 use super::held::STEPS;
+use super::insertion::{woven, woven_bare};
 use super::layer::{Laid, Layer, Want};
 use super::meets::{Run, that_meet};
 use super::reasons::LeftBecause;
-use super::weave::{woven, woven_bare};
+use super::surroundings::FacesNear;
 use super::{Filled, Ground, Left, Task};
 use crate::mesh::Model;
 use crate::progress::Observer;

@@ -4,7 +4,7 @@
 //! finer one is at fault, the vertices of the faces concerned go part of the way back there, at
 //! last all of it, with more and more of those round them.
 
-use super::net::Net;
+use super::editable_triangles::Net;
 use super::patch::Patch;
 use glam::DVec3;
 use std::collections::BTreeSet;

@@ -1,11 +1,11 @@
 //! Laying a surface over one border.
 
-use super::around::FacesNear;
 use super::border::{Border, Chords, chord};
 use super::kinds::bend;
 use super::options::FLAT;
 use super::patch::Patch;
 use super::reasons::PlainerBecause;
+use super::surroundings::FacesNear;
 use super::{Surface, Task, fair, grid, minimum_area};
 use crate::measure::vector_area;
 use crate::mesh::Model;

@@ -1,6 +1,6 @@
 //! Triangles over the vertices of a closed border.
 
-use super::height::Look;
+use super::height_field::Look;
 use crate::geometry::vector_area_of;
 use crate::triangulate::{self, flip_to_better};
 use glam::DVec3;

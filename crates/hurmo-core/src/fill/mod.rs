@@ -31,28 +31,28 @@
 //! assert!(edges.ids().all(|edge| edges.sides(edge).len() == 2));
 //! ```
 
-mod around;
 mod border;
 mod bridge;
 mod close;
+mod editable_triangles;
 mod fair;
 mod grid;
-mod height;
+mod height_field;
 mod held;
+mod insertion;
 mod islands;
 mod kinds;
 mod layer;
 mod meets;
 mod minimum_area;
-mod net;
 mod options;
 pub(crate) mod over;
 mod patch;
 mod reasons;
 mod refine;
+mod surroundings;
 mod trim;
 mod values;
-mod weave;
 
 pub use bridge::{BridgeError, Bridged, bridge};
 pub use islands::Islands;

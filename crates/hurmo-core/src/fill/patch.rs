@@ -1,7 +1,7 @@
 //! A surface over a border on its way into a model.
 
 use super::border::{Border, chord};
-use super::height::Look;
+use super::height_field::Look;
 use crate::mesh::VertexId;
 use glam::DVec3;
 

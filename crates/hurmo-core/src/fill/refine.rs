@@ -5,8 +5,8 @@
 //! scales; then edges are flipped to better triangles, and so on until nothing is large. Cost:
 //! near-linear in the triangles that it ends with.
 
-use super::height::Look;
-use super::net::{Net, SideOf};
+use super::editable_triangles::{Net, SideOf};
+use super::height_field::Look;
 use super::patch::Patch;
 use crate::triangulate::quality;
 use glam::DVec3;

@@ -33,40 +33,40 @@
 //! ```
 
 mod after_cuts;
-mod buried;
+mod change;
 mod crossings;
-mod facing;
+mod interior;
 mod lamina;
-mod loose;
 mod ngons;
+mod nonmanifold;
 mod one_sided;
-mod own_vertices;
-mod pairing;
+mod orientation;
 mod polygons;
 mod removed;
-mod sight;
+mod side_pairs;
 mod slivers;
-mod stitch;
 mod stray;
 mod stray_edges;
-mod take_apart;
-mod thin;
+mod t_junctions;
+mod thin_triangles;
 mod unusable;
+mod vertex_splits;
+mod visible_side;
 mod weld;
+mod weld_candidates;
 mod weld_trials;
-mod words;
 mod zero_area;
 
 pub use after_cuts::{
     joining_distances, left_after_tidying, may_be_joined, tidied_after_cuts, tidiest,
 };
-pub use buried::OPENED;
-pub use facing::ONE_SIDED;
+pub use change::Change;
+pub use interior::OPENED;
+pub use nonmanifold::ODD_SIDES;
+pub use orientation::ONE_SIDED;
 pub use removed::Removed;
-pub use take_apart::ODD_SIDES;
 pub use weld::LEFT_APART;
 pub use weld_trials::{WeldTrial, best_weld, weld_trials};
-pub use words::Change;
 
 use crate::boolean::Filled;
 use crate::measure::PartMeasure;
@@ -91,14 +91,14 @@ pub const CURES: &[Cure] = &[
     weld::CURE,
     zero_area::CURE,
     lamina::CURE,
-    stitch::CURE,
-    facing::CURE,
+    t_junctions::CURE,
+    orientation::CURE,
     crossings::CURE,
-    take_apart::EDGES,
-    take_apart::VERTICES,
-    buried::FLOATING,
-    buried::NESTED,
-    buried::INTERIOR,
+    nonmanifold::EDGES,
+    nonmanifold::VERTICES,
+    interior::FLOATING,
+    interior::NESTED,
+    interior::INTERIOR,
     slivers::CURE,
     polygons::CONCAVE,
     polygons::NON_PLANAR,
@@ -181,7 +181,7 @@ impl MendOptions {
     fn is_idle(&self, cure: &Cure) -> bool {
         let beyond_findings = match cure.clears {
             clears if clears == weld::CURE.clears => self.near.is_some_and(|near| near > 0.0),
-            clears if clears == facing::CURE.clears => self.turn_outward,
+            clears if clears == orientation::CURE.clears => self.turn_outward,
             clears if clears == ngons::CURE.clears => self.triangulate.is_some(),
             _ => false,
         };

@@ -5,7 +5,7 @@
 //! of all is not sought: for a band this finds one across it.) Cost: linear in faces, times the
 //! few sweeps until nothing swaps.
 
-use super::own_vertices::{Cuts, with_own_vertices};
+use super::vertex_splits::{Cuts, with_own_vertices};
 use crate::mesh::{EdgeId, Model};
 use crate::orientation::Patches;
 use crate::topology::{Edges, UnionFind, counted, join_across};

@@ -4,7 +4,7 @@
 //! Polygons with slivers among their triangles are cut up first. No surface moves further than
 //! the height of a sliver, or the short side of a needle.
 
-use super::thin::{Done, Thin, one_round};
+use super::thin_triangles::{Done, Thin, one_round};
 use super::zero_area::unrepeat;
 use super::{Cure, MendOptions, Step};
 use crate::audit::is_sliver;

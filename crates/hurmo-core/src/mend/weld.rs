@@ -1,11 +1,11 @@
 //! Welding vertices at one place, or within a distance.
 //!
-//! At one place, vertices where closed surfaces touch are not welded (see `loose`) but moved apart by
+//! At one place, vertices where closed surfaces touch are not welded (see `weld_candidates`) but moved apart by
 //! a hair, so that no format and no later weld ties the surfaces together. An edge that a weld gave
 //! an odd number of sides is taken apart again.
 
-use super::take_apart::{Apart, take_apart};
-use super::{Cure, MendError, MendOptions, Step, loose};
+use super::nonmanifold::{Apart, take_apart};
+use super::{Cure, MendError, MendOptions, Step, weld_candidates};
 use crate::audit::doubles;
 use crate::mesh::{EdgeId, FaceId, Mesh, Model, VertexId};
 use crate::spatial::{exact_weld, near_weld, numbered_by_first};
@@ -44,7 +44,7 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
                 return Ok(Step::default());
             }
             apart = Some(doubled);
-            joins_among(mesh, &loose::movable(mesh, &place), 0.0)
+            joins_among(mesh, &weld_candidates::movable(mesh, &place), 0.0)
         }
     };
     let before = joins.len();
@@ -141,7 +141,7 @@ pub(super) fn joins_within(mesh: &Mesh, distance: f64, seams_only: bool) -> Vec<
     if !seams_only {
         return near_weld(mesh.positions(), distance);
     }
-    joins_among(mesh, &loose::on_seams(mesh), distance)
+    joins_among(mesh, &weld_candidates::on_seams(mesh), distance)
 }
 
 /// The same where only some vertices may move.

@@ -9,7 +9,7 @@
 //! Ten rounds, and then as long as each leaves a hundredth fewer of such faces than any before:
 //! a polygon that took a corner in may be cut up as it was. Each is linear in faces.
 
-use super::thin::{Done, Thin, one_round};
+use super::thin_triangles::{Done, Thin, one_round};
 use super::{Cure, MendError, MendOptions, Step};
 use crate::audit::{is_zero_area, least_area};
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId, repeats_a_vertex};

@@ -24,8 +24,8 @@
 //! assert_eq!(calm.model.mesh.face_count(), ball.mesh.face_count());
 //! ```
 
-mod hard;
-mod soft;
+mod bilateral_normals;
+mod taubin;
 
 use crate::mesh::{Mesh, Model};
 use crate::progress::Observer;
@@ -172,7 +172,7 @@ pub fn smooth(model: &Model, options: &SmoothOptions, observer: &dyn Observer) -
     let mesh = &model.mesh;
     let ground = Ground::of(mesh, options.faces.as_deref());
     observer.begin("smoothing", options.rounds as u64);
-    let hard = (options.kind == Kind::Hard).then(|| hard::Hard::over(mesh, &ground));
+    let hard = (options.kind == Kind::Hard).then(|| bilateral_normals::Hard::over(mesh, &ground));
     let mut places = mesh.positions().to_vec();
     for done in 0..options.rounds {
         if observer.cancelled() {
@@ -180,7 +180,7 @@ pub fn smooth(model: &Model, options: &SmoothOptions, observer: &dyn Observer) -
         }
         places = match &hard {
             Some(hard) => hard.round(&places),
-            None => soft::round(&ground, &places),
+            None => taubin::round(&ground, &places),
         };
         observer.at(done as u64 + 1);
     }

@@ -12,7 +12,7 @@
 //! plane separates.
 
 use super::boxes::{Bounds32, NOWHERE};
-use super::four::Four;
+use super::four_boxes::Four;
 use rayon::prelude::*;
 use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};

@@ -1,7 +1,7 @@
 //! Facing: every patch consistent, closed ones outward, open ones as most of their faces or,
 //! where these differ, so that the side that is seen is the front.
 
-use super::sight::{Outside, outsides};
+use super::visible_side::{Outside, outsides};
 use super::{Cure, MendError, MendOptions, Step, one_sided};
 use crate::mesh::{Model, Rebuild};
 use crate::orientation::Patches;

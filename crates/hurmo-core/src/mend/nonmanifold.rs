@@ -1,16 +1,16 @@
 //! Non-manifold edges and pinched vertices: sheets that hang together are taken apart by
 //! giving each its own vertices (Guéziec, Taubin, Lazarus & Horn 2001).
 //!
-//! [`pairing`](super::pairing) says which sides of an edge with many belong together: closed solids
+//! [`side_pairs`](super::side_pairs) says which sides of an edge with many belong together: closed solids
 //! that touch along an edge come apart into closed solids, and a fin comes off whole. Corners are
 //! joined across pairs and across ordinary edges; round every vertex each set of joined corners but
-//! the first gets a vertex of its own ([`own_vertices`](super::own_vertices)).
+//! the first gets a vertex of its own ([`vertex_splits`](super::vertex_splits)).
 //!
 //! An edge is left where that would open a sheet that is closed, unless opening edges is allowed.
 //! Cost: near-linear in corners.
 
-use super::own_vertices::{Cuts, held_together, with_own_vertices};
-use super::pairing::{Kept, Sheets, pairing as pairing_of};
+use super::side_pairs::{Kept, Sheets, pairing as pairing_of};
+use super::vertex_splits::{Cuts, held_together, with_own_vertices};
 use super::{Cure, Step};
 use crate::mesh::{EdgeId, Mesh, Model};
 use crate::topology::{Edges, Side, UnionFind, counted, join_across};

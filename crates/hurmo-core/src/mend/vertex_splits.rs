@@ -4,7 +4,7 @@
 //! ends of an edge hold its pairs of sides together by other faces, each pair gets a point of its
 //! own in the middle of the edge.
 
-use super::pairing::Kept;
+use super::side_pairs::Kept;
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
 use crate::topology::{Edges, Fans, Side};
 use crate::triangulate::polygon;
