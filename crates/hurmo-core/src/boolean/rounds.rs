@@ -1,4 +1,4 @@
-//! What solids fill, round by round: the first cuts what meets, the others ([`recut`](super::again)) what
+//! What solids fill, round by round: the first cuts what meets, the others ([`recut`](super::recut)) what
 //! rounding made to meet.
 
 use super::cutting::{Cut, check_closed, with_cut};
