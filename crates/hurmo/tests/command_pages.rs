@@ -25,7 +25,9 @@ fn options(text: &str) -> BTreeSet<String> {
         before.is_none_or(|c| !is_part(c) && !c.is_alphanumeric())
     });
     let names = found.map(|(at, _)| text[at + 2..].chars().take_while(|&c| is_part(c)).collect());
-    names.filter(|name: &String| !name.is_empty()).collect()
+    names
+        .filter(|name: &String| name.starts_with(|c: char| c.is_ascii_lowercase()))
+        .collect()
 }
 
 #[test]
@@ -37,6 +39,8 @@ fn pages_name_only_options_that_there_are() {
         .skip_while(|line| !line.starts_with("Commands:"))
         .skip(1)
         .take_while(|line| line.starts_with("  "))
+        // What a description goes on with stands farther in.
+        .filter(|line| !line.starts_with("   "))
         .filter_map(|line| line.split_whitespace().next())
         .filter(|name| *name != "help");
     let mut known = BTreeSet::new();
