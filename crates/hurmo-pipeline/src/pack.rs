@@ -6,8 +6,7 @@ use crate::output::Output;
 use crate::pictures::{AuditedFile, audited_sheet};
 use crate::plan::Plan;
 use crate::prepare::{One, prepare};
-use crate::record::{self, AuditDocument, verdict_words};
-use crate::record::{ModelRecord, OneLedger, RunRecord};
+use crate::record::{self, AuditDocument, ModelRecord, OneLedger, RunRecord, verdict_words};
 use crate::text::{count, counted, measure};
 use crate::workspace::Workspace;
 use anyhow::Result;
@@ -138,10 +137,10 @@ impl Pack {
     pub fn page(&self, record: &ModelRecord, written: &AuditedFile) -> String {
         let name = name_of(&self.model);
         let mut page = format!("{name}\n{}\n\n", "=".repeat(name.chars().count()));
-        let (verdict, why) = verdict_words(written.told(), &record.brief);
+        let (verdict, why) = verdict_words(written.document(), &record.brief);
         let _ = writeln!(page, "{verdict}: {why}.\n");
         about(&mut page, written);
-        found(&mut page, written.told());
+        found(&mut page, written.document());
         changed(&mut page, record);
         self.contents(&mut page);
         page
@@ -189,7 +188,7 @@ impl Pack {
 }
 
 fn about(page: &mut String, written: &AuditedFile) {
-    let (document, model) = (written.told(), &written.model);
+    let (document, model) = (written.document(), &written.model);
     heading(page, "The model");
     let facts = &document.mesh;
     line(

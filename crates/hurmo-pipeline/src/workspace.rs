@@ -2,17 +2,16 @@
 
 use crate::claims::Claims;
 use crate::output::Output;
-use crate::text;
-use crate::undo;
+use crate::{text, undo};
 use anyhow::{Context, Result, bail};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Unit;
 use hurmo_formats::{Loaded, Textures, WriteOptions};
 use std::path::{Path, PathBuf};
-use std::sync::{Mutex, MutexGuard};
+use std::sync::{Arc, Mutex, MutexGuard};
 
 /// Who watches a run: sees progress, and hears what there is to note beside the results.
-pub trait Watcher: Observer {
+pub trait Watcher: Observer + Send {
     /// Says something beside the results.
     fn note(&self, _text: &str) {}
     /// Takes progress off the screen.
@@ -22,9 +21,20 @@ pub trait Watcher: Observer {
 /// Nobody watches.
 impl Watcher for () {}
 
+/// Hears nothing, and stops when another is stopped.
+struct StopsWith(Arc<dyn Watcher>);
+
+impl Observer for StopsWith {
+    fn cancelled(&self) -> bool {
+        self.0.cancelled()
+    }
+}
+
+impl Watcher for StopsWith {}
+
 /// One run.
 pub struct Workspace {
-    watcher: Box<dyn Watcher>,
+    watcher: Arc<dyn Watcher>,
     notes: Mutex<Vec<String>>,
     claims: Mutex<Claims>,
     /// Whether what it makes is taken back where the run fails.
@@ -35,18 +45,19 @@ impl Workspace {
     /// A run that someone watches. What it makes is remembered, for [`undo::all`].
     pub fn new(watcher: Box<dyn Watcher>) -> Self {
         Self {
-            watcher,
+            watcher: Arc::from(watcher),
             notes: Mutex::default(),
             claims: Mutex::default(),
             undoes: true,
         }
     }
 
-    /// Work on one of many models, beside others: nobody watches, and what it makes stays.
-    pub fn beside_others() -> Self {
+    /// Work on one of many models, beside others: nobody sees its progress, but it stops with the run; what it
+    /// makes stays.
+    pub fn beside_others(&self) -> Self {
         Self {
             undoes: false,
-            ..Self::new(Box::new(()))
+            ..Self::new(Box::new(StopsWith(Arc::clone(&self.watcher))))
         }
     }
 

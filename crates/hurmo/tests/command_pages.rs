@@ -3,9 +3,10 @@
 mod common;
 
 use common::Bench;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 const README: &str = include_str!("../../../README.md");
+const CHECKS: &str = include_str!("../../../docs/checks.md");
 
 fn page(name: &str) -> String {
     let docs = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/commands");
@@ -43,10 +44,10 @@ fn pages_name_only_options_that_there_are() {
         .filter(|line| !line.starts_with("   "))
         .filter_map(|line| line.split_whitespace().next())
         .filter(|name| *name != "help");
-    let mut known = BTreeSet::new();
+    let mut known = BTreeMap::new();
     let mut pages = Vec::new();
     for command in commands {
-        known.extend(options(&help(&bench, command)));
+        known.insert(command.to_string(), options(&help(&bench, command)));
         assert!(README.contains(&format!("`{command}")), "README: {command}");
         // What is explained together has one page.
         let page_of = match command {
@@ -56,15 +57,27 @@ fn pages_name_only_options_that_there_are() {
         pages.push((page_of, page(page_of)));
     }
     assert!(pages.len() > 15);
+    let mut any: BTreeSet<String> = known.values().flatten().cloned().collect();
     // Of other programs: `cargo run --release`.
-    known.extend(["release", "workspace"].map(String::from));
+    any.extend(["release", "workspace"].map(String::from));
     for (name, text) in pages
         .iter()
         .map(|(name, text)| (*name, text.as_str()))
-        .chain([("README", README)])
+        .chain([("README", README), ("checks.md", CHECKS)])
     {
-        let unknown: Vec<String> = options(text).difference(&known).cloned().collect();
+        let unknown: Vec<String> = options(text).difference(&any).cloned().collect();
         assert!(unknown.is_empty(), "{name}: {unknown:?}");
+        // A line that can be typed has options of its own command.
+        for line in text.split(['\n', '`']) {
+            let Some((_, call)) = line.split_once("hurmo ") else {
+                continue;
+            };
+            let command = call.split_whitespace().next().unwrap_or_default();
+            if let Some(own) = known.get(command) {
+                let others: Vec<String> = options(call).difference(own).cloned().collect();
+                assert!(others.is_empty(), "{name}: {line}: {others:?}");
+            }
+        }
     }
 }
 

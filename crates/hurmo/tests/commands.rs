@@ -354,3 +354,36 @@ fn welds_are_tried_without_writing_and_auto_takes_the_best() {
     assert_eq!(bench.audit("out.obj")["mesh"]["vertices"], 6);
     bench.hurmo("mend seam.obj").code(2);
 }
+
+#[test]
+fn what_is_suggested_can_be_run() {
+    let bench = Bench::new();
+    // Two sheets through each other, a face the wrong way round, a stray vertex, a scrap.
+    bench.file(
+        "sheets.obj",
+        "v -1 -1 0\nv 1 -1 0\nv 1 1 0\nv -1 1 0\nv 0 -1 -1\nv 0 1 -1\nv 0 1 1\nv 0 -1 1\nv 9 9 9\n\
+         v 1.2 0 0\nv 1.21 0 0\nv 1.2 0.01 0\nv 0 0 0\n\
+         f 1 2 13\nf 2 3 13\nf 4 3 13\nf 4 1 13\nf 5 6 7\nf 5 7 8\nf 10 11 12\n",
+    );
+    let text = bench.hurmo("parts sheets.obj -o same.obj --drop-under 0 --for print --unit mm");
+    let text = String::from_utf8(text.code(1).get_output().stdout.clone()).unwrap();
+    let calls: Vec<&str> = text
+        .lines()
+        .filter_map(|line| line.trim_start().strip_prefix("hurmo "))
+        .collect();
+    let commands: Vec<&str> = calls
+        .iter()
+        .filter_map(|call| call.split_whitespace().next())
+        .collect();
+    for command in ["mend", "fill", "reskin", "parts"] {
+        assert!(commands.contains(&command), "{command}: {text}");
+    }
+    for call in calls {
+        let code = bench
+            .hurmo(&format!("{call} --force"))
+            .get_output()
+            .status
+            .code();
+        assert!(matches!(code, Some(0 | 1)), "{call}: {code:?}");
+    }
+}

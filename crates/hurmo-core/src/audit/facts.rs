@@ -91,7 +91,7 @@ impl UvFacts {
 }
 
 impl MeshFacts {
-    /// Measures a analysed model, whose UVs of this set are looked at, from 0.
+    /// Measures an analysed model, whose UVs of this set are looked at, from 0.
     pub fn of(analysis: &MeshAnalysis<'_>, uv_set: usize) -> Self {
         let mesh = analysis.mesh;
         let mut by_sides = [0usize; 3];

@@ -240,7 +240,7 @@ pub struct Tally {
     pub meeting: usize,
 }
 
-/// Why solids could not be told apart from what they lie in.
+/// Why solids could not be resolved.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum BooleanError {
     /// Faces don't close.

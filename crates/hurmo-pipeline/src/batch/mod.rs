@@ -7,5 +7,5 @@ mod targets;
 
 pub use audit::audit_all;
 pub use ledger::{Ledger, Recorded};
-pub use prepare::{Many, Planned, Told, prepare_many};
+pub use prepare::{Many, Planned, PreparedModel, prepare_many};
 pub use targets::targets;

@@ -6,10 +6,10 @@ use crate::memory::{Gate, estimate};
 use crate::output::Output;
 use crate::plan::Plan;
 use crate::prepare::{One, prepare};
-use crate::record::FileRecord;
-use crate::record::ManyLine;
+use crate::record::{FileRecord, PreparedLine};
 use crate::workspace::Workspace;
 use anyhow::{Context, Result, anyhow, bail};
+use hurmo_core::progress::Cancelled;
 use hurmo_core::units::Unit;
 use serde_json::Value;
 use std::panic::{AssertUnwindSafe, catch_unwind};
@@ -31,7 +31,7 @@ pub struct Many<'a> {
     pub ledger: Option<&'a Ledger>,
     /// What was written down before.
     pub recorded: Recorded,
-    /// Whether everything that is told of a model is kept, or what a line says alone.
+    /// Whether whole records are kept, or only what a line says.
     pub in_full: bool,
 }
 
@@ -46,20 +46,28 @@ pub struct Planned {
 }
 
 /// A model that was prepared, or why it could not be.
-pub struct Told {
+pub struct PreparedModel {
     /// What a line says of it.
-    pub line: ManyLine,
+    pub line: PreparedLine,
     /// All of it.
     pub whole: Option<Value>,
 }
 
 /// Prepares models, as many at once as there are processors and memory for. What is returned is in
 /// the order of the models.
-pub fn prepare_many(many: &Many<'_>, plan: &Plan, workspace: &Workspace) -> Vec<Told> {
+///
+/// # Errors
+/// When it was cancelled; what was finished before is in the ledger.
+pub fn prepare_many(
+    many: &Many<'_>,
+    plan: &Plan,
+    workspace: &Workspace,
+) -> Result<Vec<PreparedModel>, Cancelled> {
     let count = many.models.len();
     let gate = Gate::new(free_memory());
     let (next, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
-    let told: Vec<Mutex<Option<Told>>> = many.models.iter().map(|_| Mutex::new(None)).collect();
+    let prepared: Vec<Mutex<Option<PreparedModel>>> =
+        many.models.iter().map(|_| Mutex::new(None)).collect();
     workspace.observer().begin("preparing models", count as u64);
     let work = || {
         loop {
@@ -70,9 +78,9 @@ pub fn prepare_many(many: &Many<'_>, plan: &Plan, workspace: &Workspace) -> Vec<
             if workspace.observer().cancelled() {
                 break;
             }
-            let about = gate.through(estimate(&model.input), || many.one(model, plan));
-            if let Ok(mut told) = told[i].lock() {
-                *told = Some(about);
+            let about = gate.through(estimate(&model.input), || many.one(model, plan, workspace));
+            if let Ok(mut slot) = prepared[i].lock() {
+                *slot = Some(about);
             }
             let done = 1 + done.fetch_add(1, Ordering::Relaxed);
             workspace.observer().at(done as u64);
@@ -87,18 +95,20 @@ pub fn prepare_many(many: &Many<'_>, plan: &Plan, workspace: &Workspace) -> Vec<
         work();
     });
     workspace.clear_progress();
-    told.into_iter()
-        .filter_map(|told| told.into_inner().ok().flatten())
-        .collect()
+    workspace.observer().check()?;
+    let prepared = prepared.into_iter();
+    Ok(prepared
+        .filter_map(|slot| slot.into_inner().ok().flatten())
+        .collect())
 }
 
 impl Many<'_> {
-    fn one(&self, planned: &Planned, plan: &Plan) -> Told {
+    fn one(&self, planned: &Planned, plan: &Plan, run: &Workspace) -> PreparedModel {
         if let Some(model) = self.done_before(planned) {
-            return self.told(model.clone(), true);
+            return self.prepared(model.clone(), true);
         }
         // One model on which the program itself fails must not take the others with it.
-        let made = catch_unwind(AssertUnwindSafe(|| self.made(planned, plan)));
+        let made = catch_unwind(AssertUnwindSafe(|| self.made(planned, plan, run)));
         let made = made.unwrap_or_else(|_| Err(anyhow!("the program failed on this model")));
         let written_down = made.and_then(|model| {
             if let Some(ledger) = self.ledger {
@@ -108,33 +118,34 @@ impl Many<'_> {
         });
         written_down.map_or_else(
             |error| self.failed(&planned.input, &error),
-            |model| self.told(model, false),
+            |model| self.prepared(model, false),
         )
     }
 
-    fn failed(&self, input: &Path, error: &anyhow::Error) -> Told {
+    fn failed(&self, input: &Path, error: &anyhow::Error) -> PreparedModel {
+        let is_cancelled = error.is::<Cancelled>();
         let error = format!("{error:#}");
         let named = format!("{}: ", input.display());
         let error = error.strip_prefix(&named).unwrap_or(&error);
-        if let Some(ledger) = self.ledger {
-            // It is told all the same.
+        if let (Some(ledger), false) = (self.ledger, is_cancelled) {
+            // The line says it all the same.
             let _ = ledger.failed(input, error);
         }
-        Told {
-            line: ManyLine::failed(input, error),
+        PreparedModel {
+            line: PreparedLine::failed(input, error),
             whole: None,
         }
     }
 
-    fn told(&self, model: Value, before: bool) -> Told {
-        Told {
-            line: ManyLine::of(&model, before),
+    fn prepared(&self, model: Value, before: bool) -> PreparedModel {
+        PreparedModel {
+            line: PreparedLine::of(&model, before),
             whole: self.in_full.then_some(model),
         }
     }
 
-    fn made(&self, planned: &Planned, plan: &Plan) -> Result<Value> {
-        let workspace = Workspace::beside_others();
+    fn made(&self, planned: &Planned, plan: &Plan, run: &Workspace) -> Result<Value> {
+        let workspace = run.beside_others();
         let input = &planned.input;
         if !input.exists() {
             bail!("there is no such file");
@@ -166,7 +177,7 @@ impl Many<'_> {
             picture: planned.picture.as_deref(),
         };
         let record = prepare(&one, plan, &workspace)?;
-        serde_json::to_value(&record).context("what is told of a model")
+        serde_json::to_value(&record).context("the record of a model")
     }
 
     /// What was written down of a model, where its files are still as they were then.

@@ -54,7 +54,7 @@ pub struct Options {
     #[arg(long)]
     normal_map: bool,
     /// Leave out the colours
-    #[arg(long, requires = "normal_map")]
+    #[arg(long, alias = "no-colors", requires = "normal_map")]
     no_colours: bool,
     /// A texture for all of FROM, instead of those that it names: PNG or JPEG
     #[arg(long, value_name = "PNG")]

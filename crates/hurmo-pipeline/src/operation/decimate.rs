@@ -3,11 +3,9 @@
 use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome};
 use crate::operation::feature_weights::{WeightArguments, shares};
-use crate::quantity::Budget;
-use crate::quantity::By;
+use crate::quantity::{Budget, By};
 use crate::record::{Moved, StepReport};
-use crate::text::shorten;
-use crate::text::{self, count};
+use crate::text::{self, count, shorten};
 use anyhow::{Result, bail};
 use hurmo_core::audit::Level;
 use hurmo_core::decimate::{self, DecimateOutcome};
@@ -96,7 +94,7 @@ impl Options {
         let mut step = report(context, &options, &outcome, "both ways");
         step.did.extend(
             half.filter(|_| !step.did.is_empty())
-                .map(|half| half_told(&half, context.diagonal())),
+                .map(|half| symmetry_in_words(&half, context.diagonal())),
         );
         if blocks_crossing && !self.no_crossing && !step.did.is_empty() {
             let why = "new crossings refused, since they block";
@@ -175,7 +173,7 @@ pub(super) fn report(
 }
 
 /// What is said of a model that was taken by halves.
-fn half_told(half: &Half, diagonal: f64) -> String {
+fn symmetry_in_words(half: &Half, diagonal: f64) -> String {
     let mirror = &half.mirror;
     let (axis, at) = (mirror.axis.name(), text::measure(mirror.at));
     let other = match half.off > 1e-9 * diagonal {

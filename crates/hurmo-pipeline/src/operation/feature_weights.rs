@@ -1,16 +1,14 @@
 //! What a reduction takes more care of, as it is written on the command line.
 
 use super::spelling::{Spelled, Spelling};
-use crate::quantity::angle;
-use crate::quantity::axis;
+use crate::quantity::{angle, axis};
 use crate::text;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::decimate::{FeatureWeights, Shares, Weight};
-use hurmo_core::measure;
 use hurmo_core::mirror::{self, Half};
 use hurmo_core::parts::{By, Piece, pieces};
 use hurmo_core::units::Axis;
-use hurmo_core::{FaceId, Model};
+use hurmo_core::{FaceId, Model, measure};
 use std::str::FromStr;
 
 /// Edges that bend by more than this are creases, in degrees.
@@ -35,7 +33,7 @@ pub struct WeightArguments {
     focus: Vec<Focus>,
     /// Triangle density by a channel of the vertex colours (red, green, blue, alpha): red=3 is three times the
     /// default where the channel is full, 1 = default density where it is 0
-    #[arg(long, value_name = "CHANNEL=TIMES")]
+    #[arg(long, alias = "focus-color", value_name = "CHANNEL=TIMES")]
     focus_colour: Option<Focus>,
 }
 

@@ -2,8 +2,7 @@
 
 use super::spelling::{Spelled, Spelling};
 use super::{Context, Outcome};
-use crate::quantity::axis;
-use crate::quantity::{RimSize, numbered, point, point_text};
+use crate::quantity::{RimSize, axis, numbered, point, point_text};
 use crate::record::StepReport;
 use crate::text;
 use anyhow::{Result, anyhow, bail};

@@ -2,12 +2,12 @@
 //!
 //! ```text
 //! hurmo decimate IN -o OUT --to 20k ─┐
-//! [[step]] do = "decimate" to = "20k" ─┼─▶ Operation ─▶ apply ─▶ model, and what is told of it
+//! [[step]] do = "decimate" to = "20k" ─┼─▶ Operation ─▶ apply ─▶ a model, and reports
 //! the usual order of hurmo prep ──────┘
 //! ```
 //!
 //! A command that turns a model into another, a step of a brief and a step of the usual order are
-//! one and the same: they share their options, because they are parsed by the same parser.
+//! the same operation with the same options.
 
 mod atlas;
 pub mod bake;
@@ -32,8 +32,7 @@ pub mod transfer;
 pub use instruction::{Instruction, InstructionError, KnownOption};
 pub use spelling::{Spelled, Spelling};
 
-use crate::record::StepReport;
-use crate::record::{Before, Rebuilt};
+use crate::record::{Before, Rebuilt, StepReport};
 use anyhow::Result;
 use glam::DAffine3;
 use hurmo_core::audit::{Audit, Brief, MeshAnalysis};

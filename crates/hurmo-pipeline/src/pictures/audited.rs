@@ -21,7 +21,7 @@ pub struct AuditedFile {
 
 impl AuditedFile {
     /// Its audit.
-    pub fn told(&self) -> &AuditDocument {
+    pub fn document(&self) -> &AuditDocument {
         &self.report.models[0].audit
     }
 }

@@ -12,8 +12,7 @@ pub use combined::Combined;
 pub use pieces_apart::pieces_apart;
 pub use rebuilt::Drawn;
 
-use crate::record::PartsDocument;
-use crate::record::{AuditDocument, FindingDocument, PlaceDocument, verdict_words};
+use crate::record::{AuditDocument, FindingDocument, PartsDocument, PlaceDocument, verdict_words};
 use crate::text::{count, counted};
 use hurmo_core::Model;
 use hurmo_core::audit::{Audit, Finding, Level};

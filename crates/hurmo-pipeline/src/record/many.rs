@@ -6,20 +6,20 @@ use std::path::Path;
 
 /// One of many models.
 #[derive(Clone, Debug)]
-pub struct ManyLine {
+pub struct PreparedLine {
     /// The file that was read.
     pub path: String,
     /// How it went.
-    pub outcome: Outcome,
+    pub outcome: LineOutcome,
 }
 
 /// How it went with one of many models.
 #[derive(Clone, Debug)]
-pub enum Outcome {
+pub enum LineOutcome {
     /// It was prepared; `before`: in an earlier run.
     Prepared {
         /// What was recorded.
-        summary: Gist,
+        summary: PreparedFigures,
         /// Whether that was in an earlier run.
         before: bool,
     },
@@ -29,7 +29,7 @@ pub enum Outcome {
 
 /// As much of what was recorded of a model as a line needs.
 #[derive(Clone, Debug, Deserialize)]
-pub struct Gist {
+pub struct PreparedFigures {
     /// Whether all was done and nothing blocks.
     pub passes: bool,
     /// Why it ended early.
@@ -105,13 +105,15 @@ pub struct Counted {
     pub count: usize,
 }
 
-impl ManyLine {
+impl PreparedLine {
     /// What a line says of a model that was written down; `before`: in an earlier run.
     pub fn of(model: &Value, before: bool) -> Self {
         let path = model["input"]["path"].as_str().unwrap_or_default();
-        let outcome = match Gist::deserialize(model) {
-            Ok(summary) => Outcome::Prepared { summary, before },
-            Err(error) => Outcome::Failed(format!("the ledger's line is not understood: {error}")),
+        let outcome = match PreparedFigures::deserialize(model) {
+            Ok(summary) => LineOutcome::Prepared { summary, before },
+            Err(error) => {
+                LineOutcome::Failed(format!("the ledger's line is not understood: {error}"))
+            }
         };
         Self {
             path: path.to_string(),
@@ -123,25 +125,25 @@ impl ManyLine {
     pub fn failed(path: &Path, error: &str) -> Self {
         Self {
             path: path.display().to_string(),
-            outcome: Outcome::Failed(error.to_string()),
+            outcome: LineOutcome::Failed(error.to_string()),
         }
     }
 
     /// Why it could not be prepared, if it could not.
     pub fn failure(&self) -> Option<(&str, &str)> {
         match &self.outcome {
-            Outcome::Failed(error) => Some((&self.path, error)),
-            Outcome::Prepared { .. } => None,
+            LineOutcome::Failed(error) => Some((&self.path, error)),
+            LineOutcome::Prepared { .. } => None,
         }
     }
 
     /// Whether all was done and nothing blocks.
     pub fn passes(&self) -> bool {
-        matches!(&self.outcome, Outcome::Prepared { summary, .. } if summary.passes)
+        matches!(&self.outcome, LineOutcome::Prepared { summary, .. } if summary.passes)
     }
 
     /// Whether an earlier run did it.
     pub fn was_done_before(&self) -> bool {
-        matches!(&self.outcome, Outcome::Prepared { before: true, .. })
+        matches!(&self.outcome, LineOutcome::Prepared { before: true, .. })
     }
 }

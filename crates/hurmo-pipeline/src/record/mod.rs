@@ -28,7 +28,7 @@ pub use cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
 pub use job::JobReport;
 pub use json::json;
 pub use ladder::{LadderDocument, Pick, RungDocument, Screen};
-pub use many::{Apart, Gist, ManyLine, Most, Outcome};
+pub use many::{Apart, LineOutcome, Most, PreparedFigures, PreparedLine};
 pub use model::{
     AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,
 };

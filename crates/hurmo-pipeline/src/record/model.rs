@@ -139,7 +139,7 @@ pub struct PlaceDocument {
 }
 
 impl AuditDocument {
-    /// An audit, told in the numbers of the file. Of each check as many places are listed as
+    /// An audit, document in the numbers of the file. Of each check as many places are listed as
     /// the audit holds; `all` lists all elements of each.
     pub fn of(audit: &Audit, model: &Model, source: &Source, all: bool) -> Self {
         let teller = Teller {
@@ -203,7 +203,7 @@ impl Teller<'_> {
     }
 
     fn place(&self, place: &Place) -> PlaceDocument {
-        let mut told = PlaceDocument {
+        let mut document = PlaceDocument {
             part: place.part.map(|part| part.to_string()),
             rim: place.rim.map(|rim| rim.to_string()),
             object: None,
@@ -227,39 +227,39 @@ impl Teller<'_> {
         match &place.elements {
             Elements::Faces(faces) => {
                 let listed = &faces[..faces.len().min(self.listed)];
-                told.kind = "faces";
-                told.faces = listed
+                document.kind = "faces";
+                document.faces = listed
                     .iter()
                     .map(|f| self.source.number(f.index()))
                     .collect();
                 let lines = listed
                     .iter()
                     .filter_map(|f| self.source.face_line(f.index()));
-                told.lines = lines.collect();
+                document.lines = lines.collect();
             }
             Elements::Edges(edges) => {
                 let listed = &edges[..edges.len().min(self.listed)];
-                told.kind = "edges";
+                document.kind = "edges";
                 if numbered {
-                    told.edges = listed.iter().map(|edge| edge.map(number)).collect();
+                    document.edges = listed.iter().map(|edge| edge.map(number)).collect();
                 }
-                told.lines = listed.iter().filter_map(|edge| line(edge[0])).collect();
+                document.lines = listed.iter().filter_map(|edge| line(edge[0])).collect();
             }
             Elements::Vertices(vertices) => {
                 let listed = &vertices[..vertices.len().min(self.listed)];
-                told.kind = "vertices";
+                document.kind = "vertices";
                 if numbered {
-                    told.vertices = listed.iter().copied().map(number).collect();
+                    document.vertices = listed.iter().copied().map(number).collect();
                 }
-                told.lines = listed.iter().copied().filter_map(line).collect();
+                document.lines = listed.iter().copied().filter_map(line).collect();
             }
             Elements::Parts(parts) => {
-                told.kind = "parts";
-                told.parts = parts.iter().map(|part| part.to_string()).collect();
+                document.kind = "parts";
+                document.parts = parts.iter().map(|part| part.to_string()).collect();
             }
             Elements::Named(names) => {
-                told.kind = "named";
-                told.names.clone_from(names);
+                document.kind = "named";
+                document.names.clone_from(names);
             }
             Elements::Model => {}
         }
@@ -267,10 +267,10 @@ impl Teller<'_> {
             .face
             .and_then(|face| self.model.attributes.tags.of(face))
         {
-            told.object.clone_from(&tag.object);
-            told.group.clone_from(&tag.group);
-            told.material.clone_from(&tag.material);
+            document.object.clone_from(&tag.object);
+            document.group.clone_from(&tag.group);
+            document.material.clone_from(&tag.material);
         }
-        told
+        document
     }
 }

@@ -87,7 +87,6 @@ impl StepReport {
         let mut single: Vec<String> = outcome.removed.iter().map(removed_in_words).collect();
         shorten(&mut single, 6);
         Self {
-            step: "mend",
             did,
             single,
             left: {
@@ -96,21 +95,15 @@ impl StepReport {
                 left
             },
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
-            rebuilt: None,
-            boolean: None,
+            ..Self::of("mend")
         }
     }
 
     /// A step whose result was thrown away.
     pub fn not_kept(step: &'static str, why: &str) -> Self {
         Self {
-            step,
-            did: Vec::new(),
-            single: Vec::new(),
             left: vec![format!("tried and not kept: {why}")],
-            moved: None,
-            rebuilt: None,
-            boolean: None,
+            ..Self::of(step)
         }
     }
 
@@ -170,7 +163,6 @@ impl StepReport {
             ));
         }
         Self {
-            step: "fill",
             did,
             single: {
                 let mut rims: Vec<String> = outcome.filled.iter().map(filled_in_words).collect();
@@ -179,8 +171,7 @@ impl StepReport {
             },
             left,
             moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
-            rebuilt: None,
-            boolean: None,
+            ..Self::of("fill")
         }
     }
 
@@ -196,13 +187,10 @@ impl StepReport {
             .meets_others
             .then_some("the band meets other faces, or itself");
         Self {
-            step: "fill",
             did: vec![format!("{one} and {two} joined with {faces}: {rows}")],
-            single: Vec::new(),
             left: meets.into_iter().map(String::from).collect(),
             moved: Moved::OldFromNew.between(&before.mesh, &bridged.model.mesh),
-            rebuilt: None,
-            boolean: None,
+            ..Self::of("fill")
         }
     }
 
@@ -232,13 +220,10 @@ impl StepReport {
             ));
         }
         Self {
-            step: "thicken",
             did,
-            single: Vec::new(),
             left,
             moved: Moved::OldFromNew.between(&before.mesh, &outcome.model.mesh),
-            rebuilt: None,
-            boolean: None,
+            ..Self::of("thicken")
         }
     }
 

@@ -3,8 +3,7 @@
 
 use crate::operation::{Context, Operation, Outcome};
 use crate::output::Output;
-use crate::record::AuditDocument;
-use crate::record::JobReport;
+use crate::record::{AuditDocument, JobReport};
 use crate::workspace::Workspace;
 use anyhow::Result;
 use hurmo_core::Model;

@@ -8,13 +8,11 @@ use anyhow::{Result, bail};
 use hurmo_core::audit::{self, Audit, AuditOptions, CHECKS, Level};
 use hurmo_core::units::{Axis, Length};
 use hurmo_formats::Loaded;
-use hurmo_pipeline::Workspace;
 use hurmo_pipeline::files::{self, Shard};
 use hurmo_pipeline::pictures::Subject;
 use hurmo_pipeline::quantity::{axis, uv_set};
-use hurmo_pipeline::record::json;
-use hurmo_pipeline::record::{AuditDocument, AuditReport, ModelReport, Unreadable};
-use hurmo_pipeline::{batch, brief};
+use hurmo_pipeline::record::{AuditDocument, AuditReport, ModelReport, Unreadable, json};
+use hurmo_pipeline::{Workspace, batch, brief};
 use hurmo_view::Show;
 use std::path::{Path, PathBuf};
 

@@ -1,19 +1,17 @@
 //! `hurmo boolean`: solids joined, taken away from each other, or taken apart where they cross.
 
-use crate::Ending;
 use crate::arguments::Shared;
-use crate::job;
+use crate::{Ending, job};
 use anyhow::{Context, Result};
 use hurmo_core::Model;
 use hurmo_core::units::Axis;
 use hurmo_formats::Source;
-use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::operation::boolean::{Assembly, ModelName, Options};
 use hurmo_pipeline::pictures::Combined;
 use hurmo_pipeline::quantity::axis;
 use hurmo_pipeline::runner::{Input, Job};
-use hurmo_pipeline::{Output, Workspace};
+use hurmo_pipeline::{Output, Workspace, files};
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 

@@ -8,15 +8,11 @@ use hurmo_core::audit::{self};
 use hurmo_core::compare::{self, Comparison};
 use hurmo_core::units::{Axis, Length};
 use hurmo_core::{Mesh, Model};
-use hurmo_pipeline::Workspace;
-use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::pictures::DeviationMap;
-use hurmo_pipeline::quantity::axis;
-use hurmo_pipeline::quantity::length_in;
-use hurmo_pipeline::record::AuditDocument;
-use hurmo_pipeline::record::ComparisonDocument;
-use hurmo_pipeline::record::json;
+use hurmo_pipeline::quantity::{axis, length_in};
+use hurmo_pipeline::record::{AuditDocument, ComparisonDocument, json};
+use hurmo_pipeline::{Workspace, files};
 use hurmo_view::{Beside, Scene, Show, View, side_by_side};
 use std::path::{Path, PathBuf};
 

@@ -4,10 +4,9 @@ mod planes;
 
 use self::planes::{Bed, Every, PlaneArgument};
 use super::parts::stem;
-use crate::Ending;
 use crate::arguments::Shared;
-use crate::out;
 use crate::render::Text;
+use crate::{Ending, out};
 use anyhow::{Context, Result, bail};
 use hurmo_core::audit::{self};
 use hurmo_core::cut::{CutOptions, Pegs, Piece, Pieces, Plane, cut, put_pegs};
@@ -16,13 +15,10 @@ use hurmo_core::parts::{as_objects, only};
 use hurmo_core::units::{Axis, Length};
 use hurmo_core::{FaceId, Model, mend};
 use hurmo_formats::Format;
-use hurmo_pipeline::files;
 use hurmo_pipeline::pictures::pieces_apart;
-use hurmo_pipeline::quantity::axis;
-use hurmo_pipeline::quantity::length_in;
-use hurmo_pipeline::record::json;
-use hurmo_pipeline::record::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
-use hurmo_pipeline::{Output, TextureOptions, Workspace, is_single};
+use hurmo_pipeline::quantity::{axis, length_in};
+use hurmo_pipeline::record::{CutDocument, PegsRecord, PieceRecord, PlaneRecord, json};
+use hurmo_pipeline::{Output, TextureOptions, Workspace, files, is_single};
 use std::path::PathBuf;
 
 /// Arguments of `hurmo cut`.

@@ -1,16 +1,14 @@
 //! `hurmo fill`: lists rims, and closes holes.
 
-use crate::Ending;
 use crate::job::{self, TellOrJobArguments};
-use crate::out;
 use crate::render::Text;
+use crate::{Ending, out};
 use anyhow::Result;
 use hurmo_core::fill;
 use hurmo_pipeline::Workspace;
 use hurmo_pipeline::operation::Operation;
 use hurmo_pipeline::operation::fill::Options;
-use hurmo_pipeline::record::RimsDocument;
-use hurmo_pipeline::record::json;
+use hurmo_pipeline::record::{RimsDocument, json};
 
 /// Arguments of `hurmo fill`.
 #[derive(Debug, clap::Args)]

@@ -9,14 +9,11 @@ use hurmo_core::audit::{self};
 use hurmo_core::units::{Axis, Length};
 use hurmo_core::{Model, compare, decimate};
 use hurmo_formats::{Format, WriteOptions};
-use hurmo_pipeline::Workspace;
-use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::operation::feature_weights::WeightArguments;
-use hurmo_pipeline::quantity::axis;
-use hurmo_pipeline::quantity::{Budget, angle, length_in};
-use hurmo_pipeline::record::{AuditDocument, json};
-use hurmo_pipeline::record::{LadderDocument, Pick, RungDocument, Screen};
+use hurmo_pipeline::quantity::{Budget, angle, axis, length_in};
+use hurmo_pipeline::record::{AuditDocument, LadderDocument, Pick, RungDocument, Screen, json};
+use hurmo_pipeline::{Workspace, files};
 use hurmo_view::{Rung, View, ladder_sheet};
 use std::path::PathBuf;
 

@@ -1,9 +1,8 @@
 //! `hurmo mend`: clears faults, by kind.
 
-use crate::Ending;
 use crate::job::{self, TellOrJobArguments};
-use crate::out;
 use crate::render::Table;
+use crate::{Ending, out};
 use anyhow::{Result, bail};
 use hurmo_core::mend::{self, WeldTrial};
 use hurmo_pipeline::Workspace;

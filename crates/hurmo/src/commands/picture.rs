@@ -7,12 +7,11 @@ use hurmo_core::Model;
 use hurmo_core::audit::{self, AuditOptions, Brief};
 use hurmo_core::paint::Look;
 use hurmo_core::units::Axis;
-use hurmo_pipeline::Workspace;
-use hurmo_pipeline::files;
 use hurmo_pipeline::files::name_of;
 use hurmo_pipeline::pictures::{Subject, is_of_uvs};
 use hurmo_pipeline::quantity::{axis, uv_set};
 use hurmo_pipeline::record::AuditDocument;
+use hurmo_pipeline::{Workspace, files};
 use hurmo_view::{Frame, Picture, Scene, Show, View};
 use std::path::{Path, PathBuf};
 

@@ -5,15 +5,14 @@ use crate::{Ending, out, render};
 use anyhow::{Context, Result, bail};
 use hurmo_core::units::Length;
 use hurmo_formats::Format;
-use hurmo_pipeline::batch::{self, Ledger, Many, Planned, Recorded, Told, prepare_many};
-use hurmo_pipeline::brief;
+use hurmo_pipeline::batch::{self, Ledger, Many, Planned, PreparedModel, Recorded, prepare_many};
 use hurmo_pipeline::files::{self, Shard, name_of};
 use hurmo_pipeline::operation::{Spelled, convert};
 use hurmo_pipeline::pack::{Pack, Packing};
 use hurmo_pipeline::plan::{Plan, Usual};
 use hurmo_pipeline::quantity::Budget;
 use hurmo_pipeline::record::{OneLedger, RunRecord, json};
-use hurmo_pipeline::{One, Output, TextureOptions, Workspace};
+use hurmo_pipeline::{One, Output, TextureOptions, Workspace, brief};
 use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo prep`.
@@ -303,21 +302,26 @@ fn many(
         recorded,
         in_full: arguments.json.json,
     };
-    let told = prepare_many(&many, plan, workspace);
-    let failed = told.iter().filter_map(|told| told.line.failure());
+    let prepared = prepare_many(&many, plan, workspace)?;
+    let failed = prepared
+        .iter()
+        .filter_map(|prepared| prepared.line.failure());
     let failed: Vec<_> = failed
         .map(|(path, error)| serde_json::json!({ "path": path, "error": error }))
         .collect();
-    let sound = told.iter().all(|told| told.line.passes());
+    let sound = prepared.iter().all(|prepared| prepared.line.passes());
     let any_failed = !failed.is_empty();
     out::print(&match arguments.json.json {
         true => {
-            let models = told.into_iter().filter_map(|told| told.whole);
+            let models = prepared.into_iter().filter_map(|prepared| prepared.whole);
             let models: Vec<_> = models.collect();
             json(&serde_json::json!({ "run": run, "models": models, "failed": failed }))
         }
         false => {
-            let lines: Vec<_> = told.into_iter().map(|Told { line, .. }| line).collect();
+            let lines: Vec<_> = prepared
+                .into_iter()
+                .map(|PreparedModel { line, .. }| line)
+                .collect();
             render::prep::many_text(&lines, &plan.brief.name, arguments.dry_run)
         }
     });

@@ -76,7 +76,7 @@ const CURES: &[Cure] = &[
             "nested-parts",
             "no-thickness",
         ],
-        command: "remesh",
+        command: "reskin",
         options: "--cell 0.3% --min-thickness 0.6%",
         does: "puts a new skin round all of it, walls for sheets: every face becomes new",
     },

@@ -5,7 +5,8 @@ use crate::out::{self, count, counted, measure};
 use hurmo_core::audit::Level;
 use hurmo_core::measure::Deviation;
 use hurmo_pipeline::record::{
-    Apart, Gist, ManyLine, ModelRecord, Most, Outcome, StepRecord, StepReport, purpose,
+    Apart, LineOutcome, ModelRecord, Most, PreparedFigures, PreparedLine, StepRecord, StepReport,
+    purpose,
 };
 
 /// A model in full. `in_steps`: each step with its options, what it found, and what blocks after it.
@@ -135,8 +136,8 @@ fn cost_text(record: &ModelRecord, diagonal: f64) -> String {
 }
 
 /// Many models: those that are not good to go first, then by path; and a summary.
-pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
-    let mut sorted: Vec<&ManyLine> = lines.iter().collect();
+pub fn many_text(lines: &[PreparedLine], brief: &str, dry: bool) -> String {
+    let mut sorted: Vec<&PreparedLine> = lines.iter().collect();
     sorted.sort_by(|a, b| (a.passes(), &a.path).cmp(&(b.passes(), &b.path)));
     let mut table = Table::new(&[
         "",
@@ -152,7 +153,7 @@ pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
     let mut any = false;
     let mut text = String::new();
     for line in sorted {
-        let Outcome::Prepared { summary, .. } = &line.outcome else {
+        let LineOutcome::Prepared { summary, .. } = &line.outcome else {
             continue;
         };
         any = true;
@@ -186,14 +187,14 @@ pub fn many_text(lines: &[ManyLine], brief: &str, dry: bool) -> String {
     if any {
         text += &table.text();
     }
-    for (path, error) in lines.iter().filter_map(ManyLine::failure) {
+    for (path, error) in lines.iter().filter_map(PreparedLine::failure) {
         text += &format!("  {}  {path}: {error}\n", out::bad("failed"));
     }
     text + "\n" + &summary(lines, brief, dry)
 }
 
 /// What keeps a model from being good to go.
-fn remark(summary: &Gist) -> Option<String> {
+fn remark(summary: &PreparedFigures) -> Option<String> {
     if let Some(stopped) = &summary.stopped {
         return Some(format!("step {}: {}", stopped.step, stopped.why));
     }
@@ -206,20 +207,21 @@ fn remark(summary: &Gist) -> Option<String> {
     (!blocking.is_empty()).then(|| blocking.join(", "))
 }
 
-fn summary(lines: &[ManyLine], brief: &str, dry: bool) -> String {
-    let count_of = |is: &dyn Fn(&ManyLine) -> bool| lines.iter().filter(|line| is(line)).count();
+fn summary(lines: &[PreparedLine], brief: &str, dry: bool) -> String {
+    let count_of =
+        |is: &dyn Fn(&PreparedLine) -> bool| lines.iter().filter(|line| is(line)).count();
     let are = if dry { "would be " } else { "" };
     let mut text = format!(
         "  {} of {} {are}good to go{}",
-        count(count_of(&ManyLine::passes)),
+        count(count_of(&PreparedLine::passes)),
         counted(lines.len(), "model"),
         purpose(brief)
     );
-    let before = count_of(&ManyLine::was_done_before);
+    let before = count_of(&PreparedLine::was_done_before);
     if before > 0 {
         text += &format!(", {} done before", count(before));
     }
-    let failed = count_of(&|line: &ManyLine| line.failure().is_some());
+    let failed = count_of(&|line: &PreparedLine| line.failure().is_some());
     if failed > 0 {
         text += &format!(", {} failed", count(failed));
     }

@@ -167,7 +167,7 @@ pub struct ReskinOutcome {
     closings: Vec<DVec3>,
 }
 
-/// Makes a new skin of a analysed model. Faces that look the wrong way are taken as if they didn't:
+/// Makes a new skin of an analysed model. Faces that look the wrong way are taken as if they didn't:
 /// closed patches face outward, open ones as most of their faces. Groups, materials and colours are
 /// those of the nearest face.
 ///

@@ -3,9 +3,8 @@
 use super::Placement;
 use crate::record::ROUNDED;
 use anyhow::{Context as _, Result, bail};
-use hurmo_core::boolean;
 use hurmo_core::parts::{By, joined, pieces};
-use hurmo_core::{Model, mend};
+use hurmo_core::{Model, boolean, mend};
 
 /// Solids in one model.
 pub struct Assembly {

@@ -11,8 +11,7 @@ pub use models::{ModelName, Placement};
 
 use super::filled::Filled;
 use super::{Context, Outcome};
-use crate::record::StepReport;
-use crate::record::{BooleanRecord, JOINED, TIDIED};
+use crate::record::{BooleanRecord, JOINED, StepReport, TIDIED};
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::boolean::{
     self, BooleanError, BooleanOutcome, Capped, MayMeet, Operation, Relations, Rounding, Solids,
@@ -20,8 +19,7 @@ use hurmo_core::boolean::{
 };
 use hurmo_core::parts::as_objects;
 use hurmo_core::progress::Observer;
-use hurmo_core::{FaceId, Model};
-use hurmo_core::{measure, mend, seam};
+use hurmo_core::{FaceId, Model, measure, mend, seam};
 use proof::Solved;
 use seams::Seams;
 use std::borrow::Cow;
@@ -125,7 +123,7 @@ impl Boolean {
 
 /// What came of a combination.
 pub struct Combination {
-    /// The model, and what is told of it.
+    /// The model, and reports.
     pub done: Outcome,
     /// Which of the solids each of its faces comes from, where that was asked for.
     pub of_face: Option<Vec<u32>>,

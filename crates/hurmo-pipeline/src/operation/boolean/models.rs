@@ -2,8 +2,7 @@
 
 use crate::operation::feature_weights::named;
 use crate::operation::parts::chosen;
-use crate::quantity::axis;
-use crate::quantity::{length_in, numbered, signed_length};
+use crate::quantity::{axis, length_in, numbered, signed_length};
 use anyhow::{Context as _, Result, bail};
 use glam::{DMat3, DVec3};
 use hurmo_core::measure::bounds;

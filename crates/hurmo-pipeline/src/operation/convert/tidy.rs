@@ -6,7 +6,7 @@ use crate::text;
 use anyhow::Result;
 use hurmo_core::Model;
 use hurmo_core::progress::Observer;
-use hurmo_core::scene::Renamed;
+use hurmo_core::scene::{Material, Renamed};
 use hurmo_core::shading::{Shading, normals};
 use hurmo_core::uv::atlas;
 use std::str::FromStr;
@@ -170,7 +170,11 @@ impl Tidy {
                 Shading::Smooth(angle) => format!("normals smooth up to {angle}°"),
             });
         }
+        let textured = is_textured(&model);
         did.extend(self.lay_out(&mut model, observer)?);
+        if self.uvs != Uvs::Keep && textured {
+            left.push("textures fit the UVs before: `hurmo bake` fills new ones".into());
+        }
         Ok(Tidied {
             model,
             did,
@@ -197,6 +201,14 @@ impl Tidy {
             }
         })
     }
+}
+
+/// Whether a material has a texture.
+fn is_textured(model: &Model) -> bool {
+    let scene = model.attributes.scene.as_deref();
+    let materials = scene.map_or(&[][..], |scene| &scene.materials);
+    let mut textures = materials.iter().flat_map(Material::textures);
+    textures.next().is_some()
 }
 
 impl Spelled for Tidy {

@@ -5,8 +5,7 @@ mod seams;
 pub use seams::{EvenedRecord, RoundedRecord, SeamRecord};
 
 use super::StepReport;
-use crate::text::shorten;
-use crate::text::{count, counted, measure};
+use crate::text::{count, counted, measure, shorten};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::HashSet;

@@ -7,8 +7,7 @@ use hurmo_core::Model;
 use hurmo_core::cut::{Plane, fit};
 use hurmo_core::geometry::Bounds;
 use hurmo_core::units::{Axis, Length, Unit};
-use hurmo_pipeline::quantity::axis;
-use hurmo_pipeline::quantity::{length_in, point, signed_length};
+use hurmo_pipeline::quantity::{axis, length_in, point, signed_length};
 use std::str::FromStr;
 
 /// More slabs than this are a slip of the pen.
