@@ -173,7 +173,7 @@ impl Tidy {
         let textured = is_textured(&model);
         did.extend(self.lay_out(&mut model, observer)?);
         if self.uvs != Uvs::Keep && textured {
-            left.push("textures fit the UVs before: `hurmo bake` fills new ones".into());
+            left.push("textures were made for the old UVs: `hurmo bake` fills new ones".into());
         }
         Ok(Tidied {
             model,
