@@ -30,16 +30,14 @@ fn main() {
         let hole = rims.iter().position(is_hole).expect("a hole");
         println!("{name} rim of {EDGES} edges, median of {RUNS} runs");
         for surface in surfaces.iter().copied().filter(is_wanted) {
-            let options = FillOptions {
-                rims: vec![hole..=hole],
-                surface: Some(surface),
-                ..FillOptions::default()
-            };
+            let mut options = FillOptions::default();
+            options.rims = vec![hole..=hole];
+            options.surface = Some(surface);
             let mut seconds = Vec::new();
             let mut last = None;
             for _ in 0..RUNS {
                 let start = Instant::now();
-                let outcome = fill(&model, &options, &());
+                let outcome = fill(&model, &options, &()).unwrap();
                 seconds.push(start.elapsed().as_secs_f64());
                 last = outcome.filled.into_iter().next();
             }

@@ -28,8 +28,9 @@ impl<'a> Carried<'a> {
     ) -> (Self, T) {
         let (triangles, faces) = all_triangles(&model.mesh);
         let place = |v: VertexId| model.mesh.position(v);
-        let corners = triangles.par_iter().map(|t| t.map(place));
-        let (tree, made) = rayon::join(|| TriangleTree::new(corners), || make(&triangles));
+        let corners = |i: usize| triangles[i].map(place);
+        let tree = || TriangleTree::new(triangles.len(), corners);
+        let (tree, made) = rayon::join(tree, || make(&triangles));
         let carried = Self {
             model,
             tree,

@@ -14,10 +14,11 @@
 //! // A ball without one of its faces is audited, closed, and audited again.
 //! let ball = Model::from(shapes::sphere(1.0, 3));
 //! let (torn, _) = ball.without_faces(|face| face == FaceId::new(5));
-//! let before = audit(&torn, &AuditOptions::default(), &());
+//! let before = audit(&torn, &AuditOptions::default(), &())?;
 //! assert_eq!((before.count("open-edges"), before.mesh.watertight), (3, false));
-//! let closed = fill(&torn, &FillOptions::default(), &()).model;
-//! assert!(audit(&closed, &AuditOptions::default(), &()).mesh.watertight);
+//! let closed = fill(&torn, &FillOptions::default(), &())?.model;
+//! assert!(audit(&closed, &AuditOptions::default(), &())?.mesh.watertight);
+//! # Ok::<(), hurmo_core::Failure>(())
 //! ```
 //!
 //! Folders, from the ground up:
@@ -65,6 +66,7 @@ pub mod mesh;
 pub mod mirror;
 pub mod orientation;
 pub mod paint;
+mod parallel;
 pub mod parts;
 pub mod predicates;
 pub mod progress;
@@ -89,7 +91,7 @@ pub use decimate::{DecimateOptions, DecimateOutcome, decimate};
 pub use fill::{FillOptions, FillOutcome, fill};
 pub use mend::{MendError, MendOptions, MendOutcome, mend};
 pub use mesh::{EdgeId, FaceId, Mesh, Model, PartId, RimId, VertexId};
-pub use progress::{Cancelled, Observer};
+pub use progress::{Cancelled, Failure, Observer};
 pub use remesh::dual_contouring::{ReskinOptions, ReskinOutcome, reskin};
 pub use remesh::{RemeshError, RemeshOptions, RemeshOutcome, remesh};
 pub use smooth::{SmoothOptions, SmoothOutcome, smooth};

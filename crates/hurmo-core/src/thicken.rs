@@ -25,6 +25,7 @@ const MOST: f64 = 3.0;
 
 /// A model whose sheets have walls.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct ThickenOutcome {
     /// The model.
     pub model: Model,
@@ -184,7 +185,7 @@ mod tests {
     use glam::DVec2;
 
     fn audited(model: &Model) -> audit::Audit {
-        audit(model, &audit::AuditOptions::default(), &())
+        audit(model, &audit::AuditOptions::default(), &()).unwrap()
     }
 
     #[test]

@@ -393,7 +393,7 @@ proptest! {
             return Ok(());
         };
         let at = normal.dot(DVec3::from_array(through.map(|x| f64::from(x) / 2.0)) + jitter);
-        let made = cut(&Model::from(mesh.clone()), &[vec![Plane { normal, at }]], &Default::default(), &());
+        let made = cut(&Model::from(mesh.clone()), &[vec![Plane { normal, at }]], &Default::default(), &()).unwrap();
         let all: f64 = made.pieces.iter().map(|piece| piece.volume.unwrap()).sum();
         let joined: usize = made.pieces.iter().map(|piece| piece.joined).sum();
         // Planes through vertices make no needles, whatever the last bit is.
@@ -421,7 +421,7 @@ fn a_plane_beside_vertices_by_less_than_rounding() {
         normal: DVec3::Y,
         at: -1.5,
     };
-    let made = cut(&Model::from(mesh), &[vec![plane]], &Default::default(), &());
+    let made = cut(&Model::from(mesh), &[vec![plane]], &Default::default(), &()).unwrap();
     for piece in &made.pieces {
         assert_eq!(faults(&piece.model), (0, 0));
     }

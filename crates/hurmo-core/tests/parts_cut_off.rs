@@ -25,14 +25,14 @@ fn together(meshes: &[Mesh]) -> Mesh {
 fn a_button_was_itself_and_a_tip_was_a_piece() {
     let ball = shapes::sphere(1.0, 5);
     let mut button = shapes::sphere(0.02, 2);
-    let places = button.positions_mut().iter_mut();
-    places.for_each(|p| *p += DVec3::new(0.9, 0.9, 0.0));
+    let by = DVec3::new(0.9, 0.9, 0.0);
+    button.move_vertices(|_, p| p + by).unwrap();
     let before = together(&[ball.clone(), button.clone()]);
     // A cap of the ball comes off, and is closed by a lid.
     let low = |f: FaceId| ball.face_middle(f).z < 0.999;
     let (rest, _) = Model::from(ball.clone()).without_faces(|f| !low(f));
     let (cap, _) = Model::from(ball.clone()).without_faces(low);
-    let closed = |model| fill(&model, &Default::default(), &()).model.mesh;
+    let closed = |model| fill(&model, &Default::default(), &()).unwrap().model.mesh;
     let after = together(&[closed(rest), closed(cap), button]);
     let measures = parts_measured(&after, &Parts::of(&after));
     assert_eq!(measures.len(), 3);

@@ -34,7 +34,7 @@ proptest! {
         for i in 0..stray {
             mesh.push_vertex(DVec3::splat(10.0 + i as f64));
         }
-        let found = audit(&Model::from(mesh.clone()), &AuditOptions::default(), &());
+        let found = audit(&Model::from(mesh.clone()), &AuditOptions::default(), &()).unwrap();
         prop_assert_eq!(found.count("reversed-faces"), turned.len());
         prop_assert_eq!(found.count("misoriented-edges"), 4 * turned.len());
         prop_assert_eq!(found.count("lamina-faces"), doubled.len());
@@ -43,7 +43,7 @@ proptest! {
         prop_assert_eq!(found.count("open-edges"), 0);
 
         let mended = mend(&Model::from(mesh), &Default::default(), &()).unwrap();
-        let after = audit(&mended.model, &AuditOptions::default(), &());
+        let after = audit(&mended.model, &AuditOptions::default(), &()).unwrap();
         prop_assert!(after.findings.iter().all(|finding| finding.count() == 0));
         prop_assert!(after.mesh.watertight);
         let volume = volume(&torus);

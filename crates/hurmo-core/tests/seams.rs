@@ -72,9 +72,10 @@ fn made(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool, options: SeamOp
 }
 
 fn rounded(radius: f64) -> SeamOptions {
-    SeamOptions {
-        radius: Some(radius),
-        even_along: None,
+    {
+        let mut options = SeamOptions::default();
+        options.radius = Some(radius);
+        options
     }
 }
 
@@ -210,10 +211,9 @@ fn what_was_single_stays_single() {
     let single = |p: DVec3| p.as_vec3().as_dvec3();
     let one = moved(&ball, single);
     let other = moved(&ball, |p| single(p + DVec3::new(1.2, 0.1, 0.0)));
-    let options = SeamOptions {
-        even_along: Some(0.3),
-        radius: Some(0.2),
-    };
+    let mut options = SeamOptions::default();
+    options.even_along = Some(0.3);
+    options.radius = Some(0.2);
     let made = made(&one, &other, UNION, options);
     assert!(made.after.fillets.unwrap().moved > 0);
     assert!(made.after.model.mesh.is_single());
@@ -263,10 +263,8 @@ fn triangles_are_even_along_a_seam_that_stays() {
     let fine = shapes::sphere(1.0, 5);
     let coarse = moved(&shapes::sphere(1.0, 3), |p| p + DVec3::new(1.1, 0.2, 0.1));
     let width = 0.35;
-    let options = SeamOptions {
-        even_along: Some(width),
-        radius: None,
-    };
+    let mut options = SeamOptions::default();
+    options.even_along = Some(width);
     let made = made(&fine, &coarse, UNION, options);
     let evened = made.after.evened.unwrap();
     let mesh = &made.after.model.mesh;

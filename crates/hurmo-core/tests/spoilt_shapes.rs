@@ -200,7 +200,7 @@ fn spoilt(clean: &Mesh, faults: &Faults) -> Model {
 }
 
 fn audited(model: &Model) -> Audit {
-    audit(model, &audit::AuditOptions::default(), &())
+    audit(model, &audit::AuditOptions::default(), &()).unwrap()
 }
 
 const CLEARED: [&str; 13] = [
@@ -234,12 +234,10 @@ fn mended(model: &Model) -> mend::MendOutcome {
 }
 
 fn mended_knowing(model: &Model, found_nothing: Vec<&'static str>) -> mend::MendOutcome {
-    let options = mend::MendOptions {
-        clear: CLEARED.map(String::from).to_vec(),
-        gap: 1e-5,
-        found_nothing,
-        ..mend::MendOptions::default()
-    };
+    let mut options = mend::MendOptions::default();
+    options.clear = CLEARED.map(String::from).to_vec();
+    options.gap = 1e-5;
+    options.found_nothing = found_nothing;
     mend::mend(model, &options, &()).unwrap()
 }
 
@@ -251,7 +249,7 @@ proptest! {
         let wanted = audited(&Model::from(clean.clone())).mesh.volume;
         let model = spoilt(&clean, &faults);
         let once = mended(&model).model;
-        let closed = fill::fill(&once, &fill::FillOptions::default(), &());
+        let closed = fill::fill(&once, &fill::FillOptions::default(), &()).unwrap();
         let told = closed.filled.iter().any(|rim| rim.meets_others);
         let outcome = mended(&closed.model);
         let after = audited(&outcome.model);
@@ -267,7 +265,7 @@ proptest! {
         prop_assert!(off <= allowed, "volume off by {}", off);
         let before = (&closed.model, &audited(&closed.model));
         let options = audit::AuditOptions::default();
-        prop_assert_eq!(audit::audit_again(&outcome.model, before, &options, &()), after);
+        prop_assert_eq!(audit::audit_again(&outcome.model, before, &options, &()).unwrap(), after);
         let again = mended(&outcome.model);
         prop_assert!(again.changes.is_empty(), "again: {:?}", again.changes);
     }

@@ -2,6 +2,7 @@
 //! parts one of them is not crossed.
 
 use glam::{DVec2, DVec3};
+use hurmo_core::VertexId;
 use hurmo_core::decimate::{self, decimate};
 use hurmo_core::fill::{self, fill};
 use hurmo_core::mesh::{CornerLayer, FaceId, Mesh, Model};
@@ -35,7 +36,7 @@ fn layer(mesh: &Mesh, set: usize) -> CornerLayer<DVec2> {
 fn sheet(fineness: usize) -> Model {
     let mut mesh = shapes::grid(fineness, fineness, 20.0, 20.0);
     let middle = mesh.positions().iter().sum::<DVec3>() / mesh.vertex_count() as f64;
-    mesh.positions_mut().iter_mut().for_each(|at| *at -= middle);
+    mesh.move_vertices(|_, at| at - middle).unwrap();
     let mut model = Model::from(mesh);
     model.attributes.uvs = Some(layer(&model.mesh, 0));
     model.attributes.more_uvs = vec![layer(&model.mesh, 1)];
@@ -66,11 +67,9 @@ fn without_uvs(model: &Model, off: f64) -> usize {
 
 #[test]
 fn reduced() {
-    let options = decimate::DecimateOptions {
-        to: Some(200),
-        ..decimate::DecimateOptions::default()
-    };
-    let outcome = decimate(&sheet(60), &options, &());
+    let mut options = decimate::DecimateOptions::default();
+    options.to = Some(200);
+    let outcome = decimate(&sheet(60), &options, &()).unwrap();
     assert!(outcome.model.mesh.face_count() <= 200);
     assert_eq!(without_uvs(&outcome.model, 1e-6), 0);
 }
@@ -81,20 +80,19 @@ fn divided_anew_and_relaxed() {
     let outcome = remesh(&model, &RemeshOptions::of(Target::Edge(0.8)), &()).unwrap();
     assert_eq!(without_uvs(&outcome.model, 1e-6), 0);
     let mut shaken = sheet(20);
-    for (i, at) in shaken.mesh.positions_mut().iter_mut().enumerate() {
-        let t = i as f64;
-        if at.x.abs() < 9.5 && at.y.abs() < 9.5 && at.x.abs() > 0.5 && at.y.abs() > 0.5 {
-            *at += DVec3::new((t * 12.9898).sin(), (t * 78.233).sin(), 0.0) * 0.2;
+    let shake = |v: VertexId, at: DVec3| {
+        let t = v.index() as f64;
+        match at.x.abs() < 9.5 && at.y.abs() < 9.5 && at.x.abs() > 0.5 && at.y.abs() > 0.5 {
+            true => at + DVec3::new((t * 12.9898).sin(), (t * 78.233).sin(), 0.0) * 0.2,
+            false => at,
         }
-    }
+    };
+    shaken.mesh.move_vertices(shake).unwrap();
     shaken.attributes.uvs = Some(layer(&shaken.mesh, 0));
     shaken.attributes.more_uvs = vec![layer(&shaken.mesh, 1)];
-    let options = RelaxOptions {
-        rounds: 5,
-        crease: DEFAULT_CREASE,
-        faces: None,
-    };
-    let relaxed = relax(&shaken, &options, &());
+    let mut options = RelaxOptions::of(5);
+    options.crease = DEFAULT_CREASE;
+    let relaxed = relax(&shaken, &options, &()).unwrap();
     assert!(relaxed.moved > 100);
     assert_eq!(without_uvs(&relaxed.model, 1e-6), 0);
 }
@@ -113,12 +111,10 @@ fn filled() {
         let rims = fill::rims_described(&open.mesh);
         let hole = rims.iter().find(|rim| rim.kind == fill::Kind::Hole);
         let hole = hole.expect("one was cut").rim.index();
-        let options = fill::FillOptions {
-            rims: vec![hole..=hole],
-            surface: Some(fill::Surface::Flat),
-            ..fill::FillOptions::default()
-        };
-        let outcome = fill(&open, &options, &());
+        let mut options = fill::FillOptions::default();
+        options.rims = vec![hole..=hole];
+        options.surface = Some(fill::Surface::Flat);
+        let outcome = fill(&open, &options, &()).unwrap();
         let after = &outcome.model;
         assert_eq!(outcome.filled.len(), 1);
         let sets = after.attributes.uv_sets().zip(bare);

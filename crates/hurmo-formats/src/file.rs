@@ -184,7 +184,11 @@ pub fn write(
     };
     if scaled.is_some() || turned.is_some() {
         let by = turned.unwrap_or(DMat3::IDENTITY) * scaled.unwrap_or(1.0);
-        model.to_mut().convert(by);
+        let too_large = |error: hurmo_core::mesh::MeshError| {
+            let error = std::io::Error::new(std::io::ErrorKind::InvalidInput, error);
+            WriteError::Io(path.to_path_buf(), error)
+        };
+        model.to_mut().convert(by).map_err(too_large)?;
     }
     let model = &*model;
     let refused = |error| WriteError::Io(path.to_path_buf(), error);

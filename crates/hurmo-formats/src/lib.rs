@@ -146,6 +146,7 @@ impl Remarks {
 
 /// How to write.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct WriteOptions {
     /// Text rather than binary, where the format has both.
     pub ascii: bool,

@@ -38,10 +38,8 @@ fn models() -> Vec<Model> {
 fn written(model: &Model, ending: &str, ascii: bool) -> Vec<u8> {
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join(format!("model.{ending}"));
-    let options = WriteOptions {
-        ascii,
-        ..WriteOptions::default()
-    };
+    let mut options = WriteOptions::default();
+    options.ascii = ascii;
     write(&path, model, options).unwrap();
     std::fs::read(&path).unwrap()
 }
@@ -61,18 +59,16 @@ fn sound(model: &Model) {
     if mesh.face_count() > 500 || hurmo_formats::check_instances(model).is_err() {
         return;
     }
-    let found = audit(model, &AuditOptions::default(), &());
+    let found = audit(model, &AuditOptions::default(), &()).unwrap();
     assert_eq!(found.mesh.faces, mesh.face_count());
     let mended = match mend(model, &MendOptions::default(), &()) {
         Ok(mended) => mended.model,
         Err(_) => return,
     };
-    let closed = fill(&mended, &FillOptions::default(), &()).model;
-    let options = DecimateOptions {
-        to: Some(closed.mesh.face_count() / 2),
-        ..DecimateOptions::default()
-    };
-    decimate(&closed, &options, &());
+    let closed = fill(&mended, &FillOptions::default(), &()).unwrap().model;
+    let mut options = DecimateOptions::default();
+    options.to = Some(closed.mesh.face_count() / 2);
+    decimate(&closed, &options, &()).unwrap();
 }
 
 fn tried(bytes: &[u8], format: Format) {

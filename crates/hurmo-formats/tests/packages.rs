@@ -211,7 +211,7 @@ fn what_is_read_is_written_again() {
     assert_eq!((again.unit, again.up), (Some(Unit::Cm), Some(Axis::Z)));
     let bounds = |model: &Model, by: DMat3| {
         let mut model = model.expanded();
-        model.convert(by);
+        model.convert(by).unwrap();
         measure::bounds(&model.mesh).unwrap()
     };
     let (was, is) = (bounds(&model, turn), bounds(&again, DMat3::IDENTITY));

@@ -105,10 +105,12 @@ fn through(model: &Model, folder: &Path, format: &str) -> (Model, WriteReport) {
     // What a format says nothing of is as it was.
     model.unit = model.unit.or(Some(Unit::M));
     if model.up == Some(Axis::Z) {
-        model.convert(Axis::Z.turned_to(Axis::Y));
+        model.convert(Axis::Z.turned_to(Axis::Y)).unwrap();
     }
     if model.unit == Some(Unit::Mm) && report.scaled.is_some() {
-        model.convert(glam::DMat3::from_diagonal(DVec3::splat(1e-3)));
+        model
+            .convert(glam::DMat3::from_diagonal(DVec3::splat(1e-3)))
+            .unwrap();
     }
     (model.unit, model.up) = (Some(Unit::M), Some(Axis::Y));
     (model, report)

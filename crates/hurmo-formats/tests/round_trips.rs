@@ -199,7 +199,11 @@ proptest! {
         let folder = tempfile::tempdir().unwrap();
         for (name, ascii) in [("m.obj", false), ("m.ply", false), ("n.ply", true), ("m.off", false)] {
             let path = folder.path().join(name);
-            write(&path, &model, WriteOptions { ascii, ..WriteOptions::default() }).unwrap();
+            write(&path, &model, {
+let mut options = WriteOptions::default();
+options.ascii = ascii;
+options
+}).unwrap();
             let again = read(&path).unwrap().model.mesh;
             prop_assert_eq!(again.corners(), model.mesh.corners(), "{}", name);
             let single = |p: &DVec3| f64::from(p.x as f32) == p.x;
@@ -211,7 +215,11 @@ proptest! {
         }
         for ascii in [false, true] {
             let path = folder.path().join(format!("{ascii}.stl"));
-            write(&path, &model, WriteOptions { ascii, ..WriteOptions::default() }).unwrap();
+            write(&path, &model, {
+let mut options = WriteOptions::default();
+options.ascii = ascii;
+options
+}).unwrap();
             let triangles: usize = corners.iter().map(|face| face.len() - 2).sum();
             prop_assert_eq!(read(&path).unwrap().model.mesh.face_count(), triangles);
         }

@@ -275,7 +275,9 @@ fn as_text_it_is_the_same() {
 fn an_object_that_changes_changes_in_its_own_space() {
     let mut model = read_glb(&landing_stage().glb()).model;
     // In millimetres, turned: nodes keep the scale that they had, and no other.
-    model.convert(glam::DMat3::from_rotation_x(0.5) * 1000.0);
+    model
+        .convert(glam::DMat3::from_rotation_x(0.5) * 1000.0)
+        .unwrap();
     model.unit = Some(Unit::Mm);
     let bytes = written(&model, "stage.glb");
     assert_valid(&bytes);

@@ -68,9 +68,10 @@ fn each_format_has_them_where_they_are_wished() {
     let (from, to) = (folder.path().join("from"), folder.path().join("to"));
     let bytes = picture(40, 20, image::ImageFormat::Png);
     let model = crate_of(&from, "maps/wet wood.png", &bytes);
-    let with = |textures| WriteOptions {
-        textures,
-        ..WriteOptions::default()
+    let with = |textures| {
+        let mut options = WriteOptions::default();
+        options.textures = textures;
+        options
     };
     // In another folder, the usual is beside it, and within where all is one file.
     for name in ["a.obj", "a.gltf"] {
@@ -113,11 +114,9 @@ fn each_format_has_them_where_they_are_wished() {
 fn names_are_safe_and_pictures_small_if_asked() {
     let folder = tempfile::tempdir().unwrap();
     let (from, to) = (folder.path().join("from"), folder.path().join("to"));
-    let options = WriteOptions {
-        safe_names: true,
-        texture_limit: Some(16),
-        ..WriteOptions::default()
-    };
+    let mut options = WriteOptions::default();
+    options.safe_names = true;
+    options.texture_limit = Some(16);
     for (name, safe, format) in [
         ("brûlé 1.2.png", "brule_1_2.png", image::ImageFormat::Png),
         ("wet wood.JPG", "wet_wood.JPG", image::ImageFormat::Jpeg),
@@ -149,11 +148,9 @@ fn nothing_of_the_source_is_overwritten() {
     let folder = tempfile::tempdir().unwrap();
     let bytes = picture(40, 20, image::ImageFormat::Png);
     let model = crate_of(folder.path(), "planks.png", &bytes);
-    let options = WriteOptions {
-        may_overwrite: true,
-        texture_limit: Some(16),
-        ..WriteOptions::default()
-    };
+    let mut options = WriteOptions::default();
+    options.may_overwrite = true;
+    options.texture_limit = Some(16);
     let path = folder.path().join("crate.obj");
     written(&path, &model, options);
     assert_eq!(fs::read(folder.path().join("planks.png")).unwrap(), bytes);

@@ -1,24 +1,25 @@
 //! Where a model goes, and what becomes of its textures.
 
+use crate::operation::Words;
 use anyhow::{Result, bail};
-use clap::ValueEnum;
 use hurmo_formats::{Format, Textures};
 use std::path::{Path, PathBuf};
 
 /// The options of every command that writes a model.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Output {
     /// File to write; its ending says the format
-    #[arg(short, long, value_name = "OUT")]
+    #[cfg_attr(feature = "clap", arg(short, long, value_name = "OUT"))]
     pub output: PathBuf,
     /// Overwrite OUT, and do what would be refused as unsafe
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub force: bool,
     /// Write text rather than binary (STL, PLY)
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub ascii: bool,
     /// What becomes of textures.
-    #[arg(skip)]
+    #[cfg_attr(feature = "clap", arg(skip))]
     pub textures: TextureOptions,
 }
 
@@ -35,22 +36,24 @@ pub fn is_single(file: &Path) -> bool {
 }
 
 /// What becomes of textures.
-#[derive(Clone, Debug, Default, PartialEq, clap::Args)]
+#[derive(Clone, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct TextureOptions {
     /// Textures: copy them beside OUT, embed them in it, or link to where they are; else as is usual
     /// in the format
-    #[arg(long, value_enum, value_name = "WHERE")]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "WHERE"))]
     pub textures: Option<TextureWish>,
     /// Make textures smaller that have more pixels along a side
-    #[arg(long, value_name = "PIXELS", value_parser = clap::value_parser!(u32).range(1..))]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PIXELS", value_parser = clap::value_parser!(u32).range(1..)))]
     pub texture_limit: Option<u32>,
     /// Whether their files get names that every program takes.
-    #[arg(skip)]
+    #[cfg_attr(feature = "clap", arg(skip))]
     pub safe_names: bool,
 }
 
 /// Where textures are to be.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum TextureWish {
     /// Beside the model.
     Copy,
@@ -58,6 +61,14 @@ pub enum TextureWish {
     Embed,
     /// Where they are.
     Link,
+}
+
+impl Words for TextureWish {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("copy", Self::Copy),
+        ("embed", Self::Embed),
+        ("link", Self::Link),
+    ];
 }
 
 impl From<TextureWish> for Textures {
@@ -73,9 +84,9 @@ impl From<TextureWish> for Textures {
 impl TextureOptions {
     /// The options that were given, as on the command line.
     pub fn words(&self) -> Vec<String> {
-        let wish = self.textures.and_then(|wish| wish.to_possible_value());
         let given = [
-            wish.map(|wish| format!("--textures={}", wish.get_name())),
+            self.textures
+                .map(|wish| format!("--textures={}", wish.word())),
             self.texture_limit
                 .map(|limit| format!("--texture-limit={limit}")),
         ];

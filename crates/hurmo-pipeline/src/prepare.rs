@@ -41,7 +41,7 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
     memory::refuse_what_cannot_fit(one.input, memory::free_memory())?;
     let mut read = Input::read(workspace, one.input, one.unit, plan.brief.clone())?;
     read.single_precision = one.output.is_some_and(Output::is_single);
-    let job = Job::begin(workspace, &read);
+    let job = Job::begin(workspace, &read)?;
     let input = FileRecord::of(one.input)?;
     let mut runner = Runner::new(&job, workspace.observer());
     convert(
@@ -82,7 +82,7 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
     };
     if let Some(path) = one.picture {
         workspace.observer().begin("drawing", 0);
-        let (was, is) = (runner.original(), runner.model());
+        let (was, is) = (runner.original()?, runner.model());
         let after_name = one.output.map_or(one.input, |output| &output.output);
         let side = |path: &Path, model, document| Side {
             name: name_of(path),
@@ -93,7 +93,8 @@ pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<Mode
             &side(one.input, &was, &job.before),
             &side(after_name, is, &after),
             &plan.brief,
-        );
+            workspace.observer(),
+        )?;
         files::write(path, &sheet.png()?)?;
     }
     let from_original = runner.apart();

@@ -1,5 +1,6 @@
 //! The one parser for what an artist can measure: lengths, budgets, sizes of rims.
 
+use crate::operation::Words;
 use anyhow::{Context, Result, bail};
 use hurmo_core::units::{Axis, LENGTH_FORMS, Length, Unit, plain_number, split_suffix};
 
@@ -168,7 +169,8 @@ pub fn numbered(list: &str, letter: char) -> Result<Vec<std::ops::RangeInclusive
 }
 
 /// What a model is taken apart by.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum By {
     /// What hangs together
     Part,
@@ -176,6 +178,14 @@ pub enum By {
     Group,
     /// Materials
     Material,
+}
+
+impl Words for By {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("part", Self::Part),
+        ("group", Self::Group),
+        ("material", Self::Material),
+    ];
 }
 
 impl From<By> for hurmo_core::parts::By {

@@ -182,13 +182,12 @@ impl Workspace {
     pub fn save(&self, output: &Output, model: &hurmo_core::Model) -> Result<()> {
         self.observer().check()?;
         self.observer().begin("writing", 0);
-        let options = WriteOptions {
-            ascii: output.ascii,
-            may_overwrite: output.force,
-            textures: output.textures.textures.map_or(Textures::Usual, Into::into),
-            safe_names: output.textures.safe_names,
-            texture_limit: output.textures.texture_limit,
-        };
+        let mut options = WriteOptions::default();
+        options.ascii = output.ascii;
+        options.may_overwrite = output.force;
+        options.textures = output.textures.textures.map_or(Textures::Usual, Into::into);
+        options.safe_names = output.textures.safe_names;
+        options.texture_limit = output.textures.texture_limit;
         let report = hurmo_formats::write(&output.output, model, options)?;
         let format = report.format.name();
         for lost in &report.lost {
@@ -238,7 +237,7 @@ impl Workspace {
     /// axes of the model that it was written of, where the format has others.
     pub fn read_back(&self, path: &Path, of: &hurmo_core::Model) -> Result<Loaded> {
         let mut loaded = hurmo_formats::read(path).with_context(|| path.display().to_string())?;
-        loaded.model.convert_like(of);
+        loaded.model.convert_like(of)?;
         (loaded.model.unit, loaded.model.up) = (of.unit, of.up);
         Ok(loaded)
     }

@@ -31,14 +31,11 @@ impl Watcher for Impatient {}
 fn prepared(folder: &Path, patience: usize) -> (anyhow::Result<()>, usize) {
     let input = folder.join("ball.obj");
     let mut mesh = shapes::sphere(1.0, 3);
-    for (i, place) in mesh.positions_mut().iter_mut().enumerate() {
-        *place *= 1.0 + 0.02 * (i as f64).sin();
-    }
+    mesh.move_vertices(|v, place| place * (1.0 + 0.02 * (v.index() as f64).sin()))
+        .unwrap();
     let (torn, _) = Model::from(mesh).without_faces(|face| face == FaceId::new(3));
-    let options = WriteOptions {
-        may_overwrite: true,
-        ..WriteOptions::default()
-    };
+    let mut options = WriteOptions::default();
+    options.may_overwrite = true;
     hurmo_formats::write(&input, &torn, options).unwrap();
     let stages = Arc::new(AtomicUsize::new(0));
     let workspace = Workspace::new(Box::new(Impatient {

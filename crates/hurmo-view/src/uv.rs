@@ -252,11 +252,9 @@ mod tests {
             index: (0..values.len() as u32).collect(),
             values,
         });
-        let options = AuditOptions {
-            places: usize::MAX,
-            ..AuditOptions::default()
-        };
-        let found = audit(&model, &options, &());
+        let mut options = AuditOptions::default();
+        options.places = usize::MAX;
+        let found = audit(&model, &options, &()).unwrap();
         let finding = found
             .findings
             .iter()

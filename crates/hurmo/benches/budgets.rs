@@ -309,7 +309,7 @@ fn soup(parts: usize) -> Mesh {
 
 fn moved(mesh: &Mesh, by: DVec3) -> Mesh {
     let mut moved = mesh.clone();
-    moved.positions_mut().iter_mut().for_each(|p| *p += by);
+    moved.move_vertices(|_, p| p + by).expect("it stays small");
     moved
 }
 

@@ -38,3 +38,38 @@ pub fn in_todays_spelling(arguments: impl IntoIterator<Item = OsString>) -> Vec<
     }
     arguments
 }
+
+#[cfg(test)]
+mod tests {
+    use super::Cli;
+    use clap::CommandFactory;
+    use hurmo_pipeline::operation::{Instruction, Operation, Takes};
+
+    /// Options of steps that commands take by position.
+    const BY_POSITION: [(&str, &str); 3] =
+        [("transfer", "from"), ("boolean", "with"), ("bake", "from")];
+
+    #[test]
+    fn steps_of_briefs_have_the_options_of_their_commands() {
+        let cli = Cli::command();
+        for kind in Operation::KINDS {
+            let command = cli.find_subcommand(kind).expect(kind);
+            for option in Instruction::options_of(kind) {
+                let mut arguments = command.get_arguments();
+                let Some(argument) = arguments.find(|a| a.get_long() == Some(option.name)) else {
+                    let known = BY_POSITION.contains(&(kind, option.name));
+                    assert!(known, "{kind} --{}", option.name);
+                    continue;
+                };
+                let takes = argument.get_action().takes_values();
+                assert_eq!(takes, option.takes != Takes::Nothing, "{kind} {argument}");
+                for word in argument.get_possible_values().iter().filter(|_| takes) {
+                    let word = format!("--{}={}", option.name, word.get_name());
+                    let read = Instruction::parse(vec![kind.into(), word.clone()]);
+                    let about = read.err().and_then(|error| error.option);
+                    assert!(about.is_none_or(|name| name != option.name), "{word}");
+                }
+            }
+        }
+    }
+}

@@ -73,7 +73,7 @@ pub fn read(workspace: &Workspace, arguments: &JobArguments) -> Result<Input> {
 pub fn run(workspace: &Workspace, arguments: &JobArguments, work: &Operation) -> Result<Ending> {
     work.check()?;
     let input = read(workspace, arguments)?;
-    let mut job = Job::begin_for(workspace, &input, work);
+    let mut job = Job::begin_for(workspace, &input, work)?;
     let done = job.apply(work)?;
     finish(workspace, &job, arguments, &done)
 }

@@ -62,7 +62,7 @@ fn drawn(
     workspace.reads(&arguments.input);
     workspace.claim_png(picture, arguments.output.force)?;
     let input = job::read(workspace, arguments)?;
-    let mut job = Job::begin_for(workspace, &input, work);
+    let mut job = Job::begin_for(workspace, &input, work)?;
     let done = job.apply(work)?;
     workspace.observer().begin("drawing", 0);
     let drawn = Drawn {

@@ -39,8 +39,8 @@ fn quay() -> Model {
         shows,
         ..Node::default()
     };
-    let place = |at: &mut DVec3| *at = turned.transform_point3(*at);
-    model.mesh.positions_mut().iter_mut().for_each(place);
+    let place = |_, at| turned.transform_point3(at);
+    model.mesh.move_vertices(place).unwrap();
     model.attributes.tags.table = vec![Tag {
         object: Some("wet plank".into()),
         node: Some(NodeId(1)),
@@ -151,7 +151,7 @@ fn a_model_becomes_as_large_as_it_is_and_stands_on_the_ground() {
         ("--real-size height=12cm", "--up"),
         ("--origin base", "--up"),
         ("--real-size height=12", "with a unit"),
-        ("--real-size longest=1m --scale 2", "cannot be used with"),
+        ("--real-size longest=1m --scale 2", "don't go together"),
         ("--normals smooth", "smooth=40"),
     ] {
         let line = format!("convert cube.obj -o no.obj {options}");
@@ -169,9 +169,8 @@ fn a_print_goes_out_in_millimetres_as_tall_as_was_asked() {
     let mut scrap = Model::from(shapes::sphere(0.01, 1));
     scrap
         .mesh
-        .positions_mut()
-        .iter_mut()
-        .for_each(|at| *at += DVec3::Z * 3.0);
+        .move_vertices(|_, at| at + DVec3::Z * 3.0)
+        .unwrap();
     let both = hurmo_core::parts::joined(&[("ball".into(), &ball), ("scrap".into(), &scrap)]);
     hurmo_formats::write(
         &bench.path("ball.ply"),
@@ -233,9 +232,9 @@ fn a_sharp_skin_is_sound_in_single_precision_too() {
     // Two boxes pushed into each other, turned anyhow, and a rope of five sides across them.
     let turn = DMat3::from_quat(DQuat::from_euler(glam::EulerRot::XYZ, 0.4, 0.7, 0.2));
     let mut rope = Model::from(shapes::torus(0.8, 0.16, 60, 5));
-    rope.convert(turn);
+    rope.convert(turn).unwrap();
     let mut box_ = Model::from(shapes::cuboid(DVec3::splat(-0.6), DVec3::splat(0.6), 1));
-    box_.convert(turn * DMat3::from_rotation_y(0.3));
+    box_.convert(turn * DMat3::from_rotation_y(0.3)).unwrap();
     let all = hurmo_core::parts::joined(&[("rope".into(), &rope), ("box".into(), &box_)]);
     hurmo_formats::write(&bench.path("all.ply"), &all.model, WriteOptions::default()).unwrap();
     for (cell, file) in [

@@ -144,9 +144,10 @@ fn symmetry_is_kept_or_refused_with_what_it_is_off_by() {
         let model = Model::from(mesh.clone());
         hurmo_formats::write(&bench.path(name), &model, WriteOptions::default()).unwrap();
     };
-    egg.positions_mut().iter_mut().for_each(|p| {
-        *p = glam::DVec3::new(p.x, p.y * (1.0 + 0.2 * p.x), p.z * (1.0 + 0.3 * p.x * p.x));
-    });
+    egg.move_vertices(|_, p| {
+        glam::DVec3::new(p.x, p.y * (1.0 + 0.2 * p.x), p.z * (1.0 + 0.3 * p.x * p.x))
+    })
+    .unwrap();
     write("egg.ply", &egg);
     let out = bench
         .hurmo("decimate egg.ply -o low.ply --to 500 --keep symmetry=y")

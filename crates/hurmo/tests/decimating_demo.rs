@@ -9,14 +9,12 @@ use hurmo_core::{Mesh, Model};
 #[test]
 fn no_demo_model_lies_further_off_than_by_the_textbook() {
     for demo in hurmo::demo::models() {
-        let options = mend::MendOptions {
-            clear: mend::safe()
-                .chain(["nonmanifold-edges"])
-                .map(String::from)
-                .collect(),
-            may_open: true,
-            ..mend::MendOptions::default()
-        };
+        let mut options = mend::MendOptions::default();
+        options.clear = mend::safe()
+            .chain(["nonmanifold-edges"])
+            .map(String::from)
+            .collect();
+        options.may_open = true;
         let mended = mend(&demo.model, &options, &()).expect("a weld of what is at one place");
         let (triangles, _) = all_triangles(&mended.model.mesh);
         let mesh = Mesh::from_triangles(mended.model.mesh.positions().to_vec(), &triangles);
@@ -24,11 +22,10 @@ fn no_demo_model_lies_further_off_than_by_the_textbook() {
         let diagonal = bounds(&mesh).expect("faces").diagonal();
         let budgets = [2, 5, 8, 20, 75].map(|share| (mesh.face_count() / share).max(96));
         for (to, plain) in budgets.into_iter().zip(textbook(&mesh, &budgets)) {
-            let options = DecimateOptions {
-                to: Some(to),
-                ..DecimateOptions::default()
-            };
+            let mut options = DecimateOptions::default();
+            options.to = Some(to);
             let own = decimate(&Model::from(mesh.clone()), &options, &())
+                .unwrap()
                 .model
                 .mesh;
             let off = |low: &Mesh| deviation(&mesh, low, 40_000).expect("faces").rms;

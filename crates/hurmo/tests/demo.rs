@@ -52,10 +52,8 @@ fn planted_faults_are_found_in_exactly_their_numbers_and_cleared() {
 fn the_heron_comes_out_closed_on_its_budget_with_a_ledger() {
     let bench = Bench::new();
     let heron = hurmo::demo::models().remove(3);
-    let options = hurmo_formats::WriteOptions {
-        ascii: true,
-        ..Default::default()
-    };
+    let mut options = hurmo_formats::WriteOptions::default();
+    options.ascii = true;
     hurmo_formats::write(&bench.path("heron.ply"), &heron.model, options).unwrap();
     let story = bench.json("prep heron.ply -o out.ply --for print --to 20k --ledger story.json");
     assert_eq!(story["passes"], true);

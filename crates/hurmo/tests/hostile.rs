@@ -167,7 +167,7 @@ fn every_cut_of_a_good_file_is_read_or_refused_but_never_a_crash() {
             spoilt[at] ^= 0x5a;
             let format = hurmo_formats::Format::of_name(name.as_ref());
             if let Ok(loaded) = hurmo_formats::read_bytes(&spoilt, format) {
-                hurmo_core::audit::audit(&loaded.model, &Default::default(), &());
+                hurmo_core::audit::audit(&loaded.model, &Default::default(), &()).unwrap();
             }
         }
     }

@@ -345,11 +345,9 @@ fn a_model_of_which_nothing_is_left_is_told_before_anything_is_written() {
 fn folded() -> hurmo_core::Model {
     let mut mesh = hurmo_core::shapes::sphere(1.0, 4);
     let top = glam::DVec3::Z;
-    for at in mesh.positions_mut() {
-        if at.distance(top) < 1e-9 {
-            *at = glam::DVec3::new(0.05, 0.02, -1.3);
-        }
-    }
+    let below = glam::DVec3::new(0.05, 0.02, -1.3);
+    mesh.move_vertices(|_, at| if at.distance(top) < 1e-9 { below } else { at })
+        .unwrap();
     mesh.into()
 }
 

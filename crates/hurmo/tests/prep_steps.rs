@@ -234,9 +234,9 @@ fn steps_that_mean_nothing_are_told_by_line_before_anything_is_read() {
     );
     assert!(
         said("do = \"decimate\"")
-            .contains("line 3: the following required arguments were not provided: --to")
+            .contains("line 3: say how far to reduce: --to, --within or --flat")
     );
-    assert!(said("do = \"decimate\"\nto = \"some\"").contains("'some' is no budget"));
+    assert!(said("do = \"decimate\"\nto = \"some\"").contains("line 4: to: 'some' is no budget"));
     assert!(said("do = \"decimate\"\nto = true").contains("line 4: to needs a value"));
     assert!(
         said("do = \"decimate\"\nflat = true\nregularity = 0.5")

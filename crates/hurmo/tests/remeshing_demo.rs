@@ -2,7 +2,7 @@
 
 use glam::DVec3;
 use hurmo::demo::models;
-use hurmo_core::audit::{self, MeshAnalysis, audit};
+use hurmo_core::audit::{self, SortedAnalysis, audit};
 use hurmo_core::remesh::dual_contouring::{ReskinOptions, reskin};
 use hurmo_core::spatial::{TriangleHierarchy, crossings};
 use hurmo_core::topology::Parts;
@@ -49,7 +49,7 @@ fn the_buoy_becomes_one_solid_with_the_volume_of_its_parts_together() {
     let buoy = demo("buoy.obj");
     let cell = 0.01 * measure::bounds(&buoy.mesh).unwrap().diagonal();
     let skin = reskin(
-        &MeshAnalysis::sorted(&buoy, &()),
+        &SortedAnalysis::of(&buoy, &()),
         &ReskinOptions::of(cell),
         &(),
     )
@@ -64,15 +64,13 @@ fn the_buoy_becomes_one_solid_with_the_volume_of_its_parts_together() {
 fn the_hawser_becomes_one_clean_rope() {
     let hawser = demo("hawser.stl");
     let cell = 0.005 * measure::bounds(&hawser.mesh).unwrap().diagonal();
-    let options = ReskinOptions {
-        rounded: true,
-        fill_voids: true,
-        ..ReskinOptions::of(cell)
-    };
-    let skin = reskin(&MeshAnalysis::sorted(&hawser, &()), &options, &())
+    let mut options = ReskinOptions::of(cell);
+    options.rounded = true;
+    options.fill_voids = true;
+    let skin = reskin(&SortedAnalysis::of(&hawser, &()), &options, &())
         .unwrap()
         .model;
-    let told = audit(&skin, &audit::AuditOptions::default(), &());
+    let told = audit(&skin, &audit::AuditOptions::default(), &()).unwrap();
     assert!(told.mesh.watertight);
     assert_eq!(told.mesh.parts, 1);
     for check in ["intersecting-faces", "pinched-vertices", "reversed-faces"] {

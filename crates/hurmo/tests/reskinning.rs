@@ -84,7 +84,7 @@ fn what_cannot_be_made_is_told_and_nothing_is_written() {
         ("--edge 0.1", "unexpected argument '--edge'"),
         ("--cell 10 --min-thickness 0.001", "closes in nothing"),
         ("--cell 1e-7", "GB are free; the smallest that fit"),
-        ("--cell 0.1 --within 0.1", "cannot be used with"),
+        ("--cell 0.1 --within 0.1", "don't go together"),
         ("--cell 0.1 --offset 0", "larger than 0"),
         ("--cell 0.1 --then-decimate lots", "lots"),
     ] {

@@ -29,6 +29,7 @@ mod view;
 
 pub(crate) use heights::Above;
 
+use crate::parallel::{chosen, listed};
 use crate::spatial::{BoxTree, overlapping_pairs, rounded_outward};
 use crate::topology::UnionFind;
 use ball::Ball;
@@ -68,10 +69,7 @@ impl<'a> Arrangement<'a> {
     pub fn of(positions: &'a [DVec3], triangles: &'a [[u32; 3]], open: &[u32]) -> Self {
         let ground = Inputs::new(positions, triangles);
         let meetings = meetings(&ground, open);
-        let mut met: Vec<u32> = meetings
-            .par_iter()
-            .flat_map_iter(|(pair, _)| *pair)
-            .collect();
+        let mut met: Vec<u32> = listed(meetings.len(), 1, |i, met| met.extend(meetings[i].0));
         met.par_sort_unstable();
         met.dedup();
         let mut points = Points::new(&ground, &met);
@@ -269,7 +267,7 @@ impl Sheets {
             };
             Some(cut_up(ground, ids, &content))
         };
-        (0..count).into_par_iter().filter_map(cut).collect()
+        chosen(count, 1, cut)
     }
 }
 

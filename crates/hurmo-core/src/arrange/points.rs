@@ -2,8 +2,8 @@
 
 use super::constructions::{Inputs, Made, Near};
 use super::residue::Residue;
+use crate::parallel::mapped_of;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
@@ -26,10 +26,7 @@ impl Points {
             .collect();
         own.sort_unstable();
         own.dedup();
-        let residues: Vec<_> = own
-            .par_iter()
-            .map(|&v| (ground.residues(&Made::Vertex(v)), v))
-            .collect();
+        let residues: Vec<_> = mapped_of(&own, 1, |&v| (ground.residues(&Made::Vertex(v)), v));
         let mut points = Self {
             vertices: ground.positions.len() as u32,
             made: Vec::new(),
@@ -45,10 +42,7 @@ impl Points {
 
     /// Takes in points; they are numbered in the order of their list.
     pub fn add(&mut self, ground: &Inputs<'_>, made: &[Made]) {
-        let known: Vec<_> = made
-            .par_iter()
-            .map(|made| (ground.residues(made), ground.near(made)))
-            .collect();
+        let known: Vec<_> = mapped_of(made, 1, |made| (ground.residues(made), ground.near(made)));
         for (&made, (residues, near)) in made.iter().zip(known) {
             if self.known.contains_key(&made) {
                 continue;

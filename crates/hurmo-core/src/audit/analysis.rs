@@ -6,6 +6,7 @@ use crate::geometry::Bounds;
 use crate::measure::{PartMeasure, part_measures, vector_area};
 use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
 use crate::orientation::Patches;
+use crate::parallel::mapped;
 use crate::progress::Observer;
 use crate::spatial::{Contacts, TriangleHierarchy, faces_not_in, has_most_of, height_fields};
 use crate::topology::{Edges, Fans, Parts, Rims, fans};
@@ -60,11 +61,9 @@ impl<'m> MeshAnalysis<'m> {
             || {
                 let parts = Parts::of(mesh);
                 let places = crate::spatial::exact_weld(mesh.positions());
-                let areas: Vec<f64> = (0..mesh.face_count())
-                    .into_par_iter()
-                    .with_min_len(4096)
-                    .map(|face| vector_area(mesh, FaceId::new(face)).length())
-                    .collect();
+                let areas: Vec<f64> = mapped(mesh.face_count(), 4096, |face| {
+                    vector_area(mesh, FaceId::new(face)).length()
+                });
                 let part_measures = part_measures(mesh, &parts, &areas);
                 (parts, places, areas, part_measures)
             },
@@ -75,11 +74,9 @@ impl<'m> MeshAnalysis<'m> {
         );
         let diagonal = bounds.map_or(0.0, |b| b.diagonal());
         let least = super::checks::least_area(diagonal);
-        let empty = (0..mesh.face_count())
-            .into_par_iter()
-            .with_min_len(4096)
-            .map(|face| areas[face] <= least || mesh.is_collapsed(FaceId::new(face)))
-            .collect();
+        let empty = mapped(mesh.face_count(), 4096, |face| {
+            areas[face] <= least || mesh.is_collapsed(FaceId::new(face))
+        });
         Self {
             model,
             mesh,
@@ -102,11 +99,10 @@ impl<'m> MeshAnalysis<'m> {
         }
     }
 
-    /// The same, and sorts its faces by place.
-    pub fn sorted(model: &'m Model, observer: &dyn Observer) -> Self {
-        let mut analysis = Self::of(model);
-        analysis.prepare(Needs::TriangleHierarchy, observer);
-        analysis
+    /// The same, with its faces sorted by place.
+    pub fn into_sorted(mut self, observer: &dyn Observer) -> SortedAnalysis<'m> {
+        self.prepare(Needs::TriangleHierarchy, observer);
+        SortedAnalysis(self)
     }
 
     /// Looks at one of the model's sets of UVs, from 0, where it has been the first.
@@ -172,11 +168,9 @@ impl<'m> MeshAnalysis<'m> {
         Some(new)
     }
 
-    /// The faces that have an area, as triangles, each turned as its patch asks.
-    ///
-    /// # Panics
-    /// When it has not been prepared.
-    pub fn hierarchy(&self) -> &TriangleHierarchy<'m> {
+    /// The faces that have an area, as triangles, each turned as its patch asks. Checks that need it say
+    /// so, and are run on what has been prepared.
+    pub(crate) fn hierarchy(&self) -> &TriangleHierarchy<'m> {
         self.hierarchy
             .as_ref()
             .expect("the check needs the hierarchy")
@@ -201,5 +195,28 @@ impl<'m> MeshAnalysis<'m> {
     /// A part's size.
     pub fn part(&self, part: PartId) -> &PartMeasure {
         &self.part_measures[part.index()]
+    }
+}
+
+/// An analysis of a model whose faces are sorted by place, too.
+pub struct SortedAnalysis<'m>(MeshAnalysis<'m>);
+
+impl<'m> SortedAnalysis<'m> {
+    /// Works out the connectivity of a model, and sorts its faces.
+    pub fn of(model: &'m Model, observer: &dyn Observer) -> Self {
+        MeshAnalysis::of(model).into_sorted(observer)
+    }
+
+    /// The faces that have an area, as triangles, each turned as its patch asks.
+    pub fn hierarchy(&self) -> &TriangleHierarchy<'m> {
+        self.0.hierarchy()
+    }
+}
+
+impl<'m> std::ops::Deref for SortedAnalysis<'m> {
+    type Target = MeshAnalysis<'m>;
+
+    fn deref(&self) -> &MeshAnalysis<'m> {
+        &self.0
     }
 }

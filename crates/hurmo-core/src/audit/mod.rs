@@ -14,11 +14,12 @@
 //!
 //! // A sheet has an open rim; a sphere has none.
 //! let sheet = Model::from(shapes::grid(4, 4, 1.0, 1.0));
-//! let found = audit(&sheet, &AuditOptions::default(), &());
+//! let found = audit(&sheet, &AuditOptions::default(), &())?;
 //! assert_eq!(found.count("open-edges"), 16);
 //! let ball = Model::from(shapes::sphere(1.0, 3));
-//! let found = audit(&ball, &AuditOptions::default(), &());
+//! let found = audit(&ball, &AuditOptions::default(), &())?;
 //! assert!(found.passes() && found.mesh.watertight);
+//! # Ok::<(), hurmo_core::Failure>(())
 //! ```
 
 mod analysis;
@@ -29,7 +30,7 @@ mod facts;
 mod found;
 mod place;
 
-pub use analysis::MeshAnalysis;
+pub use analysis::{MeshAnalysis, SortedAnalysis};
 pub use brief::{Brief, Handoff, Level, Levels, Limits, Mending, Thresholds};
 pub use checks::{CHECKS, named};
 pub(crate) use checks::{doubles, is_sliver, is_zero_area, least_area};
@@ -39,9 +40,9 @@ pub use found::{Found, Measure};
 pub use place::{Elements, Place};
 
 use crate::mesh::{FaceId, Model};
-use crate::progress::Observer;
+use crate::parallel::mapped_of;
+use crate::progress::{Cancelled, Observer};
 use crate::units::{Axis, Length};
-use rayon::prelude::*;
 
 /// The kind of work that clears the findings of a check.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -113,6 +114,7 @@ impl NotRun {
 
 /// What to look for.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct AuditOptions {
     /// What sets levels, thresholds and limits.
     pub brief: Brief,
@@ -231,7 +233,14 @@ impl Audit {
 
 /// Audits a model. Cost: near-linear in its corners, and in pairs of faces that are close to
 /// each other where the brief asks which faces meet.
-pub fn audit(model: &Model, options: &AuditOptions, observer: &dyn Observer) -> Audit {
+///
+/// # Errors
+/// When the observer says to stop.
+pub fn audit(
+    model: &Model,
+    options: &AuditOptions,
+    observer: &dyn Observer,
+) -> Result<Audit, Cancelled> {
     observer.begin("auditing", 0);
     let mut analysis = MeshAnalysis::of(model);
     report(&mut analysis, options, observer)
@@ -239,14 +248,17 @@ pub fn audit(model: &Model, options: &AuditOptions, observer: &dyn Observer) -> 
 
 /// Audits what has become of a model that was audited with the same options before. Faces that
 /// stayed where they were are not held against each other again.
+///
+/// # Errors
+/// When the observer says to stop.
 pub fn audit_again(
     model: &Model,
     (before, then): (&Model, &Audit),
     options: &AuditOptions,
     observer: &dyn Observer,
-) -> Audit {
+) -> Result<Audit, Cancelled> {
     if model == before {
-        return then.clone();
+        return Ok(then.clone());
     }
     observer.begin("auditing", 0);
     let mut analysis = MeshAnalysis::of(model);
@@ -257,16 +269,21 @@ pub fn audit_again(
 }
 
 /// The audit of a model that has been analysed already.
+///
+/// # Errors
+/// When the observer says to stop.
 pub fn report(
     analysis: &mut MeshAnalysis<'_>,
     options: &AuditOptions,
     observer: &dyn Observer,
-) -> Audit {
+) -> Result<Audit, Cancelled> {
+    observer.check()?;
     let wanted: Vec<(&Check, Level)> = options.brief.wanted().collect();
     analysis.look_at_uv_set(options.uv_set);
     if let Some(needs) = wanted.iter().map(|(check, _)| check.needs).max() {
         analysis.prepare(needs, observer);
     }
+    observer.check()?;
     observer.begin("auditing", 0);
     let analysis = &*analysis;
     let search = Search {
@@ -275,11 +292,12 @@ pub fn report(
         mirror: options.mirror,
         uv_set: options.uv_set,
     };
-    let find = || -> Vec<_> {
-        let wanted = wanted.par_iter();
-        let found =
-            wanted.map(|(check, level)| (check.name, *level, (check.find)(analysis, &search)));
-        found.collect()
+    let find = || -> Result<Vec<_>, Cancelled> {
+        let found = mapped_of(&wanted, 1, |(check, level)| {
+            observer.check()?;
+            Ok((check.name, *level, (check.find)(analysis, &search)))
+        });
+        found.into_iter().collect()
     };
     let (outcomes, mesh) = rayon::join(find, || MeshFacts::of(analysis, options.uv_set));
     let mut audit = Audit {
@@ -291,7 +309,7 @@ pub fn report(
             faces.filter(|&face| contacts.touches(face)).collect()
         }),
     };
-    for (check, level, outcome) in outcomes {
+    for (check, level, outcome) in outcomes? {
         match outcome {
             Ok(found) => audit.findings.push(Finding {
                 check,
@@ -302,7 +320,7 @@ pub fn report(
             Err(NotRun::Lacks(reason)) => audit.missing.push(Missing { check, reason }),
         }
     }
-    audit
+    Ok(audit)
 }
 
 #[cfg(test)]

@@ -17,10 +17,10 @@ mod texels;
 use crate::measure::vector_area;
 use crate::mesh::{CornerLayer, Model};
 use crate::paint::{Look, Original, Texture};
-use crate::progress::Observer;
+use crate::parallel::mapped_of;
+use crate::progress::{Failure, Observer};
 use crate::shading::{Shading, normals};
 use glam::{DVec2, DVec3};
-use rayon::prelude::*;
 use tangents::Frames;
 use texels::{Sample, samples};
 
@@ -29,6 +29,7 @@ const AT_ONCE: usize = 2048;
 
 /// What to bake.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct BakeOptions {
     /// Pixels along a side.
     pub size: u32,
@@ -40,6 +41,19 @@ pub struct BakeOptions {
     pub colors: bool,
     /// Whether normals are.
     pub normals: bool,
+}
+
+impl BakeOptions {
+    /// Colours only, in a square of so many pixels along a side, from what is no farther away than this.
+    pub const fn of(size: u32, within: f64) -> Self {
+        Self {
+            size,
+            within,
+            padding: 8,
+            colors: true,
+            normals: false,
+        }
+    }
 }
 
 /// What was baked.
@@ -63,13 +77,17 @@ pub struct Baked {
 
 /// Fills a texture for `onto`, which must have UVs, from what `from` looks like: `looks` are those of its
 /// tags. Normals of `onto` are those of its corners; all smooth where it has none.
+///
+/// # Errors
+/// When an option makes no sense, or the observer says to stop.
 pub fn bake(
     from: &Model,
     looks: &[Option<Look>],
     onto: &Model,
     options: BakeOptions,
     observer: &dyn Observer,
-) -> Baked {
+) -> Result<Baked, Failure> {
+    Failure::unless_length("within", options.within)?;
     let original = Original::new(from, looks);
     let given = |model: &Model| -> CornerLayer<DVec3> {
         let own = model.attributes.normals.clone();
@@ -93,34 +111,30 @@ pub fn bake(
     let triangles = texels::triangles(onto);
     observer.begin("baking", triangles.len() as u64);
     for (done, some) in triangles.chunks(AT_ONCE).enumerate() {
-        if observer.cancelled() {
-            break;
-        }
-        let found: Vec<Vec<(Sample, Option<Found>)>> = some
-            .par_iter()
-            .map(|triangle| {
-                let mut near = None;
-                let look = |sample: Sample| {
-                    let found = original.near(sample.place, options.within, near)?;
-                    near = Some(found.triangle);
-                    let normal = detailed
+        observer.check()?;
+        let found: Vec<Vec<(Sample, Option<Found>)>> = mapped_of(some, 1, |triangle| {
+            let mut near = None;
+            let look = |sample: Sample| {
+                let found = original.near(sample.place, options.within, near)?;
+                near = Some(found.triangle);
+                let normal = detailed
+                    .as_ref()
+                    .map(|layer| original.normal(&found, layer));
+                Some(Found {
+                    color: found.color,
+                    off: found.off,
+                    is_behind: found.facing.dot(sample.facing) < 0.0,
+                    normal: frames
                         .as_ref()
-                        .map(|layer| original.normal(&found, layer));
-                    Some(Found {
-                        color: found.color,
-                        off: found.off,
-                        is_behind: found.facing.dot(sample.facing) < 0.0,
-                        normal: frames.as_ref().zip(normal).map(|(frames, normal)| {
-                            frames.at(triangle, sample.shares).inward(normal)
-                        }),
-                    })
-                };
-                let mut look = look;
-                samples(triangle, options.size)
-                    .map(|sample| (sample, look(sample)))
-                    .collect()
-            })
-            .collect();
+                        .zip(normal)
+                        .map(|(frames, normal)| frames.at(triangle, sample.shares).inward(normal)),
+                })
+            };
+            let mut look = look;
+            samples(triangle, options.size)
+                .map(|sample| (sample, look(sample)))
+                .collect()
+        });
         for (sample, found) in found.into_iter().flatten() {
             baked.samples += 1;
             let Some(found) = found else {
@@ -162,7 +176,7 @@ pub fn bake(
         let pixels = padding::filled(facing.means(unit), size, padding, [0.5, 0.5, 1.0, 1.0]);
         texture(pixels, options.size)
     });
-    baked
+    Ok(baked)
 }
 
 /// What was found for a sample.

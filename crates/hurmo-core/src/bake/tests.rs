@@ -46,7 +46,8 @@ fn a_texture_is_the_same_on_another_mesh_of_the_same_surface() {
         &sheet(3, 0.0),
         OPTIONS,
         &(),
-    );
+    )
+    .unwrap();
     let colors = baked.colors.unwrap();
     for (x, y) in [(0, 0), (63, 0), (10, 50), (32, 32), (63, 63)] {
         let [r, g, b, a] = pixel(&colors, x, y);
@@ -72,7 +73,7 @@ fn what_is_too_far_away_gives_nothing_and_what_faces_away_is_counted() {
         within: 0.25,
         ..OPTIONS
     };
-    let baked = bake(&half, &[Some(ramp(64))], &onto, near, &());
+    let baked = bake(&half, &[Some(ramp(64))], &onto, near, &()).unwrap();
     // Half of it, and as far beyond as the limit reaches round the rim.
     let share = baked.far as f64 / baked.samples as f64;
     let reach = (0.25f64 * 0.25 - 0.04).sqrt();
@@ -83,11 +84,12 @@ fn what_is_too_far_away_gives_nothing_and_what_faces_away_is_counted() {
         &turned(&sheet(2, -0.1)),
         OPTIONS,
         &(),
-    );
+    )
+    .unwrap();
     assert_eq!((below.behind, below.far), (below.samples, 0));
-    let bare = bake(&onto, &[], &sheet(2, 0.1), OPTIONS, &());
+    let bare = bake(&onto, &[], &sheet(2, 0.1), OPTIONS, &()).unwrap();
     assert_eq!(bare.bare, bare.samples);
-    let nothing = bake(&onto, &[], &Model::from(onto.mesh.clone()), OPTIONS, &());
+    let nothing = bake(&onto, &[], &Model::from(onto.mesh.clone()), OPTIONS, &()).unwrap();
     assert_eq!(nothing.samples, 0);
 }
 
@@ -131,6 +133,7 @@ fn normals_are_those_of_the_slope_in_the_texture() {
             (r - x).abs() <= 1 && (g - y).abs() <= 1 && (b - z).abs() <= 1
         };
         let normals = bake(&slope, &[], &sheet(3, 0.0), options, &())
+            .unwrap()
             .normals
             .unwrap();
         assert!(
@@ -142,7 +145,10 @@ fn normals_are_those_of_the_slope_in_the_texture() {
         let mut mirrored = sheet(3, 0.0);
         let uvs = &mut mirrored.attributes.uvs.as_mut().unwrap().values;
         uvs.iter_mut().for_each(|uv| uv.x = 1.0 - uv.x);
-        let normals = bake(&slope, &[], &mirrored, options, &()).normals.unwrap();
+        let normals = bake(&slope, &[], &mirrored, options, &())
+            .unwrap()
+            .normals
+            .unwrap();
         assert!(
             near(pixel(&normals, 30, 40), 255 - x),
             "{:?}",
@@ -163,7 +169,7 @@ fn normals_off(bumps: &Model, size: u32) -> f64 {
         within: 0.3,
         ..OPTIONS
     };
-    let baked = bake(bumps, &[], &ball, options, &());
+    let baked = bake(bumps, &[], &ball, options, &()).unwrap();
     assert_eq!(baked.far, 0);
     let texture = baked.normals.unwrap();
     let frames = Frames::of(&ball, normals(&ball.mesh, Shading::Smooth(180.0)));

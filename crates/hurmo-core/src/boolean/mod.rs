@@ -50,7 +50,7 @@ pub use small_components::{Cleaned, without_small_components};
 pub use windings::Windings;
 
 use crate::mesh::{FaceId, Mesh, Model};
-use crate::progress::Observer;
+use crate::progress::{Cancelled, Failure, Observer};
 
 /// By which winding numbers a place is inside.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -189,6 +189,7 @@ impl<'s> Solids<'s> {
 
 /// What came of it.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct BooleanOutcome {
     /// The model.
     pub model: Model,
@@ -241,7 +242,7 @@ pub struct Tally {
 }
 
 /// Why solids could not be resolved.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
 pub enum BooleanError {
     /// Faces don't close.
     #[error(
@@ -253,6 +254,15 @@ pub enum BooleanError {
         /// The solids whose faces they are.
         solids: Vec<usize>,
     },
+    /// There is no result for another reason.
+    #[error(transparent)]
+    Failed(#[from] Failure),
+}
+
+impl From<Cancelled> for BooleanError {
+    fn from(cancelled: Cancelled) -> Self {
+        Self::Failed(cancelled.into())
+    }
 }
 
 /// The boundary of what is inside, out of the faces of some solids.

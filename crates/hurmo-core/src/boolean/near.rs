@@ -3,6 +3,7 @@
 
 use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::{mapped, mapped_of};
 use crate::spatial::{
     Bounds32, BoxTree, closest_on_triangle, exact_weld, overlap, rounded_outward,
 };
@@ -25,14 +26,10 @@ impl<'m> Near<'m> {
     pub fn of(mesh: &'m Mesh, marked: &[bool], distance: f64) -> Self {
         let marked = mesh.face_ids().filter(|face| marked[face.index()]);
         let faces: Vec<FaceId> = marked.collect();
-        let boxes: Vec<[DVec3; 2]> = faces
-            .par_iter()
-            .with_min_len(1024)
-            .map(|&face| {
-                let [low, high] = bounds(mesh, face);
-                [low - distance, high + distance]
-            })
-            .collect();
+        let boxes: Vec<[DVec3; 2]> = mapped_of(&faces, 1024, |&face| {
+            let [low, high] = bounds(mesh, face);
+            [low - distance, high + distance]
+        });
         let tree = BoxTree::new(faces.len(), |i| boxes[i]);
         let along = || tree.order().iter().map(|&i| i as usize);
         Self {
@@ -47,11 +44,9 @@ impl<'m> Near<'m> {
     /// The faces whose boxes have a point in common with one of the boxes; the marked ones are among
     /// them.
     pub fn reached(&self) -> Vec<bool> {
-        (0..self.mesh.face_count())
-            .into_par_iter()
-            .with_min_len(1024)
-            .map(|i| self.any(rounded_outward(bounds(self.mesh, FaceId::new(i))), |_| true))
-            .collect()
+        mapped(self.mesh.face_count(), 1024, |i| {
+            self.any(rounded_outward(bounds(self.mesh, FaceId::new(i))), |_| true)
+        })
     }
 
     /// Whether a place is in one of the boxes.

@@ -5,6 +5,7 @@ use super::Filled;
 use super::patches::Patches;
 use super::shards::All;
 use super::windings::{Sides, Windings};
+use crate::parallel::mapped;
 use crate::topology::UnionFind;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -75,10 +76,9 @@ impl Relations {
             let [a, b, c] = all.corners(shard).map(|id| position(id) - middle);
             a.dot(b.cross(c)) / 6.0
         };
-        let volumes: Vec<f64> = (0..patches.len())
-            .into_par_iter()
-            .map(|patch| patches.of(patch).iter().map(volume).sum())
-            .collect();
+        let volumes: Vec<f64> = mapped(patches.len(), 1, |patch| {
+            patches.of(patch).iter().map(volume).sum()
+        });
         let in_which = |windings: &Windings| -> Vec<usize> {
             let of = windings.iter();
             of.filter(|(_, times)| filled.holds(*times))

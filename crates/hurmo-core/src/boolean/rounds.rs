@@ -61,7 +61,7 @@ pub(super) fn resolve(
                 false => made,
             })
         });
-        let made = made.collect::<Result<_, _>>()?;
+        let made = made.collect::<Result<_, BooleanError>>()?;
         Ok((relations, made))
     };
     with_cut(model, &shards, solids.count, None, observer, make).expect("all of it tells all sides")
@@ -88,7 +88,8 @@ fn settled(
     let last_place = 2.0 * sizes.fold(0.0, f64::max) * rounding;
     let mut least = tally.meeting;
     let sheet = solids.sheet.map(|_| 0);
-    while !observer.cancelled() {
+    loop {
+        observer.check()?;
         let by_rounding = last_place * f64::from(1u32 << tally.again);
         let joins = tally.again == 0 && solids.join_within > by_rounding;
         let distance = if joins {

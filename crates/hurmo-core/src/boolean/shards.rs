@@ -4,6 +4,7 @@ use super::windings::Windings;
 use super::{MayMeet, Solids};
 use crate::arrange::Arrangement;
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::{chosen, mapped, mapped_of};
 use crate::predicates::on_one_line;
 use crate::spatial::{Contacts, TriangleHierarchy};
 use glam::DVec3;
@@ -55,19 +56,14 @@ impl<'m> Shards<'m> {
                 contacts.into_touching().into()
             }
         };
-        let is_flat: Vec<bool> = (0..hierarchy.len())
-            .into_par_iter()
-            .map(|i| on_one_line(hierarchy.corners(i)))
-            .collect();
-        let mut sorted: Vec<([u32; 3], u32)> = (0..hierarchy.len())
-            .into_par_iter()
-            .filter(|&i| !is_flat[i])
-            .map(|i| {
+        let is_flat: Vec<bool> = mapped(hierarchy.len(), 1, |i| on_one_line(hierarchy.corners(i)));
+        let mut sorted: Vec<([u32; 3], u32)> = chosen(hierarchy.len(), 1, |i| {
+            (!is_flat[i]).then(|| {
                 let mut ids = hierarchy.vertices(i).map(|v| v.0);
                 ids.sort_unstable();
                 (ids, i as u32)
             })
-            .collect();
+        });
         sorted.par_sort_unstable();
         let mut firsts: Vec<u32> = Vec::with_capacity(sorted.len());
         let mut others: Vec<(u32, u32)> = Vec::new();
@@ -128,7 +124,7 @@ impl<'m> Shards<'m> {
     /// The corners of those triangles that stand for all.
     pub fn triangles(&self) -> Vec<[u32; 3]> {
         let corners = |&i: &u32| self.hierarchy.vertices(i as usize).map(|v| v.0);
-        self.kept.par_iter().map(corners).collect()
+        mapped_of(&self.kept, 1, corners)
     }
 
     pub fn arrange<'a>(&self, mesh: &'a Mesh, triangles: &'a [[u32; 3]]) -> Arrangement<'a> {

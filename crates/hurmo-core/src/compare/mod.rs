@@ -14,9 +14,10 @@
 //! use hurmo_core::shapes;
 //!
 //! let (coarse, fine) = (shapes::sphere(1.0, 2), shapes::sphere(1.0, 4));
-//! let apart = compare(&coarse, &fine, &CompareOptions::default(), &()).unwrap();
+//! let apart = compare(&coarse, &fine, &CompareOptions::default(), &())?.expect("both have faces");
 //! // What was found, and what is proved: nothing lies farther off than that.
 //! assert!(apart.max().distance > 0.0 && apart.max().distance <= apart.at_most());
+//! # Ok::<(), hurmo_core::Failure>(())
 //! ```
 
 mod hausdorff;
@@ -26,10 +27,9 @@ mod shape;
 pub use hausdorff::Farthest;
 pub use shape::Shape;
 
-use crate::geometry::Bounds;
 use crate::measure::area_samples;
 use crate::mesh::Mesh;
-use crate::progress::Observer;
+use crate::progress::{Failure, Observer};
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
 use glam::DVec3;
@@ -38,6 +38,7 @@ use rayon::prelude::*;
 
 /// How to compare.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct CompareOptions {
     /// How many samples over the area of each surface.
     pub samples: usize,
@@ -111,23 +112,33 @@ impl Comparison {
 }
 
 /// Compares two surfaces. `None` when one of them has no face.
+///
+/// # Errors
+/// When an option makes no sense, or the observer says to stop.
 pub fn compare(
     before: &Mesh,
     after: &Mesh,
     options: &CompareOptions,
     observer: &dyn Observer,
-) -> Option<Comparison> {
-    let bounds: Bounds = crate::measure::bounds(before)?;
+) -> Result<Option<Comparison>, Failure> {
+    Failure::unless_length("within", options.within)?;
+    let Some(bounds) = crate::measure::bounds(before) else {
+        return Ok(None);
+    };
     observer.begin("comparing", 2);
-    let from_before = one_way(before, after, options)?;
+    let from_before = one_way(before, after, options);
+    observer.check()?;
     observer.at(1);
-    let from_after = one_way(after, before, options)?;
-    Some(Comparison {
-        from_before,
-        from_after,
-        shapes: [before, after].map(Shape::of),
-        diagonal: bounds.diagonal(),
-    })
+    let from_after = one_way(after, before, options);
+    observer.check()?;
+    Ok(from_before
+        .zip(from_after)
+        .map(|(from_before, from_after)| Comparison {
+            from_before,
+            from_after,
+            shapes: [before, after].map(Shape::of),
+            diagonal: bounds.diagonal(),
+        }))
 }
 
 /// Whether it is proved that two surfaces lie nowhere further apart than a limit, either way.
@@ -138,7 +149,7 @@ pub fn stay_within(one: &Mesh, two: &Mesh, limit: f64) -> bool {
 /// Whether it is proved that no point of one surface lies further from another than a limit.
 fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
     let triangles = corners(to);
-    let tree = TriangleTree::new(triangles.par_iter().copied());
+    let tree = TriangleTree::new(triangles.len(), |i| triangles[i]);
     FarthestSearch::new(from, &triangles, &tree).is_some_and(|search| search.stays_within(limit))
 }
 
@@ -154,7 +165,8 @@ pub fn distances(from: &Mesh, to: &Mesh) -> Vec<f64> {
 }
 
 fn tree_of(mesh: &Mesh) -> TriangleTree {
-    TriangleTree::new(corners(mesh).par_iter().copied())
+    let corners = corners(mesh);
+    TriangleTree::new(corners.len(), |i| corners[i])
 }
 
 fn corners(mesh: &Mesh) -> Vec<[DVec3; 3]> {
@@ -165,7 +177,7 @@ fn corners(mesh: &Mesh) -> Vec<[DVec3; 3]> {
 
 fn one_way(from: &Mesh, to: &Mesh, options: &CompareOptions) -> Option<OneWay> {
     let other = corners(to);
-    let tree = TriangleTree::new(other.par_iter().copied());
+    let tree = TriangleTree::new(other.len(), |i| other[i]);
     let search = FarthestSearch::new(from, &other, &tree)?;
     let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
     let samples = area_samples(from, options.samples);

@@ -4,7 +4,9 @@ use crate::shapes;
 use proptest::prelude::*;
 
 fn compared(before: &Mesh, after: &Mesh) -> Comparison {
-    compare(before, after, &CompareOptions::default(), &()).unwrap()
+    compare(before, after, &CompareOptions::default(), &())
+        .unwrap()
+        .unwrap()
 }
 
 #[test]
@@ -55,9 +57,13 @@ fn a_limit_is_proved_kept() {
         samples: 100,
         within: Some(within),
     };
-    let kept = compare(&fine, &coarse, &options(0.02), &()).unwrap();
+    let kept = compare(&fine, &coarse, &options(0.02), &())
+        .unwrap()
+        .unwrap();
     assert!(kept.at_most() <= 0.02, "{}", kept.at_most());
-    let broken = compare(&fine, &coarse, &options(1e-4), &()).unwrap();
+    let broken = compare(&fine, &coarse, &options(1e-4), &())
+        .unwrap()
+        .unwrap();
     assert!(broken.max().distance > 1e-4);
 }
 
@@ -67,7 +73,11 @@ fn the_same_surface_differs_in_nothing() {
     let found = compared(&torus, &torus);
     assert!(found.at_most() < 1e-9, "{}", found.at_most());
     assert!(found.from_before.rms < 1e-12 && found.from_after.turned[1] < 1e-3);
-    assert!(compare(&torus, &Mesh::default(), &CompareOptions::default(), &()).is_none());
+    assert!(
+        compare(&torus, &Mesh::default(), &CompareOptions::default(), &())
+            .unwrap()
+            .is_none()
+    );
 }
 
 proptest! {
@@ -84,7 +94,7 @@ proptest! {
         for (p, by) in other.positions_mut().iter_mut().zip(moved) {
             *p += DVec3::from(by);
         }
-        let found = compare(&sphere, &other, &CompareOptions { samples: 10, within: None }, &()).unwrap();
+        let found = compare(&sphere, &other, &CompareOptions { samples: 10, within: None }, &()).unwrap().unwrap();
         let tree = tree_of(&other);
         for (point, _) in area_samples(&sphere, 4000) {
             let off = tree.closest(point).unwrap().distance_squared.sqrt();

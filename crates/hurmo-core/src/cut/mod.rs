@@ -23,7 +23,7 @@ use crate::boolean::{
 use crate::measure::{bounds, volume};
 use crate::mend;
 use crate::mesh::{FaceId, Model};
-use crate::progress::Observer;
+use crate::progress::{Failure, Observer};
 use glam::DVec3;
 
 /// A plane: the places `p` with `normal · p = at`.
@@ -37,6 +37,7 @@ pub struct Plane {
 
 /// How a model is cut.
 #[derive(Clone, Copy, Debug, Default)]
+#[non_exhaustive]
 pub struct CutOptions {
     /// By which winding numbers a place is inside of the model.
     pub filled: Filled,
@@ -101,19 +102,22 @@ impl Piece {
 
 /// Cuts a model by rows of parallel planes, each row by rising place. Of planes that don't go through
 /// the model nothing comes. Faces that no plane meets, and that meet no others, stay as they are.
+///
+/// # Errors
+/// When the observer says to stop.
 pub fn cut(
     model: &Model,
     rows: &[Vec<Plane>],
     options: &CutOptions,
     observer: &dyn Observer,
-) -> Pieces {
+) -> Result<Pieces, Failure> {
     let filled = options.filled;
     let Some(bounds) = bounds(&model.mesh) else {
-        return Pieces {
+        return Ok(Pieces {
             pieces: Vec::new(),
             open_edges: 0,
             volume: None,
-        };
+        });
     };
     let planes: Vec<Plane> = rows.iter().flatten().copied().collect();
     let (all, of_face) = half_space::with_half_spaces(model, &planes, &bounds);
@@ -164,6 +168,7 @@ pub fn cut(
             let sheet = resolved(Some(0), 0.0);
             (sheet.unwrap_or_default(), edges)
         }
+        Err(BooleanError::Failed(failure)) => return Err(failure),
     };
     let left = |made: &BooleanOutcome| mend::left_after_tidying(&made.model, made.tally.meeting);
     let mut least: Vec<usize> = match open_edges == 0 && mend::may_be_joined(model) {
@@ -205,11 +210,12 @@ pub fn cut(
                 meeting: outcome.tally.meeting,
             })
         });
-    Pieces {
+    observer.check()?;
+    Ok(Pieces {
         pieces: pieces.collect(),
         open_edges,
         volume: told.filter(|_| open_edges == 0).map(|told| told.volume(0)),
-    }
+    })
 }
 
 /// Every choice of how many planes of each row a piece lies above.

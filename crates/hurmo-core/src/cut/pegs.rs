@@ -290,7 +290,7 @@ mod tests {
             normal: DVec3::X,
             at: 17.5,
         }]];
-        let mut made = cut(&Model::from(block), &rows, &CutOptions::default(), &());
+        let mut made = cut(&Model::from(block), &rows, &CutOptions::default(), &()).unwrap();
         let before: Vec<f64> = made
             .pieces
             .iter()
@@ -326,7 +326,7 @@ mod tests {
             normal: DVec3::X,
             at: 17.5,
         }]];
-        let mut made = cut(&Model::from(plate), &rows, &CutOptions::default(), &());
+        let mut made = cut(&Model::from(plate), &rows, &CutOptions::default(), &()).unwrap();
         let pegs = Pegs {
             diameter: 4.0,
             clearance: 0.2,

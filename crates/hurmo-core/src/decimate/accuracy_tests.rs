@@ -12,6 +12,7 @@ fn reduced(mesh: &Mesh, to: usize) -> Mesh {
         ..DecimateOptions::default()
     };
     decimate(&Model::from(mesh.clone()), &options, &())
+        .unwrap()
         .model
         .mesh
 }

@@ -169,10 +169,10 @@ proptest! {
                 .map(|i| Tag { material: Some(i.to_string()), ..Tag::default() })
                 .collect(),
         };
-        let before = audit(&model, &audit::AuditOptions::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
         let to = (model.mesh.face_count() as f64 * 2.0 * share) as usize;
         let low = reduced_in_regions(&model, to, region);
-        let after = audit(&low, &audit::AuditOptions::default(), &());
+        let after = audit(&low, &audit::AuditOptions::default(), &()).unwrap();
         for check in ["nonmanifold-edges", "misoriented-edges", "lamina-faces"] {
             prop_assert_eq!(after.count(check), 0, "{}", check);
         }

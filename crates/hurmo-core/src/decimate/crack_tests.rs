@@ -43,11 +43,11 @@ fn to(model: &Model, to: usize) -> DecimateOutcome {
         to: Some(to),
         ..DecimateOptions::default()
     };
-    decimate(model, &options, &())
+    decimate(model, &options, &()).unwrap()
 }
 
 fn open_edges(model: &Model) -> usize {
-    let audit = audit(model, &audit::AuditOptions::default(), &());
+    let audit = audit(model, &audit::AuditOptions::default(), &()).unwrap();
     audit.count("open-edges")
 }
 
@@ -59,7 +59,7 @@ fn both_sides_of_a_crack_keep_to_each_other_and_stay_apart() {
     for budget in [4_000, 800, 200] {
         let reduced = to(&model, budget).model;
         assert!(reduced.mesh.face_count() <= budget);
-        let audit = audit(&reduced, &audit::AuditOptions::default(), &());
+        let audit = audit(&reduced, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(audit.mesh.parts, 2);
         let open = audit.count("open-edges");
         assert!(open >= 6 && open.is_multiple_of(2), "{open}");
@@ -73,10 +73,10 @@ fn both_sides_of_a_crack_keep_to_each_other_and_stay_apart() {
 fn a_slit_stays_one() {
     let plane = shapes::grid(40, 40, 4.0, 4.0);
     let model = cracked(&plane, |p| p.x > 2.0, |p| (p.y - 2.0).abs() < 0.95);
-    let before = audit(&model, &audit::AuditOptions::default(), &());
+    let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
     assert_eq!(before.mesh.rims, 2);
     let reduced = to(&model, 60).model;
-    let after = audit(&reduced, &audit::AuditOptions::default(), &());
+    let after = audit(&reduced, &audit::AuditOptions::default(), &()).unwrap();
     assert_eq!((after.mesh.rims, after.mesh.parts), (2, 1));
     assert!((after.mesh.area - 16.0).abs() < 1e-6);
     assert!(after.count("open-edges") < before.count("open-edges"));
@@ -97,6 +97,7 @@ fn what_corners_carry_comes_along() {
     assert_eq!(colors.len(), reduced.mesh.vertex_count());
     assert_eq!(
         audit(&reduced, &audit::AuditOptions::default(), &())
+            .unwrap()
             .mesh
             .parts,
         2
@@ -142,7 +143,7 @@ proptest! {
         let budget = (shape.face_count() as f64 * share) as usize;
         let reduced = to(&model, budget.max(40)).model;
         prop_assert_eq!(open_edges(&welded(&reduced.mesh).into()), 0);
-        let parts = |model: &Model| audit(model, &audit::AuditOptions::default(), &()).mesh.parts;
+        let parts = |model: &Model| audit(model, &audit::AuditOptions::default(), &()).unwrap().mesh.parts;
         prop_assert_eq!(parts(&reduced), parts(&model));
     }
 }

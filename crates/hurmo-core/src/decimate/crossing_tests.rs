@@ -9,7 +9,9 @@ use glam::DVec3;
 fn crossing(model: &Model) -> usize {
     let mut options = audit::AuditOptions::default();
     options.brief.set_level("intersecting-faces", Level::Warn);
-    audit(model, &options, &()).count("intersecting-faces")
+    audit(model, &options, &())
+        .unwrap()
+        .count("intersecting-faces")
 }
 
 fn reduced(model: &Model, to: usize, no_crossing: bool) -> Model {
@@ -18,7 +20,7 @@ fn reduced(model: &Model, to: usize, no_crossing: bool) -> Model {
         no_crossing,
         ..DecimateOptions::default()
     };
-    decimate(model, &options, &()).model
+    decimate(model, &options, &()).unwrap().model
 }
 
 /// One surface inside another, as the skins of a shell.

@@ -13,7 +13,7 @@ fn reduced(model: &Model, to: usize, care: FeatureWeights) -> Mesh {
         care,
         ..DecimateOptions::default()
     };
-    decimate(model, &options, &()).model.mesh
+    decimate(model, &options, &()).unwrap().model.mesh
 }
 
 fn places(mesh: &Mesh) -> HashSet<[u64; 3]> {
@@ -141,7 +141,7 @@ fn kept_groups_and_creases_keep_their_course() {
         },
         ..DecimateOptions::default()
     };
-    let low = decimate(&sphere, &options, &()).model;
+    let low = decimate(&sphere, &options, &()).unwrap().model;
     let of = |model: &Model| line(&model.mesh, &model.attributes.tags.of_face);
     assert_eq!(of(&low), of(&sphere));
 
@@ -188,7 +188,7 @@ fn each_part_has_its_own_budget() {
         shares: Some(Shares::new(&model, of_face, |triangles| triangles / 10)),
         ..DecimateOptions::default()
     };
-    let outcome = decimate(&model, &options, &());
+    let outcome = decimate(&model, &options, &()).unwrap();
     let mesh = outcome.model.mesh;
     let small = mesh
         .face_ids()
@@ -224,7 +224,7 @@ fn small_parts_go_only_where_that_is_allowed() {
             may_drop_under,
             ..DecimateOptions::default()
         };
-        decimate(&model, &options, &())
+        decimate(&model, &options, &()).unwrap()
     };
     let kept = with(None);
     assert_eq!(kept.model.mesh.face_count(), 16);
@@ -241,5 +241,5 @@ fn small_parts_go_only_where_that_is_allowed() {
         may_drop_under: Some(0.1),
         ..DecimateOptions::default()
     };
-    assert!(decimate(&model, &plenty, &()).dropped.is_empty());
+    assert!(decimate(&model, &plenty, &()).unwrap().dropped.is_empty());
 }

@@ -16,14 +16,14 @@ proptest! {
         region in prop_oneof![Just(REGION), 60usize..300],
     ) {
         let model = spoilt(kinds, apart, &faults, &joined);
-        let before = audit(&model, &audit::AuditOptions::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
         // Of a quad that a merged vertex bent, the one way to cut it may leave a piece without area;
         // and of a polygon that passes a vertex twice, two pieces may come to share an edge with two
         // more.
         let (cut, _) = all_triangles(&model.mesh);
         let triangles = cut.len();
         let cut = Mesh::from_triangles(model.mesh.positions().to_vec(), &cut).unwrap();
-        let cut = audit(&Model::from(cut), &audit::AuditOptions::default(), &());
+        let cut = audit(&Model::from(cut), &audit::AuditOptions::default(), &()).unwrap();
         let of_cutting = ["zero-area-faces", "nonmanifold-edges"];
         let was_cut_so = |check: &str| of_cutting.contains(&check) && cut.count(check) > 0;
         for share in [0.5, 0.1, 0.02] {
@@ -32,7 +32,7 @@ proptest! {
                 ..DecimateOptions::default()
             };
             let low = decimate_in_regions(&model, &options, region, &()).model;
-            let after = audit(&low, &audit::AuditOptions::default(), &());
+            let after = audit(&low, &audit::AuditOptions::default(), &()).unwrap();
             for finding in after.findings.iter().filter(|f| f.level == Level::Block) {
                 let check = finding.check;
                 prop_assert!(

@@ -25,12 +25,9 @@
 //! use hurmo_core::{Model, shapes};
 //!
 //! let ball = Model::from(shapes::sphere(1.0, 4));
-//! let options = DecimateOptions {
-//!     to: Some(500),
-//!     ..DecimateOptions::default()
-//! };
-//! let reduced = decimate(&ball, &options, &());
+//! let reduced = decimate(&ball, &DecimateOptions::to(500), &())?;
 //! assert!(reduced.model.mesh.face_count() <= 500);
+//! # Ok::<(), hurmo_core::Failure>(())
 //! ```
 
 mod cracks;
@@ -68,7 +65,7 @@ pub use textbook::textbook;
 
 use crate::compare::stay_within;
 use crate::mesh::{FaceId, Mesh, Model, PartId};
-use crate::progress::Observer;
+use crate::progress::{Cancelled, Failure, Observer};
 use crate::spatial::Contacts;
 use crate::triangulate::all_triangles;
 use reduce::Reduction;
@@ -77,6 +74,7 @@ use work::Work;
 
 /// What to reach; of several, what comes first.
 #[derive(Clone, Debug, Default)]
+#[non_exhaustive]
 pub struct DecimateOptions {
     /// So many triangles, or one fewer.
     pub to: Option<usize>,
@@ -120,6 +118,7 @@ pub enum StoppedBy {
 
 /// A reduced model.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct DecimateOutcome {
     /// The model, all triangles.
     pub model: Model,
@@ -138,12 +137,34 @@ pub struct DecimateOutcome {
 }
 
 /// Reduces a model.
+///
+/// # Errors
+/// When an option makes no sense, or the observer says to stop.
 pub fn decimate(
     model: &Model,
     options: &DecimateOptions,
     observer: &dyn Observer,
-) -> DecimateOutcome {
-    decimate_in_regions(model, options, REGION, observer)
+) -> Result<DecimateOutcome, Failure> {
+    options.check()?;
+    let outcome = decimate_in_regions(model, options, REGION, observer);
+    observer.check()?;
+    Ok(outcome)
+}
+
+impl DecimateOptions {
+    /// To so many triangles, or one fewer.
+    pub fn to(triangles: usize) -> Self {
+        Self {
+            to: Some(triangles),
+            ..Self::default()
+        }
+    }
+
+    fn check(&self) -> Result<(), Failure> {
+        Failure::unless_length("within", self.within)?;
+        Failure::unless_length("flat", self.flat)?;
+        Failure::unless_length("may_drop_under", self.may_drop_under)
+    }
 }
 
 /// Reduces a model in regions of so many triangles.
@@ -238,23 +259,26 @@ fn reduce_flat(
 }
 
 /// Reduces a model to several budgets, the largest first, on one way down.
+///
+/// # Errors
+/// When the observer says to stop.
 pub fn ladder(
     model: &Model,
     budgets: &[usize],
     care: &FeatureWeights,
     observer: &dyn Observer,
-) -> Vec<DecimateOutcome> {
+) -> Result<Vec<DecimateOutcome>, Cancelled> {
     let options = &DecimateOptions {
         care: care.clone(),
         ..DecimateOptions::default()
     };
     debug_assert!(budgets.is_sorted_by(|a, b| a >= b));
     let Some(&least) = budgets.last() else {
-        return Vec::new();
+        return Ok(Vec::new());
     };
     let (work, mut reduction) = match Work::begin(model, least, options, REGION) {
         Ok(begun) => begun,
-        Err(triangles) => return vec![untouched(model, triangles); budgets.len()],
+        Err(triangles) => return Ok(vec![untouched(model, triangles); budgets.len()]),
     };
     let mut outcomes = Vec::new();
     for &to in budgets {
@@ -263,12 +287,13 @@ pub fn ladder(
             continue;
         }
         let reached = reduction.run(to, observer);
+        observer.check()?;
         // The way down goes on from where quadrics put the vertices.
         let mut rung = regions::compact(&reduction);
         vertex_refit::place(&mut rung, &model.mesh);
         outcomes.push(work.end(rung, reached, None));
     }
-    outcomes
+    Ok(outcomes)
 }
 
 /// What comes of a model that has so few triangles already.

@@ -9,6 +9,7 @@ use super::reduce::Reduction;
 use super::samples::Sample;
 use super::vertex_refit::Sums;
 use crate::mesh::Mesh;
+use crate::parallel::mapped_of;
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
 use glam::DVec3;
@@ -54,15 +55,12 @@ impl FirstSurface {
     pub fn of(first: &Mesh) -> Self {
         let (triangles, _) = all_triangles(first);
         let corners = |t: &[crate::mesh::VertexId; 3]| t.map(|v| first.position(v));
-        let normals: Vec<DVec3> = triangles
-            .par_iter()
-            .map(|t| {
-                let [a, b, c] = corners(t);
-                (b - a).cross(c - a)
-            })
-            .collect();
+        let normals: Vec<DVec3> = mapped_of(&triangles, 1, |t| {
+            let [a, b, c] = corners(t);
+            (b - a).cross(c - a)
+        });
         Self {
-            tree: TriangleTree::new(triangles.par_iter().map(corners)),
+            tree: TriangleTree::new(triangles.len(), |i| corners(&triangles[i])),
             area: normals.iter().map(|n| n.length() / 2.0).sum(),
             normals,
         }
@@ -81,7 +79,7 @@ impl FirstSurface {
             .collect();
         let vertices = 0..net.positions.len() as u32;
         let walks: f64 = vertices.map(|v| (net.degree(v) as f64).powi(2)).sum();
-        let there = TriangleTree::new(faces.par_iter().copied());
+        let there = TriangleTree::new(faces.len(), |i| faces[i]);
         let look_ups = there.mean_cost(&places) * places.len() as f64
             + self.tree.mean_cost(&middles) * (PLACES.len() * faces.len()) as f64;
         walks > DEAR * 3.0 * faces.len() as f64 || look_ups > MOST_WORK

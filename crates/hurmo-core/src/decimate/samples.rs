@@ -34,7 +34,7 @@ impl Seen {
         usual: f64,
     ) -> Self {
         let corners = |face: [u32; 3]| face.map(|v| positions[v as usize]);
-        let tree = TriangleTree::new(faces.par_iter().map(|&(_, face)| corners(face)));
+        let tree = TriangleTree::new(faces.len(), |i| corners(faces[i].1));
         let found: Vec<Option<(u32, [f64; 3], f64)>> = samples
             .par_chunks_mut(256)
             .flat_map_iter(|few| {

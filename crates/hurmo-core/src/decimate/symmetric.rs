@@ -14,21 +14,24 @@ use super::{DecimateOptions, DecimateOutcome, Shares, decimate, ladder, untouche
 use crate::compare::stay_within;
 use crate::mesh::Model;
 use crate::mirror::{Half, whole};
-use crate::progress::Observer;
+use crate::progress::{Cancelled, Failure, Observer};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
 
 /// Reduces a model that is its own image in a mirror, so that the result is, too, to the last bit.
 /// The half is taken from `half`; no part may go. The budget may be missed by three.
+///
+/// # Errors
+/// When an option makes no sense, or the observer says to stop.
 pub fn decimate_symmetric(
     model: &Model,
     half: &Half,
     options: &DecimateOptions,
     observer: &dyn Observer,
-) -> DecimateOutcome {
+) -> Result<DecimateOutcome, Failure> {
     let before = all_triangles(&model.mesh).0.len();
     if options.to.is_some_and(|to| before <= to) {
-        return untouched(model, before);
+        return Ok(untouched(model, before));
     }
     let limit = options.within.or(options.flat);
     let shares = options.shares.as_ref().map(|shares| Shares {
@@ -51,34 +54,37 @@ pub fn decimate_symmetric(
         care: half.care(&options.care),
         ..options.clone()
     };
-    let reduced = decimate(&half.model, &own, observer);
+    let reduced = decimate(&half.model, &own, observer)?;
     let outcome = made_whole(model, half, before, reduced);
-    match limit {
+    Ok(match limit {
         Some(limit) if !stay_within(&model.mesh, &outcome.model.mesh, limit) => DecimateOutcome {
             stopped_by: Some(super::StoppedBy::DistanceNotProved),
             ..untouched(model, before)
         },
         held => DecimateOutcome { held, ..outcome },
-    }
+    })
 }
 
 /// The same to several budgets, the largest first, on one way down.
+///
+/// # Errors
+/// When the observer says to stop.
 pub fn ladder_symmetric(
     model: &Model,
     half: &Half,
     budgets: &[usize],
     care: &super::FeatureWeights,
     observer: &dyn Observer,
-) -> Vec<DecimateOutcome> {
+) -> Result<Vec<DecimateOutcome>, Cancelled> {
     let before = all_triangles(&model.mesh).0.len();
     let halved: Vec<usize> = budgets.iter().map(|to| (to / 2).max(1)).collect();
-    let rungs = ladder(&half.model, &halved, &half.care(care), observer);
+    let rungs = ladder(&half.model, &halved, &half.care(care), observer)?;
     let each = budgets.iter().zip(rungs);
-    each.map(|(&to, rung)| match before <= to {
+    let each = each.map(|(&to, rung)| match before <= to {
         true => untouched(model, before),
         false => made_whole(model, half, before, rung),
-    })
-    .collect()
+    });
+    Ok(each.collect())
 }
 
 fn made_whole(

@@ -48,13 +48,13 @@ fn a_symmetric_model_stays_so_and_sound_at_every_budget() {
             to: Some(to),
             ..DecimateOptions::default()
         };
-        let outcome = decimate_symmetric(&model, &half, &options, &());
+        let outcome = decimate_symmetric(&model, &half, &options, &()).unwrap();
         let low = &outcome.model.mesh;
         assert_eq!(outcome.stopped_by, None);
         let faces = low.face_count();
         assert!((to - 3..=to).contains(&faces), "{faces} of {to}");
         assert!(is_its_own_image(low, &half), "{to}");
-        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         assert!(audit.mesh.watertight, "{to}");
         assert_eq!(audit.mesh.parts, 1);
     }
@@ -68,8 +68,11 @@ fn it_costs_little_of_the_shape() {
         to: Some(1000),
         ..DecimateOptions::default()
     };
-    let free = decimate(&model, &options, &()).model.mesh;
-    let symmetric = decimate_symmetric(&model, &half, &options, &()).model.mesh;
+    let free = decimate(&model, &options, &()).unwrap().model.mesh;
+    let symmetric = decimate_symmetric(&model, &half, &options, &())
+        .unwrap()
+        .model
+        .mesh;
     let rms = |mesh: &Mesh| {
         crate::measure::deviation(mesh, &sphere, 20_000)
             .unwrap()
@@ -92,7 +95,7 @@ fn a_distance_is_proved_on_both_sides() {
             flat,
             ..DecimateOptions::default()
         };
-        let outcome = decimate_symmetric(&model, &half, &options, &());
+        let outcome = decimate_symmetric(&model, &half, &options, &()).unwrap();
         let limit = within.or(flat).unwrap();
         assert!(stay_within(&model.mesh, &outcome.model.mesh, limit));
         assert!(
@@ -105,7 +108,10 @@ fn a_distance_is_proved_on_both_sides() {
         flat: Some(1e-6),
         ..DecimateOptions::default()
     };
-    let cube = decimate_symmetric(&model, &half, &flat, &()).model.mesh;
+    let cube = decimate_symmetric(&model, &half, &flat, &())
+        .unwrap()
+        .model
+        .mesh;
     assert_eq!(cube.face_count(), 20);
     assert!((crate::measure::volume(&cube) - 8.0).abs() < 1e-12);
 }
@@ -119,7 +125,8 @@ fn a_ladder_keeps_it() {
         &[4000, 400, 40],
         &FeatureWeights::default(),
         &(),
-    );
+    )
+    .unwrap();
     for (rung, to) in rungs.iter().zip([4000, 400, 40]) {
         assert!(rung.model.mesh.face_count() <= to);
         assert!(is_its_own_image(&rung.model.mesh, &half));
@@ -154,9 +161,9 @@ proptest! {
         let Ok(half) = Half::of(&model, &found) else { return Ok(()) };
         let triangles = all_triangles(&model.mesh).0.len();
         let options = DecimateOptions { to: Some((triangles as f64 * share) as usize + 8), ..DecimateOptions::default() };
-        let outcome = decimate_symmetric(&model, &half, &options, &());
+        let outcome = decimate_symmetric(&model, &half, &options, &()).unwrap();
         prop_assert!(outcome.model.mesh.face_count() == triangles || is_its_own_image(&outcome.model.mesh, &half));
-        let look = |model: &Model| audit(model, &audit::AuditOptions::default(), &());
+        let look = |model: &Model| audit(model, &audit::AuditOptions::default(), &()).unwrap();
         let (was, is) = (look(&model), look(&outcome.model));
         let count = |audit: &audit::Audit, check: &str| {
             audit.findings.iter().find(|f| f.check == check).map_or(0, |f| f.count())

@@ -26,6 +26,7 @@ use super::vertex_class::VertexClass;
 use super::wedges::Wedges;
 use crate::measure::{area_samples, vector_area};
 use crate::mesh::{FaceId, Mesh};
+use crate::parallel::mapped;
 use crate::topology::LinkedMesh;
 use crate::triangulate::quality;
 use glam::DVec3;
@@ -108,10 +109,9 @@ pub(super) fn place(reduction: &mut Reduction, first: &Mesh) {
     }
     *reduction = compact(reduction);
     let count = (reduction.living() * PER_FACE).min(MOST);
-    let normals: Vec<DVec3> = (0..first.face_count())
-        .into_par_iter()
-        .map(|face| vector_area(first, FaceId::new(face)))
-        .collect();
+    let normals: Vec<DVec3> = mapped(first.face_count(), 1, |face| {
+        vector_area(first, FaceId::new(face))
+    });
     let mut samples: Vec<Sample> = area_samples(first, count)
         .into_iter()
         .map(|(at, face): (DVec3, FaceId)| Sample {

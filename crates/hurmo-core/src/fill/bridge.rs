@@ -325,7 +325,7 @@ mod tests {
                 assert_eq!(bridged.faces, 24 * bridged.rows);
                 assert!((6..=9).contains(&bridged.rows), "{}", bridged.rows);
                 assert!(!bridged.meets_others);
-                let after = audit(&bridged.model, &audit::AuditOptions::default(), &());
+                let after = audit(&bridged.model, &audit::AuditOptions::default(), &()).unwrap();
                 assert_eq!((after.mesh.parts, after.mesh.rims), (1, 2));
                 assert_eq!(after.count("misoriented-edges"), 0);
                 assert_eq!(after.count("nonmanifold-edges"), 0);
@@ -351,7 +351,7 @@ mod tests {
             "{}",
             bridged.faces
         );
-        let after = audit(&bridged.model, &audit::AuditOptions::default(), &());
+        let after = audit(&bridged.model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!((after.mesh.parts, after.mesh.rims), (1, 2));
         for check in [
             "misoriented-edges",

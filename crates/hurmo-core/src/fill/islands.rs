@@ -219,8 +219,8 @@ mod tests {
             surface: Some(surface),
             ..FillOptions::default()
         };
-        let outcome = fill(&model, &options, &());
-        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let outcome = fill(&model, &options, &()).unwrap();
+        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         (outcome, audit)
     }
 
@@ -265,7 +265,7 @@ mod tests {
             leave_crossing: true,
             ..FillOptions::default()
         };
-        let outcome = fill(&model, &options, &());
+        let outcome = fill(&model, &options, &()).unwrap();
         assert_eq!(outcome.filled.len() + outcome.left.len(), 4);
         assert!(
             outcome
@@ -273,7 +273,7 @@ mod tests {
                 .iter()
                 .any(|left| left.reason == LeftBecause::Crosses)
         );
-        let after = self::audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let after = self::audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(after.count("intersecting-faces"), 0);
     }
 }

@@ -25,10 +25,11 @@
 //! // A sphere of which one face is missing is closed again.
 //! let ball = Model::from(shapes::sphere(1.0, 2));
 //! let (torn, _) = ball.without_faces(|face| face == FaceId::new(7));
-//! let filled = fill(&torn, &FillOptions::default(), &());
+//! let filled = fill(&torn, &FillOptions::default(), &())?;
 //! assert_eq!(filled.filled.len(), 1);
 //! let edges = Edges::of(&filled.model.mesh);
 //! assert!(edges.ids().all(|edge| edges.sides(edge).len() == 2));
+//! # Ok::<(), hurmo_core::Failure>(())
 //! ```
 
 mod border;
@@ -62,7 +63,7 @@ pub use reasons::{LeftBecause, PlainerBecause};
 
 use crate::measure::{PartMeasure, parts_measured};
 use crate::mesh::{Model, PartId, RimId};
-use crate::progress::Observer;
+use crate::progress::{Failure, Observer};
 use crate::topology::{Consistent, Edges, Parts, Rim, Rims};
 use border::Border;
 use std::cell::OnceCell;
@@ -108,6 +109,7 @@ pub struct Left {
 
 /// A model with rims closed.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct FillOutcome {
     /// The model.
     pub model: Model,
@@ -243,7 +245,21 @@ impl<'m> Ground<'m> {
 }
 
 /// Closes rims.
-pub fn fill(model: &Model, options: &FillOptions, observer: &dyn Observer) -> FillOutcome {
+///
+/// # Errors
+/// When an option makes no sense, or the observer says to stop.
+pub fn fill(
+    model: &Model,
+    options: &FillOptions,
+    observer: &dyn Observer,
+) -> Result<FillOutcome, Failure> {
+    Failure::unless_length("up_to_length", options.up_to_length)?;
+    let outcome = filled(model, options, observer);
+    observer.check()?;
+    Ok(outcome)
+}
+
+fn filled(model: &Model, options: &FillOptions, observer: &dyn Observer) -> FillOutcome {
     let ground = Ground::of(model);
     let diagonal = crate::measure::bounds(&model.mesh).map_or(0.0, |b| b.diagonal());
     let chosen = options.chosen(&ground.facts, diagonal * 1e-6);

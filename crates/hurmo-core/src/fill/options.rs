@@ -54,6 +54,7 @@ pub(super) const FLAT: f64 = 0.02;
 
 /// Which rims to close, those that meet every condition, and how.
 #[derive(Clone, Debug, Default)]
+#[non_exhaustive]
 pub struct FillOptions {
     /// Only these, by index; empty: any that is no seam.
     pub rims: Vec<RangeInclusive<usize>>,

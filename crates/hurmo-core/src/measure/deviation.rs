@@ -154,7 +154,7 @@ impl<'s> Reference<'s> {
 fn tree_of(mesh: &Mesh) -> Option<TriangleTree> {
     let triangles = triangles(mesh);
     let corners = |t: &[VertexId; 3]| t.map(|vertex| mesh.position(vertex));
-    (!triangles.is_empty()).then(|| TriangleTree::new(triangles.par_iter().map(corners)))
+    (!triangles.is_empty()).then(|| TriangleTree::new(triangles.len(), |i| corners(&triangles[i])))
 }
 
 /// How many triangles may be looked at altogether, and how many points are asked for all the same.

@@ -276,7 +276,7 @@ mod tests {
             mesh.push_face(face);
         });
         let mended = mend(&Model::from(mesh), &MendOptions::default(), &()).unwrap();
-        audit(&mended.model, &audit::AuditOptions::default(), &())
+        audit(&mended.model, &audit::AuditOptions::default(), &()).unwrap()
     }
 
     fn turned(face: &[VertexId]) -> Vec<VertexId> {

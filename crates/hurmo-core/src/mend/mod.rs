@@ -71,7 +71,7 @@ pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 use crate::boolean::Filled;
 use crate::measure::PartMeasure;
 use crate::mesh::Model;
-use crate::progress::Observer;
+use crate::progress::{Cancelled, Failure, Observer};
 use crate::triangulate::Which;
 
 /// One kind of repair.
@@ -141,6 +141,7 @@ pub fn safe() -> impl Iterator<Item = &'static str> {
 
 /// What to mend.
 #[derive(Clone, Debug, Default)]
+#[non_exhaustive]
 pub struct MendOptions {
     /// Names of checks to clear; empty: all that is safe.
     pub clear: Vec<String>,
@@ -225,6 +226,7 @@ impl Step {
 
 /// A mended model.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct MendOutcome {
     /// The model.
     pub model: Model,
@@ -296,17 +298,30 @@ pub enum MendError {
         /// The largest distance found that collapses nothing.
         safe: f64,
     },
+    /// There is no result for another reason.
+    #[error(transparent)]
+    Failed(#[from] Failure),
+}
+
+impl From<Cancelled> for MendError {
+    fn from(cancelled: Cancelled) -> Self {
+        Self::Failed(cancelled.into())
+    }
 }
 
 /// Mends a model.
 ///
 /// # Errors
-/// When a weld within a distance would collapse faces and that isn't forced.
+/// When a weld within a distance would collapse faces and that isn't forced, an option makes no sense,
+/// or the observer says to stop.
 pub fn mend(
     model: &Model,
     options: &MendOptions,
     observer: &dyn Observer,
 ) -> Result<MendOutcome, MendError> {
+    Failure::unless_length("near", options.near)?;
+    Failure::unless_length("gap", options.gap)?;
+    Failure::unless_length("sliver_ratio", options.sliver_ratio)?;
     let mut outcome = MendOutcome {
         model: model.clone(),
         changes: Vec::new(),
@@ -336,6 +351,7 @@ pub fn mend(
             if is_done || is_up_to_date || as_audited && options.is_idle(cure) {
                 continue;
             }
+            observer.check()?;
             let step = (cure.apply)(&mut outcome.model, options)?;
             let did = !step.dropped.is_empty() || step.done.iter().any(|(_, count)| *count > 0);
             now += 1;

@@ -50,7 +50,7 @@ mod tests {
                 ..MendOptions::default()
             };
             let mended = mend(&drum, &options, &()).unwrap().model;
-            let after = audit(&mended, &audit::AuditOptions::default(), &());
+            let after = audit(&mended, &audit::AuditOptions::default(), &()).unwrap();
             assert_eq!(after.mesh.faces, 24 + 2 * cut);
             assert!((after.mesh.volume - volume).abs() < 1e-12);
             for check in [

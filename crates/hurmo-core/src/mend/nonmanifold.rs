@@ -189,14 +189,15 @@ mod tests {
             shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2),
             shapes::cuboid(DVec3::new(1.0, 1.0, 0.0), DVec3::new(2.0, 2.0, 1.0), 2),
         ]);
-        let before = audit(&model, &audit::AuditOptions::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(before.count("nonmanifold-edges"), 2);
         assert_eq!(before.mesh.parts, 1);
         let after = audit(
             &apart(&model, "nonmanifold-edges"),
             &audit::AuditOptions::default(),
             &(),
-        );
+        )
+        .unwrap();
         assert!(after.mesh.watertight);
         assert_eq!(after.mesh.parts, 2);
         assert!((after.mesh.volume - 2.0).abs() < 1e-12);
@@ -235,7 +236,7 @@ mod tests {
             mesh
         };
         let model = joined(&[block(1.0), block(-1.0)]);
-        let before = audit(&model, &audit::AuditOptions::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(before.count("nonmanifold-edges"), 1);
         assert_eq!(before.count("reversed-faces"), 0);
         let options = MendOptions {
@@ -244,7 +245,7 @@ mod tests {
             ..MendOptions::default()
         };
         let apart = mend(&model, &options, &()).unwrap().model;
-        let after = audit(&apart, &audit::AuditOptions::default(), &());
+        let after = audit(&apart, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!((after.mesh.parts, after.count("nonmanifold-edges")), (2, 0));
         assert_eq!(after.count("intersecting-faces"), 0);
         assert!(after.mesh.volume > 0.0);
@@ -256,13 +257,14 @@ mod tests {
             shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1),
             shapes::cuboid(DVec3::ONE, DVec3::splat(2.0), 1),
         ]);
-        let before = audit(&model, &audit::AuditOptions::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(before.count("pinched-vertices"), 1);
         let after = audit(
             &apart(&model, "pinched-vertices"),
             &audit::AuditOptions::default(),
             &(),
-        );
+        )
+        .unwrap();
         assert_eq!(after.count("pinched-vertices"), 0);
         assert_eq!(after.mesh.vertices, 16);
     }
@@ -274,7 +276,7 @@ mod tests {
         let tip = with_fin.push_vertex(DVec3::splat(0.5));
         with_fin.push_face([a, b, tip]);
         let safe = mend(&Model::from(with_fin), &MendOptions::default(), &()).unwrap();
-        let after = audit(&safe.model, &audit::AuditOptions::default(), &());
+        let after = audit(&safe.model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(after.count("nonmanifold-edges"), 0);
         assert_eq!((after.count("open-edges"), after.mesh.parts), (3, 2));
         assert_eq!(safe.left, []);
@@ -297,7 +299,7 @@ mod tests {
             with_wall.push_face([round[i], round[(i + 1) % round.len()], centre]);
         }
         let safe = mend(&Model::from(with_wall), &MendOptions::default(), &()).unwrap();
-        let after = audit(&safe.model, &audit::AuditOptions::default(), &());
+        let after = audit(&safe.model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(
             (after.count("nonmanifold-edges"), after.count("open-edges")),
             (8, 0)

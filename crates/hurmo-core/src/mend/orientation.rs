@@ -179,7 +179,7 @@ mod tests {
             (cut.what.as_str(), cut.count),
             ("edges of one-sided patches cut open", 4)
         );
-        let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let after = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(after.count("misoriented-edges"), 0);
         assert_eq!(after.mesh.parts, 1);
         assert_eq!(after.mesh.rims, 1);

@@ -125,10 +125,10 @@ mod tests {
             planted in prop::collection::vec((0usize..1280, any::<bool>()), 1..30),
         ) {
             let model = with_slivers(&planted);
-            let before = audit(&model, &audit::AuditOptions::default(), &());
+            let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
             prop_assert!(before.count("sliver-faces") > 0);
             let outcome = cleared(&model);
-            let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
+            let after = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
             prop_assert!(after.mesh.watertight);
             prop_assert_eq!(after.count("sliver-faces"), 0, "{:?}", outcome.changes);
             prop_assert_eq!(after.count("intersecting-faces"), 0);
@@ -144,9 +144,9 @@ mod tests {
             .map(|z| glam::DVec2::new(1.0, z))
             .to_vec();
         let model = Model::from(shapes::lathe(&profile, 24, true));
-        let before = audit(&model, &audit::AuditOptions::default(), &());
+        let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
         assert!(before.count("sliver-faces") > 0 && before.mesh.watertight);
-        let after = audit(&cleared(&model).model, &audit::AuditOptions::default(), &());
+        let after = audit(&cleared(&model).model, &audit::AuditOptions::default(), &()).unwrap();
         assert!(after.mesh.watertight);
         assert!(after.count("sliver-faces") < before.count("sliver-faces"));
         for check in [

@@ -251,7 +251,7 @@ mod tests {
         fn grids_that_meet_are_stitched_whole(coarse in 1usize..7, fine in 1usize..7) {
             let model = box_of_two_grids(coarse, fine);
             let outcome = mend(&model, &MendOptions::default(), &()).unwrap();
-            let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
+            let after = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
             prop_assert!(after.mesh.watertight, "{:?}", outcome.changes);
             prop_assert!((after.mesh.volume - 27.0).abs() < 1e-9);
             prop_assert_eq!(after.count("zero-area-faces"), 0);

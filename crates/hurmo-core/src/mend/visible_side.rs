@@ -7,9 +7,9 @@
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Mesh};
 use crate::orientation::Patches;
+use crate::parallel::mapped_of;
 use crate::spatial::{TriangleHierarchy, crossings};
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// Faces that are looked from, at most, for each patch.
 const SAMPLES: usize = 200;
@@ -57,7 +57,7 @@ pub(super) fn outsides(mesh: &Mesh, patches: &Patches, wanted: &[bool]) -> Vec<O
             () => Outside::Neither,
         }
     };
-    faces.par_iter().map(outside).collect()
+    mapped_of(&faces, 1, outside)
 }
 
 /// Some of these faces, so that about equal areas lie between them.

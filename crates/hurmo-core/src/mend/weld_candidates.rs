@@ -113,7 +113,7 @@ mod tests {
 
     fn mended(meshes: &[Mesh]) -> audit::Audit {
         let model = mend(&together(meshes), &MendOptions::default(), &()).unwrap();
-        audit(&model.model, &audit::AuditOptions::default(), &())
+        audit(&model.model, &audit::AuditOptions::default(), &()).unwrap()
     }
 
     fn reversed(mesh: &Mesh) -> Mesh {

@@ -131,11 +131,11 @@ proptest! {
         for fault in &faults {
             mesh = spoil(&mesh, fault);
         }
-        let before = audit(&Model::from(mesh.clone()), &audit::AuditOptions::default(), &());
+        let before = audit(&Model::from(mesh.clone()), &audit::AuditOptions::default(), &()).unwrap();
         prop_assume!(before.count("open-edges") == 0);
         let options = MendOptions { gap: 1e-5, ..MendOptions::default() };
         let mended = mend(&Model::from(mesh), &options, &()).unwrap();
-        let after = audit(&mended.model, &audit::AuditOptions::default(), &());
+        let after = audit(&mended.model, &audit::AuditOptions::default(), &()).unwrap();
         prop_assert_eq!(after.count("open-edges"), 0, "{:?}", mended.changes);
         for check in ["duplicate-vertices", "zero-area-faces", "lamina-faces",
             "nonmanifold-edges", "misoriented-edges", "reversed-faces"] {

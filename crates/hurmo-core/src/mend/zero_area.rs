@@ -209,7 +209,7 @@ mod tests {
                 ..MendOptions::default()
             };
             let once = mend(&model, &options, &()).unwrap().model;
-            let report = audit(&once, &audit::AuditOptions::default(), &());
+            let report = audit(&once, &audit::AuditOptions::default(), &()).unwrap();
             for check in ["zero-area-faces", "open-edges", "nonmanifold-edges", "lamina-faces"] {
                 prop_assert_eq!(report.count(check), 0, "{}", check);
             }

@@ -1,5 +1,6 @@
 //! A model: a mesh with its attributes, line elements and unit.
 
+use super::MeshError;
 use super::{Attributes, Mesh, Unusable, VertexId};
 use crate::units::{Axis, Unit};
 use glam::{DMat3, DVec3};
@@ -65,10 +66,11 @@ impl Model {
     }
 
     /// Turns and scales everything by the same matrix, the scene's spaces as well as the surface.
-    pub fn convert(&mut self, by: DMat3) {
-        for position in self.mesh.positions_mut() {
-            *position = by * *position;
-        }
+    ///
+    /// # Errors
+    /// When a coordinate would be no usable number; nothing has changed then.
+    pub fn convert(&mut self, by: DMat3) -> Result<(), MeshError> {
+        self.mesh.move_vertices(|_, position| by * position)?;
         let attributes = &mut self.attributes;
         if let Some(normals) = &mut attributes.normals {
             for normal in &mut normals.values {
@@ -79,11 +81,15 @@ impl Model {
         if let Some(scene) = &mut attributes.scene {
             Arc::make_mut(scene).convert(by);
         }
+        Ok(())
     }
 
     /// Turns and scales it to the unit and the axes of another, as far as both are known; whether it was
     /// other than so.
-    pub fn convert_like(&mut self, other: &Model) -> bool {
+    ///
+    /// # Errors
+    /// When a coordinate would be no usable number.
+    pub fn convert_like(&mut self, other: &Model) -> Result<bool, MeshError> {
         let factor = match (self.unit, other.unit) {
             (Some(own), Some(unit)) => own.per(unit),
             _ => 1.0,
@@ -94,9 +100,9 @@ impl Model {
         };
         let differs = (factor, turn) != (1.0, DMat3::IDENTITY);
         if differs {
-            self.convert(turn * factor);
+            self.convert(turn * factor)?;
         }
-        differs
+        Ok(differs)
     }
 
     /// Drops the vertices that neither a face nor a line element uses; returns how many went.

@@ -165,8 +165,25 @@ impl Mesh {
         &self.positions
     }
 
-    /// All positions, to move vertices; they must stay finite.
-    pub fn positions_mut(&mut self) -> &mut [DVec3] {
+    /// Moves every vertex to where `to` says, given where it is.
+    ///
+    /// # Errors
+    /// When a coordinate would be no usable number; nothing has moved then.
+    pub fn move_vertices(
+        &mut self,
+        mut to: impl FnMut(VertexId, DVec3) -> DVec3,
+    ) -> Result<(), MeshError> {
+        let places = self.vertex_ids().zip(&self.positions);
+        let moved: Vec<DVec3> = places.map(|(vertex, &at)| to(vertex, at)).collect();
+        if let Some(vertex) = moved.iter().position(|&p| !is_usable(p)) {
+            return Err(MeshError::NotFinite { vertex });
+        }
+        self.positions = moved;
+        Ok(())
+    }
+
+    /// All positions, for what moves vertices to places that are known to be usable.
+    pub(crate) fn positions_mut(&mut self) -> &mut [DVec3] {
         &mut self.positions
     }
 

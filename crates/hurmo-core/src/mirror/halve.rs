@@ -212,7 +212,7 @@ fn share_uvs(
     }
     let mesh = &model.mesh;
     let points = |t: usize| triangles[t].map(|v| mesh.position(v));
-    let tree = TriangleTree::new((0..triangles.len()).into_par_iter().map(points));
+    let tree = TriangleTree::new(triangles.len(), points);
     let uv_at = |uvs: &CornerLayer<DVec2>, t: usize, place: DVec3| -> Option<DVec2> {
         let mut range = mesh.face_range(faces[t]);
         let mut uv = DVec2::ZERO;

@@ -23,7 +23,6 @@ use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
 use crate::units::Axis;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// How far a model may lie from its image, as a share of its diagonal.
 pub const SYMMETRIC: f64 = 1e-3;
@@ -90,8 +89,8 @@ pub fn find(mesh: &Mesh, axis: Option<Axis>) -> Option<Symmetry> {
     let bounds = bounds(mesh)?;
     let diagonal = bounds.diagonal();
     let (triangles, _) = all_triangles(mesh);
-    let corners = triangles.par_iter().map(|t| t.map(|v| mesh.position(v)));
-    let tree = TriangleTree::new(corners);
+    let corners = |i: usize| triangles[i].map(|v| mesh.position(v));
+    let tree = TriangleTree::new(triangles.len(), corners);
     let off = |mirror: &Mirror, points: &[DVec3]| {
         let images: Vec<DVec3> = points.iter().map(|&point| mirror.image(point)).collect();
         let found = tree.closest_to_each(&images).into_iter().flatten();

@@ -59,7 +59,7 @@ fn shape_decides_and_not_how_it_is_divided() {
         );
         assert!((volume(&all.mesh) - 24.0).abs() < 1e-9);
         assert!((area(&all.mesh) - 52.0).abs() < 1e-9);
-        let audit = crate::audit::audit(&all, &Default::default(), &());
+        let audit = crate::audit::audit(&all, &Default::default(), &()).unwrap();
         assert!(audit.mesh.watertight);
     }
 }
@@ -193,7 +193,7 @@ proptest! {
         // What its sides differ by, over its area.
         let differs = (volume(&all.mesh) - volume(&mesh)).abs();
         prop_assert!(differs <= found.off * area(&mesh) + 1e-9, "{} {}", differs, found.off);
-        let audit = crate::audit::audit(&all, &Default::default(), &());
+        let audit = crate::audit::audit(&all, &Default::default(), &()).unwrap();
         prop_assert!(audit.mesh.watertight);
         prop_assert!(find(&all.mesh, Some(Axis::X)).unwrap().off < 1e-12);
     }

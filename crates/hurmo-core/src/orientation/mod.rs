@@ -14,10 +14,10 @@ pub(crate) use hollows::{INSIDE, corners_once};
 
 use crate::measure::signed_volume_term;
 use crate::mesh::{FaceId, Mesh};
+use crate::parallel::mapped;
 use crate::topology::{Consistent, Edges};
 use glam::DVec3;
 use hollows::{Shell, hollows};
-use rayon::prelude::*;
 
 /// Which patch each face is in, and which faces must turn.
 #[derive(Clone, Debug)]
@@ -47,11 +47,9 @@ impl Patches {
         let solid = |patch: u32| closed[patch as usize] && !facing.one_sided[patch as usize];
         let turned = |face: usize| facing.turned[facing.region[face] as usize];
         let tallies = tallies(mesh, &of_face, closed.len(), turned, solid);
-        let reversed = (0..mesh.face_count())
-            .into_par_iter()
-            .with_min_len(4096)
-            .map(|face| turned(face) ^ tallies[of_face[face] as usize].must_swap())
-            .collect();
+        let reversed = mapped(mesh.face_count(), 4096, |face| {
+            turned(face) ^ tallies[of_face[face] as usize].must_swap()
+        });
         let shells = (0..closed.len() as u32)
             .filter(|&patch| solid(patch))
             .map(|patch| Shell {
@@ -149,16 +147,14 @@ fn tallies(
         }
     }
     // Terms are worked out on several threads, and summed on one: sums don't depend on threads.
-    let terms: Vec<f64> = (0..mesh.face_count())
-        .into_par_iter()
-        .with_min_len(4096)
-        .map(|face| match origins[of_face[face] as usize] {
+    let terms: Vec<f64> = mapped(mesh.face_count(), 4096, |face| {
+        match origins[of_face[face] as usize] {
             Some(origin) if solid(of_face[face]) => {
                 signed_volume_term(mesh, FaceId::new(face), origin)
             }
             _ => 0.0,
-        })
-        .collect();
+        }
+    });
     let mut tallies = vec![Tally::default(); patches];
     for (face, term) in terms.into_iter().enumerate() {
         let tally = &mut tallies[of_face[face] as usize];

@@ -20,9 +20,9 @@ pub use texture::Texture;
 
 use crate::attribute_transfer::Carried;
 use crate::mesh::{Mesh, Model, VertexId};
-use crate::progress::Observer;
+use crate::parallel::mapped;
+use crate::progress::{Cancelled, Observer};
 use glam::{DVec2, DVec3};
-use rayon::prelude::*;
 use std::sync::Arc;
 
 /// How much of the way to a face's middle lies the place that is looked at beside a vertex.
@@ -91,7 +91,10 @@ impl<'a> Original<'a> {
     }
 
     /// The colours of a mesh's vertices. Vertices in no face have one too.
-    pub fn paint(&self, mesh: &Mesh, observer: &dyn Observer) -> Painted {
+    ///
+    /// # Errors
+    /// When the observer says to stop.
+    pub fn paint(&self, mesh: &Mesh, observer: &dyn Observer) -> Result<Painted, Cancelled> {
         observer.begin("bringing colours over", 0);
         let has_textures = self.looks.iter().flatten().any(Look::is_texture);
         let beside = match has_textures {
@@ -123,11 +126,7 @@ impl<'a> Original<'a> {
             let color = sum.map(|channel| channel / count);
             Some((color, source, found.distance_squared))
         };
-        let found: Vec<_> = (0..mesh.vertex_count())
-            .into_par_iter()
-            .with_min_len(256)
-            .map(of_vertex)
-            .collect();
+        let found: Vec<_> = mapped(mesh.vertex_count(), 256, of_vertex);
         let mut painted = Painted::default();
         let (mut farthest, mut squares) = (-1.0, 0.0);
         for (v, found) in found.into_iter().enumerate() {
@@ -142,7 +141,8 @@ impl<'a> Original<'a> {
         }
         painted.farthest = farthest.max(0.0).sqrt();
         painted.rms = (squares / painted.colors.len().max(1) as f64).sqrt();
-        painted
+        observer.check()?;
+        Ok(painted)
     }
 
     /// The colour of a place on a triangle.

@@ -21,7 +21,7 @@ fn slope(side: u32) -> Texture {
 }
 
 fn painted(original: &Model, looks: &[Option<Look>], onto: &Mesh) -> Painted {
-    Original::new(original, looks).paint(onto, &())
+    Original::new(original, looks).paint(onto, &()).unwrap()
 }
 
 #[test]

@@ -5,7 +5,6 @@ use crate::mesh::{FaceId, Mesh, PartId};
 use crate::spatial::{TriangleTree, welded};
 use crate::topology::{Edges, Parts};
 use crate::triangulate::all_triangles;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// So many times as far across is larger.
@@ -31,8 +30,8 @@ pub fn cut_off(before: &Mesh, mesh: &Mesh) -> Vec<PartId> {
     let were = Parts::of(&welded);
     let sizes = parts_measured(&welded, &were);
     let (triangles, faces) = all_triangles(&welded);
-    let corners = triangles.par_iter();
-    let tree = TriangleTree::new(corners.map(|t| t.map(|v| welded.position(v))));
+    let corners = |i: usize| triangles[i].map(|v| welded.position(v));
+    let tree = TriangleTree::new(triangles.len(), corners);
     let mut of_part: FxHashMap<PartId, Vec<FaceId>> = FxHashMap::default();
     for face in mesh.face_ids() {
         let part = parts.of_face(mesh, face);

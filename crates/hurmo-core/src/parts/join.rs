@@ -55,8 +55,10 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
             _ => DMat3::IDENTITY,
         };
         let mut model = Cow::Borrowed(*model);
-        if (scale, turn) != (1.0, DMat3::IDENTITY) {
-            model.to_mut().convert(turn * scale);
+        if (scale, turn) != (1.0, DMat3::IDENTITY) && model.to_mut().convert(turn * scale).is_err()
+        {
+            // Too large for another unit: it stays in its own.
+            without_unit += 1;
         }
         let (mesh, attributes) = (&model.mesh, &model.attributes);
         let base = positions.len() as u32;

@@ -16,7 +16,8 @@ use super::RemeshError;
 use crate::attribute_transfer::Carried;
 use crate::audit::{MeshAnalysis, Needs};
 use crate::mesh::{Mesh, Model, VertexId};
-use crate::progress::Observer;
+use crate::parallel::mapped;
+use crate::progress::{Failure, Observer};
 use crate::spatial::Closest;
 use crate::topology::{Edges, LinkedMesh};
 use crate::triangulate::quality;
@@ -41,11 +42,19 @@ const TRIES: usize = 6;
 
 /// How much detail.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct DetailOptions {
     /// How many times triangles are divided in four.
     pub levels: usize,
     /// How far a vertex may travel, in model units.
     pub reach: f64,
+}
+
+impl DetailOptions {
+    /// So many levels, with vertices that travel no farther than this.
+    pub const fn of(levels: usize, reach: f64) -> Self {
+        Self { levels, reach }
+    }
 }
 
 /// A skin with detail.
@@ -65,13 +74,14 @@ pub struct Detailed {
 /// colours are those of the nearest face.
 ///
 /// # Errors
-/// When there would be too many triangles.
+/// When there would be too many triangles, an option makes no sense, or the observer says to stop.
 pub fn bring_back_detail(
     skin: &Model,
     model: &Model,
     options: &DetailOptions,
     observer: &dyn Observer,
 ) -> Result<Detailed, RemeshError> {
+    Failure::unless_length("reach", options.reach)?;
     let count = skin.mesh.face_count() as f64 * 4f64.powi(options.levels as i32);
     if count > MOST_DETAIL as f64 {
         let levels = (MOST_DETAIL as f64 / skin.mesh.face_count() as f64).log(4.0);
@@ -90,9 +100,7 @@ pub fn bring_back_detail(
     let mut levels = 0;
     observer.begin("bringing detail back", options.levels as u64);
     for level in 0..options.levels {
-        if observer.cancelled() {
-            break;
-        }
+        observer.check()?;
         let Some(finer) = onto.level(divided(&mesh)) else {
             break;
         };
@@ -161,14 +169,10 @@ impl Onto<'_> {
             .collect();
         for step in 0..STEPS {
             let share = if step + 1 == STEPS { 1.0 } else { 0.5 };
-            let going: Vec<Option<DVec3>> = (0..begin.len())
-                .into_par_iter()
-                .with_min_len(1024)
-                .map(|v| {
-                    let to = self.place(&net, &normals, begin[v], v as u32)?;
-                    Some(net.positions[v].lerp(to.point, share))
-                })
-                .collect();
+            let going: Vec<Option<DVec3>> = mapped(begin.len(), 1024, |v| {
+                let to = self.place(&net, &normals, begin[v], v as u32)?;
+                Some(net.positions[v].lerp(to.point, share))
+            });
             for (v, to) in going.into_iter().enumerate() {
                 if let Some(to) = to
                     && stays_unfolded(&net, &normals, v as u32, to)
@@ -274,7 +278,7 @@ mod tests {
     fn skin_of(mesh: &Mesh, cell: f64) -> Model {
         let options = ReskinOptions::of(cell);
         let model = Model::from(mesh.clone());
-        let analysis = MeshAnalysis::sorted(&model, &());
+        let analysis = crate::audit::SortedAnalysis::of(&model, &());
         reskin(&analysis, &options, &()).unwrap().model
     }
 
@@ -299,7 +303,7 @@ mod tests {
             assert!(now < 0.7 * last, "{now} after {last}");
             last = now;
             let options = audit::AuditOptions::default();
-            let audit = audit(&detailed.model, &options, &());
+            let audit = audit(&detailed.model, &options, &()).unwrap();
             assert!(audit.mesh.watertight);
             assert_eq!(audit.count("intersecting-faces"), 0);
             assert_eq!(audit.count("pinched-vertices"), 0);

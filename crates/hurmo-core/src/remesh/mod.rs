@@ -14,6 +14,7 @@ mod detail;
 pub mod dual_contouring;
 mod isotropic;
 
+use crate::progress::{Cancelled, Failure};
 pub use detail::{DetailOptions, Detailed, MOST_DETAIL, bring_back_detail};
 pub(crate) use isotropic::edge_for;
 pub use isotropic::{
@@ -71,4 +72,13 @@ pub enum RemeshError {
         /// How many levels fit.
         most: usize,
     },
+    /// There is no result for another reason.
+    #[error(transparent)]
+    Failed(#[from] Failure),
+}
+
+impl From<Cancelled> for RemeshError {
+    fn from(cancelled: Cancelled) -> Self {
+        Self::Failed(cancelled.into())
+    }
 }

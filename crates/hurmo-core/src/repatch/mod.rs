@@ -20,7 +20,7 @@ mod region;
 use crate::audit::{self, Audit, Brief, Elements, Level, Thresholds};
 use crate::fill::over;
 use crate::mesh::{FaceId, Model, Rebuild};
-use crate::progress::Observer;
+use crate::progress::{Cancelled, Observer};
 use crate::topology::{Edges, FacesAt};
 use faults::{Faults, Labels};
 use glam::DVec3;
@@ -55,6 +55,7 @@ pub enum Where {
 
 /// What to cut out, and how wide.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct RepatchOptions {
     /// What.
     pub at: Where,
@@ -62,6 +63,17 @@ pub struct RepatchOptions {
     pub grow: usize,
     /// From where on something is a fault.
     pub thresholds: Thresholds,
+}
+
+impl RepatchOptions {
+    /// These places, and a ring of faces round them.
+    pub fn at(at: Where) -> Self {
+        Self {
+            at,
+            grow: 1,
+            thresholds: Thresholds::default(),
+        }
+    }
 }
 
 /// A place that was cut out and closed anew.
@@ -94,6 +106,7 @@ pub struct Left {
 
 /// A repaired model.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct RepatchOutcome {
     /// The model.
     pub model: Model,
@@ -106,7 +119,14 @@ pub struct RepatchOutcome {
 /// Cuts out and closes anew. Faces that are not cut out keep their order, their corners, and all that
 /// they carry; new ones have the group and material of those beside them, and UVs where the border
 /// crosses no seam.
-pub fn repatch(model: &Model, options: &RepatchOptions, observer: &dyn Observer) -> RepatchOutcome {
+///
+/// # Errors
+/// When the observer says to stop.
+pub fn repatch(
+    model: &Model,
+    options: &RepatchOptions,
+    observer: &dyn Observer,
+) -> Result<RepatchOutcome, Cancelled> {
     let mut outcome = RepatchOutcome {
         model: model.clone(),
         patched: Vec::new(),
@@ -114,9 +134,9 @@ pub fn repatch(model: &Model, options: &RepatchOptions, observer: &dyn Observer)
     };
     let search = search(options);
     for more in 0..TRIES {
-        let audit = audit::audit(&outcome.model, &search, observer);
+        let audit = audit::audit(&outcome.model, &search, observer)?;
         let seeds = seeds(&outcome.model, &audit, &options.at);
-        if seeds.is_empty() || observer.cancelled() {
+        if seeds.is_empty() {
             outcome.left.clear();
             break;
         }
@@ -127,7 +147,7 @@ pub fn repatch(model: &Model, options: &RepatchOptions, observer: &dyn Observer)
             search: &search,
             options,
         };
-        let (made, patched, left) = tried.run(&seeds, rings, observer);
+        let (made, patched, left) = tried.run(&seeds, rings, observer)?;
         let is_done = matches!(options.at, Where::Faces(_)) && !patched.is_empty();
         outcome.left = left;
         outcome.patched.extend(patched);
@@ -138,7 +158,7 @@ pub fn repatch(model: &Model, options: &RepatchOptions, observer: &dyn Observer)
             break;
         }
     }
-    outcome
+    Ok(outcome)
 }
 
 /// What is looked for before and after: what is to be cleared, and what may not become more.
@@ -204,20 +224,23 @@ struct Try<'a> {
     options: &'a RepatchOptions,
 }
 
+/// What a try made, if anything; what it closed anew, and what it left.
+type Tried = (Option<Model>, Vec<Patched>, Vec<Left>);
+
 impl Try<'_> {
     fn run(
         &self,
         seeds: &[Vec<FaceId>],
         rings: usize,
         observer: &dyn Observer,
-    ) -> (Option<Model>, Vec<Patched>, Vec<Left>) {
+    ) -> Result<Tried, Cancelled> {
         let (mut regions, mut left) = region::grown(&self.model.mesh, seeds, rings);
         let at_fault = faces_at_fault(self.audit);
-        while !regions.is_empty() && !observer.cancelled() {
+        while !regions.is_empty() {
             let before = Faults::by_region(self.model, self.audit, &regions);
             let made = self.closed(&regions, observer);
             let audit =
-                audit::audit_again(&made.model, (self.model, self.audit), self.search, observer);
+                audit::audit_again(&made.model, (self.model, self.audit), self.search, observer)?;
             let was_at_fault = |check: &str, face: FaceId| {
                 let before = made.from.get(face.index());
                 before.is_some_and(|&face| at_fault.contains(&(check, face)))
@@ -240,7 +263,7 @@ impl Try<'_> {
                     spanned: region.spanned,
                     faults: before.beside(&after, i),
                 });
-                return (Some(made.model), patched.collect(), left);
+                return Ok((Some(made.model), patched.collect(), left));
             }
             let mut kept = Vec::new();
             for (region, verdict) in regions.into_iter().zip(verdicts) {
@@ -251,7 +274,7 @@ impl Try<'_> {
             }
             regions = kept;
         }
-        (None, Vec::new(), left)
+        Ok((None, Vec::new(), left))
     }
 
     /// The model with all regions closed anew.

@@ -16,7 +16,7 @@ fn checks(names: &[&str]) -> RepatchOptions {
 }
 
 fn counts(model: &Model) -> Vec<usize> {
-    let audit = audit::audit(model, &audit::AuditOptions::default(), &());
+    let audit = audit::audit(model, &audit::AuditOptions::default(), &()).unwrap();
     let checks = faults::NO_MORE.iter();
     checks.map(|check| audit.count(check)).collect()
 }
@@ -54,9 +54,9 @@ fn folded() -> Mesh {
 #[test]
 fn a_fold_is_cut_out_and_closed_as_round_as_what_lies_round_it() {
     let model = Model::from(folded());
-    let before = audit::audit(&model, &audit::AuditOptions::default(), &());
+    let before = audit::audit(&model, &audit::AuditOptions::default(), &()).unwrap();
     assert!(before.count("intersecting-faces") > 0);
-    let outcome = repatch(&model, &checks(&["intersecting-faces"]), &());
+    let outcome = repatch(&model, &checks(&["intersecting-faces"]), &()).unwrap();
     assert!(outcome.left.is_empty(), "{:?}", outcome.left);
     let [place] = &outcome.patched[..] else {
         panic!("one place: {:?}", outcome.patched);
@@ -81,7 +81,7 @@ fn a_spike_through_the_other_side_is_closed_on_both() {
         true => DVec3::new(0.05, 0.02, -1.3),
         false => p,
     });
-    let outcome = repatch(&spike.into(), &checks(&["intersecting-faces"]), &());
+    let outcome = repatch(&spike.into(), &checks(&["intersecting-faces"]), &()).unwrap();
     assert_eq!(outcome.patched.len(), 1, "{:?}", outcome.left);
     assert_eq!(counts(&outcome.model), [0; 7]);
     let off = deviation(&outcome.model.mesh, &sphere, 20_000).unwrap();
@@ -93,6 +93,7 @@ fn a_ring_of_broken_faces_becomes_a_band() {
     let profile: Vec<DVec2> = (0..24).map(|i| DVec2::new(1.0, 0.15 * i as f64)).collect();
     let tube = shapes::lathe(&profile, 32, false);
     let rims = audit::audit(&tube.clone().into(), &audit::AuditOptions::default(), &())
+        .unwrap()
         .mesh
         .rims;
     // A row of vertices is mirrored, so that the faces beside it run across the tube.
@@ -100,9 +101,9 @@ fn a_ring_of_broken_faces_becomes_a_band() {
         true => DVec3::new(p.x, -p.y, p.z),
         false => p,
     });
-    let outcome = repatch(&twisted.into(), &checks(&["intersecting-faces"]), &());
+    let outcome = repatch(&twisted.into(), &checks(&["intersecting-faces"]), &()).unwrap();
     assert_eq!(outcome.patched.len(), 1, "{:?}", outcome.left);
-    let audit = audit::audit(&outcome.model, &audit::AuditOptions::default(), &());
+    let audit = audit::audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     assert_eq!((audit.mesh.rims, audit.mesh.parts), (rims, 1));
     assert_eq!(audit.count("intersecting-faces"), 0);
     let off = deviation(&outcome.model.mesh, &tube, 20_000).unwrap();
@@ -113,9 +114,9 @@ fn a_ring_of_broken_faces_becomes_a_band() {
 fn a_fault_on_the_border_of_a_sheet_leaves_that_open() {
     let sheet = shapes::grid(12, 12, 1.0, 1.0);
     let folded = swapped(&sheet, DVec3::new(0.5, 1.0 / 12.0, 0.0));
-    let outcome = repatch(&folded.into(), &checks(&["intersecting-faces"]), &());
+    let outcome = repatch(&folded.into(), &checks(&["intersecting-faces"]), &()).unwrap();
     assert_eq!(outcome.patched.len(), 1, "{:?}", outcome.left);
-    let audit = audit::audit(&outcome.model, &audit::AuditOptions::default(), &());
+    let audit = audit::audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     assert_eq!((audit.mesh.rims, audit.count("intersecting-faces")), (1, 0));
     assert_eq!(audit.count("open-edges"), 48);
 }
@@ -128,7 +129,7 @@ fn a_fin_goes_and_the_shape_stays_closed() {
     mesh.push_face([a, b, tip]);
     let model = Model::from(mesh);
     assert_eq!(counts(&model)[1], 1);
-    let outcome = repatch(&model, &checks(&["nonmanifold-edges"]), &());
+    let outcome = repatch(&model, &checks(&["nonmanifold-edges"]), &()).unwrap();
     assert_eq!(outcome.patched.len(), 1, "{:?}", outcome.left);
     assert_eq!(counts(&outcome.model), [0; 7]);
 }
@@ -146,7 +147,7 @@ fn what_would_not_be_better_is_left_to_the_last_bit() {
         mesh.push_face(face.iter().map(|v| VertexId(v.0 + base)));
     }
     let model = Model::from(mesh);
-    let outcome = repatch(&model, &checks(&["intersecting-faces"]), &());
+    let outcome = repatch(&model, &checks(&["intersecting-faces"]), &()).unwrap();
     assert_eq!(outcome.model, model);
     assert_eq!(outcome.left.len(), 1);
     assert_eq!(outcome.left[0].reason, "it is most of its part");
@@ -168,7 +169,7 @@ fn faces_that_are_named_are_closed_anew_with_their_uvs() {
         grow: 0,
         thresholds: Thresholds::default(),
     };
-    let outcome = repatch(&model, &options, &());
+    let outcome = repatch(&model, &options, &()).unwrap();
     assert_eq!(outcome.patched[0].removed, faces.len());
     let made = &outcome.model;
     let uvs = made.attributes.uvs.as_ref().unwrap();
@@ -191,7 +192,7 @@ proptest! {
     ) {
         let model = spoilt(kinds, apart, &faults, &joined);
         let options = RepatchOptions { grow, ..checks(&CHECKS) };
-        let outcome = repatch(&model, &options, &());
+        let outcome = repatch(&model, &options, &()).unwrap();
         let (was, is) = (counts(&model), counts(&outcome.model));
         for (check, (was, is)) in faults::NO_MORE.iter().zip(was.iter().zip(&is)) {
             prop_assert!(is <= was, "{check}: {was} to {is}");

@@ -177,7 +177,7 @@ fn a_model_is_moved_to_its_origin_with_its_scene() {
         let mut model = crates();
         let before = shown(&model);
         let point = model.origin(origin, Axis::Y).unwrap();
-        model.move_to_origin(point);
+        model.move_to_origin(point).unwrap();
         let bounds = bounds(&model.expanded().mesh).unwrap();
         assert_eq!(model.shown_bounds().map(|b| b.max), Some(bounds.max));
         let expected = expected * bounds.size();

@@ -1,6 +1,7 @@
 //! Scenes that are turned, scaled and moved as wholes.
 
 use super::Scene;
+use crate::mesh::MeshError;
 use crate::mesh::Model;
 use crate::units::Axis;
 use glam::{DAffine3, DMat3, DVec3};
@@ -34,16 +35,18 @@ impl Scene {
 
 impl Model {
     /// Moves everything, so that the point given comes to lie at the origin.
-    pub fn move_to_origin(&mut self, point: DVec3) {
-        for position in self.mesh.positions_mut() {
-            *position -= point;
-        }
+    ///
+    /// # Errors
+    /// When a coordinate would be no usable number; nothing has moved then.
+    pub fn move_to_origin(&mut self, point: DVec3) -> Result<(), MeshError> {
+        self.mesh.move_vertices(|_, position| position - point)?;
         if let Some(scene) = &mut self.attributes.scene {
             let scene = Arc::make_mut(scene);
             for root in scene.roots.clone() {
                 scene.nodes[root.index()].local.translation -= point;
             }
         }
+        Ok(())
     }
 
     /// The point of the model that is to be its origin; none of one without size.

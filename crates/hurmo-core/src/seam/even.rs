@@ -203,7 +203,7 @@ fn lengths(joined: &Joined<'_>, seam: &Seam, tangents: &[f64], pass: Pass) -> Ve
 /// The vertices nearer to an edge of a seam than it reaches, over whatever is between.
 fn near_vertices(model: &Model, seam: &Seam, reach: &(dyn Fn(usize) -> f64 + Sync)) -> Vec<usize> {
     let positions = model.mesh.positions();
-    let tree = TriangleTree::new(positions.par_iter().map(|&place| [place; 3]));
+    let tree = TriangleTree::new(positions.len(), |i| [positions[i]; 3]);
     let places = seam.places(&model.mesh, |edge| reach(edge) / 4.0);
     let near = places.into_par_iter().flat_map_iter(|(edge, place)| {
         let around = DVec3::splat(reach(edge));

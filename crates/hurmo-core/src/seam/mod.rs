@@ -43,6 +43,7 @@ pub struct Joined<'a> {
 
 /// What to do along seams; a radius must be above nought.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[non_exhaustive]
 pub struct SeamOptions {
     /// Makes triangles even within this distance of them, in model units.
     pub even_along: Option<f64>,
@@ -52,6 +53,7 @@ pub struct SeamOptions {
 
 /// What came of it.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct SeamOutcome {
     /// The model.
     pub model: Model,
@@ -66,7 +68,7 @@ pub struct SeamOutcome {
 /// Makes triangles even along the seams of a model, and rounds these; `None` where it has none.
 ///
 /// # Errors
-/// When the triangles would not fit in memory.
+/// When the triangles would not fit in memory, or the observer says to stop.
 pub fn finish(
     joined: &Joined<'_>,
     options: &SeamOptions,
@@ -107,6 +109,7 @@ pub fn finish(
         model = Cow::Owned(rounded.0);
         fillets = Some(rounded.1);
     }
+    observer.check()?;
     Ok(Some(SeamOutcome {
         model: model.into_owned(),
         sources,

@@ -7,6 +7,7 @@
 use super::{Ground, May};
 use crate::geometry::vector_area_of;
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::mapped;
 use crate::topology::FacesAt;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -111,11 +112,7 @@ fn brought_after(
     normals: &[DVec3],
     faces_at: &FacesAt,
 ) -> Vec<DVec3> {
-    let middles: Vec<DVec3> = (0..mesh.face_count())
-        .into_par_iter()
-        .with_min_len(4096)
-        .map(|f| middle(mesh, places, f))
-        .collect();
+    let middles: Vec<DVec3> = mapped(mesh.face_count(), 4096, |f| middle(mesh, places, f));
     let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
     let brought = vertices.map(|v| {
         let faces = faces_at.of_vertex(VertexId::new(v));

@@ -15,20 +15,16 @@
 //! use hurmo_core::{Model, shapes};
 //!
 //! let ball = Model::from(shapes::sphere(1.0, 3));
-//! let options = SmoothOptions {
-//!     rounds: 10,
-//!     kind: Kind::Soft,
-//!     faces: None,
-//! };
-//! let calm = smooth(&ball, &options, &());
+//! let calm = smooth(&ball, &SmoothOptions::of(10, Kind::Soft), &())?;
 //! assert_eq!(calm.model.mesh.face_count(), ball.mesh.face_count());
+//! # Ok::<(), hurmo_core::Failure>(())
 //! ```
 
 mod bilateral_normals;
 mod taubin;
 
 use crate::mesh::{Mesh, Model};
-use crate::progress::Observer;
+use crate::progress::{Cancelled, Observer};
 use crate::topology::Edges;
 use glam::DVec3;
 
@@ -43,6 +39,7 @@ pub enum Kind {
 
 /// How to smooth.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct SmoothOptions {
     /// How many rounds.
     pub rounds: usize,
@@ -53,8 +50,20 @@ pub struct SmoothOptions {
     pub faces: Option<Vec<bool>>,
 }
 
+impl SmoothOptions {
+    /// So many rounds of a kind, over all faces.
+    pub const fn of(rounds: usize, kind: Kind) -> Self {
+        Self {
+            rounds,
+            kind,
+            faces: None,
+        }
+    }
+}
+
 /// A smoothed model.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct SmoothOutcome {
     /// The model.
     pub model: Model,
@@ -168,16 +177,21 @@ fn mixed(rims: &Around, full: &Around, may: &[May]) -> Around {
 }
 
 /// Smooths a model. What faces carry stays with their corners.
-pub fn smooth(model: &Model, options: &SmoothOptions, observer: &dyn Observer) -> SmoothOutcome {
+///
+/// # Errors
+/// When the observer says to stop.
+pub fn smooth(
+    model: &Model,
+    options: &SmoothOptions,
+    observer: &dyn Observer,
+) -> Result<SmoothOutcome, Cancelled> {
     let mesh = &model.mesh;
     let ground = Ground::of(mesh, options.faces.as_deref());
     observer.begin("smoothing", options.rounds as u64);
     let hard = (options.kind == Kind::Hard).then(|| bilateral_normals::Hard::over(mesh, &ground));
     let mut places = mesh.positions().to_vec();
     for done in 0..options.rounds {
-        if observer.cancelled() {
-            break;
-        }
+        observer.check()?;
         places = match &hard {
             Some(hard) => hard.round(&places),
             None => taubin::round(&ground, &places),
@@ -193,11 +207,11 @@ pub fn smooth(model: &Model, options: &SmoothOptions, observer: &dyn Observer) -
         // They spoke of the rough surface.
         new.attributes.normals = None;
     }
-    SmoothOutcome {
+    Ok(SmoothOutcome {
         model: new,
         moved,
         furthest,
-    }
+    })
 }
 
 fn mean(of: impl ExactSizeIterator<Item = DVec3>) -> Option<DVec3> {

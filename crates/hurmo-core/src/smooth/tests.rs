@@ -18,7 +18,10 @@ fn smoothed(mesh: &Mesh, kind: Kind, rounds: usize) -> Mesh {
         kind,
         faces: None,
     };
-    smooth(&Model::from(mesh.clone()), &options, &()).model.mesh
+    smooth(&Model::from(mesh.clone()), &options, &())
+        .unwrap()
+        .model
+        .mesh
 }
 
 fn rms(values: impl Iterator<Item = f64>) -> f64 {
@@ -88,7 +91,7 @@ fn rims_move_along_themselves_and_the_rest_stays_where_it_is_not_asked_for() {
         kind: Kind::Soft,
         faces: Some(faces.clone()),
     };
-    let outcome = smooth(&Model::from(ball.clone()), &options, &());
+    let outcome = smooth(&Model::from(ball.clone()), &options, &()).unwrap();
     assert!(outcome.moved > 0 && outcome.furthest > 0.0);
     for face in ball.face_ids().filter(|face| !faces[face.index()]) {
         for v in ball.face(face) {

@@ -27,7 +27,7 @@ impl Border {
     ) -> Self {
         let number = |face: FaceId| is_one(face).then_some(0);
         let sign = |face: FaceId, up: bool| if up != turned[face.index()] { 1 } else { -1 };
-        let runs = runs(mesh, edges, number, sign, place);
+        let runs = runs(mesh, edges, &number, &sign, place);
         Self::of_runs(
             runs.into_iter()
                 .map(|(_, ends, times)| (ends, times))
@@ -44,7 +44,7 @@ impl Border {
         place: &[VertexId],
     ) -> Vec<Self> {
         let sign = |_: FaceId, up: bool| if up { 1 } else { -1 };
-        let mut runs = runs(mesh, edges, number, sign, place);
+        let mut runs = runs(mesh, edges, number, &sign, place);
         runs.par_sort_by_key(|run| run.0);
         let mut borders = vec![Self::default(); count];
         for same in runs.chunk_by(|a, b| a.0 == b.0) {
@@ -127,8 +127,8 @@ impl Border {
 fn runs(
     mesh: &Mesh,
     edges: &Edges,
-    number: impl Fn(FaceId) -> Option<usize> + Sync,
-    sign: impl Fn(FaceId, bool) -> i32 + Sync,
+    number: &(dyn Fn(FaceId) -> Option<usize> + Sync),
+    sign: &(dyn Fn(FaceId, bool) -> i32 + Sync),
     place: &[VertexId],
 ) -> Vec<(usize, [VertexId; 2], i32)> {
     let there = |ends: [VertexId; 2]| ends.map(|v| place[v.index()]);
@@ -158,7 +158,6 @@ fn runs(
         let corners = mesh.face(face);
         let next = corners.iter().cycle().skip(1);
         let sides = corners.iter().zip(next).map(|(&a, &b)| [a, b]);
-        let (number, sign) = (&number, &sign);
         sides.filter_map(move |side| Some((number(face)?, there(side), sign(face, true))))
     });
     left.chain(of_collapsed).collect()

@@ -9,6 +9,7 @@
 //! Lauterbach et al. 2009, without its splits). Items are spoken of by their place along the
 //! curve. Cost: O(n log n) to build; 20 bytes an item.
 
+use crate::parallel::mapped;
 use glam::{DVec3, Vec3A};
 use rayon::prelude::*;
 use std::ops::Range;
@@ -42,7 +43,7 @@ impl BoxTree {
     /// Builds the tree over `count` items with these boxes.
     pub fn new(count: usize, box_of: impl Fn(usize) -> [DVec3; 2] + Sync) -> Self {
         let middle = |_, [low, high]: Bounds32| (low.as_dvec3() + high.as_dvec3()) / 2.0;
-        Self::sorted(count, box_of, middle)
+        Self::sorted(count, &box_of, &middle)
     }
 
     /// The same, the items sorted by points in their boxes.
@@ -51,19 +52,16 @@ impl BoxTree {
         box_of: impl Fn(usize) -> [DVec3; 2] + Sync,
         point_of: impl Fn(usize) -> DVec3 + Sync,
     ) -> Self {
-        Self::sorted(count, box_of, |i, _| point_of(i))
+        Self::sorted(count, &box_of, &|i, _| point_of(i))
     }
 
+    /// Compiled once, whatever the items are.
     fn sorted(
         count: usize,
-        box_of: impl Fn(usize) -> [DVec3; 2] + Sync,
-        point_of: impl Fn(usize, Bounds32) -> DVec3 + Sync,
+        box_of: &(dyn Fn(usize) -> [DVec3; 2] + Sync),
+        point_of: &(dyn Fn(usize, Bounds32) -> DVec3 + Sync),
     ) -> Self {
-        let boxes: Vec<Bounds32> = (0..count)
-            .into_par_iter()
-            .with_min_len(4096)
-            .map(|i| rounded_outward(box_of(i)))
-            .collect();
+        let boxes: Vec<Bounds32> = mapped(count, 4096, |i| rounded_outward(box_of(i)));
         let [low, high] = boxes
             .par_iter()
             .with_min_len(4096)
@@ -75,14 +73,10 @@ impl BoxTree {
         let along = ((u64::BITS - number) / 3).min(21);
         let scale = DVec3::splat(((1u64 << along) - 1) as f64)
             / (high.as_dvec3() - low).max(DVec3::splat(f64::MIN_POSITIVE));
-        let mut keyed: Vec<u64> = (0..count)
-            .into_par_iter()
-            .with_min_len(4096)
-            .map(|i| {
-                let at = (point_of(i, boxes[i]) - low) * scale;
-                along_curve(at) << number | i as u64
-            })
-            .collect();
+        let mut keyed: Vec<u64> = mapped(count, 4096, |i| {
+            let at = (point_of(i, boxes[i]) - low) * scale;
+            along_curve(at) << number | i as u64
+        });
         keyed.par_sort_unstable();
         let number = (1u64 << number) - 1;
         let order = keyed.into_par_iter().map(|key| (key & number) as u32);

@@ -5,6 +5,7 @@
 //! triangle.
 
 use super::boxes::{BoxTree, Node, overlap, rounded_outward};
+use crate::parallel::mapped;
 use glam::DVec3;
 use rayon::prelude::*;
 use std::cell::Cell;
@@ -33,12 +34,16 @@ pub struct Closest {
 }
 
 impl TriangleTree {
-    /// Builds the tree over triangles given by their corners.
-    pub fn new(triangles: impl IndexedParallelIterator<Item = [DVec3; 3]>) -> Self {
-        let input: Vec<[DVec3; 3]> = triangles.collect();
-        let tree = BoxTree::new(input.len(), |i| bounds_of(&input[i]));
+    /// Builds the tree over so many triangles, given by their corners.
+    pub fn new(count: usize, corners: impl Fn(usize) -> [DVec3; 3] + Sync) -> Self {
+        Self::sorted(count, &corners)
+    }
+
+    /// Compiled once, wherever the corners are.
+    fn sorted(count: usize, corners: &(dyn Fn(usize) -> [DVec3; 3] + Sync)) -> Self {
+        let tree = BoxTree::new(count, |i| bounds_of(&corners(i)));
         let order = tree.order();
-        let corners = order.par_iter().map(|&i| input[i as usize]).collect();
+        let corners = mapped(count, 4096, |i| corners(order[i] as usize));
         let mut place = vec![0u32; order.len()];
         for (at, &i) in order.iter().enumerate() {
             place[i as usize] = at as u32;
@@ -327,7 +332,7 @@ mod tests {
             let face = mesh.face(FaceId::new(f));
             [0, 1, 2].map(|i| mesh.position(face[i]))
         };
-        let tree = TriangleTree::new((0..mesh.face_count()).into_par_iter().map(triangle));
+        let tree = TriangleTree::new(mesh.face_count(), triangle);
         for i in 0..300 {
             let t = i as f64;
             let query = DVec3::new((t * 0.7).sin(), (t * 1.3).cos(), (t * 0.37).sin()) * 1.7;
@@ -345,7 +350,7 @@ mod tests {
 
     #[test]
     fn an_empty_tree_finds_nothing() {
-        let tree = TriangleTree::new(Vec::new().into_par_iter());
+        let tree = TriangleTree::new(0, |_| unreachable!());
         assert_eq!(tree.closest(DVec3::ZERO), None);
     }
 

@@ -16,6 +16,7 @@ use super::crowds::Crowds;
 use super::overlaps::overlapping_pairs_but;
 use super::{NOWHERE, TriangleHierarchy, exact_weld, overlap};
 use crate::mesh::{FaceId, Mesh, PartId, VertexId};
+use crate::parallel::mapped;
 use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
 use crate::topology::SharedSets;
 use rayon::prelude::*;
@@ -150,6 +151,11 @@ impl Contacts {
     }
 }
 
+/// For every triangle, whether its corners lie on one line.
+fn on_lines(hierarchy: &TriangleHierarchy<'_>) -> Vec<bool> {
+    mapped(hierarchy.len(), 1, |i| on_one_line(hierarchy.corners(i)))
+}
+
 /// What is being found out, on several threads.
 struct Search<'s, 'm, A, P> {
     hierarchy: &'s TriangleHierarchy<'m>,
@@ -172,10 +178,7 @@ where
             part,
             chains: SharedSets::new(face_count),
             parts: RwLock::default(),
-            flat: (0..hierarchy.len())
-                .into_par_iter()
-                .map(|i| on_one_line(hierarchy.corners(i)))
-                .collect(),
+            flat: on_lines(hierarchy),
             hierarchy,
         }
     }

@@ -107,8 +107,8 @@ mod tests {
     fn what_is_passed_by_looks_no_such_way() {
         let mesh = shapes::torus(1.0, 0.3, 240, 80);
         let (triangles, _) = all_triangles(&mesh);
-        let corners = triangles.par_iter().map(|t| t.map(|v| mesh.position(v)));
-        let tree = TriangleTree::new(corners);
+        let corners = |i: usize| triangles[i].map(|v| mesh.position(v));
+        let tree = TriangleTree::new(triangles.len(), corners);
         let facings = Facings::of(&tree);
         let (mut passed, mut found) = (0, 0);
         for i in 0..2000 {

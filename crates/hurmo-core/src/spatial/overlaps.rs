@@ -13,6 +13,7 @@
 
 use super::boxes::{Bounds32, NOWHERE};
 use super::four_boxes::Four;
+use crate::parallel::mapped;
 use rayon::prelude::*;
 use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
@@ -59,7 +60,7 @@ pub fn overlapping_pairs_but(
     while let Some(below) = levels.last()
         && below.len() > 1
     {
-        let next = fours(below.len(), |four| below[four].bounds());
+        let next = fours(below.len(), &|four| below[four].bounds());
         levels.push(next);
     }
     let mut groups = Vec::new();
@@ -79,17 +80,13 @@ pub fn overlapping_pairs_but(
 }
 
 /// Boxes by fours; the last four is filled up with empty ones.
-fn fours(count: usize, bounds: impl Fn(usize) -> Bounds32 + Sync) -> Vec<Four> {
-    (0..count.div_ceil(4))
-        .into_par_iter()
-        .with_min_len(1024)
-        .map(|four| {
-            Four::of([0, 1, 2, 3].map(|i| match 4 * four + i {
-                item if item < count => bounds(item),
-                _ => NOWHERE,
-            }))
-        })
-        .collect()
+fn fours(count: usize, bounds: &(dyn Fn(usize) -> Bounds32 + Sync)) -> Vec<Four> {
+    mapped(count.div_ceil(4), 1024, |four| {
+        Four::of([0, 1, 2, 3].map(|i| match 4 * four + i {
+            item if item < count => bounds(item),
+            _ => NOWHERE,
+        }))
+    })
 }
 
 /// The group that all items of each four are of.

@@ -1,6 +1,7 @@
 //! Which faces of one mesh another has, too: by where their corners are.
 
 use crate::mesh::{FaceId, Mesh};
+use crate::parallel::chosen;
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -19,12 +20,10 @@ pub fn faces_not_in(
 ) -> Vec<bool> {
     let [stays, stayed] = in_step(mesh, other, &counts);
     let moved = |mesh: &Mesh, stays: &[bool]| -> Vec<(u64, FaceId)> {
-        let mut keys: Vec<(u64, FaceId)> = (0..mesh.face_count())
-            .into_par_iter()
-            .with_min_len(4096)
-            .filter(|&face| !stays[face])
-            .map(|face| (key(mesh, FaceId::new(face)), FaceId::new(face)))
-            .collect();
+        let mut keys: Vec<(u64, FaceId)> = chosen(mesh.face_count(), 4096, |i| {
+            let face = FaceId::new(i);
+            (!stays[i]).then(|| (key(mesh, face), face))
+        });
         keys.par_sort_unstable();
         keys
     };

@@ -20,7 +20,7 @@ pub struct TriangleHierarchy<'m> {
 impl<'m> TriangleHierarchy<'m> {
     /// The triangles of some faces; those for which `turned` says so, the other way round.
     pub fn of(mesh: &'m Mesh, faces: &[FaceId], turned: impl Fn(FaceId) -> bool + Sync) -> Self {
-        Self::welded(mesh, faces, turned, |vertex| vertex)
+        Self::cut_and_sorted(mesh, faces, &turned, &|vertex| vertex)
     }
 
     /// The same, over the vertices that `place` puts in the place of the mesh's; they must be
@@ -31,9 +31,18 @@ impl<'m> TriangleHierarchy<'m> {
         turned: impl Fn(FaceId) -> bool + Sync,
         place: impl Fn(VertexId) -> VertexId + Sync,
     ) -> Self {
+        Self::cut_and_sorted(mesh, faces, &turned, &place)
+    }
+
+    fn cut_and_sorted(
+        mesh: &'m Mesh,
+        faces: &[FaceId],
+        turned: &(dyn Fn(FaceId) -> bool + Sync),
+        place: &(dyn Fn(VertexId) -> VertexId + Sync),
+    ) -> Self {
         let cut: Vec<Cut> = faces
             .par_chunks(RUN)
-            .map(|faces| Cut::of(mesh, faces, &turned, &place))
+            .map(|faces| Cut::of(mesh, faces, turned, place))
             .collect();
         let triangles: Vec<[VertexId; 3]> = joined(cut.iter().map(|cut| &cut.triangles[..]));
         let from: Vec<FaceId> = joined(cut.iter().map(|cut| &cut.faces[..]));

@@ -12,6 +12,7 @@
 //! vertices are always further apart than the distance.
 
 use crate::mesh::{Mesh, VertexId};
+use crate::parallel::mapped_of;
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -91,14 +92,11 @@ fn in_buckets<K: Hashed>(
         .step_by(STRETCH)
         .map(|from| from..(from + STRETCH).min(count))
         .collect();
-    let mut next: Vec<Vec<u32>> = stretches
-        .par_iter()
-        .map(|stretch| {
-            let mut counts = vec![0u32; buckets];
-            stretch.clone().for_each(|i| counts[bucket_of(key(i))] += 1);
-            counts
-        })
-        .collect();
+    let mut next: Vec<Vec<u32>> = mapped_of(&stretches, 1, |stretch| {
+        let mut counts = vec![0u32; buckets];
+        stretch.clone().for_each(|i| counts[bucket_of(key(i))] += 1);
+        counts
+    });
     let mut starts = Vec::with_capacity(buckets + 1);
     let mut sum = 0;
     for bucket in 0..buckets {

@@ -11,6 +11,7 @@
 //! round each vertex, which has about three edges; 54 bytes a triangle when done.
 
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
+use crate::parallel::mapped;
 use rayon::prelude::*;
 use std::ops::Range;
 use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
@@ -53,10 +54,7 @@ impl Edges {
     /// Finds the edges of a mesh.
     pub fn of(mesh: &Mesh) -> Self {
         let buckets = Buckets::of(mesh);
-        let found: Vec<Row> = (0..buckets.count)
-            .into_par_iter()
-            .map(|bucket| buckets.row(bucket))
-            .collect();
+        let found: Vec<Row> = mapped(buckets.count, 1, |bucket| buckets.row(bucket));
         drop(buckets);
         let edge_count = found.iter().map(|row| row.ends.len()).sum();
         let mut ends = Vec::with_capacity(edge_count);

@@ -5,10 +5,10 @@
 //! that they share is that of the one clipped by the other (Sutherland & Hodgman 1974).
 
 use super::Layout;
+use crate::parallel::mapped;
 use crate::predicates::side_of_line;
 use crate::spatial::{BoxTree, overlap, rounded_outward};
 use glam::DVec2;
-use rayon::prelude::*;
 use std::cmp::Ordering;
 
 /// What reaches no further into another than this, in tiles, lies beside it: files have single precision.
@@ -42,35 +42,31 @@ impl Overlaps {
         let tree = BoxTree::new(triangles.len(), flat);
         let of_texture = (0..triangles.len()).map(|t| texture(face(t).index()));
         let of_texture: Vec<u32> = of_texture.collect();
-        let shared: Vec<f64> = (0..triangles.len())
-            .into_par_iter()
-            .with_min_len(512)
-            .map(|t| {
-                let own = rounded_outward(flat(t));
-                let mut partners = std::cell::Cell::new(0);
-                let mut sum = 0.0;
-                tree.visit(
-                    |bounds| partners.get() < PARTNERS && overlap(bounds, own),
-                    |place| {
-                        let other = tree.order()[place] as usize;
-                        // Pieces of one polygon lie side by side, or it is bent, which is its own
-                        // matter.
-                        let is_own = face(other) == face(t);
-                        if is_own || of_texture[other] != of_texture[t] {
-                            return;
-                        }
-                        if lie_on_each_other(&triangles[t], &triangles[other]) {
-                            partners.set(partners.get() + 1);
-                            sum += shared_area(&triangles[t], &triangles[other]);
-                        }
-                    },
-                );
-                match partners.get_mut() {
-                    0 => 0.0,
-                    _ => sum.min(area(&triangles[t])).max(f64::MIN_POSITIVE),
-                }
-            })
-            .collect();
+        let shared: Vec<f64> = mapped(triangles.len(), 512, |t| {
+            let own = rounded_outward(flat(t));
+            let mut partners = std::cell::Cell::new(0);
+            let mut sum = 0.0;
+            tree.visit(
+                |bounds| partners.get() < PARTNERS && overlap(bounds, own),
+                |place| {
+                    let other = tree.order()[place] as usize;
+                    // Pieces of one polygon lie side by side, or it is bent, which is its own
+                    // matter.
+                    let is_own = face(other) == face(t);
+                    if is_own || of_texture[other] != of_texture[t] {
+                        return;
+                    }
+                    if lie_on_each_other(&triangles[t], &triangles[other]) {
+                        partners.set(partners.get() + 1);
+                        sum += shared_area(&triangles[t], &triangles[other]);
+                    }
+                },
+            );
+            match partners.get_mut() {
+                0 => 0.0,
+                _ => sum.min(area(&triangles[t])).max(f64::MIN_POSITIVE),
+            }
+        });
         let mut faces = vec![false; layout.areas.len()];
         for (t, &shared) in shared.iter().enumerate() {
             faces[face(t).index()] |= shared > 0.0;

@@ -67,7 +67,9 @@ pub fn model(document: Document, remarks: &mut Remarks) -> Result<Model, ReadErr
     model.attributes.scene = Some(Arc::new(making.scene));
     if let Some((unit, factor)) = document.unit {
         if factor != 1.0 {
-            model.convert(DMat3::from_diagonal(DVec3::splat(factor)));
+            let by = DMat3::from_diagonal(DVec3::splat(factor));
+            let converted = model.convert(by);
+            converted.map_err(|error| ReadError::whole(error.to_string()))?;
         }
         model.unit = Some(unit);
     }

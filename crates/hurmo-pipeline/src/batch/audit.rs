@@ -58,12 +58,13 @@ fn audit_one(
     options: &AuditOptions,
     unit: Option<Unit>,
 ) -> Result<ModelReport, Unreadable> {
-    let mut loaded = hurmo_formats::read(path).map_err(|error| Unreadable {
+    let unreadable = |error: &dyn std::fmt::Display| Unreadable {
         path: path.display().to_string(),
         error: error.to_string(),
-    })?;
+    };
+    let mut loaded = hurmo_formats::read(path).map_err(|error| unreadable(&error))?;
     loaded.model.unit = unit.or(loaded.model.unit);
-    let found = audit::audit(&loaded.model, options, &());
+    let found = audit::audit(&loaded.model, options, &()).map_err(|error| unreadable(&error))?;
     let all = options.places == usize::MAX;
     Ok(ModelReport {
         path: path.display().to_string(),

@@ -2,7 +2,7 @@
 //! the same, under the same names.
 
 use super::read::{Key, Reader, Value};
-use crate::operation::{Instruction, KnownOption};
+use crate::operation::{Instruction, InstructionError, KnownOption, Operation, Takes};
 use crate::plan::{MayBreak, PlannedStep};
 use hurmo_core::audit::CHECKS;
 use toml::de::{DeTable, DeValue};
@@ -22,14 +22,14 @@ impl Reader<'_> {
     }
 
     fn step(&self, table: &Value<'_>, entries: &DeTable<'_>) -> Result<PlannedStep, String> {
-        let kinds = Instruction::kinds();
+        let kinds = Operation::KINDS;
         let Some((key, kind)) = entries.iter().find(|(key, _)| key.get_ref() == "do") else {
             let message = format!("a step says what to do: do = one of {}", kinds.join(", "));
             return self.error(table.span(), message);
         };
         let kind = self.word(kind).map(str::to_string)?;
-        if !kinds.contains(&kind) {
-            let hint = match super::nearest(&kind, kinds.iter().map(String::as_str)) {
+        if !kinds.contains(&kind.as_str()) {
+            let hint = match super::nearest(&kind, kinds.iter().copied()) {
                 Some(near) => format!("did you mean '{near}'?"),
                 None => format!("known: {}", kinds.join(", ")),
             };
@@ -49,7 +49,15 @@ impl Reader<'_> {
                 instruction,
                 may_break,
             }),
-            Err(error) => self.error(key.span(), error.0),
+            Err(InstructionError {
+                option: Some(name),
+                message,
+            }) => {
+                let about = entries.iter().find(|(key, _)| *key.get_ref() == name);
+                let about = about.map_or(key, |(key, _)| key);
+                self.error(about.span(), format!("{name}: {message}"))
+            }
+            Err(error) => self.error(key.span(), error.message),
         }
     }
 
@@ -63,24 +71,28 @@ impl Reader<'_> {
     ) -> Result<Option<String>, String> {
         let name = key.get_ref().as_ref();
         let Some(option) = known.iter().find(|option| option.name == name) else {
-            let names = known.iter().map(|option| option.name.as_str());
+            let names = known.iter().map(|option| option.name);
             let names = names.chain(["may-break"]);
             return self.unknown(key, &format!("option of {kind}"), names);
         };
         let given = match value.get_ref() {
-            DeValue::Boolean(on) if option.may_stand_alone => {
+            DeValue::Boolean(on) if matches!(option.takes, Takes::Nothing | Takes::ValueOr(_)) => {
                 return Ok(on.then(|| format!("--{name}")));
             }
             DeValue::Boolean(_) => {
                 let message = format!("{name} needs a value, as `hurmo {kind} --help` shows");
                 return self.error(value.span(), message);
             }
-            _ if !option.takes_value => {
+            _ if option.takes == Takes::Nothing => {
                 return self.error(value.span(), format!("{name} is true or false"));
             }
             DeValue::Array(items) => {
                 let items: Vec<String> = items.iter().map(|item| self.raw(item)).collect();
-                items.join(",")
+                let sign = match option.takes {
+                    Takes::Values(sign) => sign,
+                    _ => ',',
+                };
+                items.join(&sign.to_string())
             }
             DeValue::Table(_) => {
                 let message = "a word, a number or a list is expected".into();

@@ -2,6 +2,8 @@
 
 use super::atlas::made_in_words;
 use super::looks::{NO_COLORS, looks, name_of, original};
+use super::named_options::{NamedOptions, Visitor, Words};
+use super::together::{needs, within};
 use super::{Context, Outcome};
 use crate::quantity::length_in;
 use crate::record::StepReport;
@@ -25,50 +27,72 @@ const MATERIAL: &str = "baked";
 const MOSTLY: f64 = 0.5;
 
 /// Baking as a step: where the look comes from, and how it is baked.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Bake {
     /// Model file that gives its look [default: the model as it was read]
-    #[arg(long, value_name = "FILE")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "FILE"))]
     pub from: Option<PathBuf>,
     /// How.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub options: Options,
 }
 
 /// How to bake.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// Pixels along a side of the texture
-    #[arg(long, value_name = "PIXELS", default_value_t = 1024, value_parser = clap::value_parser!(u32).range(16..=16384))]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PIXELS", default_value_t = 1024, value_parser = clap::value_parser!(u32).range(16..=16384)))]
     size: u32,
     /// Pixels between two charts of the new UVs, at least
-    #[arg(long, value_name = "PIXELS", default_value_t = 8, value_parser = clap::value_parser!(u32).range(1..=256))]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PIXELS", default_value_t = 8, value_parser = clap::value_parser!(u32).range(1..=256)))]
     margin: u32,
     /// How far the surface of FROM may lie off; what is farther away is filled from beside
-    #[arg(long, value_name = "LENGTH", default_value = "2%")]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "LENGTH", default_value = "2%")
+    )]
     within: Length,
     /// The UVs of ONTO: made new, or kept
-    #[arg(long, value_enum, default_value_t)]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, default_value_t))]
     uvs: Uvs,
     /// Bake a normal map too: the detail of FROM, in tangent space
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     normal_map: bool,
     /// Leave out the colours
-    #[arg(long, alias = "no-colors", requires = "normal_map")]
+    #[cfg_attr(feature = "clap", arg(long, alias = "no-colors"))]
     no_colours: bool,
     /// A texture for all of FROM, instead of those that it names: PNG or JPEG
-    #[arg(long, value_name = "PNG")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PNG"))]
     texture: Option<PathBuf>,
 }
 
 /// What becomes of UVs.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 enum Uvs {
     /// They are made new.
     #[default]
     New,
     /// They stay.
     Keep,
+}
+
+impl Words for Uvs {
+    const WORDS: &'static [(&'static str, Self)] = &[("new", Self::New), ("keep", Self::Keep)];
+}
+
+impl Options {
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        within("size", self.size.into(), 16.0..=16384.0)?;
+        within("margin", self.margin.into(), 1.0..=256.0)?;
+        needs(
+            ("no-colours", self.no_colours),
+            ("normal-map", self.normal_map),
+        )
+    }
 }
 
 impl Bake {
@@ -84,10 +108,7 @@ impl Bake {
         let mut did = Vec::new();
         match options.uvs {
             Uvs::New => {
-                let options = atlas::AtlasOptions {
-                    size: options.size,
-                    margin: options.margin,
-                };
+                let options = atlas::AtlasOptions::of(options.size, options.margin);
                 let atlas = atlas(&onto.mesh, options, context.observer)?;
                 onto.attributes.uvs = Some(atlas.uvs.clone());
                 did.push(made_in_words(&atlas, &onto));
@@ -98,14 +119,14 @@ impl Bake {
             onto.attributes.normals = Some(normals(&onto.mesh, Shading::Smooth(180.0)));
         }
         let diagonal = bounds(&from.mesh).map_or(0.0, |bounds| bounds.diagonal());
-        let how = bake::BakeOptions {
-            size: options.size,
-            within: length_in(options.within, context.model.unit, diagonal)?,
-            padding: options.margin,
-            colors: !options.no_colours,
-            normals: options.normal_map,
-        };
-        let baked = bake::bake(&from, &found.of_tags, &onto, how, context.observer);
+        let mut how = bake::BakeOptions::of(
+            options.size,
+            length_in(options.within, context.model.unit, diagonal)?,
+        );
+        how.padding = options.margin;
+        how.colors = !options.no_colours;
+        how.normals = options.normal_map;
+        let baked = bake::bake(&from, &found.of_tags, &onto, how, context.observer)?;
         if baked.samples == 0 {
             bail!("no face of the model lies in the tile");
         }
@@ -256,4 +277,44 @@ fn doubts(baked: &Baked) -> Vec<String> {
         ));
     }
     doubts
+}
+
+impl NamedOptions for Bake {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.file("from", &mut self.from);
+        self.options.each(visitor);
+    }
+}
+
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        let usual = Self::default();
+        visitor.number("size", &mut self.size, usual.size);
+        visitor.number("margin", &mut self.margin, usual.margin);
+        visitor.usually(
+            "within",
+            &mut self.within,
+            usual.within,
+            str::parse,
+            Length::to_string,
+        );
+        visitor.usual_word("uvs", &mut self.uvs, usual.uvs);
+        visitor.flag("normal-map", &mut self.normal_map);
+        visitor.flag("no-colours", &mut self.no_colours);
+        visitor.file("texture", &mut self.texture);
+    }
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self {
+            size: 1024,
+            margin: 8,
+            within: Length::Percent(2.0),
+            uvs: Uvs::default(),
+            normal_map: false,
+            no_colours: false,
+            texture: None,
+        }
+    }
 }

@@ -1,6 +1,7 @@
 //! Reducing to a budget.
 
-use super::spelling::{Spelled, Spelling};
+use super::named_options::{NamedOptions, Visitor};
+use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome};
 use crate::operation::feature_weights::{WeightArguments, shares};
 use crate::quantity::{Budget, By};
@@ -14,37 +15,45 @@ use hurmo_core::mirror::Half;
 use hurmo_core::units::Length;
 
 /// Options of a reduction.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
-    #[arg(long, value_name = "BUDGET", required_unless_present_any = ["within", "flat"])]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET"))]
     pub to: Option<Budget>,
     /// As few triangles as stay within this distance of the model, both ways; with --to, whichever is
     /// reached first
-    #[arg(long, value_name = "LENGTH")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub within: Option<Length>,
     /// Remove only vertices on flat or straight places, proved within this distance: the shape stays
-    #[arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%",
-        conflicts_with = "within")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH", num_args = 0..=1, default_missing_value = "0.0001%"))]
     pub flat: Option<Length>,
     /// A budget for each part, group or material
-    #[arg(long, value_name = "WHAT", requires = "to", conflicts_with = "within")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "WHAT"))]
     pub each: Option<By>,
     /// Allow parts with a smaller diagonal to vanish; by default no part does
-    #[arg(long, value_name = "LENGTH", conflicts_with = "flat")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub may_drop_parts_under: Option<Length>,
     /// Refuse collapses that make faces cross (slower); the default where the brief blocks crossings. Faces that
     /// cross already may stay
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub no_crossing: bool,
     /// What is kept better, and where more triangles are.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub care: WeightArguments,
 }
 
 impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
+        let (to, each) = (("to", self.to.is_some()), ("each", self.each.is_some()));
+        let within = ("within", self.within.is_some());
+        let flat = ("flat", self.flat.is_some());
+        any_of(&[to, within, flat], "say how far to reduce")?;
+        excludes(within, &[flat, each])?;
+        needs(each, to)?;
+        let dropped = ("may-drop-parts-under", self.may_drop_parts_under.is_some());
+        excludes(flat, &[dropped])?;
         if self.flat.is_some() && self.care.evens() {
             bail!(
                 "--flat takes only what the shape doesn't need, and leaves no room for --regularity"
@@ -75,21 +84,20 @@ impl Options {
             shares(context.model, each.into(), budget)
         });
         let blocks_crossing = context.brief.level("intersecting-faces") == Level::Block;
-        let options = decimate::DecimateOptions {
-            to: whole,
-            may_drop_under: length("--may-drop-parts-under", self.may_drop_parts_under)?,
-            care: self.care.of(context.model)?,
-            shares,
-            no_crossing: self.no_crossing || blocks_crossing,
-            within: length("--within", self.within)?,
-            flat: length("--flat", self.flat)?,
-        };
+        let mut options = decimate::DecimateOptions::default();
+        options.to = whole;
+        options.may_drop_under = length("--may-drop-parts-under", self.may_drop_parts_under)?;
+        options.care = self.care.of(context.model)?;
+        options.shares = shares;
+        options.no_crossing = self.no_crossing || blocks_crossing;
+        options.within = length("--within", self.within)?;
+        options.flat = length("--flat", self.flat)?;
         let half = self.care.half(context.model)?;
         let outcome = match &half {
             Some(half) => {
-                decimate::decimate_symmetric(context.model, half, &options, context.observer)
+                decimate::decimate_symmetric(context.model, half, &options, context.observer)?
             }
-            None => decimate::decimate(context.model, &options, context.observer),
+            None => decimate::decimate(context.model, &options, context.observer)?,
         };
         let mut step = report(context, &options, &outcome, "both ways");
         step.did.extend(
@@ -193,15 +201,14 @@ fn dropped_parts(dropped: &[PartId]) -> Vec<String> {
     names
 }
 
-impl Spelled for Options {
-    fn spelled(&self) -> Spelling {
-        Spelling::new()
-            .value("to", self.to)
-            .value("within", self.within)
-            .value("flat", self.flat)
-            .choice("each", self.each)
-            .value("may-drop-parts-under", self.may_drop_parts_under)
-            .flag("no-crossing", self.no_crossing)
-            .and(self.care.spelled())
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.value("to", &mut self.to);
+        visitor.value("within", &mut self.within);
+        visitor.value_or("flat", &mut self.flat, "0.0001%");
+        visitor.word("each", &mut self.each);
+        visitor.value("may-drop-parts-under", &mut self.may_drop_parts_under);
+        visitor.flag("no-crossing", &mut self.no_crossing);
+        self.care.each(visitor);
     }
 }

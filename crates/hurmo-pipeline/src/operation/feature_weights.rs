@@ -1,6 +1,6 @@
 //! What a reduction takes more care of, as it is written on the command line.
 
-use super::spelling::{Spelled, Spelling};
+use super::named_options::{NamedOptions, Visitor, Words};
 use crate::quantity::{angle, axis};
 use crate::text;
 use anyhow::{Context as _, Result, bail};
@@ -15,25 +15,35 @@ use std::str::FromStr;
 const CREASE: f64 = 30.0;
 
 /// The options of every command that reduces.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct WeightArguments {
     /// Weights of feature lines: rims, groups (and materials), seams (of UVs, and hard edges), creases, as in
     /// groups=0.8. 0 = not kept, 0.5 = default, 1 = every vertex at which the line turns stays; 1 if no number is
     /// given. symmetry, or symmetry=x: one half is reduced, and the other is its image
-    #[arg(long, value_name = "LINES[=W],…", value_delimiter = ',')]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "LINES[=W],…", value_delimiter = ',')
+    )]
     keep: Vec<Keep>,
     /// For --keep creases: edges that bend by more than this angle, in degrees, are creases
-    #[arg(long, value_name = "ANGLE", default_value_t = CREASE, value_parser = angle)]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "ANGLE", default_value_t = CREASE, value_parser = angle))]
     crease: f64,
     /// Weight of evenness, from 0 (triangles where the shape needs them) to 1 (as even as possible)
-    #[arg(long, value_name = "W", default_value_t = 0.0, value_parser = share)]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "W", default_value_t = 0.0, value_parser = share))]
     regularity: f64,
     /// Triangle density of a group, material or part, relative to the default: sails=3
-    #[arg(long, value_name = "NAME=TIMES,…", value_delimiter = ',')]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "NAME=TIMES,…", value_delimiter = ',')
+    )]
     focus: Vec<Focus>,
     /// Triangle density by a channel of the vertex colours (red, green, blue, alpha): red=3 is three times the
     /// default where the channel is full, 1 = default density where it is 0
-    #[arg(long, alias = "focus-color", value_name = "CHANNEL=TIMES")]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, alias = "focus-color", value_name = "CHANNEL=TIMES")
+    )]
     focus_colour: Option<Focus>,
 }
 
@@ -46,12 +56,22 @@ enum Keep {
     Symmetry(Option<Axis>),
 }
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 enum Lines {
     Rims,
     Groups,
     Seams,
     Creases,
+}
+
+impl Words for Lines {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("rims", Self::Rims),
+        ("groups", Self::Groups),
+        ("seams", Self::Seams),
+        ("creases", Self::Creases),
+    ];
 }
 
 impl FromStr for Keep {
@@ -65,7 +85,7 @@ impl FromStr for Keep {
         if name.eq_ignore_ascii_case("symmetry") {
             return Ok(Self::Symmetry(how.map(axis).transpose()?));
         }
-        let lines = <Lines as clap::ValueEnum>::from_str(name, true).map_err(|_| {
+        let lines = Lines::of_word(&name.to_ascii_lowercase()).map_err(|_| {
             format!("'{name}' can't be kept; write rims, groups, seams, creases or symmetry")
         })?;
         let weight = how.unwrap_or("1").parse().ok().and_then(Weight::new);
@@ -234,9 +254,7 @@ impl std::fmt::Display for Keep {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             Self::Lines(lines, weight) => {
-                let name = clap::ValueEnum::to_possible_value(lines);
-                let name = name.as_ref().map_or("", |name| name.get_name());
-                write!(f, "{name}={}", weight.get())
+                write!(f, "{}={}", lines.word(), weight.get())
             }
             Self::Symmetry(None) => f.write_str("symmetry"),
             Self::Symmetry(Some(axis)) => write!(f, "symmetry={}", axis.name()),
@@ -250,13 +268,18 @@ impl std::fmt::Display for Focus {
     }
 }
 
-impl Spelled for WeightArguments {
-    fn spelled(&self) -> Spelling {
-        Spelling::new()
-            .list("keep", &self.keep)
-            .unless("crease", self.crease, CREASE)
-            .unless("regularity", self.regularity, 0.0)
-            .list("focus", &self.focus)
-            .value("focus-colour", self.focus_colour.as_ref())
+impl NamedOptions for WeightArguments {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.values("keep", &mut self.keep);
+        visitor.usually("crease", &mut self.crease, CREASE, angle, f64::to_string);
+        visitor.usually(
+            "regularity",
+            &mut self.regularity,
+            0.0,
+            share,
+            f64::to_string,
+        );
+        visitor.values("focus", &mut self.focus);
+        visitor.value("focus-colour", &mut self.focus_colour);
     }
 }

@@ -1,10 +1,11 @@
 //! What counts as inside of a surface, as it is written on the command line.
 
-use clap::ValueEnum;
+use super::named_options::Words;
 use hurmo_core::boolean;
 
 /// By which winding numbers a place is inside.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Filled {
     /// What faces outward encloses
     #[default]
@@ -13,6 +14,14 @@ pub enum Filled {
     Nonzero,
     /// What is enclosed an odd number of times
     Odd,
+}
+
+impl Words for Filled {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("positive", Self::Positive),
+        ("nonzero", Self::Nonzero),
+        ("odd", Self::Odd),
+    ];
 }
 
 impl From<Filled> for boolean::Filled {

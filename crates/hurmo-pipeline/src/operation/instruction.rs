@@ -1,7 +1,7 @@
 //! A step in words, as on the command line: read, and kept for the ledger.
 
-use super::{Operation, Spelled, convert, decimate, fill, mend, parts, remesh, reskin, smooth};
-use clap::{CommandFactory, Parser};
+use super::named_options::{KnownOption, Lister, NamedOptions, Setter};
+use super::{Operation, convert, decimate, fill, mend, parts, remesh, reskin, smooth};
 
 /// A step, and the words that mean it.
 #[derive(Clone, Debug)]
@@ -14,85 +14,61 @@ pub struct Instruction {
 
 /// Why words mean no step.
 #[derive(Clone, Debug, PartialEq)]
-pub struct InstructionError(pub String);
-
-#[derive(Parser)]
-#[command(name = "step", no_binary_name = true, disable_help_flag = true)]
-#[command(disable_help_subcommand = true)]
-struct Line {
-    #[command(subcommand)]
-    operation: Operation,
+pub struct InstructionError {
+    /// The option that it is about, if it is about one.
+    pub option: Option<String>,
+    /// What is wrong.
+    pub message: String,
 }
 
 impl Instruction {
-    /// Reads words; the first is the step's name.
+    /// Reads words: the step's name, and options as `--name` or `--name=value`.
     ///
     /// # Errors
     /// One line that says what is wrong with them.
     pub fn parse(words: Vec<String>) -> Result<Self, InstructionError> {
-        let line =
-            Line::try_parse_from(&words).map_err(|error| InstructionError(in_a_line(&error)))?;
-        line.operation
+        let (kind, options) = words
+            .split_first()
+            .ok_or_else(|| InstructionError::from("a step has a name".to_string()))?;
+        let mut operation = Operation::of_kind(kind)
+            .ok_or_else(|| InstructionError::from(format!("'{kind}' is no step")))?;
+        let mut setter = Setter::of(options)?;
+        operation.each(&mut setter);
+        setter.finish()?;
+        operation
             .check()
-            .map_err(|error| InstructionError(format!("{error:#}")))?;
-        Ok(Self {
-            words,
-            operation: line.operation,
-        })
+            .map_err(|error| InstructionError::from(format!("{error:#}")))?;
+        Ok(Self { words, operation })
     }
 
     /// An operation with these options, written out for the ledger.
-    pub fn of<O: Spelled + Into<Operation>>(options: O) -> Self {
-        let spelled = options.spelled();
+    pub fn of(options: impl NamedOptions + Into<Operation>) -> Self {
+        let written = options.written();
         let operation = options.into();
         let name = operation.name().to_string();
         Self {
-            words: std::iter::once(name).chain(spelled.words()).collect(),
+            words: std::iter::once(name).chain(written).collect(),
             operation,
         }
     }
 
-    /// The names of all kinds of step.
-    pub fn kinds() -> Vec<String> {
-        let line = Line::command();
-        let kinds = line.get_subcommands();
-        kinds.map(|kind| kind.get_name().to_string()).collect()
-    }
-
-    /// The options that a kind of step knows, and whether each may stand without a value, and with
-    /// one.
+    /// The options that a kind of step knows.
     pub fn options_of(kind: &str) -> Vec<KnownOption> {
-        let line = Line::command();
-        let kind = line.find_subcommand(kind).map(clap::Command::get_arguments);
-        let known = kind.into_iter().flatten().filter_map(|argument| {
-            let values = argument.get_num_args();
-            let takes_value = argument.get_action().takes_values();
-            Some(KnownOption {
-                name: argument.get_long()?.to_string(),
-                may_stand_alone: !takes_value || values.is_some_and(|n| n.min_values() == 0),
-                takes_value,
-            })
-        });
-        known.collect()
+        let mut lister = Lister(Vec::new());
+        if let Some(mut operation) = Operation::of_kind(kind) {
+            operation.each(&mut lister);
+        }
+        lister.0
     }
 }
 
-/// An option that a kind of step knows.
-pub struct KnownOption {
-    /// Its name.
-    pub name: String,
-    /// Whether it may be said without a value.
-    pub may_stand_alone: bool,
-    /// Whether it may be said with one.
-    pub takes_value: bool,
-}
-
-/// What the parser says, without what only helps on a command line.
-fn in_a_line(error: &clap::Error) -> String {
-    let text = error.to_string();
-    let said = text.split("\n\n").next().unwrap_or_default();
-    let said = said.strip_prefix("error: ").unwrap_or(said);
-    said.split_whitespace().collect::<Vec<_>>().join(" ")
+impl From<String> for InstructionError {
+    fn from(message: String) -> Self {
+        Self {
+            option: None,
+            message,
+        }
+    }
 }
 
 /// Operations that are made of their options.
@@ -122,23 +98,8 @@ mod tests {
     use super::*;
     use std::collections::BTreeSet;
 
-    /// What an operation is written as; of kinds that are only ever read, nothing.
-    fn spelled(operation: &Operation) -> Vec<String> {
-        match operation {
-            Operation::Mend(options) => options.spelled(),
-            Operation::Fill(options) => options.spelled(),
-            Operation::Decimate(options) => options.spelled(),
-            Operation::Remesh(options) => options.spelled(),
-            Operation::Reskin(options) => options.spelled(),
-            Operation::Parts(options) => options.spelled(),
-            Operation::Convert(options) => options.spelled(),
-            other => panic!("{} is not written", other.name()),
-        }
-        .words()
-    }
-
     /// For each kind, lines that together have every option, as they are written.
-    const LINES: [&str; 18] = [
+    const LINES: [&str; 22] = [
         "mend",
         "mend --clear=lamina-faces,reversed-faces --keep=stray-edges --near=auto --seams-only --force",
         "mend --also=sliver-faces,ngons --near=0.01% --turn-outward --cut-one-sided --thicken=2mm",
@@ -158,6 +119,11 @@ mod tests {
         "parts --drop=P3 --drop-under=1% --as-groups",
         "convert --to-unit=mm --up=y --to-up=z --scale=2 --origin=base --flatten-transforms --drop-empty \
          --unique-names --safe-names --normals=smooth=40 --uvs=new",
+        "smooth --noise=3 --keep-creases --crease=40 --part=P1 --group=sails",
+        "smooth --relax=5 --near=0,0,1,2 --where-crossing=P1,P2",
+        "boolean --as=difference --with=post.obj,buoy.obj#P2 --fill=odd --even-along=2mm --blend=1mm --crease=soften \
+         --move=0,0,-1mm;3:1,2,3 --turn=3:z,45 --scale=2",
+        "bake --from=fine.obj --size=512 --margin=4 --within=1mm --uvs=keep --normal-map --no-colours --texture=a.png",
     ];
 
     #[test]
@@ -169,13 +135,14 @@ mod tests {
             "reskin --cell=1 --then-decimate=40000",
             "parts --keep=P1,P4",
             "convert --real-size=height=12cm",
+            "transfer --from=fine.obj --texture=a.png",
         ];
         for line in LINES.into_iter().chain(others) {
             let words = line.split_whitespace().map(|word| word.replace('_', " "));
             let words: Vec<String> = words.collect();
-            let read =
-                Instruction::parse(words.clone()).unwrap_or_else(|e| panic!("{line}: {}", e.0));
-            let again = spelled(&read.operation);
+            let read = Instruction::parse(words.clone())
+                .unwrap_or_else(|e| panic!("{line}: {}", e.message));
+            let again = read.operation.written();
             let (mut one, mut two) = (words[1..].to_vec(), again.clone());
             one.sort();
             two.sort();
@@ -186,9 +153,7 @@ mod tests {
             }));
         }
         // No option is left out.
-        for kind in [
-            "mend", "fill", "decimate", "remesh", "reskin", "parts", "convert",
-        ] {
+        for kind in Operation::KINDS {
             for option in Instruction::options_of(kind) {
                 let name = format!("{kind} --{}", option.name);
                 // There is only one value to choose from by now.
@@ -200,11 +165,11 @@ mod tests {
 
     #[test]
     fn defaults_are_those_of_an_empty_line() {
-        assert!(mend::Mend::default().spelled().words().is_empty());
-        assert!(fill::Options::default().spelled().words().is_empty());
-        assert!(decimate::Options::default().spelled().words().is_empty());
-        assert!(remesh::Options::default().spelled().words().is_empty());
-        assert!(reskin::Options::default().spelled().words().is_empty());
-        assert!(convert::Options::default().spelled().words().is_empty());
+        assert!(mend::Mend::default().written().is_empty());
+        assert!(fill::Options::default().written().is_empty());
+        assert!(decimate::Options::default().written().is_empty());
+        assert!(remesh::Options::default().written().is_empty());
+        assert!(reskin::Options::default().written().is_empty());
+        assert!(convert::Options::default().written().is_empty());
     }
 }

@@ -57,7 +57,7 @@ pub fn original<'a>(
             let loaded = hurmo_formats::read(file).with_context(|| name.to_string())?;
             left.extend(loaded.notes);
             let mut from = loaded.model;
-            if from.convert_like(context.model) {
+            if from.convert_like(context.model)? {
                 left.push(format!(
                     "{name}: taken in the unit and with the axes of the other"
                 ));

@@ -1,12 +1,12 @@
 //! Clearing faults, by kind.
 
 use super::filled::Filled;
-use super::spelling::{Spelled, Spelling};
+use super::named_options::{NamedOptions, Visitor, Words};
+use super::together::excludes;
 use super::{Context, Outcome, repatch};
 use crate::record::StepReport;
 use crate::text;
 use anyhow::{Result, bail};
-use clap::ValueEnum;
 use hurmo_core::audit::Brief;
 use hurmo_core::mend::{self, MendError};
 use hurmo_core::thicken::thicken;
@@ -14,58 +14,64 @@ use hurmo_core::triangulate::Which;
 use hurmo_core::units::Length;
 
 /// Options of a mend.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// Clear only the findings of these checks. all: every check whose cure drops no surface.
     /// intersecting-faces, crossing-parts, floating-parts, nested-parts and interior-faces must be named
-    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "CHECK,…", value_delimiter = ',')
+    )]
     pub clear: Vec<String>,
     /// Clear the findings of these checks too
-    #[arg(
-        long,
-        value_name = "CHECK,…",
-        value_delimiter = ',',
-        conflicts_with = "clear"
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "CHECK,…", value_delimiter = ',')
     )]
     pub also: Vec<String>,
     /// Leave the findings of these checks
-    #[arg(long, value_name = "CHECK,…", value_delimiter = ',')]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "CHECK,…", value_delimiter = ',')
+    )]
     pub keep: Vec<String>,
     /// Weld vertices within this distance, not only equal ones. auto: the smallest distance that closes all open
     /// edges that a safe weld can close
-    #[arg(long, value_name = "LENGTH|auto")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH|auto"))]
     pub near: Option<Near>,
     /// Weld only vertices on open edges, and leave fine detail alone
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub seams_only: bool,
     /// Turn open parts so that their visible side is the front, consistent ones too
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub turn_outward: bool,
     /// Cut one-sided parts open along few edges, to make their faces consistent
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub cut_one_sided: bool,
     /// Then give open sheets a wall of this thickness, behind their fronts
-    #[arg(long, value_name = "LENGTH")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub thicken: Option<Length>,
     /// Which winding numbers count as inside where crossing faces are resolved
-    #[arg(long, value_enum, default_value_t = Filled::Positive)]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, default_value_t = Filled::Positive))]
     pub fill: Filled,
     /// Cut n-gons, or all polygons, into triangles
-    #[arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "ngons|all", num_args = 0..=1, default_missing_value = "ngons"))]
     pub triangulate: Option<Polygons>,
     /// What is cut out and closed anew.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub repatch: repatch::Options,
 }
 
 /// A mend as a step.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Mend {
     /// What to mend, and how.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub options: Options,
     /// Weld even where that collapses faces
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub force: bool,
 }
 
@@ -99,7 +105,8 @@ impl std::str::FromStr for Near {
 }
 
 /// Which polygons are cut into triangles.
-#[derive(Clone, Copy, Debug, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Polygons {
     /// Faces of five or more sides
     Ngons,
@@ -107,9 +114,16 @@ pub enum Polygons {
     All,
 }
 
+impl Words for Polygons {
+    const WORDS: &'static [(&'static str, Self)] = &[("ngons", Self::Ngons), ("all", Self::All)];
+}
+
 impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
+        let also = ("also", !self.also.is_empty());
+        excludes(("clear", !self.clear.is_empty()), &[also])?;
+        self.repatch.check()?;
         cleared(&self.also)?;
         let (clear, keep) = (cleared(&self.clear)?, cleared(&self.keep)?);
         check_facing_is_cleared(self, &clear, &keep)
@@ -176,25 +190,24 @@ impl Mend {
                 (Some(mend::best_weld(&trials)), true)
             }
         };
-        let options = mend::MendOptions {
-            near,
-            may_open: self.options.may_open(brief),
-            clear,
-            keep,
-            sliver_ratio: Some(brief.thresholds.sliver_ratio),
-            turn_outward: self.options.turn_outward,
-            cut_one_sided: self.options.cut_one_sided,
-            seams_only: self.options.seams_only,
-            force: self.force,
-            triangulate: self.options.triangulate.map(|polygons| match polygons {
-                Polygons::Ngons => Which::Ngons,
-                Polygons::All => Which::All,
-            }),
-            filled: self.options.fill.into(),
-            single: context.single_precision,
-            gap: mend::GAP * diagonal,
-            found_nothing: context.audit.clear().collect(),
-        };
+        let mut options = mend::MendOptions::default();
+        options.near = near;
+        options.may_open = self.options.may_open(brief);
+        options.clear = clear;
+        options.keep = keep;
+        options.sliver_ratio = Some(brief.thresholds.sliver_ratio);
+        options.turn_outward = self.options.turn_outward;
+        options.cut_one_sided = self.options.cut_one_sided;
+        options.seams_only = self.options.seams_only;
+        options.force = self.force;
+        options.triangulate = self.options.triangulate.map(|polygons| match polygons {
+            Polygons::Ngons => Which::Ngons,
+            Polygons::All => Which::All,
+        });
+        options.filled = self.options.fill.into();
+        options.single = context.single_precision;
+        options.gap = mend::GAP * diagonal;
+        options.found_nothing = context.audit.clear().collect();
         let outcome = match mend::mend(context.model, &options, context.observer) {
             Ok(outcome) => outcome,
             Err(MendError::WeldTooFar {
@@ -209,6 +222,7 @@ impl Mend {
                 text::measure(safe),
                 text::measure(100.0 * safe / diagonal.max(f64::MIN_POSITIVE)),
             ),
+            Err(MendError::Failed(failure)) => bail!(failure),
         };
         let mut mended = StepReport::mended(context.model, &outcome);
         if let (Some(near), true) = (near, by_itself) {
@@ -301,22 +315,25 @@ fn cleared(names: &[String]) -> Result<Vec<String>> {
     Ok(checks)
 }
 
-impl Spelled for Mend {
-    fn spelled(&self) -> Spelling {
-        let options = &self.options;
-        let fill = Some(options.fill).filter(|fill| *fill != Filled::default());
-        Spelling::new()
-            .list("clear", &options.clear)
-            .list("also", &options.also)
-            .list("keep", &options.keep)
-            .value("near", options.near)
-            .flag("seams-only", options.seams_only)
-            .flag("turn-outward", options.turn_outward)
-            .flag("cut-one-sided", options.cut_one_sided)
-            .value("thicken", options.thicken)
-            .choice("fill", fill)
-            .choice("triangulate", options.triangulate)
-            .and(options.repatch.spelled())
-            .flag("force", self.force)
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.values("clear", &mut self.clear);
+        visitor.values("also", &mut self.also);
+        visitor.values("keep", &mut self.keep);
+        visitor.value("near", &mut self.near);
+        visitor.flag("seams-only", &mut self.seams_only);
+        visitor.flag("turn-outward", &mut self.turn_outward);
+        visitor.flag("cut-one-sided", &mut self.cut_one_sided);
+        visitor.value("thicken", &mut self.thicken);
+        visitor.usual_word("fill", &mut self.fill, Filled::default());
+        visitor.word_or("triangulate", &mut self.triangulate, "ngons");
+        self.repatch.each(visitor);
+    }
+}
+
+impl NamedOptions for Mend {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        self.options.each(visitor);
+        visitor.flag("force", &mut self.force);
     }
 }

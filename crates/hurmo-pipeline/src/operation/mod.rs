@@ -20,22 +20,23 @@ pub mod filled;
 mod instruction;
 mod looks;
 pub mod mend;
+mod named_options;
 pub mod parts;
 mod region;
 pub mod remesh;
 pub mod repatch;
 pub mod reskin;
 pub mod smooth;
-mod spelling;
+mod together;
 pub mod transfer;
 
-pub use instruction::{Instruction, InstructionError, KnownOption};
-pub use spelling::{Spelled, Spelling};
+pub use instruction::{Instruction, InstructionError};
+pub use named_options::{KnownOption, NamedOption, NamedOptions, Takes, Visitor, Words};
 
 use crate::record::{Before, Rebuilt, StepReport};
 use anyhow::Result;
 use glam::DAffine3;
-use hurmo_core::audit::{Audit, Brief, MeshAnalysis};
+use hurmo_core::audit::{Audit, Brief, SortedAnalysis};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Length;
 use hurmo_core::{Mesh, Model};
@@ -46,8 +47,8 @@ pub struct Context<'a> {
     pub model: &'a Model,
     /// Its audit.
     pub audit: &'a Audit,
-    /// What the audit was worked out from, [sorted](MeshAnalysis::sorted), where that was kept.
-    pub analysis: Option<&'a MeshAnalysis<'a>>,
+    /// What the audit was worked out from, where that was kept.
+    pub analysis: Option<&'a SortedAnalysis<'a>>,
     /// The model as it was read, where this one is now, if another has become of it.
     pub original: Option<&'a Model>,
     /// What the model is for.
@@ -70,14 +71,20 @@ impl Context<'_> {
         let before = Before {
             mesh: &self.model.mesh,
             volume: facts.watertight.then_some(facts.volume),
-            hierarchy: self.analysis.map(MeshAnalysis::hierarchy),
+            hierarchy: self.analysis.map(SortedAnalysis::hierarchy),
         };
         Rebuilt::between(&before, mesh)
     }
 
     /// A length in the model's units.
+    ///
+    /// # Errors
+    /// When the model's unit must be known and isn't, or it is no length.
     pub fn length(&self, length: Length) -> Result<f64> {
-        crate::quantity::length_in(length, self.model.unit, self.diagonal())
+        match crate::quantity::length_in(length, self.model.unit, self.diagonal())? {
+            length if length >= 0.0 && length.is_finite() => Ok(length),
+            length => anyhow::bail!("{length} is no length"),
+        }
     }
 }
 
@@ -109,7 +116,7 @@ impl Outcome {
 }
 
 /// A kind of step, with its options.
-#[derive(Clone, Debug, clap::Subcommand)]
+#[derive(Clone, Debug)]
 pub enum Operation {
     /// Clear faults, by kind
     Mend(mend::Mend),
@@ -136,6 +143,30 @@ pub enum Operation {
 }
 
 impl Operation {
+    /// The names of all kinds.
+    pub const KINDS: [&str; 11] = [
+        "mend", "fill", "decimate", "remesh", "reskin", "smooth", "transfer", "parts", "convert",
+        "boolean", "bake",
+    ];
+
+    /// One of a kind, with the default options.
+    pub fn of_kind(name: &str) -> Option<Self> {
+        Some(match name {
+            "mend" => Self::Mend(Default::default()),
+            "fill" => Self::Fill(Default::default()),
+            "decimate" => Self::Decimate(Default::default()),
+            "remesh" => Self::Remesh(Default::default()),
+            "reskin" => Self::Reskin(Default::default()),
+            "smooth" => Self::Smooth(Default::default()),
+            "transfer" => Self::Transfer(Default::default()),
+            "parts" => Self::Parts(Default::default()),
+            "convert" => Self::Convert(Default::default()),
+            "boolean" => Self::Boolean(Default::default()),
+            "bake" => Self::Bake(Default::default()),
+            _ => return None,
+        })
+    }
+
     /// What it is called.
     pub fn name(&self) -> &'static str {
         match self {
@@ -165,7 +196,8 @@ impl Operation {
             Operation::Parts(options) => options.check(),
             Operation::Convert(options) => options.check(),
             Operation::Boolean(boolean) => boolean.check(),
-            Operation::Bake(_) | Operation::Transfer(_) => Ok(()),
+            Operation::Bake(bake) => bake.options.check(),
+            Operation::Transfer(_) => Ok(()),
         }
     }
 
@@ -217,6 +249,24 @@ impl Operation {
             Operation::Convert(options) => options.apply(context),
             Operation::Boolean(boolean) => boolean.apply(context),
             Operation::Bake(bake) => bake.apply(context),
+        }
+    }
+}
+
+impl NamedOptions for Operation {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        match self {
+            Operation::Mend(options) => options.each(visitor),
+            Operation::Fill(options) => options.each(visitor),
+            Operation::Decimate(options) => options.each(visitor),
+            Operation::Remesh(options) => options.each(visitor),
+            Operation::Reskin(options) => options.each(visitor),
+            Operation::Smooth(options) => options.each(visitor),
+            Operation::Transfer(options) => options.each(visitor),
+            Operation::Parts(options) => options.each(visitor),
+            Operation::Convert(options) => options.each(visitor),
+            Operation::Boolean(options) => options.each(visitor),
+            Operation::Bake(options) => options.each(visitor),
         }
     }
 }

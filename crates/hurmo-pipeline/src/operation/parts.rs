@@ -1,6 +1,7 @@
 //! Keeping and dropping parts; parts as groups.
 
-use super::spelling::{Spelled, Spelling};
+use super::named_options::{NamedOptions, Visitor};
+use super::together::excludes;
 use super::{Context, Outcome};
 use crate::quantity::numbered;
 use crate::record::StepReport;
@@ -14,19 +15,20 @@ use std::collections::HashSet;
 use std::ops::RangeInclusive;
 
 /// Which parts stay, and which go.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// Keep only these parts: P1, or P1,P4..P6
-    #[arg(long, value_name = "PART,…", conflicts_with = "drop")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PART,…"))]
     pub keep: Option<String>,
     /// Drop these parts: P3, or P7.. for all from the seventh on
-    #[arg(long, value_name = "PART,…")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PART,…"))]
     pub drop: Option<String>,
     /// Drop the parts whose diagonal is under this length
-    #[arg(long, value_name = "LENGTH", conflicts_with = "keep")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub drop_under: Option<Length>,
     /// Make each part that stays a group of its own, by its name
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub as_groups: bool,
 }
 
@@ -41,6 +43,11 @@ impl Options {
         if !self.is_some() {
             bail!("say which parts: --keep, --drop or --drop-under; or --as-groups");
         }
+        let others = [
+            ("drop", self.drop.is_some()),
+            ("drop-under", self.drop_under.is_some()),
+        ];
+        excludes(("keep", self.keep.is_some()), &others)?;
         for list in self.keep.iter().chain(&self.drop) {
             numbered(list, 'P')?;
         }
@@ -121,12 +128,11 @@ fn in_words(facts: &PartFacts) -> String {
     words + ")"
 }
 
-impl Spelled for Options {
-    fn spelled(&self) -> Spelling {
-        Spelling::new()
-            .value("keep", self.keep.as_ref())
-            .value("drop", self.drop.as_ref())
-            .value("drop-under", self.drop_under)
-            .flag("as-groups", self.as_groups)
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.text("keep", &mut self.keep);
+        visitor.text("drop", &mut self.drop);
+        visitor.value("drop-under", &mut self.drop_under);
+        visitor.flag("as-groups", &mut self.as_groups);
     }
 }

@@ -1,7 +1,7 @@
 //! A region of a model: the faces that a step may touch.
 
 use super::Context;
-use super::spelling::{Spelled, Spelling};
+use super::named_options::{NamedOptions, Visitor};
 use crate::operation::feature_weights::named;
 use crate::quantity::{numbered, sphere, sphere_text};
 use anyhow::{Result, bail};
@@ -12,19 +12,20 @@ use hurmo_core::triangulate::all_triangles;
 use hurmo_core::{FaceId, Model, VertexId, parts};
 
 /// Which faces.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Region {
     /// Only these parts: P3, or P1,P4..P6
-    #[arg(long, value_name = "PART,…")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PART,…"))]
     part: Option<String>,
     /// Only the faces of this group or material
-    #[arg(long, value_name = "NAME")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "NAME"))]
     group: Option<String>,
     /// Only what lies within a distance of a point: X,Y,Z,RADIUS in model units
-    #[arg(long, value_name = "X,Y,Z,R", value_parser = sphere, allow_hyphen_values = true)]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "X,Y,Z,R", value_parser = sphere, allow_hyphen_values = true))]
     near: Option<(DVec3, f64)>,
     /// Only where two parts cross: P1,P2
-    #[arg(long, value_name = "PART,PART")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PART,PART"))]
     where_crossing: Option<String>,
 }
 
@@ -115,12 +116,11 @@ pub(super) fn within(model: &Model, middle: DVec3, radius: f64) -> Vec<FaceId> {
         .collect()
 }
 
-impl Spelled for Region {
-    fn spelled(&self) -> Spelling {
-        Spelling::new()
-            .value("part", self.part.as_ref())
-            .value("group", self.group.as_ref())
-            .value("near", self.near.map(sphere_text))
-            .value("where-crossing", self.where_crossing.as_ref())
+impl NamedOptions for Region {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.text("part", &mut self.part);
+        visitor.text("group", &mut self.group);
+        visitor.parsed("near", &mut self.near, sphere, |near| sphere_text(*near));
+        visitor.text("where-crossing", &mut self.where_crossing);
     }
 }

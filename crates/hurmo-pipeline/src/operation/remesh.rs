@@ -1,13 +1,13 @@
 //! Rebuilding with even triangles, on the surface as it is.
 
+use super::named_options::{NamedOptions, Visitor, Words};
 use super::region::Region;
-use super::spelling::{Spelled, Spelling};
+use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::{Budget, angle};
 use crate::record::StepReport;
 use crate::text::{self, count};
 use anyhow::{Result, bail};
-use clap::ValueEnum;
 use hurmo_core::compare;
 use hurmo_core::remesh::{self, DEFAULT_CREASE, RemeshOutcome, ShortFeatures, Target};
 use hurmo_core::units::Length;
@@ -21,50 +21,57 @@ const TRIES: usize = 3;
 const LESS: f64 = 0.6;
 
 /// Options of a remesh.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// What faces it is rebuilt with
-    #[arg(long, value_enum, value_name = "triangles", default_value_t = Faces::Triangles)]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "triangles", default_value_t = Faces::Triangles))]
     pub into: Faces,
     /// Edges of about this length
-    #[arg(long, value_name = "LENGTH", conflicts_with = "to", required_unless_present_any = ["within", "to"])]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub edge: Option<Length>,
     /// The longest edges whose chord error stays below this length: shorter where the surface bends
-    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["edge", "to"])]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub within: Option<Length>,
     /// With --within: no edges much shorter than this
-    #[arg(long, value_name = "LENGTH", requires = "within")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub edge_min: Option<Length>,
     /// With --within: no edges much longer than this
-    #[arg(long, value_name = "LENGTH", requires = "within")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub edge_max: Option<Length>,
     /// About so many triangles: 5000, 20k, 1.5M or 12.5%
-    #[arg(long, value_name = "BUDGET")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET"))]
     pub to: Option<Budget>,
     /// Keep edges that bend by more than this angle, in degrees
-    #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle))]
     pub crease: f64,
     /// Do not keep creases and borders of groups shorter than this: specks of noise, a few faces in the
     /// wrong group. By default, creases that end on a smooth surface must be two edges long; 0 keeps all
-    #[arg(long, value_name = "LENGTH")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub ignore_lines_under: Option<Length>,
     /// exact: leave every vertex on an open rim where it is, so that a part still fits its neighbour
-    #[arg(long, value_enum, value_name = "HOW", default_value_t = Rims::Even)]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "HOW", default_value_t = Rims::Even))]
     pub keep_rims: Rims,
     /// The faces that may be touched.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub region: Region,
 }
 
 /// What faces a model is rebuilt with.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Faces {
     /// Even triangles
     Triangles,
 }
 
+impl Words for Faces {
+    const WORDS: &'static [(&'static str, Self)] = &[("triangles", Self::Triangles)];
+}
+
 /// How rims are kept.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Rims {
     /// Where they are, divided anew
     Even,
@@ -72,9 +79,20 @@ pub enum Rims {
     Exact,
 }
 
+impl Words for Rims {
+    const WORDS: &'static [(&'static str, Self)] = &[("even", Self::Even), ("exact", Self::Exact)];
+}
+
 impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
+        let (edge, to) = (("edge", self.edge.is_some()), ("to", self.to.is_some()));
+        let within = ("within", self.within.is_some());
+        any_of(&[edge, within, to], "say how fine")?;
+        excludes(edge, &[within, to])?;
+        excludes(within, &[to])?;
+        needs(("edge-min", self.edge_min.is_some()), within)?;
+        needs(("edge-max", self.edge_max.is_some()), within)?;
         self.region.check()
     }
 
@@ -98,15 +116,13 @@ impl Options {
         };
         let within = length(self.within)?;
         let target = self.target(context, triangles)?;
-        let options = remesh::RemeshOptions {
-            target,
-            crease: self.crease,
-            short_features: length(self.ignore_lines_under)?
-                .map_or(ShortFeatures::Noise, ShortFeatures::Under),
-            rims_exact: self.keep_rims == Rims::Exact,
-            faces,
-            lines: Vec::new(),
-        };
+        let mut options = remesh::RemeshOptions::of(target);
+        options.crease = self.crease;
+        options.short_features =
+            length(self.ignore_lines_under)?.map_or(ShortFeatures::Noise, ShortFeatures::Under);
+        options.rims_exact = self.keep_rims == Rims::Exact;
+        options.faces = faces;
+        options.lines = Vec::new();
         let (outcome, held) = match within {
             Some(limit) => held_within(context, options.clone(), limit)?,
             None => (
@@ -239,20 +255,23 @@ impl Default for Options {
     }
 }
 
-impl Spelled for Options {
-    fn spelled(&self) -> Spelling {
-        let into = Some(self.into).filter(|into| *into != Faces::Triangles);
-        let rims = Some(self.keep_rims).filter(|rims| *rims != Rims::Even);
-        Spelling::new()
-            .choice("into", into)
-            .value("edge", self.edge)
-            .value("within", self.within)
-            .value("edge-min", self.edge_min)
-            .value("edge-max", self.edge_max)
-            .value("to", self.to)
-            .unless("crease", self.crease, DEFAULT_CREASE)
-            .value("ignore-lines-under", self.ignore_lines_under)
-            .choice("keep-rims", rims)
-            .and(self.region.spelled())
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.usual_word("into", &mut self.into, Faces::Triangles);
+        visitor.value("edge", &mut self.edge);
+        visitor.value("within", &mut self.within);
+        visitor.value("edge-min", &mut self.edge_min);
+        visitor.value("edge-max", &mut self.edge_max);
+        visitor.value("to", &mut self.to);
+        visitor.usually(
+            "crease",
+            &mut self.crease,
+            DEFAULT_CREASE,
+            angle,
+            f64::to_string,
+        );
+        visitor.value("ignore-lines-under", &mut self.ignore_lines_under);
+        visitor.usual_word("keep-rims", &mut self.keep_rims, Rims::Even);
+        self.region.each(visitor);
     }
 }

@@ -1,6 +1,7 @@
 //! Cutting out the faces round faults, and closing the openings anew.
 
-use super::spelling::{Spelled, Spelling};
+use super::named_options::{NamedOptions, Visitor};
+use super::together::needs;
 use super::{Context, region};
 use crate::quantity::{sphere, sphere_text};
 use crate::record::{Moved, StepReport};
@@ -12,16 +13,20 @@ use hurmo_core::repatch::{self, CHECKS, Left, Patched, RepatchOutcome, Where};
 use std::str::FromStr;
 
 /// What to cut out, and how wide.
-#[derive(Clone, Debug, clap::Args)]
-#[group(skip)]
+#[derive(Clone, Debug)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
+#[cfg_attr(feature = "clap", group(skip))]
 pub struct Options {
     /// Then cut out the faces at each finding of these checks, or within a radius of a point, and fill the openings
     /// with the curvature and density of their surroundings, where that leaves fewer faults. For folds, twisted
     /// strips and double skins that nothing else clears
-    #[arg(long, value_name = "CHECK,…|X,Y,Z,R", allow_hyphen_values = true)]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "CHECK,…|X,Y,Z,R", allow_hyphen_values = true)
+    )]
     pub repatch: Option<Places>,
     /// For --repatch: rings of faces round them to cut out too
-    #[arg(long, value_name = "RINGS", default_value_t = 1, requires = "repatch")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "RINGS", default_value_t = 1))]
     pub grow: usize,
 }
 
@@ -58,6 +63,12 @@ impl FromStr for Places {
 }
 
 impl Options {
+    /// Makes sure that the options go together.
+    pub fn check(&self) -> Result<()> {
+        let grow = ("grow", self.grow != Self::default().grow);
+        needs(grow, ("repatch", self.repatch.is_some()))
+    }
+
     /// Cuts out and closes anew, where that is asked for.
     pub fn apply(
         &self,
@@ -78,12 +89,10 @@ impl Options {
                 faces => Where::Faces(faces),
             },
         };
-        let options = repatch::RepatchOptions {
-            at: place,
-            grow: self.grow,
-            thresholds: context.brief.thresholds.clone(),
-        };
-        let outcome = repatch::repatch(&model, &options, context.observer);
+        let mut options = repatch::RepatchOptions::at(place);
+        options.grow = self.grow;
+        options.thresholds = context.brief.thresholds.clone();
+        let outcome = repatch::repatch(&model, &options, context.observer)?;
         let step = report(&model, &outcome);
         Ok((outcome.model, Some(step)))
     }
@@ -154,15 +163,19 @@ impl Default for Options {
     }
 }
 
-impl Spelled for Options {
-    fn spelled(&self) -> Spelling {
-        let places = self.repatch.as_ref().map(|places| match places {
-            Places::Checks(checks) => checks.join(","),
-            Places::Near(middle, radius) => sphere_text((*middle, *radius)),
-        });
-        Spelling::new()
-            .value("repatch", places)
-            .unless("grow", self.grow, Self::default().grow)
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.value("repatch", &mut self.repatch);
+        visitor.number("grow", &mut self.grow, Self::default().grow);
+    }
+}
+
+impl std::fmt::Display for Places {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Places::Checks(checks) => f.write_str(&checks.join(",")),
+            Places::Near(middle, radius) => f.write_str(&sphere_text((*middle, *radius))),
+        }
     }
 }
 

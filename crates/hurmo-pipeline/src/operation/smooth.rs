@@ -1,6 +1,8 @@
 //! Smoothing: noise taken out, or vertices evened out along the surface. Edges and faces stay.
 
+use super::named_options::{NamedOptions, Visitor};
 use super::region::Region;
+use super::together::{any_of, excludes};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::angle;
 use crate::text;
@@ -9,21 +11,22 @@ use hurmo_core::remesh::{self, DEFAULT_CREASE, RelaxOptions};
 use hurmo_core::smooth::{self, Kind};
 
 /// Options of a smoothing.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// Take noise out, in so many rounds: vertices move, the volume is kept
-    #[arg(long, value_name = "ROUNDS", value_parser = rounds, required_unless_present = "relax")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]
     noise: Option<usize>,
     /// With --noise: keep creases sharp
-    #[arg(long, conflicts_with = "relax")]
+    #[cfg_attr(feature = "clap", arg(long))]
     keep_creases: bool,
     /// Move vertices along the surface only, in so many rounds, for evener triangles: the shape stays
-    #[arg(long, value_name = "ROUNDS", conflicts_with = "noise", value_parser = rounds)]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]
     relax: Option<usize>,
     /// With --relax: keep edges that bend by more than this angle, in degrees
-    #[arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle)]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle))]
     crease: f64,
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     region: Region,
 }
 
@@ -37,6 +40,12 @@ fn rounds(text: &str) -> Result<usize, String> {
 impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
+        let (noise, relax) = (
+            ("noise", self.noise.is_some()),
+            ("relax", self.relax.is_some()),
+        );
+        any_of(&[noise, relax], "say what to smooth")?;
+        excludes(relax, &[noise, ("keep-creases", self.keep_creases)])?;
         self.region.check()
     }
 
@@ -49,16 +58,16 @@ impl Options {
     }
 
     fn take_noise_out(&self, context: &Context<'_>, rounds: usize) -> Result<Outcome> {
-        let smoothing = smooth::SmoothOptions {
+        let mut smoothing = smooth::SmoothOptions::of(
             rounds,
-            kind: if self.keep_creases {
+            if self.keep_creases {
                 Kind::Hard
             } else {
                 Kind::Soft
             },
-            faces: self.region.faces(context)?,
-        };
-        let outcome = smooth::smooth(context.model, &smoothing, context.observer);
+        );
+        smoothing.faces = self.region.faces(context)?;
+        let outcome = smooth::smooth(context.model, &smoothing, context.observer)?;
         let mut lost = Vec::new();
         if context.model.attributes.normals.is_some() && outcome.model.attributes.normals.is_none()
         {
@@ -77,17 +86,43 @@ impl Options {
     }
 
     fn relax(&self, context: &Context<'_>, rounds: usize) -> Result<Outcome> {
-        let relaxing = RelaxOptions {
-            rounds,
-            crease: self.crease,
-            faces: self.region.faces(context)?,
-        };
-        let outcome = remesh::relax(context.model, &relaxing, context.observer);
+        let mut relaxing = RelaxOptions::of(rounds);
+        relaxing.crease = self.crease;
+        relaxing.faces = self.region.faces(context)?;
+        let outcome = remesh::relax(context.model, &relaxing, context.observer)?;
         let moved = text::counted(outcome.moved, "vertex");
         let did = vec![format!(
             "{moved} moved along the surface, edges and faces as they were"
         )];
         let step = rebuilt_step("smooth", did, context, &outcome.model);
         Ok(Outcome::new(outcome.model, vec![step]))
+    }
+}
+
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.parsed("noise", &mut self.noise, rounds, usize::to_string);
+        visitor.flag("keep-creases", &mut self.keep_creases);
+        visitor.parsed("relax", &mut self.relax, rounds, usize::to_string);
+        visitor.usually(
+            "crease",
+            &mut self.crease,
+            DEFAULT_CREASE,
+            angle,
+            f64::to_string,
+        );
+        self.region.each(visitor);
+    }
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self {
+            noise: None,
+            keep_creases: false,
+            relax: None,
+            crease: DEFAULT_CREASE,
+            region: Region::default(),
+        }
     }
 }

@@ -1,6 +1,7 @@
 //! Vertex colours from another model, by nearest surface.
 
 use super::looks::{NO_COLORS, looks, name_of, original};
+use super::named_options::{NamedOptions, Visitor};
 use super::{Context, Outcome};
 use crate::record::StepReport;
 use crate::text;
@@ -13,21 +14,23 @@ use std::path::PathBuf;
 const FAR: f64 = 0.05;
 
 /// A transfer as a step: where colours come from, and how.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Transfer {
     /// Model file that gives its colours [default: the model as it was read]
-    #[arg(long, value_name = "FILE")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "FILE"))]
     pub from: Option<PathBuf>,
     /// How.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub options: Options,
 }
 
 /// How colours are transferred.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// A texture for all of FROM, instead of those that it names: PNG or JPEG
-    #[arg(long, value_name = "IMAGE")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "IMAGE"))]
     pub texture: Option<PathBuf>,
 }
 
@@ -40,7 +43,7 @@ impl Transfer {
         let looks = looks(&from, self.options.texture.as_deref(), &name)?;
         left.extend(looks.notes);
         let mut model = context.model.clone();
-        let painted = Original::new(&from, &looks.of_tags).paint(&model.mesh, context.observer);
+        let painted = Original::new(&from, &looks.of_tags).paint(&model.mesh, context.observer)?;
         if painted.bare == painted.colors.len() {
             let notes = left.iter().map(|note| format!("\n  {note}"));
             bail!("{name}: {NO_COLORS}{}", notes.collect::<String>());
@@ -88,5 +91,12 @@ impl Transfer {
             ..StepReport::of("transfer")
         };
         Ok(Outcome::new(model, vec![step]))
+    }
+}
+
+impl NamedOptions for Transfer {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.file("from", &mut self.from);
+        visitor.file("texture", &mut self.options.texture);
     }
 }

@@ -34,12 +34,10 @@ pub fn audited_sheet(
     workspace: &Workspace,
 ) -> Result<AuditedFile> {
     let loaded = hurmo_formats::read(file).with_context(|| file.display().to_string())?;
-    let options = AuditOptions {
-        brief: brief.clone(),
-        places: usize::MAX,
-        ..AuditOptions::default()
-    };
-    let audit = audit::audit(&loaded.model, &options, workspace.observer());
+    let mut options = AuditOptions::default();
+    options.brief = brief.clone();
+    options.places = usize::MAX;
+    let audit = audit::audit(&loaded.model, &options, workspace.observer())?;
     let document = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
     let subject = Subject {
         name: name_of(file),

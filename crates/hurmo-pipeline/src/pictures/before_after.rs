@@ -4,6 +4,7 @@ use super::Subject;
 use crate::record::{AuditDocument, verdict_words};
 use crate::text::{self, count, counted, measure};
 use hurmo_core::audit::{self, AuditOptions, Brief};
+use hurmo_core::progress::{Cancelled, Observer};
 use hurmo_core::units::Axis;
 use hurmo_core::{Mesh, Model, compare};
 use hurmo_view::{Beside, Picture, Scene, Show, View, color, side_by_side};
@@ -87,14 +88,23 @@ pub struct Side<'a> {
 }
 
 /// A model before and after a job, its faults marked, with how far it moved.
-pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> Picture {
-    let options = AuditOptions {
-        brief: brief.clone(),
-        places: usize::MAX,
-        ..AuditOptions::default()
-    };
+///
+/// # Errors
+/// When the observer says to stop.
+pub fn before_and_after(
+    before: &Side<'_>,
+    after: &Side<'_>,
+    brief: &Brief,
+    observer: &dyn Observer,
+) -> Result<Picture, Cancelled> {
+    let mut options = AuditOptions::default();
+    options.brief = brief.clone();
+    options.places = usize::MAX;
     let up = brief.handoff.up.or(before.model.up).unwrap_or(Axis::Z);
-    let audits = [before, after].map(|side| audit::audit(side.model, &options, &()));
+    let audits = [
+        audit::audit(before.model, &options, observer)?,
+        audit::audit(after.model, &options, observer)?,
+    ];
     let subjects = [(before, &audits[0]), (after, &audits[1])].map(|(side, audit)| Subject {
         name: side.name.clone(),
         model: side.model,
@@ -142,12 +152,12 @@ pub fn before_and_after(before: &Side<'_>, after: &Side<'_>, brief: &Brief) -> P
         "the farthest corner lies {farthest} off, 99% of them up to {nearly_all};"
     ));
     lines.push("a mean over each face:".into());
-    side_by_side(
+    Ok(side_by_side(
         &scenes,
         &lines,
         View::THREE_QUARTER.with_up(up),
         [1280, 800],
-    )
+    ))
 }
 
 fn side_in_words(when: &str, side: &Side<'_>, brief: &Brief) -> Vec<String> {

@@ -37,7 +37,7 @@ pub fn pieces_apart(title: &str, pieces: &[(&str, &Piece)], up: Axis) -> Option<
     for (i, (name, piece)) in pieces.iter().enumerate() {
         let way = middle(piece).map_or(DVec3::ZERO, |own| (own - all.middle()) * APART);
         let mut own = piece.model.mesh.clone();
-        own.positions_mut().iter_mut().for_each(|p| *p += way);
+        own.move_vertices(|_, p| p + way).ok()?;
         mesh.append(&own);
         let plain = color::of_part(i);
         let cap = color::mixed(plain, [0.0; 3], CAP);

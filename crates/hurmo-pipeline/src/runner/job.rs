@@ -7,7 +7,8 @@ use crate::record::{AuditDocument, JobReport};
 use crate::workspace::Workspace;
 use anyhow::Result;
 use hurmo_core::Model;
-use hurmo_core::audit::{self, Audit, Brief, MeshAnalysis, Needs};
+use hurmo_core::audit::{self, Audit, Brief, MeshAnalysis, SortedAnalysis};
+use hurmo_core::progress::Cancelled;
 use hurmo_core::units::Unit;
 use hurmo_formats::{Format, Source};
 use std::path::Path;
@@ -65,7 +66,7 @@ pub struct Job<'a> {
     /// The same, as it was found.
     pub audit: Audit,
     /// What it was worked out from, where a step builds on that.
-    analysis: Option<MeshAnalysis<'a>>,
+    analysis: Option<SortedAnalysis<'a>>,
     /// The format that it was read from.
     pub format: Format,
     options: audit::AuditOptions,
@@ -73,58 +74,63 @@ pub struct Job<'a> {
 
 impl<'a> Job<'a> {
     /// Audits the input, for whatever steps follow.
-    pub fn begin(workspace: &'a Workspace, input: &'a Input) -> Self {
-        Self {
-            analysis: None,
-            ..Self::analysed(workspace, input)
-        }
+    ///
+    /// # Errors
+    /// When the workspace's observer says to stop.
+    pub fn begin(workspace: &'a Workspace, input: &'a Input) -> Result<Self, Cancelled> {
+        Self::analysed(workspace, input).map(|(job, _)| job)
     }
 
-    fn analysed(workspace: &'a Workspace, input: &'a Input) -> Self {
-        let options = audit::AuditOptions {
-            brief: input.brief.clone(),
-            ..audit::AuditOptions::default()
-        };
+    fn analysed(
+        workspace: &'a Workspace,
+        input: &'a Input,
+    ) -> Result<(Self, MeshAnalysis<'a>), Cancelled> {
+        let mut options = audit::AuditOptions::default();
+        options.brief = input.brief.clone();
         workspace.observer().begin("auditing", 0);
         let mut analysis = MeshAnalysis::of(&input.model);
-        let audit = audit::report(&mut analysis, &options, workspace.observer());
+        let audit = audit::report(&mut analysis, &options, workspace.observer())?;
         let before = AuditDocument::of(&audit, &input.model, &input.source, false);
-        Self {
+        let job = Self {
             workspace,
             model: &input.model,
             brief: &input.brief,
             single_precision: input.single_precision,
             before,
             audit,
-            analysis: Some(analysis),
+            analysis: None,
             format: input.source.format,
             options,
-        }
+        };
+        Ok((job, analysis))
     }
 
     /// The same; what only some steps build on is kept if this one does.
-    pub fn begin_for(workspace: &'a Workspace, input: &'a Input, work: &Operation) -> Self {
-        if !work.builds_on_analysis() {
-            return Self::begin(workspace, input);
+    ///
+    /// # Errors
+    /// When the workspace's observer says to stop.
+    pub fn begin_for(
+        workspace: &'a Workspace,
+        input: &'a Input,
+        work: &Operation,
+    ) -> Result<Self, Cancelled> {
+        let (mut job, analysis) = Self::analysed(workspace, input)?;
+        if work.builds_on_analysis() {
+            job.analysis = Some(analysis.into_sorted(workspace.observer()));
         }
-        let mut job = Self::analysed(workspace, input);
-        if let Some(analysis) = &mut job.analysis {
-            analysis.prepare(Needs::TriangleHierarchy, workspace.observer());
-        }
-        job
+        Ok(job)
     }
 
     /// The same, and for every face whether it meets others, where the brief asks for that.
     pub fn begin_with_contacts(
         workspace: &'a Workspace,
         input: &'a Input,
-    ) -> (Self, Option<Vec<bool>>) {
-        let mut job = Self::analysed(workspace, input);
-        let analysis = job.analysis.take();
-        let contacts = analysis.as_ref().and_then(|analysis| analysis.contacts());
+    ) -> Result<(Self, Option<Vec<bool>>), Cancelled> {
+        let (job, analysis) = Self::analysed(workspace, input)?;
+        let contacts = analysis.contacts();
         let faces = input.model.mesh.face_ids();
         let meets = contacts.map(|contacts| faces.map(|face| contacts.touches(face)).collect());
-        (job, meets)
+        Ok((job, meets))
     }
 
     /// Does a step to the model.
@@ -142,7 +148,10 @@ impl<'a> Job<'a> {
     }
 
     /// Audits what has become of a model that was audited before.
-    pub fn audit(&self, model: &Model, before: (&Model, &Audit)) -> Audit {
+    ///
+    /// # Errors
+    /// When the workspace's observer says to stop.
+    pub fn audit(&self, model: &Model, before: (&Model, &Audit)) -> Result<Audit, Cancelled> {
         audit::audit_again(model, before, &self.options, self.workspace.observer())
     }
 
@@ -150,7 +159,7 @@ impl<'a> Job<'a> {
     pub fn write(&self, model: &Model, output: &Output) -> Result<Written> {
         self.workspace.save(output, model)?;
         let loaded = self.workspace.read_back(&output.output, model)?;
-        let found = self.audit(&loaded.model, (self.model, &self.audit));
+        let found = self.audit(&loaded.model, (self.model, &self.audit))?;
         Ok(Written {
             document: AuditDocument::of(&found, &loaded.model, &loaded.source, false),
             audit: found,

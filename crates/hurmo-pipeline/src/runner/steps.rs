@@ -95,12 +95,15 @@ impl<'a> Runner<'a> {
         };
         let found = instruction.operation.finds(&context);
         let done = instruction.operation.apply(&context)?;
-        let audit = self.job.audit(&done.model, (context.model, context.audit));
+        let audit = self
+            .job
+            .audit(&done.model, (context.model, context.audit))?;
         let blocks = blocks(context.audit, &audit);
         let way = done.carried.unwrap_or_default() * self.way;
-        let carried = done
-            .carried
-            .map(|_| Reference::new(&moved(&self.job.model.mesh, way), SAMPLES));
+        let there = done.carried.map(|_| moved(&self.job.model.mesh, way));
+        let carried = there
+            .transpose()?
+            .map(|there| Reference::new(&there, SAMPLES));
         let reference = carried.as_ref().unwrap_or(&self.reference);
         let from_original = match self.apart {
             Some(apart) if done.model.mesh == context.model.mesh => Some(apart),
@@ -253,13 +256,13 @@ impl<'a> Runner<'a> {
     }
 
     /// The model that was read, turned, scaled and moved as the steps did.
-    pub fn original(&self) -> Cow<'_, Model> {
+    pub fn original(&self) -> Result<Cow<'_, Model>> {
         match self.way == DAffine3::IDENTITY {
-            true => Cow::Borrowed(self.job.model),
-            false => Cow::Owned(Model {
-                mesh: moved(&self.job.model.mesh, self.way),
+            true => Ok(Cow::Borrowed(self.job.model)),
+            false => Ok(Cow::Owned(Model {
+                mesh: moved(&self.job.model.mesh, self.way)?,
                 ..self.job.model.clone()
-            }),
+            })),
         }
     }
 
@@ -267,19 +270,18 @@ impl<'a> Runner<'a> {
     fn original_shown(&self) -> Result<Model> {
         hurmo_formats::check_instances(self.job.model)?;
         let mut original = self.job.model.expanded();
-        original.convert(self.way.matrix3);
-        let positions = original.mesh.positions_mut().iter_mut();
-        positions.for_each(|place| *place += self.way.translation);
+        original.convert(self.way.matrix3)?;
+        let way = self.way.translation;
+        original.mesh.move_vertices(|_, place| place + way)?;
         Ok(original)
     }
 }
 
 /// A mesh somewhere else.
-fn moved(mesh: &Mesh, way: DAffine3) -> Mesh {
+fn moved(mesh: &Mesh, way: DAffine3) -> Result<Mesh> {
     let mut moved = mesh.clone();
-    let positions = moved.positions_mut().iter_mut();
-    positions.for_each(|place| *place = way.transform_point3(*place));
-    moved
+    moved.move_vertices(|_, place| way.transform_point3(place))?;
+    Ok(moved)
 }
 
 fn apart(reference: &Option<Reference<'_>>, mesh: &Mesh) -> Option<EachWay> {

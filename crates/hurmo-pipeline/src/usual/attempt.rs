@@ -1,6 +1,6 @@
 //! Steps that are tried, and kept only where less blocks than before.
 
-use crate::operation::{Instruction, Operation, Spelled};
+use crate::operation::{Instruction, NamedOptions, Operation};
 use crate::runner::Runner;
 use crate::text;
 use anyhow::Result;
@@ -13,7 +13,7 @@ pub const FLOATING: &str = "floating-parts";
 /// faults block. That it could not be done is no error of the job.
 pub fn attempt(
     runner: &mut Runner<'_>,
-    options: impl Spelled + Into<Operation>,
+    options: impl NamedOptions + Into<Operation>,
     why: &str,
 ) -> Result<bool> {
     attempt_if(runner, options, why, is_better)
@@ -22,7 +22,7 @@ pub fn attempt(
 /// The same, kept where another comparison of the audits finds no reason against it.
 pub fn attempt_if(
     runner: &mut Runner<'_>,
-    options: impl Spelled + Into<Operation>,
+    options: impl NamedOptions + Into<Operation>,
     why: &str,
     better: impl Fn(&Audit, &Audit) -> Result<(), String>,
 ) -> Result<bool> {

@@ -75,8 +75,8 @@ fn take_in_what_is_near(mesh: &Mesh, parts: &Parts, concerned: &mut BTreeSet<Par
         let (inside, outside): (Vec<usize>, Vec<usize>) =
             (0..triangles.len()).partition(|&t| is_in(part_of[t]));
         let tree = |list: &[usize]| {
-            let corners = list.par_iter().map(|&t| triangles[t]);
-            TriangleTree::new(corners.map(|t| t.map(|v| mesh.position(v))))
+            let corners = |i: usize| triangles[list[i]].map(|v| mesh.position(v));
+            TriangleTree::new(list.len(), corners)
         };
         let (own, others) = (tree(&inside), tree(&outside));
         let close: BTreeSet<PartId> = (0..mesh.vertex_count())

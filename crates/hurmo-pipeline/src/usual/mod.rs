@@ -18,7 +18,7 @@ mod reskin;
 mod scraps;
 
 use crate::operation::mend::{self, Mend, Polygons};
-use crate::operation::{Instruction, Operation, Spelled, decimate, fill, remesh};
+use crate::operation::{Instruction, NamedOptions, Operation, decimate, fill, remesh};
 use crate::plan::{MayBreak, Plan};
 use crate::quantity::Budget;
 use crate::runner::{Mark, Runner};
@@ -115,7 +115,7 @@ fn reduce(runner: &mut Runner<'_>, budget: Option<usize>) -> Result<()> {
 }
 
 /// Does a step that may make more of what blocks: what counts is the end.
-fn step(runner: &mut Runner<'_>, options: impl Spelled + Into<Operation>) -> Result<()> {
+fn step(runner: &mut Runner<'_>, options: impl NamedOptions + Into<Operation>) -> Result<()> {
     runner.step(&Instruction::of(options), &MayBreak::All)
 }
 

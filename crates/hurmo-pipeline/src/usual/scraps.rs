@@ -14,7 +14,7 @@ pub fn drop_cut_off(runner: &mut Runner<'_>) -> Result<()> {
     if !blocks("floating-parts") {
         return Ok(());
     }
-    let parts = cut_off(&runner.original().mesh, &runner.model().mesh);
+    let parts = cut_off(&runner.original()?.mesh, &runner.model().mesh);
     if parts.is_empty() {
         return Ok(());
     }

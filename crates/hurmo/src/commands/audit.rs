@@ -215,13 +215,15 @@ fn options(arguments: &Arguments) -> Result<AuditOptions> {
         .skip
         .iter()
         .for_each(|name| brief.set_level(name, Level::Off));
-    Ok(AuditOptions {
-        brief,
-        places: arguments
+    Ok({
+        let mut options = AuditOptions::default();
+        options.brief = brief;
+        options.places = arguments
             .places
-            .unwrap_or(if arguments.shared.json() { 20 } else { 3 }),
-        mirror: arguments.mirror,
-        uv_set: arguments.uv_set - 1,
+            .unwrap_or(if arguments.shared.json() { 20 } else { 3 });
+        options.mirror = arguments.mirror;
+        options.uv_set = arguments.uv_set - 1;
+        options
     })
 }
 
@@ -282,12 +284,10 @@ fn told(
     workspace: &Workspace,
 ) -> Result<ModelReport> {
     let pictured = arguments.picture.is_some() || arguments.mark.is_some();
-    let all_places = AuditOptions {
-        places: usize::MAX,
-        ..options.clone()
-    };
+    let mut all_places = options.clone();
+    all_places.places = usize::MAX;
     let asked = if pictured { &all_places } else { options };
-    let mut audit = audit::audit(&loaded.model, asked, workspace.observer());
+    let mut audit = audit::audit(&loaded.model, asked, workspace.observer())?;
     if pictured {
         show(path, loaded, &audit, options, arguments, workspace)?;
         let findings = audit.findings.iter_mut();

@@ -66,7 +66,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         assembly = assembly.in_single_precision();
     }
     let input = Input::made(assembly.model.clone(), brief, source);
-    let (job, meets) = Job::begin_with_contacts(workspace, &input);
+    let (job, meets) = Job::begin_with_contacts(workspace, &input)?;
     let made = assembly.solve(
         &arguments.options,
         meets.as_deref(),

@@ -58,13 +58,11 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     if let Some(picture) = &arguments.picture {
         workspace.claim_png(picture, arguments.force)?;
     }
-    let options = audit::AuditOptions {
-        brief: arguments.shared.brief()?,
-        ..audit::AuditOptions::default()
-    };
+    let mut options = audit::AuditOptions::default();
+    options.brief = arguments.shared.brief()?;
     let read = |path: &Path| -> Result<(Model, AuditDocument)> {
         let loaded = workspace.load(path, arguments.shared.unit())?;
-        let audit = audit::audit(&loaded.model, &options, workspace.observer());
+        let audit = audit::audit(&loaded.model, &options, workspace.observer())?;
         let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
         Ok((loaded.model, told))
     };
@@ -83,12 +81,11 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         Some(length) => Some(length_in(length, before.unit, told_before.mesh.diagonal)?),
         None => None,
     };
-    let compare_options = compare::CompareOptions {
-        samples: arguments.samples,
-        within: limit,
-    };
+    let mut compare_options = compare::CompareOptions::default();
+    compare_options.samples = arguments.samples;
+    compare_options.within = limit;
     let (one, two) = (&before.mesh, &after.mesh);
-    let Some(comparison) = compare::compare(one, two, &compare_options, workspace.observer())
+    let Some(comparison) = compare::compare(one, two, &compare_options, workspace.observer())?
     else {
         bail!("a model without faces lies nowhere, and can't be compared");
     };

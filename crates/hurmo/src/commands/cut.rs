@@ -125,11 +125,9 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     }
     let planes: Vec<Vec<Plane>> = rows.iter().map(|row| row.planes.clone()).collect();
     workspace.observer().begin("cutting", 0);
-    let options = CutOptions {
-        only_single: is_single,
-        ..CutOptions::default()
-    };
-    let mut made = cut(&model, &planes, &options, workspace.observer());
+    let mut options = CutOptions::default();
+    options.only_single = is_single;
+    let mut made = cut(&model, &planes, &options, workspace.observer())?;
     let joined = made.pieces.iter().map(|piece| piece.joined).sum();
     let tidied = made.pieces.iter_mut().map(Piece::tidy).sum();
     let whole = made
@@ -170,15 +168,13 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         false => arguments.write_each(workspace, &made, &names)?,
     };
     workspace.observer().begin("auditing", 0);
-    let options = audit::AuditOptions {
-        brief: brief.clone(),
-        ..audit::AuditOptions::default()
-    };
+    let mut options = audit::AuditOptions::default();
+    options.brief = brief.clone();
     let audited = written
         .models
         .iter()
         .map(|model| audit::audit(model, &options, workspace.observer()));
-    let audits: Vec<audit::Audit> = audited.collect();
+    let audits: Vec<audit::Audit> = audited.collect::<Result<_, _>>()?;
     let document = CutDocument {
         input: arguments.input.display().to_string(),
         output: arguments.output.display().to_string(),

@@ -131,7 +131,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let outcomes = match &half {
         Some(half) => decimate::ladder_symmetric(&model, half, &budgets, &care, watch),
         None => decimate::ladder(&model, &budgets, &care, watch),
-    };
+    }?;
     let rungs: Vec<Made> = targets
         .into_iter()
         .zip(outcomes)
@@ -142,10 +142,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         height: arguments.screen_height,
         field_of_view: arguments.field_of_view,
     });
-    let options = audit::AuditOptions {
-        brief,
-        ..audit::AuditOptions::default()
-    };
+    let mut options = audit::AuditOptions::default();
+    options.brief = brief;
     let mut told = Vec::new();
     for rung in &rungs {
         told.push(tell(
@@ -212,24 +210,21 @@ fn tell(
     workspace: &Workspace,
 ) -> Result<RungDocument> {
     let target = &rung.target;
-    let options = WriteOptions {
-        ascii: arguments.ascii,
-        may_overwrite: arguments.force,
-        ..WriteOptions::default()
-    };
+    let mut options = WriteOptions::default();
+    options.ascii = arguments.ascii;
+    options.may_overwrite = arguments.force;
     let report = hurmo_formats::write(target, &rung.outcome.model, options)?;
     for lost in &report.lost {
         workspace.note(&format!("{}: can't hold {lost}", target.display()));
     }
     let written = workspace.read_back(target, model)?;
-    let audit = audit::audit(&written.model, audit_options, workspace.observer());
+    let audit = audit::audit(&written.model, audit_options, workspace.observer())?;
     let document = AuditDocument::of(&audit, &written.model, &written.source, false);
-    let compare_options = compare::CompareOptions {
-        samples: SAMPLES,
-        within: pick,
-    };
+    let mut compare_options = compare::CompareOptions::default();
+    compare_options.samples = SAMPLES;
+    compare_options.within = pick;
     let meshes = [&model.mesh, &written.model.mesh];
-    let found = compare::compare(meshes[0], meshes[1], &compare_options, workspace.observer())
+    let found = compare::compare(meshes[0], meshes[1], &compare_options, workspace.observer())?
         .with_context(|| format!("{}: nothing is left of the model", target.display()))?;
     let ways = [&found.from_before, &found.from_after];
     let squares: f64 = ways.iter().map(|way| way.rms * way.rms).sum();

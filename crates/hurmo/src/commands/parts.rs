@@ -113,7 +113,7 @@ fn list(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
 
 fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Result<Ending> {
     let input = job::read(workspace, to)?;
-    let job = Job::begin(workspace, &input);
+    let job = Job::begin(workspace, &input)?;
     let mut models = vec![(stem(&arguments.job.input), job.model.clone())];
     for path in &arguments.join {
         models.push((stem(path), workspace.load(path, None)?.model));
@@ -173,11 +173,9 @@ fn split(arguments: &Arguments, workspace: &Workspace, folder: &Path) -> Result<
         .collect();
     workspace.reads(input);
     workspace.claim_folder(folder, &targets, arguments.job.force)?;
-    let options = hurmo_formats::WriteOptions {
-        ascii: arguments.job.ascii,
-        may_overwrite: arguments.job.force,
-        ..hurmo_formats::WriteOptions::default()
-    };
+    let mut options = hurmo_formats::WriteOptions::default();
+    options.ascii = arguments.job.ascii;
+    options.may_overwrite = arguments.job.force;
     let mut written = Vec::new();
     for (piece, target) in pieces.iter().zip(&targets) {
         let model = parts::only(&loaded.model, &piece.faces);

@@ -135,12 +135,10 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
             vec![arguments.output.clone()]
         }
         true => {
-            let mut options = AuditOptions {
-                brief,
-                places: usize::MAX,
-                uv_set: arguments.uv_set - 1,
-                ..AuditOptions::default()
-            };
+            let mut options = AuditOptions::default();
+            options.brief = brief;
+            options.places = usize::MAX;
+            options.uv_set = arguments.uv_set - 1;
             let whole = [Show::Faults, Show::Through].contains(&arguments.show);
             if !whole {
                 // For the counts beside the model, what is found at once will do.
@@ -153,7 +151,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
                     options.brief.set_level(check.name, level);
                 }
             }
-            let audit = audit::audit(model, &options, workspace.observer());
+            let audit = audit::audit(model, &options, workspace.observer())?;
             let subject = Subject {
                 name: name_of(&arguments.input),
                 model,
@@ -255,17 +253,15 @@ pub fn contact_sheet(models: &[PathBuf], rows: usize, output: &Path) -> Result<(
             height,
         };
         let mut scene = Scene::of(&model.mesh, Show::Sides);
-        let mut options = AuditOptions {
-            places: usize::MAX,
-            ..AuditOptions::default()
-        };
+        let mut options = AuditOptions::default();
+        options.places = usize::MAX;
         for check in audit::CHECKS {
             options.brief.set_level(check.name, audit::Level::Off);
         }
         for check in ["open-edges", "nonmanifold-edges"] {
             options.brief.set_level(check, audit::Level::Note);
         }
-        let audit = audit::audit(&model, &options, &());
+        let audit = audit::audit(&model, &options, &())?;
         scene.mark(&model.mesh, audit.findings.iter());
         let view = View::THREE_QUARTER.with_up(model.up.unwrap_or(Axis::Z));
         hurmo_view::draw_fitting(&mut picture, &scene, view, frame);

@@ -7,7 +7,7 @@ use hurmo_core::units::Length;
 use hurmo_formats::Format;
 use hurmo_pipeline::batch::{self, Ledger, Many, Planned, PreparedModel, Recorded, prepare_many};
 use hurmo_pipeline::files::{self, Shard, name_of};
-use hurmo_pipeline::operation::{Spelled, convert};
+use hurmo_pipeline::operation::{NamedOptions, convert};
 use hurmo_pipeline::pack::{Pack, Packing};
 use hurmo_pipeline::plan::{Plan, Usual};
 use hurmo_pipeline::quantity::Budget;
@@ -162,8 +162,8 @@ fn options_given(arguments: &Arguments) -> Vec<String> {
     let flags = flags.map(|(_, name)| name.to_string());
     let goes_on = &arguments.goes_on;
     let handoff = [
-        goes_on.place.spelled().words(),
-        goes_on.tidy.spelled().words(),
+        goes_on.place.written(),
+        goes_on.tidy.written(),
         arguments.textures.words(),
     ];
     let given = given.into_iter().flatten().chain(flags);

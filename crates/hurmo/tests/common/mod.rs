@@ -98,7 +98,7 @@ pub fn told(bench: &Bench, line: &str) -> String {
 
 /// A mesh somewhere else.
 pub fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
-    mesh.positions_mut().iter_mut().for_each(|at| *at += by);
+    mesh.move_vertices(|_, at| at + by).unwrap();
     mesh
 }
 

@@ -76,7 +76,7 @@ mod tests {
             let points = corners.map(|[x, y]| DVec3::new(x, y, 0.0)).to_vec();
             let mut mesh = Mesh::from_parts(points, vec![], vec![0]).unwrap();
             mesh.push_face((0..4).map(VertexId::new));
-            let audit = audit(&Model::from(mesh), &AuditOptions::default(), &());
+            let audit = audit(&Model::from(mesh), &AuditOptions::default(), &()).unwrap();
             let mut findings = audit.findings.iter();
             let finding = findings
                 .find(|finding| finding.check == "concave-faces")

@@ -4,8 +4,8 @@ use super::zero_area_faces::{is_zero_area, least_area};
 use crate::audit::Level::{Note, Warn};
 use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::{FaceId, Mesh};
+use crate::parallel::chosen;
 use glam::DVec3;
-use rayon::prelude::*;
 
 pub(super) const CHECK: Check = Check {
     name: "sliver-faces",
@@ -23,11 +23,10 @@ pub(super) const CHECK: Check = Check {
 
 fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     let ratio = search.brief.thresholds.sliver_ratio;
-    let bad: Vec<FaceId> = (0..analysis.mesh.face_count())
-        .into_par_iter()
-        .map(FaceId::new)
-        .filter(|&face| is_sliver(analysis.mesh, face, analysis.diagonal, ratio))
-        .collect();
+    let bad: Vec<FaceId> = chosen(analysis.mesh.face_count(), 1, |i| {
+        let face = FaceId::new(i);
+        is_sliver(analysis.mesh, face, analysis.diagonal, ratio).then_some(face)
+    });
     Ok(Found::faces(analysis, search.limit, bad.into_iter()))
 }
 

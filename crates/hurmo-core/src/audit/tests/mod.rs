@@ -14,7 +14,7 @@ use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 
 fn audited(mesh: &Mesh) -> Audit {
-    audit(&Model::from(mesh.clone()), &AuditOptions::default(), &())
+    audit(&Model::from(mesh.clone()), &AuditOptions::default(), &()).unwrap()
 }
 
 /// The audit of a mesh by one check alone, with thresholds set.
@@ -28,7 +28,7 @@ fn checked(model: &Model, check: &str, set: impl Fn(&mut Brief)) -> super::Found
     }
     options.brief.set_level(check, Level::Block);
     set(&mut options.brief);
-    let audit = audit(model, &options, &());
+    let audit = audit(model, &options, &()).unwrap();
     assert_eq!(audit.missing, []);
     assert_eq!(audit.findings.len(), 1, "{check} is run");
     audit.findings.into_iter().next().unwrap().found

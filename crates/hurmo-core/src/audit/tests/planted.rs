@@ -238,7 +238,9 @@ fn a_mirrored_half_has_no_hole_in_the_plane_and_its_faces_there_are_buried() {
             mirror,
             ..Default::default()
         };
-        crate::audit::audit(&model, &options, &()).count(check)
+        crate::audit::audit(&model, &options, &())
+            .unwrap()
+            .count(check)
     };
     assert_eq!(count("open-edges", None), 16);
     assert_eq!(count("open-edges", Some(Axis::X)), 0);

@@ -77,7 +77,7 @@ proptest! {
         }
         prop_assert_eq!(counted(&model, "nested-parts"), nested);
         // The same when it is known which faces meet, and a face may speak for its patch.
-        let all = crate::audit::audit(&model, &Default::default(), &());
+        let all = crate::audit::audit(&model, &Default::default(), &()).unwrap();
         prop_assert_eq!(all.count("interior-faces"), found.count);
         prop_assert_eq!(all.count("nested-parts"), nested);
     }

@@ -19,8 +19,8 @@ pub(super) fn without(mesh: &Mesh, gone: impl Fn(FaceId) -> bool) -> Model {
 }
 
 fn filled(model: &Model) -> (FillOutcome, audit::Audit) {
-    let outcome = fill(model, &FillOptions::default(), &());
-    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+    let outcome = fill(model, &FillOptions::default(), &()).unwrap();
+    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     (outcome, audit)
 }
 
@@ -115,8 +115,9 @@ fn a_hole_whose_diagonals_are_taken_gets_a_middle_vertex() {
             ..FillOptions::default()
         },
         &(),
-    );
-    let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
+    )
+    .unwrap();
+    let after = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     assert_eq!(after.count("nonmanifold-edges"), 0);
     assert!(outcome.filled.iter().any(|f| f.edges == 4 && f.faces == 4));
 }
@@ -149,8 +150,8 @@ pub(super) fn with_surface(model: &Model, surface: Surface) -> (FillOutcome, aud
         surface: Some(surface),
         ..FillOptions::default()
     };
-    let outcome = fill(model, &options, &());
-    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+    let outcome = fill(model, &options, &()).unwrap();
+    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     (outcome, audit)
 }
 
@@ -193,7 +194,7 @@ fn rims_are_chosen_by_part_place_size_and_plane() {
         model = crate::parts::joined(&both).model;
     }
     let closed = |options: FillOptions| {
-        let outcome = fill(&model, &options, &());
+        let outcome = fill(&model, &options, &()).unwrap();
         outcome
             .filled
             .iter()
@@ -243,7 +244,8 @@ fn rims_are_chosen_by_part_place_size_and_plane() {
             ..FillOptions::default()
         },
         &(),
-    );
+    )
+    .unwrap();
     assert!(outcome.filled.is_empty());
     assert!(outcome.not_asked > 0);
 }
@@ -271,7 +273,7 @@ fn uvs_and_colours_are_spread_over_new_faces() {
             surface: Some(surface),
             ..FillOptions::default()
         };
-        let outcome = fill(&open, &options, &());
+        let outcome = fill(&open, &options, &()).unwrap();
         let after = &outcome.model;
         assert!(outcome.filled[0].faces > 10);
         let (uvs, colors) = (&after.attributes.uvs, &after.attributes.colors);
@@ -297,7 +299,7 @@ fn a_hole_across_a_uv_seam_gets_no_uvs() {
         values: (0..count).map(|i| DVec2::splat(i as f64)).collect(),
         index: (0..count as u32).collect(),
     });
-    let outcome = fill(&open, &FillOptions::default(), &());
+    let outcome = fill(&open, &FillOptions::default(), &()).unwrap();
     let uvs = outcome.model.attributes.uvs.unwrap();
     assert!((count..uvs.index.len()).all(|corner| uvs.at(corner).is_none()));
     assert!(uvs.index.len() > count);
@@ -319,8 +321,8 @@ fn trimming_takes_ragged_rows_off_before_the_hole_closes() {
             surface: Some(Surface::Round),
             ..FillOptions::default()
         };
-        let outcome = fill(&open, &options, &());
-        let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let outcome = fill(&open, &options, &()).unwrap();
+        let after = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         assert!(after.mesh.watertight);
         assert_eq!(outcome.filled[0].rim, crate::mesh::RimId(0));
         let far = outcome
@@ -379,11 +381,11 @@ fn long_jagged_rims_get_what_was_asked_for_and_nothing_meets() {
             surface: Some(surface),
             ..FillOptions::default()
         };
-        let outcome = fill(&model, &options, &());
+        let outcome = fill(&model, &options, &()).unwrap();
         let filled = &outcome.filled[0];
         assert_eq!(filled.surface, surface, "{:?}", filled.why_plainer);
         assert!(!filled.meets_others);
-        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         assert_eq!(audit.count("intersecting-faces"), 0, "{surface:?}");
         assert_eq!(audit.count("reversed-faces"), 0, "{surface:?}");
         assert_eq!(audit.mesh.rims, rims.len() - 1);

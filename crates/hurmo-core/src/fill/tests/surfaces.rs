@@ -74,7 +74,7 @@ fn round_fills_of_a_cylinders_side_lie_on_the_cylinder() {
         rims: vec![hole.rim.index()..=hole.rim.index()],
         ..FillOptions::default()
     };
-    let outcome = fill(&open, &options, &());
+    let outcome = fill(&open, &options, &()).unwrap();
     assert_eq!(
         outcome.filled[0].surface,
         Surface::Round,

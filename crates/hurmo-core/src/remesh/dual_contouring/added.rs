@@ -115,7 +115,7 @@ impl Added {
     /// What lies within a distance of some triangles.
     pub fn around(hierarchy: &TriangleHierarchy<'_>, distance: f64) -> Self {
         let corners = |t| hierarchy.corners(t);
-        let tree = TriangleTree::new((0..hierarchy.len()).into_par_iter().map(corners));
+        let tree = TriangleTree::new(hierarchy.len(), corners);
         let faces = (0..hierarchy.len()).map(|t| hierarchy.face(t)).collect();
         Self::Around(tree, faces, distance)
     }

@@ -6,7 +6,6 @@ use crate::shapes;
 use crate::spatial::TriangleTree;
 use crate::topology::Edges;
 use glam::{DQuat, DVec2, DVec3};
-use rayon::prelude::*;
 use std::f64::consts::TAU;
 
 /// A prism over a polygon, from z = 0 up.
@@ -42,7 +41,7 @@ fn edges_off(mesh: &Mesh, skin: &Mesh) -> Vec<f64> {
         let face = skin.face(crate::mesh::FaceId::new(f));
         [0, 1, 2].map(|i| skin.position(face[i]))
     };
-    let tree = TriangleTree::new((0..skin.face_count()).into_par_iter().map(corners));
+    let tree = TriangleTree::new(skin.face_count(), corners);
     let edges = Edges::of(mesh);
     let mut off: Vec<f64> = Vec::new();
     for edge in edges.ids() {

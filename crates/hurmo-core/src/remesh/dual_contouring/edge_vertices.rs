@@ -16,6 +16,7 @@
 //! cover just what the old ones did.
 
 use super::surface_extraction::{FLAT, Lay, Threads};
+use crate::parallel::chosen;
 use crate::spatial::closest_on_triangle;
 use crate::triangulate::quality;
 use glam::DVec3;
@@ -56,11 +57,9 @@ impl LeftOut {
     pub fn of(threads: &mut Threads<'_>) -> Self {
         let count = threads.crossed.points.len();
         let at_point = segments_at(threads);
-        let found: Vec<Instead> = (0..count as u32)
-            .into_par_iter()
-            .with_min_len(256)
-            .filter_map(|point| instead(threads, point, &at_point[point as usize]))
-            .collect();
+        let found: Vec<Instead> = chosen(count, 256, |point| {
+            instead(threads, point as u32, &at_point[point])
+        });
         let mut left_out = Self {
             all: found,
             of_point: Vec::new(),

@@ -1,7 +1,7 @@
 //! Whether there is anything to put a skin round, told without making one.
 
 use super::inside_test::INSIDE;
-use crate::audit::MeshAnalysis;
+use crate::audit::SortedAnalysis;
 use crate::measure::{area_samples, vector_area};
 use crate::spatial::Winding;
 use rayon::prelude::*;
@@ -17,10 +17,7 @@ const FLAT: f64 = 0.01;
 /// than half a time round any of many places half a cell off its faces, spread evenly over them. Of
 /// one that is sheets only, no skin has anything to hold. An open room whose walls are less than a
 /// thousandth of all may be missed.
-///
-/// # Panics
-/// When the analysis has not been [sorted](MeshAnalysis::sorted).
-pub fn encloses_anything(analysis: &MeshAnalysis<'_>, cell: f64) -> bool {
+pub fn encloses_anything(analysis: &SortedAnalysis<'_>, cell: f64) -> bool {
     if has_thick_part(analysis, cell) {
         return true;
     }
@@ -36,7 +33,7 @@ pub fn encloses_anything(analysis: &MeshAnalysis<'_>, cell: f64) -> bool {
 }
 
 /// Whether a part that is closed is not flat: by its volume over its area.
-fn has_thick_part(analysis: &MeshAnalysis<'_>, cell: f64) -> bool {
+fn has_thick_part(analysis: &SortedAnalysis<'_>, cell: f64) -> bool {
     let (mesh, hierarchy) = (analysis.mesh, analysis.hierarchy());
     let mut volumes = vec![0.0; analysis.parts.len()];
     for t in 0..hierarchy.len() {
@@ -62,7 +59,7 @@ mod tests {
     use glam::DVec3;
 
     fn encloses(mesh: Mesh) -> bool {
-        encloses_anything(&MeshAnalysis::sorted(&Model::from(mesh), &()), 0.05)
+        encloses_anything(&SortedAnalysis::of(&Model::from(mesh), &()), 0.05)
     }
 
     #[test]

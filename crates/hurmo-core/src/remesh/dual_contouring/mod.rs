@@ -18,16 +18,17 @@
 //! bytes (3.6 GB were measured where 5 million cells were reckoned with).
 //!
 //! ```
-//! use hurmo_core::audit::{AuditOptions, MeshAnalysis, audit};
+//! use hurmo_core::audit::{AuditOptions, SortedAnalysis, audit};
 //! use hurmo_core::remesh::dual_contouring::{ReskinOptions, reskin};
 //! use hurmo_core::{FaceId, Model, shapes};
 //!
 //! // A sphere with a hole is closed by its skin.
 //! let ball = Model::from(shapes::sphere(1.0, 3));
 //! let (torn, _) = ball.without_faces(|face| face == FaceId::new(0));
-//! let analysis = MeshAnalysis::sorted(&torn, &());
-//! let skin = reskin(&analysis, &ReskinOptions::of(0.1), &()).unwrap();
-//! assert!(audit(&skin.model, &AuditOptions::default(), &()).mesh.watertight);
+//! let analysis = SortedAnalysis::of(&torn, &());
+//! let skin = reskin(&analysis, &ReskinOptions::of(0.1), &())?;
+//! assert!(audit(&skin.model, &AuditOptions::default(), &())?.mesh.watertight);
+//! # Ok::<(), hurmo_core::RemeshError>(())
 //! ```
 
 mod added;
@@ -58,7 +59,7 @@ pub use within::{Within, reskin_within};
 
 use super::RemeshError;
 use crate::attribute_transfer::Carried;
-use crate::audit::MeshAnalysis;
+use crate::audit::{MeshAnalysis, SortedAnalysis};
 use crate::geometry::Bounds;
 use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
@@ -91,6 +92,7 @@ const POST: f64 = 0.75;
 
 /// How to make a new skin.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct ReskinOptions {
     /// The length of a cell's edges, in model units.
     pub cell: f64,
@@ -137,6 +139,7 @@ pub struct Changed {
 
 /// A new skin.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct ReskinOutcome {
     /// The skin, all triangles.
     pub model: Model,
@@ -172,12 +175,10 @@ pub struct ReskinOutcome {
 /// those of the nearest face.
 ///
 /// # Errors
-/// When there is no surface, a length is none, or cells would be too many to fit.
-///
-/// # Panics
-/// When the analysis has not been [sorted](MeshAnalysis::sorted).
+/// When there is no surface, a length is none, cells would be too many to fit, or the observer says
+/// to stop.
 pub fn reskin(
-    analysis: &MeshAnalysis<'_>,
+    analysis: &SortedAnalysis<'_>,
     options: &ReskinOptions,
     observer: &dyn Observer,
 ) -> Result<ReskinOutcome, RemeshError> {
@@ -237,17 +238,14 @@ pub fn reskin(
         ground.reach = &nothing_reaches;
     }
     let search = SurfaceSearch::through(&ground, others, observer);
+    // Half a search leaves loops open.
+    observer.check()?;
     observer.begin("weaving", 0);
     let crossed = Crossed {
         grid: &grid,
         edges: &search.edges,
         points: &search.points,
-        // Half a search leaves loops open.
-        cells: if observer.cancelled() {
-            &[]
-        } else {
-            &search.cells
-        },
+        cells: &search.cells,
         is_rounded: options.rounded,
         ground: &ground,
     };
@@ -275,7 +273,8 @@ pub fn reskin(
     outcome.unit = model.unit;
     outcome.up = model.up;
     let carries = model.attributes.colors.is_some() || !model.attributes.tags.is_empty();
-    if carries && !observer.cancelled() {
+    observer.check()?;
+    if carries {
         Carried::by(model).give_to(&mut outcome);
     }
     Ok(ReskinOutcome {

@@ -248,7 +248,7 @@ fn count_crossings(ground: &InsideTest<'_>, corners: &[Key], ways: &[Ways]) -> V
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::audit::MeshAnalysis;
+    use crate::audit::SortedAnalysis;
     use crate::mesh::{Mesh, Model};
     use crate::remesh::dual_contouring::grid::Grid;
     use crate::remesh::dual_contouring::triangle_bins::Reach;
@@ -261,7 +261,7 @@ mod tests {
         let torus = Model::from(shapes::torus(1.0, 0.4, 40, 24));
         let (open, _) = torus.without_faces(|face| face.index() % 67 < 7 || face.index() < 60);
         let mesh: &Mesh = &open.mesh;
-        let analysis = MeshAnalysis::sorted(&open, &());
+        let analysis = SortedAnalysis::of(&open, &());
         let hierarchy = analysis.hierarchy();
         let caps = TriangleHierarchy::whole(analysis.caps().expect("few enough"));
         assert!(!caps.is_empty());

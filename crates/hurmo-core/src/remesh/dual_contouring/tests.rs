@@ -8,7 +8,7 @@ use glam::DQuat;
 use proptest::prelude::*;
 
 fn skin_of(model: &Model, options: &ReskinOptions) -> Result<ReskinOutcome, RemeshError> {
-    reskin(&MeshAnalysis::sorted(model, &()), options, &())
+    reskin(&SortedAnalysis::of(model, &()), options, &())
 }
 
 pub(super) fn skin(mesh: &Mesh, cell: f64) -> ReskinOutcome {
@@ -29,7 +29,7 @@ pub(super) fn moved(mut mesh: Mesh, by: DVec3) -> Mesh {
 /// Closed, manifold, outward, and crossing nowhere.
 pub(super) fn assert_sound(mesh: &Mesh) {
     let options = audit::AuditOptions::default();
-    let audit = audit(&Model::from(mesh.clone()), &options, &());
+    let audit = audit(&Model::from(mesh.clone()), &options, &()).unwrap();
     assert!(audit.mesh.watertight && audit.mesh.volume > 0.0);
     for check in [
         "pinched-vertices",

@@ -6,7 +6,7 @@
 
 use super::inside_test::INSIDE;
 use super::{ReskinOptions, ReskinOutcome, reskin};
-use crate::audit::MeshAnalysis;
+use crate::audit::SortedAnalysis;
 use crate::measure::{area_samples, vector_area};
 use crate::mesh::FaceId;
 use crate::progress::Observer;
@@ -54,11 +54,8 @@ pub struct Within {
 ///
 /// # Errors
 /// As those of a skin; where cells for the distance don't fit, it is the finest that do.
-///
-/// # Panics
-/// As a skin.
 pub fn reskin_within(
-    analysis: &MeshAnalysis<'_>,
+    analysis: &SortedAnalysis<'_>,
     options: &ReskinOptions,
     distance: f64,
     observer: &dyn Observer,
@@ -82,6 +79,7 @@ pub fn reskin_within(
         );
         let outcome = match (made, best.take()) {
             (Ok(outcome), _) => outcome,
+            (Err(RemeshError::Failed(failure)), _) => return Err(failure.into()),
             // What is still finer does not fit.
             (Err(_), Some(last)) => return Ok(last),
             (Err(RemeshError::TooManyCells { finest, .. }), None) if finest > cell => {
@@ -95,7 +93,7 @@ pub fn reskin_within(
         // On a smooth surface it lies off by the square of a cell.
         let next = cell * (AIM * distance / off).sqrt().clamp(least, most);
         stalls += usize::from(off > OF_USE * last);
-        let is_done = off <= distance || stalls == STALLS || observer.cancelled();
+        let is_done = off <= distance || stalls == STALLS;
         best = Some(Within { outcome, cell, off });
         if is_done {
             break;
@@ -115,7 +113,7 @@ struct Walls<'s> {
 }
 
 impl<'s> Walls<'s> {
-    fn of(analysis: &'s MeshAnalysis<'s>) -> Self {
+    fn of(analysis: &'s SortedAnalysis<'s>) -> Self {
         let (mesh, hierarchy) = (analysis.mesh, analysis.hierarchy());
         let winding = Winding::of(hierarchy);
         let step = STEP * analysis.diagonal;
@@ -159,7 +157,7 @@ impl<'s> Walls<'s> {
             .filter(|corners| !closes(corners))
             .flat_map(|&[a, b, c]| [a, b, c, (a + b + c) / 3.0])
             .collect();
-        let skin = TriangleTree::new(triangles.par_iter().copied());
+        let skin = TriangleTree::new(triangles.len(), |i| triangles[i]);
         let near_rims = (NEAR_RIM * cell).powi(2);
         let counts = |closest: &Closest| {
             closest.distance_squared > near_rims || !closes(&triangles[closest.triangle as usize])
@@ -192,7 +190,7 @@ mod tests {
         let mut last = f64::INFINITY;
         for distance in [0.002, 0.001, 0.0003] {
             let of = |model: Model| {
-                let analysis = MeshAnalysis::sorted(&model, &());
+                let analysis = SortedAnalysis::of(&model, &());
                 reskin_within(&analysis, &ReskinOptions::of(1.0), distance, &()).unwrap()
             };
             let found = of(Model::from(ball.clone()));
@@ -217,7 +215,7 @@ mod tests {
     #[test]
     fn what_cannot_be_had_is_the_finest_that_fits() {
         let ball = Model::from(shapes::sphere(1.0, 4));
-        let analysis = MeshAnalysis::sorted(&ball, &());
+        let analysis = SortedAnalysis::of(&ball, &());
         let options = ReskinOptions {
             memory: 5e6,
             ..ReskinOptions::of(1.0)

@@ -44,7 +44,7 @@ use super::RemeshError;
 use crate::attribute_transfer::Carried;
 use crate::measure::{self, vector_area};
 use crate::mesh::{FaceId, Model, VertexId};
-use crate::progress::Observer;
+use crate::progress::{Failure, Observer};
 use crate::topology::LinkedMesh;
 use feature_edges::{Found, Making};
 use sheet::ReferenceSurface;
@@ -78,6 +78,7 @@ pub enum Target {
 
 /// How to remesh.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct RemeshOptions {
     /// How fine.
     pub target: Target,
@@ -139,6 +140,7 @@ pub const MOST_TRIANGLES: usize = 200_000_000;
 
 /// A remeshed model.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct RemeshOutcome {
     /// The model.
     pub model: Model,
@@ -211,12 +213,14 @@ fn fits(triangles: f64, edge: f64, area: f64) -> Result<(), RemeshError> {
 /// Remeshes a model, or some of its faces, into even triangles.
 ///
 /// # Errors
-/// When there is nothing to remesh, or the result would be too large.
+/// When there is nothing to remesh, the result would be too large, an option makes no sense, or the
+/// observer says to stop.
 pub fn remesh(
     model: &Model,
     options: &RemeshOptions,
     observer: &dyn Observer,
 ) -> Result<RemeshOutcome, RemeshError> {
+    Failure::unless_angle("crease", options.crease)?;
     let mesh = &model.mesh;
     let mut touched = match &options.faces {
         Some(faces) => faces.clone(),
@@ -297,6 +301,7 @@ pub fn remesh(
     let mut sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, edge);
     let before = sheet.net.living();
     settle::settle(&mut sheet, &ground, &options.target, expected, observer);
+    observer.check()?;
     let (remeshed, sources) = finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref());
     Ok(RemeshOutcome {
         model: remeshed,

@@ -7,7 +7,7 @@ use super::short_features::ShortFeatures;
 use super::start::{freeze_border, sheet_of};
 use crate::attribute_transfer::Carried;
 use crate::mesh::{CornerLayer, FaceId, Model};
-use crate::progress::Observer;
+use crate::progress::{Failure, Observer};
 use crate::topology::LinkedMesh;
 use rustc_hash::FxHashMap;
 use std::iter::Sum;
@@ -15,6 +15,7 @@ use std::ops::Mul;
 
 /// How to relax.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct RelaxOptions {
     /// How many rounds.
     pub rounds: usize,
@@ -23,6 +24,17 @@ pub struct RelaxOptions {
     /// The faces whose vertices may move, by number; all where `None`. Vertices that other faces
     /// have too stay.
     pub faces: Option<Vec<bool>>,
+}
+
+impl RelaxOptions {
+    /// So many rounds, over all faces.
+    pub const fn of(rounds: usize) -> Self {
+        Self {
+            rounds,
+            crease: super::DEFAULT_CREASE,
+            faces: None,
+        }
+    }
 }
 
 /// A relaxed model.
@@ -36,7 +48,15 @@ pub struct Relaxed {
 
 /// Evens the vertices out along the surface and its lines; corners stay. UVs, normals and
 /// colours are those that the model has at the new places, so that no texture is pulled along.
-pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> Relaxed {
+///
+/// # Errors
+/// When an option makes no sense, or the observer says to stop.
+pub fn relax(
+    model: &Model,
+    options: &RelaxOptions,
+    observer: &dyn Observer,
+) -> Result<Relaxed, Failure> {
+    Failure::unless_angle("crease", options.crease)?;
     let mesh = &model.mesh;
     let touched = match &options.faces {
         Some(faces) => faces.clone(),
@@ -67,9 +87,7 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
     let mut sheet = sheet_of(&net, origins, &touched, found.holds, lines, &ground, 1.0);
     observer.begin("relaxing", options.rounds as u64);
     for round in 0..options.rounds {
-        if observer.cancelled() {
-            break;
-        }
+        observer.check()?;
         sheet.relax(&ground);
         observer.at(round as u64 + 1);
     }
@@ -111,10 +129,10 @@ pub fn relax(model: &Model, options: &RelaxOptions, observer: &dyn Observer) -> 
             values.for_each(|normal| *normal = normal.normalize_or_zero());
         }
     }
-    Relaxed {
+    Ok(Relaxed {
         model: new,
         moved: has_moved.iter().filter(|moved| **moved).count(),
-    }
+    })
 }
 
 /// The first of the triangles that a face is cut into.

@@ -9,7 +9,7 @@ use std::collections::BTreeSet;
 pub(super) fn remeshed(mesh: &Mesh, target: Target) -> (RemeshOutcome, Audit) {
     let options = RemeshOptions::of(target);
     let outcome = remesh(&Model::from(mesh.clone()), &options, &()).unwrap();
-    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     (outcome, audit)
 }
 
@@ -134,7 +134,7 @@ fn exact_rims_keep_every_vertex_and_no_other() {
     };
     assert_eq!(rim(&outcome.model.mesh), rim(&sheet));
     assert!(outcome.after > 400, "{}", outcome.after);
-    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+    let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     assert!((audit.mesh.area - 81.0).abs() < 1e-9);
 }
 
@@ -152,7 +152,7 @@ fn a_region_is_joined_to_the_rest_without_a_gap_or_a_cliff() {
             ..RemeshOptions::of(Target::Edge(edge))
         };
         let outcome = remesh(&Model::from(ball.clone()), &options, &()).unwrap();
-        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let audit = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         assert!(audit.mesh.watertight);
         assert!(
             audit.findings.iter().all(|finding| finding.count() == 0),

@@ -22,9 +22,9 @@ proptest! {
         // Polygons that pass a vertex twice show their edges as triangles only.
         let (triangles, _) = all_triangles(&model.mesh);
         let cut = Mesh::from_triangles(model.mesh.positions().to_vec(), &triangles).unwrap();
-        let before = audit(&Model::from(cut), &audit::AuditOptions::default(), &());
+        let before = audit(&Model::from(cut), &audit::AuditOptions::default(), &()).unwrap();
         let outcome = remesh(&model, &RemeshOptions::of(Target::Edge(edge)), &()).unwrap();
-        let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
+        let after = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
         // Doubled faces are parts of their own making; what hangs together still does.
         prop_assert!(after.mesh.parts <= before.mesh.parts);
         prop_assert!(after.mesh.rims <= before.mesh.rims, "{} of {}", after.mesh.rims, before.mesh.rims);
@@ -57,10 +57,10 @@ proptest! {
 #[test]
 fn doubled_faces_hang_together_as_before() {
     let model = spoilt([5, 4], 5.0, &[(93966, 2)], &[]);
-    let before = audit(&model, &audit::AuditOptions::default(), &());
+    let before = audit(&model, &audit::AuditOptions::default(), &()).unwrap();
     assert!(before.count("lamina-faces") > 0);
     let outcome = remesh(&model, &RemeshOptions::of(Target::Edge(0.05)), &()).unwrap();
-    let after = audit(&outcome.model, &audit::AuditOptions::default(), &());
+    let after = audit(&outcome.model, &audit::AuditOptions::default(), &()).unwrap();
     assert_eq!(after.count("pinched-vertices"), 0);
     assert_eq!(after.count("misoriented-edges"), 0);
 }

@@ -46,11 +46,19 @@ const LONG: f64 = 1.45;
 
 /// How to make an atlas.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct AtlasOptions {
     /// Pixels along a side of the texture that it is for.
     pub size: u32,
     /// Pixels between two charts, at least.
     pub margin: u32,
+}
+
+impl AtlasOptions {
+    /// For a texture of so many pixels along a side, with so many between charts.
+    pub const fn of(size: u32, margin: u32) -> Self {
+        Self { size, margin }
+    }
 }
 
 /// An atlas.

@@ -11,6 +11,7 @@ pub use models::{ModelName, Placement};
 
 use super::filled::Filled;
 use super::{Context, Outcome};
+use crate::operation::named_options::{NamedOptions, Visitor, Words};
 use crate::record::{BooleanRecord, JOINED, StepReport, TIDIED};
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::boolean::{
@@ -28,9 +29,11 @@ use std::borrow::Cow;
 const NOTHING: f64 = 1e-6;
 
 /// What is made of several solids.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Kind {
     /// What lies in any of them
+    #[default]
     Union,
     /// The first without all others
     Difference,
@@ -40,36 +43,44 @@ pub enum Kind {
     Pieces,
 }
 
+impl Words for Kind {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("union", Self::Union),
+        ("difference", Self::Difference),
+        ("intersection", Self::Intersection),
+        ("pieces", Self::Pieces),
+    ];
+}
+
 impl Kind {
     /// Its name on the command line.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Union => "union",
-            Self::Difference => "difference",
-            Self::Intersection => "intersection",
-            Self::Pieces => "pieces",
-        }
+        self.word()
     }
 }
 
 /// How solids are combined.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// What is made of the solids
-    #[arg(
-        long = "as",
-        value_enum,
-        value_name = "union|difference|intersection|pieces"
+    #[cfg_attr(
+        feature = "clap",
+        arg(
+            long = "as",
+            value_enum,
+            value_name = "union|difference|intersection|pieces"
+        )
     )]
     pub kind: Kind,
     /// What counts as inside of a model, by how often its surface winds round a place
-    #[arg(long, value_enum, default_value_t = Filled::Positive)]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, default_value_t = Filled::Positive))]
     pub fill: Filled,
     /// What is done along cut lines.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub seams: Seams,
     /// Where models are put.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub placement: Placement,
 }
 
@@ -87,13 +98,17 @@ impl Options {
 }
 
 /// A boolean as a step of a brief: the model is the first, the others are files.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Boolean {
     /// The other models: files, or FILE#P2, FILE#group:NAME; without any, the model's own parts
-    #[arg(long = "with", value_name = "MODEL,…", value_delimiter = ',')]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long = "with", value_name = "MODEL,…", value_delimiter = ',')
+    )]
     with: Vec<ModelName>,
     /// How.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     options: Options,
 }
 
@@ -118,6 +133,22 @@ impl Boolean {
         Ok(assembly
             .solve(&self.options, None, false, context.observer)?
             .done)
+    }
+}
+
+impl NamedOptions for Boolean {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.values("with", &mut self.with);
+        self.options.each(visitor);
+    }
+}
+
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.required_word("as", &mut self.kind);
+        visitor.usual_word("fill", &mut self.fill, Filled::Positive);
+        self.seams.each(visitor);
+        self.placement.each(visitor);
     }
 }
 
@@ -159,6 +190,7 @@ impl Assembly {
                 self.check_encloses(&capped, &solved.0)?;
                 (Some(capped), solved)
             }
+            Err(error) => return Err(error.into()),
         };
         // What was made is closed, with caps: that is what it fills.
         let volume = made

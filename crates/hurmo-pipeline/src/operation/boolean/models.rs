@@ -1,6 +1,7 @@
 //! Which models take part: files, or parts, groups, materials of them; and where they are put.
 
 use crate::operation::feature_weights::named;
+use crate::operation::named_options::{NamedOptions, Visitor};
 use crate::operation::parts::chosen;
 use crate::quantity::{axis, length_in, numbered, signed_length};
 use anyhow::{Context as _, Result, bail};
@@ -121,6 +122,14 @@ pub struct Of<T> {
 const USUAL: usize = 1;
 
 impl<T> Of<T> {
+    fn written(&self, show: impl Fn(&T) -> String) -> String {
+        let what = show(&self.what);
+        match self.model {
+            USUAL => what,
+            model => format!("{}:{what}", model + 1),
+        }
+    }
+
     fn parsed(text: &str, parse: impl Fn(&str) -> Result<T, String>) -> Result<Self, String> {
         let (model, what) = match text.split_once(':') {
             None => (USUAL, text),
@@ -174,17 +183,32 @@ pub fn scale(text: &str) -> Result<Of<f64>, String> {
 }
 
 /// Where models are put.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Placement {
     /// Move a model: X,Y,Z for the second, N:X,Y,Z for the Nth
-    #[arg(long = "move", value_name = "[N:]X,Y,Z", value_parser = way, value_delimiter = ';', allow_hyphen_values = true)]
+    #[cfg_attr(feature = "clap", arg(long = "move", value_name = "[N:]X,Y,Z", value_parser = way, value_delimiter = ';', allow_hyphen_values = true))]
     moves: Vec<Of<[Length; 3]>>,
     /// Turn a model about an axis through the middle of its bounds, before it is moved: z,45
-    #[arg(long = "turn", value_name = "[N:]AXIS,DEGREES", value_parser = turn, value_delimiter = ';')]
+    #[cfg_attr(feature = "clap", arg(long = "turn", value_name = "[N:]AXIS,DEGREES", value_parser = turn, value_delimiter = ';'))]
     turns: Vec<Of<(Axis, f64)>>,
     /// Make a model so many times as large about the middle of its bounds, before it is moved
-    #[arg(long = "scale", value_name = "[N:]TIMES", value_parser = scale, value_delimiter = ';')]
+    #[cfg_attr(feature = "clap", arg(long = "scale", value_name = "[N:]TIMES", value_parser = scale, value_delimiter = ';'))]
     scales: Vec<Of<f64>>,
+}
+
+impl NamedOptions for Placement {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        let way_text = |lengths: &[Length; 3]| lengths.map(|length| length.to_string()).join(",");
+        visitor.list("move", &mut self.moves, ';', way, |of| of.written(way_text));
+        let turn_text = |(axis, degrees): &(Axis, f64)| format!("{},{degrees}", axis.name());
+        visitor.list("turn", &mut self.turns, ';', turn, |of| {
+            of.written(turn_text)
+        });
+        visitor.list("scale", &mut self.scales, ';', scale, |of| {
+            of.written(f64::to_string)
+        });
+    }
 }
 
 impl Placement {
@@ -222,15 +246,15 @@ impl Placement {
         }
         if by != DMat3::IDENTITY {
             let middle = (bounds.min + bounds.max) / 2.0;
-            model.convert(by);
-            model.move_to_origin(by * middle - middle);
+            model.convert(by)?;
+            model.move_to_origin(by * middle - middle)?;
         }
         for of in self.moves.iter().filter(|of| of.model == number) {
             let mut way = DVec3::ZERO;
             for (axis, length) in of.what.into_iter().enumerate() {
                 way[axis] = length_in(length, model.unit, bounds.diagonal())?;
             }
-            model.move_to_origin(-way);
+            model.move_to_origin(-way)?;
         }
         Ok(())
     }

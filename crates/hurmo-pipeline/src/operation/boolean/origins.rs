@@ -48,7 +48,11 @@ mod tests {
             .max_by(|a, b| a.1.z.total_cmp(&b.1.z))
             .map(|(i, _)| i)
             .unwrap();
-        less.mesh.positions_mut()[top].z += 0.25;
+        let lift = |v: hurmo_core::VertexId, at| match v.index() == top {
+            true => at + glam::DVec3::Z * 0.25,
+            false => at,
+        };
+        less.mesh.move_vertices(lift).unwrap();
         let carried = carried(&of_face, &sphere, &less.mesh);
         let wanted: Vec<u32> = (less.mesh.face_ids())
             .map(|f| north(&less.mesh, f))

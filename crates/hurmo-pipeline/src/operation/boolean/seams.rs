@@ -1,5 +1,6 @@
 //! What is done along the lines where solids were joined.
 
+use crate::operation::named_options::{NamedOptions, Visitor, Words};
 use crate::quantity::length_in;
 use crate::record::SeamRecord;
 use anyhow::{Result, bail};
@@ -11,27 +12,43 @@ use hurmo_core::seam::{self, Joined, softened};
 use hurmo_core::units::Length;
 
 /// What is done along cut lines.
-#[derive(Clone, Debug, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Seams {
     /// Make triangles even along the cut lines, so far to both sides: of one size at the line, which
     /// stays, and from there gently into the sizes of each side
-    #[arg(long, value_name = "WIDTH")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "WIDTH"))]
     even_along: Option<Length>,
     /// Round the cut lines into fillets of about this radius
-    #[arg(long, value_name = "RADIUS")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "RADIUS"))]
     blend: Option<Length>,
     /// How cut lines are shaded, where models have normals: keep them hard, or soften them
-    #[arg(long, value_enum, value_name = "HOW", default_value_t = Crease::Keep)]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "HOW", default_value_t = Crease::Keep))]
     crease: Crease,
 }
 
 /// How cut lines are shaded.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 enum Crease {
     /// Each side by its own faces
+    #[default]
     Keep,
     /// Softly from one side to the other
     Soften,
+}
+
+impl Words for Crease {
+    const WORDS: &'static [(&'static str, Self)] =
+        &[("keep", Self::Keep), ("soften", Self::Soften)];
+}
+
+impl NamedOptions for Seams {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.value("even-along", &mut self.even_along);
+        visitor.value("blend", &mut self.blend);
+        visitor.usual_word("crease", &mut self.crease, Crease::Keep);
+    }
 }
 
 /// A result with its seams worked on.
@@ -67,10 +84,9 @@ impl Seams {
                 _ => bail!("{name} must be more than 0"),
             }
         };
-        let options = seam::SeamOptions {
-            even_along: length("--even-along", self.even_along)?,
-            radius: length("--blend", self.blend)?,
-        };
+        let mut options = seam::SeamOptions::default();
+        options.even_along = length("--even-along", self.even_along)?;
+        options.radius = length("--blend", self.blend)?;
         let sources = || made.sources.iter().map(|source| source.face);
         let solids: Vec<u32> = sources().map(|face| of_face[face.index()]).collect();
         let sizes: Vec<f64> = sources().map(|face| seam::size_of(before, face)).collect();

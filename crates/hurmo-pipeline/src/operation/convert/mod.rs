@@ -8,19 +8,20 @@ pub use place::{Place, Placed, Up};
 pub use real_size::RealSize;
 pub use tidy::{Tidied, Tidy};
 
-use super::spelling::{Spelled, Spelling};
+use super::named_options::{NamedOptions, Visitor};
 use super::{Context, Outcome};
 use crate::record::StepReport;
 use anyhow::Result;
 
 /// How a model goes on, as a whole.
-#[derive(Clone, Debug, Default, PartialEq, clap::Args)]
+#[derive(Clone, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// How large it is and where it stands.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub place: Place,
     /// How it is stored.
-    #[command(flatten)]
+    #[cfg_attr(feature = "clap", command(flatten))]
     pub tidy: Tidy,
 }
 
@@ -50,8 +51,9 @@ impl Options {
     }
 }
 
-impl Spelled for Options {
-    fn spelled(&self) -> Spelling {
-        self.place.spelled().and(self.tidy.spelled())
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        self.place.each(visitor);
+        self.tidy.each(visitor);
     }
 }

@@ -1,11 +1,11 @@
 //! How large a model is and where it stands: unit, up axis, scale, origin.
 
 use super::RealSize;
-use crate::operation::spelling::{Spelled, Spelling};
+use crate::operation::named_options::{NamedOptions, Visitor, Words};
+use crate::operation::together::excludes;
 use crate::quantity::unit;
 use crate::text;
 use anyhow::{Context as _, Result, bail};
-use clap::ValueEnum;
 use glam::{DAffine3, DMat3, DVec3};
 use hurmo_core::scene::Origin;
 use hurmo_core::units::{Axis, Unit};
@@ -13,37 +13,46 @@ use hurmo_core::{Model, mesh};
 use hurmo_formats::Format;
 
 /// What a model as a whole is turned, scaled and moved to.
-#[derive(Clone, Debug, PartialEq, clap::Args)]
+#[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Place {
     /// What one unit shall be
-    #[arg(long, value_parser = unit)]
+    #[cfg_attr(feature = "clap", arg(long, value_parser = unit))]
     pub to_unit: Option<Unit>,
     /// Which axis points up in the model
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub up: Option<Up>,
     /// Which axis shall point up
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub to_up: Option<Up>,
     /// Multiply all lengths by this
-    #[arg(long, value_name = "FACTOR", default_value_t = 1.0)]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "FACTOR", default_value_t = 1.0)
+    )]
     pub scale: f64,
     /// How large it is in the world: height=12cm, width=…, depth=… or longest=…; all lengths are
     /// multiplied so that it is
-    #[arg(long, value_name = "SIDE=LENGTH", conflicts_with = "scale")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "SIDE=LENGTH"))]
     pub real_size: Option<RealSize>,
     /// Where its origin shall be: in the middle of the ground that it stands on, in its centre, or
     /// where it is
-    #[arg(long, value_enum, default_value_t)]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, default_value_t))]
     pub origin: OriginWish,
 }
 
 /// An axis that may point up.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Up {
     /// The second.
     Y,
     /// The third.
     Z,
+}
+
+impl Words for Up {
+    const WORDS: &'static [(&'static str, Self)] = &[("y", Self::Y), ("z", Self::Z)];
 }
 
 impl Up {
@@ -66,7 +75,8 @@ impl Up {
 }
 
 /// Where the origin shall be.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum OriginWish {
     /// Where it is.
     #[default]
@@ -75,6 +85,14 @@ pub enum OriginWish {
     Base,
     /// In the middle of its bounds.
     Centre,
+}
+
+impl Words for OriginWish {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("keep", Self::Keep),
+        ("base", Self::Base),
+        ("centre", Self::Centre),
+    ];
 }
 
 impl Default for Place {
@@ -110,7 +128,8 @@ impl Place {
         if !(self.scale > 0.0 && self.scale.is_finite()) {
             bail!("--scale needs a number above 0");
         }
-        Ok(())
+        let scale = ("scale", self.scale != 1.0);
+        excludes(("real-size", self.real_size.is_some()), &[scale])
     }
 
     /// Turns, scales and moves a model; to the unit and the axes of a format, where none are asked
@@ -133,7 +152,7 @@ impl Place {
         let turned = turn != DMat3::IDENTITY;
         let by = turn * factor;
         if by != DMat3::IDENTITY {
-            model.convert(by);
+            model.convert(by)?;
         }
         model.unit = unit;
         if let Some(up) = self
@@ -223,22 +242,19 @@ impl Place {
         };
         let point = model.origin(origin, up).unwrap_or_default();
         if point != DVec3::ZERO {
-            model.move_to_origin(point);
+            model.move_to_origin(point)?;
         }
         Ok(point)
     }
 }
 
-impl Spelled for Place {
-    fn spelled(&self) -> Spelling {
-        let up = |up: Up| up.axis().name();
-        let origin = Some(self.origin).filter(|origin| *origin != OriginWish::Keep);
-        Spelling::new()
-            .value("to-unit", self.to_unit)
-            .value("up", self.up.map(up))
-            .value("to-up", self.to_up.map(up))
-            .unless("scale", self.scale, 1.0)
-            .value("real-size", self.real_size)
-            .choice("origin", origin)
+impl NamedOptions for Place {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.parsed("to-unit", &mut self.to_unit, unit, Unit::to_string);
+        visitor.word("up", &mut self.up);
+        visitor.word("to-up", &mut self.to_up);
+        visitor.number("scale", &mut self.scale, 1.0);
+        visitor.value("real-size", &mut self.real_size);
+        visitor.usual_word("origin", &mut self.origin, OriginWish::Keep);
     }
 }

@@ -1,7 +1,7 @@
 //! How a model is stored: transforms, empty objects, names, normals.
 
 use crate::operation::atlas::made_in_words;
-use crate::operation::spelling::{Spelled, Spelling};
+use crate::operation::named_options::{NamedOptions, Visitor, Words};
 use crate::text;
 use anyhow::Result;
 use hurmo_core::Model;
@@ -12,30 +12,38 @@ use hurmo_core::uv::atlas;
 use std::str::FromStr;
 
 /// What is put in order.
-#[derive(Clone, Debug, Default, PartialEq, clap::Args)]
+#[derive(Clone, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Tidy {
     /// Store objects as they are shown: let no transform turn, scale or mirror them
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub flatten_transforms: bool,
     /// Drop objects with nothing in them
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub drop_empty: bool,
     /// Name objects apart that have the same name
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub unique_names: bool,
     /// Give objects, materials and textures names that every program takes
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub safe_names: bool,
     /// Normals of corners: keep, flat, or smooth=40 across edges that bend by at most 40°
-    #[arg(long, value_name = "HOW", default_value = "keep")]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "HOW", default_value = "keep")
+    )]
     pub normals: Normals,
     /// UVs: kept as they are, made new (flattened in charts and packed into the tile), or dropped
-    #[arg(long, value_enum, value_name = "keep|new|drop", default_value_t)]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_enum, value_name = "keep|new|drop", default_value_t)
+    )]
     pub uvs: Uvs,
 }
 
 /// What becomes of UVs.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Uvs {
     /// They stay as they are
     #[default]
@@ -46,11 +54,16 @@ pub enum Uvs {
     Drop,
 }
 
+impl Words for Uvs {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("keep", Self::Keep),
+        ("new", Self::New),
+        ("drop", Self::Drop),
+    ];
+}
+
 /// The texture that new UVs are packed for: pixels along a side, and between charts.
-const ATLAS: atlas::AtlasOptions = atlas::AtlasOptions {
-    size: 2048,
-    margin: 8,
-};
+const ATLAS: atlas::AtlasOptions = atlas::AtlasOptions::of(2048, 8);
 
 /// What becomes of normals.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -211,21 +224,30 @@ fn is_textured(model: &Model) -> bool {
     textures.next().is_some()
 }
 
-impl Spelled for Tidy {
-    fn spelled(&self) -> Spelling {
-        let normals = match self.normals {
-            Normals::Keep => None,
-            Normals::Made(Shading::Flat) => Some("flat".to_string()),
-            Normals::Made(Shading::Smooth(angle)) => Some(format!("smooth={angle}")),
-        };
-        let uvs = Some(self.uvs).filter(|uvs| *uvs != Uvs::Keep);
-        Spelling::new()
-            .flag("flatten-transforms", self.flatten_transforms)
-            .flag("drop-empty", self.drop_empty)
-            .flag("unique-names", self.unique_names)
-            .flag("safe-names", self.safe_names)
-            .value("normals", normals)
-            .choice("uvs", uvs)
+impl NamedOptions for Tidy {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.flag("flatten-transforms", &mut self.flatten_transforms);
+        visitor.flag("drop-empty", &mut self.drop_empty);
+        visitor.flag("unique-names", &mut self.unique_names);
+        visitor.flag("safe-names", &mut self.safe_names);
+        visitor.usually(
+            "normals",
+            &mut self.normals,
+            Normals::Keep,
+            str::parse,
+            Normals::to_string,
+        );
+        visitor.usual_word("uvs", &mut self.uvs, Uvs::Keep);
+    }
+}
+
+impl std::fmt::Display for Normals {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Normals::Keep => f.write_str("keep"),
+            Normals::Made(Shading::Flat) => f.write_str("flat"),
+            Normals::Made(Shading::Smooth(angle)) => write!(f, "smooth={angle}"),
+        }
     }
 }
 

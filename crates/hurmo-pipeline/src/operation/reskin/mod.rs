@@ -4,14 +4,16 @@ mod skin;
 
 pub use skin::{Then, WALL};
 
+use super::named_options::{NamedOptions, Visitor};
 use super::region::chosen_parts;
-use super::spelling::{Spelled, Spelling};
+use super::together::{any_of, excludes, needs, within};
 use super::{Context, Outcome};
 use crate::quantity::Budget;
 use crate::text;
 use anyhow::{Result, bail};
 use hurmo_core::audit::{self, Audit};
 use hurmo_core::parts::{only, replaced};
+use hurmo_core::progress::Cancelled;
 use hurmo_core::remesh::dual_contouring::ReskinOptions;
 use hurmo_core::topology::Parts;
 use hurmo_core::units::Length;
@@ -20,51 +22,74 @@ use skin::{Cells, Fineness};
 use std::collections::BTreeSet;
 
 /// Options of a new skin.
-#[derive(Clone, Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
 pub struct Options {
     /// Cells of this length
-    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["to", "within"], required_unless_present_any = ["within", "to"])]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub cell: Option<Length>,
     /// The largest cells whose skin stays within this distance of the model
-    #[arg(long, value_name = "LENGTH", conflicts_with = "to")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub within: Option<Length>,
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
-    #[arg(long, value_name = "BUDGET")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET"))]
     pub to: Option<Budget>,
     /// A smooth skin, without sharp edges
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub rounded: bool,
     /// A skin at this distance round all faces, whichever way they look, instead of round what the model
     /// fills; it goes in through holes wider than twice the distance
-    #[arg(long, value_name = "LENGTH", conflicts_with_all = ["within", "close_gaps", "min_thickness"])]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub offset: Option<Length>,
     /// Fill gaps up to this width, between faces that look at each other
-    #[arg(long, value_name = "LENGTH", conflicts_with = "within")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub close_gaps: Option<Length>,
     /// Make walls at least so thick, sheets too
-    #[arg(long, value_name = "LENGTH", conflicts_with = "within")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub min_thickness: Option<Length>,
     /// Fill rooms that have no way out
-    #[arg(long)]
+    #[cfg_attr(feature = "clap", arg(long))]
     pub fill_voids: bool,
     /// Then bring fine detail back: divide the skin and move it onto the model, so many times
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8)))]
     pub levels: Option<u8>,
     /// With --levels: the farthest that a vertex may move [default: one cell]
-    #[arg(long, value_name = "LENGTH", requires = "levels")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub max_displacement: Option<Length>,
     /// Then reduce it, to a budget (40k) or to as few triangles as stay within a distance of it
     /// ('within 0.1mm'), so that flat areas don't pay for cells
-    #[arg(long, value_name = "BUDGET|within LENGTH", conflicts_with = "to")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET|within LENGTH"))]
     pub then_decimate: Option<Then>,
     /// Only these parts get a new skin: P3, or P1,P4..P6
-    #[arg(long, value_name = "PART,…", conflicts_with = "to")]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "PART,…"))]
     pub part: Option<String>,
 }
 
 impl Options {
     /// Makes sure that the options go together.
     pub fn check(&self) -> Result<()> {
+        let (cell, to) = (("cell", self.cell.is_some()), ("to", self.to.is_some()));
+        let tolerance = ("within", self.within.is_some());
+        any_of(&[cell, tolerance, to], "say how fine")?;
+        excludes(cell, &[tolerance, to])?;
+        let (part, then) = (
+            ("part", self.part.is_some()),
+            ("then-decimate", self.then_decimate.is_some()),
+        );
+        excludes(to, &[tolerance, then, part])?;
+        let offset = ("offset", self.offset.is_some());
+        let closing = ("close-gaps", self.close_gaps.is_some());
+        let walls = ("min-thickness", self.min_thickness.is_some());
+        excludes(tolerance, &[offset, closing, walls])?;
+        excludes(offset, &[closing, walls])?;
+        let levels = ("levels", self.levels.is_some());
+        needs(
+            ("max-displacement", self.max_displacement.is_some()),
+            levels,
+        )?;
+        if let Some(levels) = self.levels {
+            within("levels", f64::from(levels), 1.0..=8.0)?;
+        }
         self.part
             .as_deref()
             .map(|list| crate::quantity::numbered(list, 'P'))
@@ -88,7 +113,7 @@ impl Options {
         }
         hurmo_formats::check_instances(context.model)?;
         let model = context.model.expanded();
-        let audit = audited(&model, context);
+        let audit = audited(&model, context)?;
         let all = Context {
             model: &model,
             audit: &audit,
@@ -114,7 +139,7 @@ impl Options {
             .filter_map(|&face| parts.of_face(mesh, face))
             .collect();
         let model = only(context.model, &faces);
-        let audit = audited(&model, context);
+        let audit = audited(&model, context)?;
         let those = Context {
             model: &model,
             audit: &audit,
@@ -152,42 +177,40 @@ impl Options {
             levels: self.levels.map_or(0, usize::from),
             max_displacement: length(self.max_displacement)?,
             then: self.then_decimate,
-            options: ReskinOptions {
-                rounded: self.rounded,
-                offset: length(self.offset)?,
-                close_gaps: length(self.close_gaps)?,
-                min_thickness: length(self.min_thickness)?,
-                fill_voids: self.fill_voids,
-                memory: free,
-                ..usual
+            options: {
+                let mut options = usual;
+                options.rounded = self.rounded;
+                options.offset = length(self.offset)?;
+                options.close_gaps = length(self.close_gaps)?;
+                options.min_thickness = length(self.min_thickness)?;
+                options.fill_voids = self.fill_voids;
+                options.memory = free;
+                options
             },
         })
     }
 }
 
 /// The audit of what a skin is put round, in the same brief.
-fn audited(model: &Model, context: &Context<'_>) -> Audit {
-    let options = audit::AuditOptions {
-        brief: context.brief.clone(),
-        ..audit::AuditOptions::default()
-    };
+fn audited(model: &Model, context: &Context<'_>) -> Result<Audit, Cancelled> {
+    let mut options = audit::AuditOptions::default();
+    options.brief = context.brief.clone();
     audit::audit(model, &options, context.observer)
 }
 
-impl Spelled for Options {
-    fn spelled(&self) -> Spelling {
-        Spelling::new()
-            .value("cell", self.cell)
-            .value("within", self.within)
-            .value("to", self.to)
-            .flag("rounded", self.rounded)
-            .value("offset", self.offset)
-            .value("close-gaps", self.close_gaps)
-            .value("min-thickness", self.min_thickness)
-            .flag("fill-voids", self.fill_voids)
-            .value("levels", self.levels)
-            .value("max-displacement", self.max_displacement)
-            .value("then-decimate", self.then_decimate)
-            .value("part", self.part.as_ref())
+impl NamedOptions for Options {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.value("cell", &mut self.cell);
+        visitor.value("within", &mut self.within);
+        visitor.value("to", &mut self.to);
+        visitor.flag("rounded", &mut self.rounded);
+        visitor.value("offset", &mut self.offset);
+        visitor.value("close-gaps", &mut self.close_gaps);
+        visitor.value("min-thickness", &mut self.min_thickness);
+        visitor.flag("fill-voids", &mut self.fill_voids);
+        visitor.number_or_none("levels", &mut self.levels);
+        visitor.value("max-displacement", &mut self.max_displacement);
+        visitor.value("then-decimate", &mut self.then_decimate);
+        visitor.text("part", &mut self.part);
     }
 }

@@ -8,7 +8,7 @@ use crate::text;
 use crate::text::shorten;
 use anyhow::{Result, bail};
 use hurmo_core::Model;
-use hurmo_core::audit::MeshAnalysis;
+use hurmo_core::audit::SortedAnalysis;
 use hurmo_core::decimate::{self, FeatureWeights};
 use hurmo_core::mesh::PartId;
 use hurmo_core::progress::Observer;
@@ -84,7 +84,7 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
     let analysis = match context.analysis {
         Some(analysis) => analysis,
         None => {
-            own = MeshAnalysis::sorted(context.model, context.observer);
+            own = SortedAnalysis::of(context.model, context.observer);
             &own
         }
     };
@@ -178,7 +178,7 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
 /// A skin through cells of a length. Of a model that closes in nothing its sheets get walls: what was
 /// asked for is a solid.
 fn skin(
-    analysis: &MeshAnalysis<'_>,
+    analysis: &SortedAnalysis<'_>,
     options: &mut ReskinOptions,
     cell: f64,
     observer: &dyn Observer,
@@ -201,10 +201,7 @@ fn with_detail(
     cell: f64,
     fineness: &Fineness,
 ) -> Result<(Model, StepReport)> {
-    let options = DetailOptions {
-        levels: fineness.levels,
-        reach: fineness.max_displacement.unwrap_or(cell),
-    };
+    let options = DetailOptions::of(fineness.levels, fineness.max_displacement.unwrap_or(cell));
     let outcome = bring_back_detail(skin, context.model, &options, context.observer)?;
     let mesh = &outcome.model.mesh;
     let fewer = (outcome.levels < options.levels).then(|| {
@@ -246,16 +243,14 @@ fn reduced(
     then: Then,
 ) -> Result<(Model, StepReport, Option<String>)> {
     let triangles = skin.mesh.face_count();
-    let mut options = decimate::DecimateOptions {
-        no_crossing: true,
-        care: FeatureWeights::default(),
-        ..decimate::DecimateOptions::default()
-    };
+    let mut options = decimate::DecimateOptions::default();
+    options.no_crossing = true;
+    options.care = FeatureWeights::default();
     match then {
         Then::To(budget) => options.to = Some(budget.of(triangles).max(4)),
         Then::Within(length) => options.within = Some(context.length(length)?),
     }
-    let outcome = decimate::decimate(skin, &options, context.observer);
+    let outcome = decimate::decimate(skin, &options, context.observer)?;
     let skin = Context {
         model: skin,
         analysis: None,

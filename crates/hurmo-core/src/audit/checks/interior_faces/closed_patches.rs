@@ -5,8 +5,8 @@
 //! few of them. Cost: about log n, and the triangles in the way; 28 bytes a triangle.
 
 use crate::audit::MeshAnalysis;
+use crate::parallel::mapped_of;
 use crate::spatial::{Bounds32, BoxTree, Four, NOWHERE, SidesTally, TriangleHierarchy, overlap};
-use rayon::prelude::*;
 
 /// Up to so many triangles, a patch is small.
 const SMALL: usize = 256;
@@ -57,11 +57,7 @@ impl<'s> ClosedPatches<'s> {
             NONE => NOWHERE,
             _ => hierarchy.bounds(triangle as usize),
         };
-        let fours = triangles
-            .par_iter()
-            .with_min_len(1024)
-            .map(|four| Four::of(four.map(bounds_of)))
-            .collect();
+        let fours = mapped_of(&triangles, 1024, |four| Four::of(four.map(bounds_of)));
         Self {
             of_face: &patches.of_face,
             boxes: BoxTree::new(count, |patch| bounds[patch].map(|corner| corner.as_dvec3())),

@@ -26,6 +26,7 @@ mod regions;
 use crate::audit::Level::{Block, Warn};
 use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::FaceId;
+use crate::parallel::mapped;
 use crate::spatial::{MOST_WORK, TriangleHierarchy};
 use glam::DVec3;
 use lower::Lower;
@@ -96,43 +97,36 @@ pub(crate) fn interior(analysis: &MeshAnalysis<'_>) -> Result<Vec<bool>, NotRun>
     if regions.all(|region| of_region[region] == Some(false)) {
         return Ok(vec![false; analysis.mesh.face_count()]);
     }
-    let verdicts: Vec<Verdict> = (0..hierarchy.len())
-        .into_par_iter()
-        .with_min_len(256)
-        .map(|triangle| {
-            let face = hierarchy.face(triangle);
-            if !asked[triangle] {
-                return Verdict::Outer;
-            }
-            if let Some(buried) = regions.at(face).and_then(|region| of_region[region]) {
-                return Verdict::from(buried);
-            }
-            let lower = sides.at(triangle);
-            match patches.closed[patches.of_face[face.index()] as usize] {
-                true => Verdict::from(lower >= SOLID),
-                false if lower >= SURELY_SOLID => Verdict::Buried,
-                false if lower >= PERHAPS_SOLID => Verdict::AskTheOthers,
-                false => Verdict::Outer,
-            }
-        })
-        .collect();
+    let verdicts: Vec<Verdict> = mapped(hierarchy.len(), 256, |triangle| {
+        let face = hierarchy.face(triangle);
+        if !asked[triangle] {
+            return Verdict::Outer;
+        }
+        if let Some(buried) = regions.at(face).and_then(|region| of_region[region]) {
+            return Verdict::from(buried);
+        }
+        let lower = sides.at(triangle);
+        match patches.closed[patches.of_face[face.index()] as usize] {
+            true => Verdict::from(lower >= SOLID),
+            false if lower >= SURELY_SOLID => Verdict::Buried,
+            false if lower >= PERHAPS_SOLID => Verdict::AskTheOthers,
+            false => Verdict::Outer,
+        }
+    });
     let mut buried_area = vec![0.0; analysis.mesh.face_count()];
     let mut area = vec![0.0; analysis.mesh.face_count()];
     let open = OpenPatches::of(analysis, &verdicts);
     let own = open.windings();
-    let buried: Vec<bool> = (0..hierarchy.len())
-        .into_par_iter()
-        .map(|triangle| match verdicts[triangle] {
-            Verdict::Buried => true,
-            Verdict::Outer => false,
-            Verdict::AskTheOthers => {
-                let (middle, _) = hierarchy.middle_and_offset(triangle);
-                let all = sides.winding().both_sides(middle, DVec3::ZERO).front;
-                let face = hierarchy.face(triangle);
-                all - own.at(patches.of_face[face.index()], middle) >= SOLID_BESIDES
-            }
-        })
-        .collect();
+    let buried: Vec<bool> = mapped(hierarchy.len(), 1, |triangle| match verdicts[triangle] {
+        Verdict::Buried => true,
+        Verdict::Outer => false,
+        Verdict::AskTheOthers => {
+            let (middle, _) = hierarchy.middle_and_offset(triangle);
+            let all = sides.winding().both_sides(middle, DVec3::ZERO).front;
+            let face = hierarchy.face(triangle);
+            all - own.at(patches.of_face[face.index()], middle) >= SOLID_BESIDES
+        }
+    });
     // A polygon is buried when most of its area is.
     for (triangle, &is_buried) in buried.iter().enumerate().filter(|(i, _)| asked[*i]) {
         let [a, b, c] = hierarchy.corners(triangle);

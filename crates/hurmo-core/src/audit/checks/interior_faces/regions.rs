@@ -4,6 +4,7 @@ use super::CLEARLY_OUT;
 use crate::audit::MeshAnalysis;
 use crate::geometry::Bounds;
 use crate::mesh::{EdgeId, FaceId};
+use crate::parallel::chosen;
 use crate::spatial::Capped;
 use crate::topology::SharedSets;
 use rayon::prelude::*;
@@ -160,11 +161,9 @@ impl Regions {
     /// Makes a region of every patch whose faces all speak.
     fn take_untouched_patches(&mut self, analysis: &MeshAnalysis<'_>) {
         let of_face = &analysis.patches.of_face;
-        let silent: Vec<usize> = (0..of_face.len())
-            .into_par_iter()
-            .with_min_len(4096)
-            .filter(|&face| !speaks(analysis, FaceId::new(face)))
-            .collect();
+        let silent: Vec<usize> = chosen(of_face.len(), 4096, |face| {
+            (!speaks(analysis, FaceId::new(face))).then_some(face)
+        });
         let mut region = vec![None; analysis.patches.closed.len()];
         for face in silent {
             region[of_face[face] as usize] = Some(ALONE);

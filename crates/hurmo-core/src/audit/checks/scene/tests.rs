@@ -86,7 +86,7 @@ fn found(model: &Model, check: &str) -> Vec<String> {
     let mut options = AuditOptions::default();
     options.brief.set_level(check, crate::audit::Level::Note);
     options.brief.limits.texture = Some(4096);
-    let audit = audit(model, &options, &());
+    let audit = audit(model, &options, &()).unwrap();
     let finding = audit.findings.iter().find(|found| found.check == check);
     let finding = finding.expect("it is on");
     let names: Vec<String> = (finding.found.places.iter())
@@ -127,7 +127,7 @@ fn each_fault_of_a_scene_is_found_and_nothing_beside_it() {
 #[test]
 fn an_object_is_where_its_faces_are() {
     let model = stage();
-    let audit = audit(&model, &AuditOptions::default(), &());
+    let audit = audit(&model, &AuditOptions::default(), &()).unwrap();
     let at = |check: &str| {
         let finding = audit.findings.iter().find(|found| found.check == check);
         finding.unwrap().found.places[0].at

@@ -34,7 +34,7 @@ fn audited(model: &Model) -> Audit {
         options.brief.set_level(check, Level::Note);
     }
     options.brief.handoff.up = Some(Axis::Z);
-    audit(model, &options, &())
+    audit(model, &options, &()).unwrap()
 }
 
 /// The checks about UVs, normals and arrival that find something, with how much.
@@ -94,7 +94,7 @@ fn the_set_that_is_asked_for_is_looked_at() {
             uv_set,
             ..AuditOptions::default()
         };
-        let audit = audit(&model, &options, &());
+        let audit = audit(&model, &options, &()).unwrap();
         let of = |check| {
             audit
                 .findings

@@ -3,6 +3,7 @@
 use super::change::{Change, Kind, NEW, Name};
 use super::{GAIN, Honed, ON_MODEL};
 use crate::mesh::VertexId;
+use crate::parallel::chosen;
 use crate::remesh::dual_contouring::sharp::{corner_between, place_on_far_edge};
 use crate::spatial::closest_on_triangle;
 use glam::DVec3;
@@ -100,11 +101,9 @@ fn edges_at(honed: &Honed<'_>) -> Vec<Edge> {
     });
     let is_near =
         |&v: &VertexId| honed.is_sharp(v) && beside.as_ref().is_none_or(|beside| beside[v.index()]);
-    let near: Vec<u32> = (0..triangles.len() as u32)
-        .into_par_iter()
-        .with_min_len(1024)
-        .filter(|&t| triangles[t as usize].iter().any(is_near))
-        .collect();
+    let near: Vec<u32> = chosen(triangles.len(), 1024, |t| {
+        triangles[t].iter().any(is_near).then_some(t as u32)
+    });
     let mut first: FxHashMap<[VertexId; 2], (u32, VertexId)> = FxHashMap::default();
     let mut edges = Vec::new();
     for t in near {

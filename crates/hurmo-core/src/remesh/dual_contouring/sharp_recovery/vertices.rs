@@ -6,6 +6,7 @@ use super::edges::doubles;
 use super::off::Off;
 use super::{GAIN, Honed, slivers};
 use crate::mesh::VertexId;
+use crate::parallel::mapped_of;
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -126,7 +127,7 @@ impl Stars {
         triangles.sort_unstable();
         triangles.dedup();
         let off = |&t: &u32| (t, Off::of(honed, honed.corners(t)));
-        let off: Vec<(u32, Off)> = triangles.par_iter().with_min_len(64).map(off).collect();
+        let off: Vec<(u32, Off)> = mapped_of(&triangles, 64, off);
         Self {
             round,
             off: off.into_iter().collect(),
