@@ -65,6 +65,7 @@ pub mod runner;
 pub mod text;
 pub mod undo;
 mod usual;
+pub mod words;
 mod workspace;
 
 pub use output::{Output, TextureOptions, TextureWish, is_single};

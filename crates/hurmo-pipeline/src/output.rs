@@ -1,6 +1,6 @@
 //! Where a model goes, and what becomes of its textures.
 
-use crate::operation::Words;
+use crate::words::Words;
 use anyhow::{Result, bail};
 use hurmo_formats::{Format, Textures};
 use std::path::{Path, PathBuf};

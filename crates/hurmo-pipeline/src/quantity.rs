@@ -1,6 +1,6 @@
 //! The one parser for what an artist can measure: lengths, budgets, sizes of rims.
 
-use crate::operation::Words;
+use crate::words::Words;
 use anyhow::{Context, Result, bail};
 use hurmo_core::units::{Axis, LENGTH_FORMS, Length, Unit, plain_number, split_suffix};
 

@@ -2,12 +2,13 @@
 
 use super::atlas::made_in_words;
 use super::looks::{NO_COLORS, looks, name_of, original};
-use super::named_options::{NamedOptions, Visitor, Words};
+use super::named_options::{NamedOptions, Visitor};
 use super::together::{needs, within};
 use super::{Context, Outcome};
 use crate::quantity::length_in;
 use crate::record::StepReport;
 use crate::text;
+use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::Model;
 use hurmo_core::bake::{self, Baked};

@@ -1,8 +1,9 @@
 //! What a reduction takes more care of, as it is written on the command line.
 
-use super::named_options::{NamedOptions, Visitor, Words};
+use super::named_options::{NamedOptions, Visitor};
 use crate::quantity::{angle, axis};
 use crate::text;
+use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::decimate::{FeatureWeights, Shares, Weight};
 use hurmo_core::mirror::{self, Half};

@@ -1,11 +1,12 @@
 //! Closing holes.
 
-use super::named_options::{NamedOptions, Visitor, Words};
+use super::named_options::{NamedOptions, Visitor};
 use super::together::excludes;
 use super::{Context, Outcome};
 use crate::quantity::{RimSize, axis, numbered, point, point_text};
 use crate::record::StepReport;
 use crate::text;
+use crate::words::Words;
 use anyhow::{Result, anyhow, bail};
 use glam::DVec3;
 use hurmo_core::fill::{self, BridgeError, Islands, Surface};

@@ -1,6 +1,6 @@
 //! What counts as inside of a surface, as it is written on the command line.
 
-use super::named_options::Words;
+use crate::words::Words;
 use hurmo_core::boolean;
 
 /// By which winding numbers a place is inside.

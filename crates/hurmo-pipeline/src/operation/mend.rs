@@ -1,11 +1,12 @@
 //! Clearing faults, by kind.
 
 use super::filled::Filled;
-use super::named_options::{NamedOptions, Visitor, Words};
+use super::named_options::{NamedOptions, Visitor};
 use super::together::excludes;
 use super::{Context, Outcome, repatch};
 use crate::record::StepReport;
 use crate::text;
+use crate::words::Words;
 use anyhow::{Result, bail};
 use hurmo_core::audit::Brief;
 use hurmo_core::mend::{self, MendError};

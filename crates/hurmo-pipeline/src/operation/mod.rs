@@ -31,7 +31,7 @@ mod together;
 pub mod transfer;
 
 pub use instruction::{Instruction, InstructionError};
-pub use named_options::{KnownOption, NamedOption, NamedOptions, Takes, Visitor, Words};
+pub use named_options::{KnownOption, NamedOption, NamedOptions, Takes, Visitor};
 
 use crate::record::{Before, Rebuilt, StepReport};
 use anyhow::Result;

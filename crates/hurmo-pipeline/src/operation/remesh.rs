@@ -1,12 +1,13 @@
 //! Rebuilding with even triangles, on the surface as it is.
 
-use super::named_options::{NamedOptions, Visitor, Words};
+use super::named_options::{NamedOptions, Visitor};
 use super::region::Region;
 use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::{Budget, angle};
 use crate::record::StepReport;
 use crate::text::{self, count};
+use crate::words::Words;
 use anyhow::{Result, bail};
 use hurmo_core::compare;
 use hurmo_core::remesh::{self, DEFAULT_CREASE, RemeshOutcome, ShortFeatures, Target};

@@ -11,8 +11,9 @@ pub use models::{ModelName, Placement};
 
 use super::filled::Filled;
 use super::{Context, Outcome};
-use crate::operation::named_options::{NamedOptions, Visitor, Words};
+use crate::operation::named_options::{NamedOptions, Visitor};
 use crate::record::{BooleanRecord, JOINED, StepReport, TIDIED};
+use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::boolean::{
     self, BooleanError, BooleanOutcome, Capped, MayMeet, Operation, Relations, Rounding, Solids,

@@ -1,8 +1,9 @@
 //! What is done along the lines where solids were joined.
 
-use crate::operation::named_options::{NamedOptions, Visitor, Words};
+use crate::operation::named_options::{NamedOptions, Visitor};
 use crate::quantity::length_in;
 use crate::record::SeamRecord;
+use crate::words::Words;
 use anyhow::{Result, bail};
 use hurmo_core::Model;
 use hurmo_core::boolean::BooleanOutcome;

@@ -1,10 +1,11 @@
 //! How large a model is and where it stands: unit, up axis, scale, origin.
 
 use super::RealSize;
-use crate::operation::named_options::{NamedOptions, Visitor, Words};
+use crate::operation::named_options::{NamedOptions, Visitor};
 use crate::operation::together::excludes;
 use crate::quantity::unit;
 use crate::text;
+use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use glam::{DAffine3, DMat3, DVec3};
 use hurmo_core::scene::Origin;

@@ -1,8 +1,9 @@
 //! How a model is stored: transforms, empty objects, names, normals.
 
 use crate::operation::atlas::made_in_words;
-use crate::operation::named_options::{NamedOptions, Visitor, Words};
+use crate::operation::named_options::{NamedOptions, Visitor};
 use crate::text;
+use crate::words::Words;
 use anyhow::Result;
 use hurmo_core::Model;
 use hurmo_core::progress::Observer;
