@@ -44,6 +44,7 @@ mod queue;
 mod reduce;
 mod reference_surface;
 mod regions;
+mod rules;
 mod samples;
 mod shape;
 mod small;

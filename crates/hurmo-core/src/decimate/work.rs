@@ -3,7 +3,8 @@
 
 use super::StoppedBy;
 use super::cracks::{self, Cracks};
-use super::reduce::{Counted, Reduction, Rules};
+use super::reduce::Reduction;
+use super::rules::{Counted, Rules};
 use super::wedges::Wedges;
 use super::{DecimateOptions, DecimateOutcome, Shares, small};
 use crate::mesh::{FaceId, FaceTags, Mesh, Model, PartId, VertexId};

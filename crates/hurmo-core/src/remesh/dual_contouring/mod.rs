@@ -34,6 +34,7 @@
 mod added;
 mod blocks;
 mod case_table;
+mod crossed_cells;
 mod crossing;
 mod edge_vertices;
 mod encloses;
@@ -65,13 +66,14 @@ use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
 use crate::spatial::{Capped, TriangleHierarchy, Winding};
 use added::{Added, Posts};
+use crossed_cells::Crossed;
 use crossing::Crossing;
 use glam::DVec3;
 use grid::{EdgeKey, Grid, cells_round};
 use inside_test::{INSIDE, InsideTest, turned};
 use pieces::Clean;
 use search::SurfaceSearch;
-use surface_extraction::{Crossed, weave};
+use surface_extraction::weave;
 use thickness_probes::Span;
 use triangle_bins::Reach;
 
@@ -386,3 +388,5 @@ fn unseen_parts(
 mod edge_tests;
 #[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod wall_tests;

@@ -16,15 +16,14 @@
 //! face. A vertex that is to lie on a sharp edge beyond its cell is held against what is near (see
 //! `outside_cells`).
 
-use super::case_table::{LOOPS, Step, edge_of};
+use super::case_table::LOOPS;
+use super::crossed_cells::Crossed;
 use super::crossing::Crossing;
 use super::edge_vertices::LeftOut;
-use super::grid::{EdgeKey, Grid, Key, corner_of, edge, edge_parts};
-use super::inside_test::InsideTest;
+use super::grid::Key;
 use super::outside_cells::Loose;
 use super::relaxation::even_out;
 use super::sharp_recovery::hone;
-use super::vertex_placement::{middle, place};
 use crate::mesh::VertexId;
 use crate::triangulate::quality;
 use glam::DVec3;
@@ -32,27 +31,12 @@ use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 use smallvec::SmallVec;
 
-/// A segment that is bent stays so far from the face's sides, as a share of the cell.
-const ON_FACE: f64 = 0.002;
 /// Both ways to lay a segment are as near the surface when they differ by less than this, as a share
 /// of the cell.
 const SAME: f64 = 0.01;
 
 /// Triangles less even than this are all but flat.
 pub const FLAT: f64 = 0.01;
-
-/// The points on edges, by edge, and the cells that are crossed, with which corners are inside.
-pub struct Crossed<'a> {
-    pub grid: &'a Grid,
-    /// Sorted.
-    pub edges: &'a [EdgeKey],
-    pub points: &'a [Crossing],
-    pub cells: &'a [(Key, u8)],
-    /// Whether sharp edges are left out.
-    pub is_rounded: bool,
-    /// The model.
-    pub ground: &'a InsideTest<'a>,
-}
 
 /// The skin.
 pub struct Woven {
@@ -75,17 +59,17 @@ pub struct Side {
     pub ends: [u32; 2],
     /// The loop of which it is part, by number; it has a vertex in the cell.
     pub fan: u32,
-    face: u8,
+    pub face: u8,
     /// The cell.
     pub cell: Key,
     /// Whether the loop is the only one in the cell.
-    is_alone: bool,
+    pub is_alone: bool,
     /// Whether another segment runs over the same face.
-    is_doubtful: bool,
+    pub is_doubtful: bool,
 }
 
 /// The segments of a loop, seen from its cell: as a rule four.
-type Fan = SmallVec<[Side; 4]>;
+pub type Fan = SmallVec<[Side; 4]>;
 
 /// How a segment is laid.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -370,54 +354,5 @@ fn laid(segment: &Segment, lay: Lay, apex: impl Fn(u32) -> u32) -> [[u32; 3]; 2]
     match lay {
         Lay::Straight => [[p, q, one], [q, p, two]],
         Lay::Turned | Lay::Either => [[p, two, one], [q, one, two]],
-    }
-}
-
-impl Crossed<'_> {
-    /// A loop's vertex, and its segments.
-    fn fan(&self, cell: Key, steps: &[Step], alone: bool) -> (DVec3, Fan) {
-        let name = |step: &Step| {
-            let (axis, low) = edge_of(step.edge);
-            let key = edge(corner_of(cell, low), axis);
-            self.edges
-                .binary_search(&key)
-                .expect("every crossed edge has a point") as u32
-        };
-        let names: SmallVec<[u32; 8]> = steps.iter().map(name).collect();
-        let points: SmallVec<[Crossing; 8]> = names
-            .iter()
-            .map(|&name| self.points[name as usize])
-            .collect();
-        let apex = match alone && !self.is_rounded {
-            true => place(&points, self.grid.corner(cell), self.grid.cell),
-            false => middle(&points),
-        };
-        let sides = steps.iter().enumerate().map(|(i, step)| Side {
-            ends: [names[i], names[(i + 1) % names.len()]],
-            fan: 0,
-            face: step.face,
-            cell,
-            is_alone: alone,
-            is_doubtful: step.is_doubtful,
-        });
-        (apex, sides.collect())
-    }
-
-    /// The low end of a point's edge, and its axis.
-    pub fn edge(&self, point: usize) -> (DVec3, usize) {
-        let (low, axis) = edge_parts(self.edges[point]);
-        (self.grid.corner(low), axis)
-    }
-
-    /// Whether the way between two cells' vertices leads through the inside of their face.
-    fn stays_on_face(&self, side: &Side, [here, there]: [DVec3; 2]) -> bool {
-        let (axis, high) = (side.face as usize / 2, f64::from(side.face % 2));
-        let low = self.grid.corner(side.cell);
-        let plane = low[axis] + high * self.grid.cell;
-        let share = (plane - here[axis]) / (there[axis] - here[axis]);
-        let on = (here.lerp(there, share) - low) / self.grid.cell;
-        [(axis + 1) % 3, (axis + 2) % 3]
-            .into_iter()
-            .all(|other| (ON_FACE..=1.0 - ON_FACE).contains(&on[other]))
     }
 }
