@@ -212,13 +212,13 @@ impl<'a> Inputs<'a> {
         }
     }
 
-    /// The same ground in units that a place is a multiple of, too.
+    /// The same inputs in units that a place is a multiple of, too.
     pub fn finer(&self, place: DVec2) -> Inputs<'a> {
         let unit = finest(place.extend(0.0)).map_or(self.unit, |finest| finest.min(self.unit));
         Inputs { unit, ..*self }
     }
 
-    /// A coordinate in units of this ground.
+    /// A coordinate in units of these inputs.
     pub fn coordinate<R: Ring>(&self, coordinate: f64) -> R {
         R::of(coordinate, self.unit)
     }

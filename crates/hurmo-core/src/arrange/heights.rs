@@ -37,15 +37,15 @@ const SHARES: [[f64; 3]; 6] = [
 /// such place could be found. The tree is that of the triangles' boxes; `is_own` says which
 /// triangles lie on the piece.
 pub(super) fn above(
-    ground: &Inputs<'_>,
+    inputs: &Inputs<'_>,
     points: &Points,
     tree: &BoxTree,
     (corners, triangle): ([u32; 3], u32),
     is_own: impl Fn(u32) -> bool,
 ) -> Option<Above> {
-    let view = View::of(ground, triangle);
-    let near = corners.map(|id| points.near(ground, id));
-    let exact = || corners.map(|id| ground.exact(&points.made(id)));
+    let view = View::of(inputs, triangle);
+    let near = corners.map(|id| points.near(inputs, id));
+    let exact = || corners.map(|id| inputs.exact(&points.made(id)));
     let mut places = SHARES.iter().filter_map(|shares| {
         let sum = |axis: usize| (0..3).map(|i| near[i][axis].middle * shares[i]).sum();
         let place = DVec2::new(sum(view.axes[0]), sum(view.axes[1]));
@@ -56,7 +56,7 @@ pub(super) fn above(
             let (a, b) = (i, (i + 1) % 3);
             let turn = near_turn([&near[a], &near[b], &point], view.axes).unwrap_or_else(|| {
                 let corners = exact();
-                let point = exact_place(ground, place, view.axes);
+                let point = exact_place(inputs, place, view.axes);
                 exact_turn([&corners[a], &corners[b], &point], view.axes)
             });
             turn == if view.faces_up { Greater } else { Less }
@@ -64,13 +64,13 @@ pub(super) fn above(
         is_in.then_some(place)
     });
     let look = Look { triangle, view };
-    places.find_map(|place| look.above(ground, tree, place, &is_own))
+    places.find_map(|place| look.above(inputs, tree, place, &is_own))
 }
 
-fn exact_place(ground: &Inputs<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
+fn exact_place(inputs: &Inputs<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
     let mut all = [0.0; 3];
     (all[i], all[j]) = (place.x, place.y);
-    ground.exact_place(DVec3::from_array(all))
+    inputs.exact_place(DVec3::from_array(all))
 }
 
 /// A triangle, and how its plane is looked at.
@@ -83,7 +83,7 @@ impl Look {
     /// What lies above at a place; `None` if it is on the border of something.
     fn above(
         &self,
-        ground: &Inputs<'_>,
+        inputs: &Inputs<'_>,
         tree: &BoxTree,
         place: DVec2,
         is_own: impl Fn(u32) -> bool,
@@ -107,8 +107,8 @@ impl Look {
             if is_own(triangle) {
                 continue;
             }
-            let way = turn(ground, triangle, self.view.axes);
-            let corners = flat(ground, triangle, self.view.axes);
+            let way = turn(inputs, triangle, self.view.axes);
+            let corners = flat(inputs, triangle, self.view.axes);
             let sides = [0, 1, 2].map(|k| side_of_line(corners[k], corners[(k + 1) % 3], place));
             if sides.contains(&Greater) && sides.contains(&Less) {
                 continue;
@@ -116,7 +116,7 @@ impl Look {
             if way == Equal || sides.contains(&Equal) {
                 return None;
             }
-            match self.compare(ground, triangle, place) {
+            match self.compare(inputs, triangle, place) {
                 Greater => found.triangles.push((triangle, way == Greater)),
                 Less => {}
                 Equal => return None,
@@ -127,24 +127,24 @@ impl Look {
     }
 
     /// How high a triangle's plane lies at a place, against that of one's own.
-    fn compare(&self, ground: &Inputs<'_>, triangle: u32, place: DVec2) -> Ordering {
+    fn compare(&self, inputs: &Inputs<'_>, triangle: u32, place: DVec2) -> Ordering {
         let near = |t: u32| {
-            let (ahead, up, at) = self.height::<Ball>(ground, t, place);
+            let (ahead, up, at) = self.height::<Ball>(inputs, t, place);
             at + ahead / up
         };
         (near(triangle) - near(self.triangle))
             .sign()
             .unwrap_or_else(|| {
-                let ground = ground.finer(place);
-                let (over, under) = self.height_whole(&ground, triangle, place);
-                let (own_over, own_under) = self.height_whole(&ground, self.triangle, place);
+                let inputs = inputs.finer(place);
+                let (over, under) = self.height_whole(&inputs, triangle, place);
+                let (own_over, own_under) = self.height_whole(&inputs, self.triangle, place);
                 (over * own_under).cmp(&(own_over * under))
             })
     }
 
     /// A triangle's height as a quotient, the divisor above zero.
-    fn height_whole(&self, ground: &Inputs<'_>, triangle: u32, place: DVec2) -> (IBig, IBig) {
-        let (ahead, up, at) = self.height::<IBig>(ground, triangle, place);
+    fn height_whole(&self, inputs: &Inputs<'_>, triangle: u32, place: DVec2) -> (IBig, IBig) {
+        let (ahead, up, at) = self.height::<IBig>(inputs, triangle, place);
         let over = at * &up + ahead;
         match up < IBig::ZERO {
             true => (-over, -up),
@@ -153,13 +153,13 @@ impl Look {
     }
 
     /// A triangle's height: the first by the second, over the third.
-    fn height<R: Ring>(&self, ground: &Inputs<'_>, triangle: u32, place: DVec2) -> (R, R, R) {
-        let normal: Triple<R> = ground.normal(triangle);
-        let corner: Triple<R> = ground.corner(triangle);
+    fn height<R: Ring>(&self, inputs: &Inputs<'_>, triangle: u32, place: DVec2) -> (R, R, R) {
+        let normal: Triple<R> = inputs.normal(triangle);
+        let corner: Triple<R> = inputs.corner(triangle);
         let [i, j] = self.view.axes;
         let (x, y) = (
-            ground.coordinate::<R>(place.x),
-            ground.coordinate::<R>(place.y),
+            inputs.coordinate::<R>(place.x),
+            inputs.coordinate::<R>(place.y),
         );
         let ahead = normal[i]
             .times(&corner[i].minus(&x))

@@ -31,9 +31,9 @@ impl Meeting {
 }
 
 /// How two triangles meet away from the vertex or edge that they share.
-pub(super) fn meeting(ground: &Inputs<'_>, s: u32, t: u32) -> Option<Meeting> {
-    let [of_s, of_t] = [s, t].map(|x| ground.triangles[x as usize]);
-    let [p, q] = [s, t].map(|x| ground.corners(x));
+pub(super) fn meeting(inputs: &Inputs<'_>, s: u32, t: u32) -> Option<Meeting> {
+    let [of_s, of_t] = [s, t].map(|x| inputs.triangles[x as usize]);
+    let [p, q] = [s, t].map(|x| inputs.corners(x));
     if !faces_meet([of_s, of_t].map(|of| of.map(VertexId)), [p, q]) {
         return None;
     }
@@ -45,8 +45,8 @@ pub(super) fn meeting(ground: &Inputs<'_>, s: u32, t: u32) -> Option<Meeting> {
     }
     let sides_s = sides(q, (of_t, of_s), p);
     let mut points = SmallVec::new();
-    through(ground, (s, of_s, p), (of_t, q, sides_t), &mut points);
-    through(ground, (t, of_t, q), (of_s, p, sides_s), &mut points);
+    through(inputs, (s, of_s, p), (of_t, q, sides_t), &mut points);
+    through(inputs, (t, of_t, q), (of_s, p, sides_s), &mut points);
     points.sort_unstable();
     points.dedup();
     Some(Meeting::Across(points))
@@ -66,7 +66,7 @@ fn sides(
 
 /// Where vertices and edges of one triangle meet another, which doesn't lie in its plane.
 fn through(
-    ground: &Inputs<'_>,
+    inputs: &Inputs<'_>,
     (s, of_s, p): (u32, [u32; 3], [DVec3; 3]),
     (of_t, q, sides): ([u32; 3], [DVec3; 3], [Ordering; 3]),
     points: &mut SmallVec<[Made; 4]>,
@@ -80,7 +80,7 @@ fn through(
             // The edge always runs from its lower vertex: its neighbour must make the same point.
             let mut edge = [of_t[i], of_t[k]];
             edge.sort_unstable();
-            let [from, to] = edge.map(|v| ground.position(v));
+            let [from, to] = edge.map(|v| inputs.position(v));
             let turns = [0, 1, 2].map(|j| side_of_plane(from, to, p[j], p[(j + 1) % 3]));
             if turns.contains(&Greater) && turns.contains(&Less) {
                 continue;

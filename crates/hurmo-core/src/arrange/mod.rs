@@ -46,7 +46,7 @@ use std::sync::Mutex;
 
 /// Triangles, cut along where they meet.
 pub(crate) struct Arrangement<'a> {
-    ground: Inputs<'a>,
+    inputs: Inputs<'a>,
     points: Points,
     /// For every triangle, whether it was cut up or covered by others.
     pub is_cut: Vec<bool>,
@@ -67,12 +67,12 @@ impl<'a> Arrangement<'a> {
     /// ones, and the corners of none lie on one line. Only triangles that are `open` to it are
     /// looked at; all that meet another must be.
     pub fn of(positions: &'a [DVec3], triangles: &'a [[u32; 3]], open: &[u32]) -> Self {
-        let ground = Inputs::new(positions, triangles);
-        let meetings = meetings(&ground, open);
+        let inputs = Inputs::new(positions, triangles);
+        let meetings = meetings(&inputs, open);
         let mut met: Vec<u32> = listed(meetings.len(), 1, |i, met| met.extend(meetings[i].0));
         met.par_sort_unstable();
         met.dedup();
-        let mut points = Points::new(&ground, &met);
+        let mut points = Points::new(&inputs, &met);
         let mut made: Vec<Made> = meetings
             .par_iter()
             .flat_map_iter(|(_, meeting)| meeting.points())
@@ -81,9 +81,9 @@ impl<'a> Arrangement<'a> {
             .collect();
         made.par_sort_unstable();
         made.dedup();
-        points.add(&ground, &made);
-        let sheets = Sheets::of(&ground, &points, &met, &meetings);
-        let cut = sheets.cut(&ground, &points);
+        points.add(&inputs, &made);
+        let sheets = Sheets::of(&inputs, &points, &met, &meetings);
+        let cut = sheets.cut(&inputs, &points);
         let mut made: Vec<Made> = cut
             .par_iter()
             .flat_map_iter(|cut| &cut.points)
@@ -92,9 +92,9 @@ impl<'a> Arrangement<'a> {
             .collect();
         made.par_sort_unstable();
         made.dedup();
-        points.add(&ground, &made);
+        points.add(&inputs, &made);
         let mut arrangement = Self {
-            ground,
+            inputs,
             points,
             is_cut: vec![false; triangles.len()],
             pieces: Vec::new(),
@@ -123,11 +123,11 @@ impl<'a> Arrangement<'a> {
     /// Whether the way from a point of the line in which the planes of two triangles meet to another
     /// runs along the cross product of their normals; `None` where doubles can't tell.
     pub fn runs_along(&self, triangles: [u32; 2], [from, to]: [u32; 2]) -> Option<bool> {
-        let [one, other] = triangles.map(|triangle| self.ground.normal::<Ball>(triangle));
+        let [one, other] = triangles.map(|triangle| self.inputs.normal::<Ball>(triangle));
         let along = cross(&one, &other);
         let size = |axis: &usize| along[*axis].middle.abs();
         let axis = (0..3).max_by(|a, b| size(a).total_cmp(&size(b)))?;
-        let [from, to] = [from, to].map(|id| self.points.near(&self.ground, id)[axis]);
+        let [from, to] = [from, to].map(|id| self.points.near(&self.inputs, id)[axis]);
         match (along[axis].sign()?, (to - from).sign()?) {
             (Equal, _) | (_, Equal) => None,
             (along, way) => Some(along == way),
@@ -142,14 +142,14 @@ impl<'a> Arrangement<'a> {
         piece: ([u32; 3], u32),
         is_own: impl Fn(u32) -> bool,
     ) -> Option<Above> {
-        heights::above(&self.ground, &self.points, tree, piece, is_own)
+        heights::above(&self.inputs, &self.points, tree, piece, is_own)
     }
 }
 
 /// All pairs that meet, in order.
-fn meetings(ground: &Inputs<'_>, open: &[u32]) -> Vec<([u32; 2], Meeting)> {
+fn meetings(inputs: &Inputs<'_>, open: &[u32]) -> Vec<([u32; 2], Meeting)> {
     let bounds = |t: u32| {
-        let [a, b, c] = ground.corners(t);
+        let [a, b, c] = inputs.corners(t);
         [a.min(b).min(c), a.max(b).max(c)]
     };
     let tree = BoxTree::new(open.len(), |i| bounds(open[i]));
@@ -160,7 +160,7 @@ fn meetings(ground: &Inputs<'_>, open: &[u32]) -> Vec<([u32; 2], Meeting)> {
         |i| rounded_outward(bounds(sorted[i])),
         |i, j| {
             let (a, b) = (sorted[i].min(sorted[j]), sorted[i].max(sorted[j]));
-            if let Some(meeting) = meeting(ground, a, b)
+            if let Some(meeting) = meeting(inputs, a, b)
                 && let Ok(mut found) = found.lock()
             {
                 found.push(([a, b], meeting));
@@ -185,7 +185,7 @@ struct Sheets {
 
 impl Sheets {
     fn of(
-        ground: &Inputs<'_>,
+        inputs: &Inputs<'_>,
         ids: &Points,
         met: &[u32],
         meetings: &[([u32; 2], Meeting)],
@@ -217,7 +217,7 @@ impl Sheets {
             ends.dedup();
             let sheets = [(*a, *b), (*b, *a)].map(|(own, other)| {
                 let sheet = sheet_of[place(own) as usize];
-                let is_side = |id: &u32| ground.triangles[own as usize].contains(id);
+                let is_side = |id: &u32| inputs.triangles[own as usize].contains(id);
                 let segment = match ends[..] {
                     [from, to] if !(is_side(&from) && is_side(&to)) => {
                         Some((sheet, (from, to, Plane::Of(other))))
@@ -250,13 +250,13 @@ impl Sheets {
     }
 
     /// Cuts up each sheet; those of one triangle with nothing in it but its corners stay whole.
-    fn cut(&self, ground: &Inputs<'_>, ids: &Points) -> Vec<CutUp> {
+    fn cut(&self, inputs: &Inputs<'_>, ids: &Points) -> Vec<CutUp> {
         let count = self.begins.len() - 1;
         let cut = |sheet: usize| {
             let triangles = &self.triangles[self.begins[sheet]..self.begins[sheet + 1]];
             let points = of_sheet(&self.points, sheet as u32, |p| p.0);
             let segments = of_sheet(&self.segments, sheet as u32, |s| s.0);
-            let is_corner = |id: u32| ground.triangles[triangles[0] as usize].contains(&id);
+            let is_corner = |id: u32| inputs.triangles[triangles[0] as usize].contains(&id);
             if triangles.len() == 1 && points.iter().all(|&(_, id)| is_corner(id)) {
                 return None;
             }
@@ -265,7 +265,7 @@ impl Sheets {
                 points: points.iter().map(|&(_, id)| id).collect(),
                 segments: segments.iter().map(|&(_, segment)| segment).collect(),
             };
-            Some(cut_up(ground, ids, &content))
+            Some(cut_up(inputs, ids, &content))
         };
         chosen(count, 1, cut)
     }

@@ -19,16 +19,16 @@ pub(super) struct Points {
 
 impl Points {
     /// Begins with the vertices of some triangles, which must be at different places.
-    pub fn new(ground: &Inputs<'_>, triangles: &[u32]) -> Self {
+    pub fn new(inputs: &Inputs<'_>, triangles: &[u32]) -> Self {
         let mut own: Vec<u32> = triangles
             .iter()
-            .flat_map(|&t| ground.triangles[t as usize])
+            .flat_map(|&t| inputs.triangles[t as usize])
             .collect();
         own.sort_unstable();
         own.dedup();
-        let residues: Vec<_> = mapped_of(&own, 1, |&v| (ground.residues(&Made::Vertex(v)), v));
+        let residues: Vec<_> = mapped_of(&own, 1, |&v| (inputs.residues(&Made::Vertex(v)), v));
         let mut points = Self {
-            vertices: ground.positions.len() as u32,
+            vertices: inputs.positions.len() as u32,
             made: Vec::new(),
             near: Vec::new(),
             known: FxHashMap::default(),
@@ -41,8 +41,8 @@ impl Points {
     }
 
     /// Takes in points; they are numbered in the order of their list.
-    pub fn add(&mut self, ground: &Inputs<'_>, made: &[Made]) {
-        let known: Vec<_> = mapped_of(made, 1, |made| (ground.residues(made), ground.near(made)));
+    pub fn add(&mut self, inputs: &Inputs<'_>, made: &[Made]) {
+        let known: Vec<_> = mapped_of(made, 1, |made| (inputs.residues(made), inputs.near(made)));
         for (&made, (residues, near)) in made.iter().zip(known) {
             if self.known.contains_key(&made) {
                 continue;
@@ -53,7 +53,7 @@ impl Points {
                 None => Made::Vertex(id),
                 Some(place) => self.made[place as usize],
             };
-            let same = alike.iter().find(|&&id| ground.are_equal(&told(id), &made));
+            let same = alike.iter().find(|&&id| inputs.are_equal(&told(id), &made));
             let id = match same {
                 Some(&id) => id,
                 None => {
@@ -84,9 +84,9 @@ impl Points {
     }
 
     /// About where a point is.
-    pub fn near(&self, ground: &Inputs<'_>, id: u32) -> Near {
+    pub fn near(&self, inputs: &Inputs<'_>, id: u32) -> Near {
         match id.checked_sub(self.vertices) {
-            None => ground.near(&Made::Vertex(id)),
+            None => inputs.near(&Made::Vertex(id)),
             Some(place) => self.near[place as usize],
         }
     }

@@ -57,7 +57,7 @@ impl Node {
 }
 
 struct Face<'a> {
-    ground: &'a Inputs<'a>,
+    inputs: &'a Inputs<'a>,
     plane: Plane,
     view: View,
     nodes: Vec<Node>,
@@ -83,7 +83,7 @@ impl Sheet for Face<'_> {
         let mut planes = [self.plane, one, other];
         planes.sort_unstable();
         let made = Made::OfPlanes(planes);
-        let node = self.add(made, self.ground.near(&made));
+        let node = self.add(made, self.inputs.near(&made));
         self.lies_on(node, one);
         self.lies_on(node, other);
         node
@@ -95,11 +95,11 @@ impl Sheet for Face<'_> {
 }
 
 impl<'a> Face<'a> {
-    fn new(ground: &'a Inputs<'a>, triangle: u32) -> Self {
+    fn new(inputs: &'a Inputs<'a>, triangle: u32) -> Self {
         Self {
-            ground,
+            inputs,
             plane: Plane::Of(triangle),
-            view: View::of(ground, triangle),
+            view: View::of(inputs, triangle),
             nodes: Vec::new(),
         }
     }
@@ -130,13 +130,13 @@ impl<'a> Face<'a> {
 
     fn add_vertex(&mut self, vertex: u32) -> u32 {
         let made = Made::Vertex(vertex);
-        self.add(made, self.ground.near(&made))
+        self.add(made, self.inputs.near(&made))
     }
 
     fn exact<'n>(&self, node: &'n Node) -> &'n Exact {
         node.exact.get_or_init(|| match &node.made {
-            Some(made) => self.ground.exact(made),
-            None => self.ground.exact_place(self.middle(node)),
+            Some(made) => self.inputs.exact(made),
+            None => self.inputs.exact_place(self.middle(node)),
         })
     }
 
@@ -171,19 +171,19 @@ impl<'a> Face<'a> {
 }
 
 /// Cuts a sheet up.
-pub(super) fn cut_up(ground: &Inputs<'_>, points: &Points, content: &Content<'_>) -> CutUp {
-    let mut face = Face::new(ground, content.triangles[0]);
+pub(super) fn cut_up(inputs: &Inputs<'_>, points: &Points, content: &Content<'_>) -> CutUp {
+    let mut face = Face::new(inputs, content.triangles[0]);
     let mut own: FxHashMap<u32, u32> = FxHashMap::default();
     let mut corners = Vec::new();
     for &triangle in content.triangles {
         corners.push(
-            ground.triangles[triangle as usize]
+            inputs.triangles[triangle as usize]
                 .map(|v| *own.entry(v).or_insert_with(|| face.add_vertex(v))),
         );
     }
     let first_point = face.nodes.len() as u32;
     for &id in &content.points {
-        let add = || face.add(points.made(id), points.near(ground, id));
+        let add = || face.add(points.made(id), points.near(inputs, id));
         own.entry(id).or_insert_with(add);
     }
     note_lines(&mut face, &own, content);
@@ -205,7 +205,7 @@ pub(super) fn cut_up(ground: &Inputs<'_>, points: &Points, content: &Content<'_>
     }
     if corners.len() > 1 {
         for (corners, &triangle) in corners.iter().zip(content.triangles) {
-            let vertices = ground.triangles[triangle as usize];
+            let vertices = inputs.triangles[triangle as usize];
             for i in 0..3 {
                 let k = (i + 1) % 3;
                 let along = planar.sheet.along([vertices[i], vertices[k]]);
@@ -239,7 +239,7 @@ pub(super) fn cut_up(ground: &Inputs<'_>, points: &Points, content: &Content<'_>
 fn note_lines(face: &mut Face<'_>, own: &FxHashMap<u32, u32>, content: &Content<'_>) {
     let mut sides: SmallVec<[[u32; 2]; 3]> = SmallVec::new();
     for &triangle in content.triangles {
-        let [a, b, c] = face.ground.triangles[triangle as usize];
+        let [a, b, c] = face.inputs.triangles[triangle as usize];
         sides.extend([[a, b], [b, c], [c, a]].map(|[a, b]| [a.min(b), a.max(b)]));
     }
     sides.sort_unstable();

@@ -111,8 +111,8 @@ fn check(positions: &[DVec3], triangles: &[[u32; 3]]) -> Result<usize, TestCaseE
         None => positions[id as usize],
         Some(place) => new_points[place],
     };
-    let ground = Inputs::new(positions, &kept);
-    let exact = |id: u32| ground.exact(&arrangement.points.made(id));
+    let inputs = Inputs::new(positions, &kept);
+    let exact = |id: u32| inputs.exact(&arrangement.points.made(id));
     let whole = (0..kept.len()).filter(|&t| !arrangement.is_cut[t]);
     let all: Vec<[u32; 3]> = whole
         .map(|t| kept[t])

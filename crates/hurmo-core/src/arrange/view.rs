@@ -18,13 +18,13 @@ pub(super) struct View {
 }
 
 impl View {
-    pub fn of(ground: &Inputs<'_>, triangle: u32) -> Self {
-        let normal = ground.normal::<Ball>(triangle);
+    pub fn of(inputs: &Inputs<'_>, triangle: u32) -> Self {
+        let normal = inputs.normal::<Ball>(triangle);
         let mut order = [0, 1, 2];
         order.sort_by(|&i, &j| normal[j].middle.abs().total_cmp(&normal[i].middle.abs()));
         let view = order.into_iter().find_map(|up| {
             let axes = [(up + 1) % 3, (up + 2) % 3];
-            let turn = turn(ground, triangle, axes);
+            let turn = turn(inputs, triangle, axes);
             (turn != Equal).then_some(Self {
                 up,
                 axes,
@@ -42,12 +42,12 @@ impl View {
 }
 
 /// The corners of a triangle, seen along an axis.
-pub(super) fn flat(ground: &Inputs<'_>, triangle: u32, [i, j]: [usize; 2]) -> [DVec2; 3] {
-    ground.corners(triangle).map(|p| DVec2::new(p[i], p[j]))
+pub(super) fn flat(inputs: &Inputs<'_>, triangle: u32, [i, j]: [usize; 2]) -> [DVec2; 3] {
+    inputs.corners(triangle).map(|p| DVec2::new(p[i], p[j]))
 }
 
 /// The turn of a triangle's corners, seen along an axis.
-pub(super) fn turn(ground: &Inputs<'_>, triangle: u32, axes: [usize; 2]) -> Ordering {
-    let [a, b, c] = flat(ground, triangle, axes);
+pub(super) fn turn(inputs: &Inputs<'_>, triangle: u32, axes: [usize; 2]) -> Ordering {
+    let [a, b, c] = flat(inputs, triangle, axes);
     side_of_line(a, b, c)
 }

@@ -1,8 +1,8 @@
-//! The model that is made of the shards that stay.
+//! The model that is made of the fragments that stay.
 
 use super::convex::merged;
+use super::fragments::All;
 use super::rounds::Resolved;
-use super::shards::All;
 use super::windings::Fate;
 use super::{How, Source, Tally};
 use crate::attribute_transfer::shares;
@@ -40,7 +40,7 @@ pub(super) fn assemble(
     };
     let (mut is_new, mut sources) = (Vec::new(), Vec::new());
     for face in mesh.face_ids() {
-        if !all.shards.bounds_one(face) {
+        if !all.fragments.bounds_one(face) {
             assembly.rebuild.keep(face);
             is_new.push(false);
             let how = How::Kept;
@@ -55,7 +55,7 @@ pub(super) fn assemble(
             }
             Some(Fate::Goes) => tally.dropped += 1,
             None => {
-                assembly.add(face, by_face.shards(face), &free);
+                assembly.add(face, by_face.fragments(face), &free);
                 tally.cut += 1;
             }
         }
@@ -85,16 +85,16 @@ pub(super) fn assemble(
 /// What there is of each face.
 struct ByFace {
     begins: Vec<usize>,
-    /// Shards that stay, the triangle that they take their values from, and whether they turn.
-    shards: Vec<(u32, u32, bool)>,
+    /// Fragments that stay, the triangle that they take their values from, and whether they turn.
+    fragments: Vec<(u32, u32, bool)>,
     /// The common fate of faces of which nothing was cut.
     whole: Vec<Option<Fate>>,
 }
 
 impl ByFace {
     fn of(faces: usize, all: &All<'_, '_>, fates: &[Fate]) -> Self {
-        let face_of = |triangle: u32| all.shards.hierarchy.face(triangle as usize);
-        // Faces whose triangles all lie on one line are of no shard: they go.
+        let face_of = |triangle: u32| all.fragments.hierarchy.face(triangle as usize);
+        // Faces whose triangles all lie on one line are of no fragment: they go.
         let mut whole: Vec<Option<Option<Fate>>> = vec![None; faces];
         let mut found: Vec<(u32, u32, u32, bool)> = Vec::new();
         let mut see = |face: FaceId, fate: Option<Fate>| {
@@ -105,17 +105,17 @@ impl ByFace {
                 Some(_) => Some(None),
             };
         };
-        for shard in 0..all.len() as u32 {
-            let is_whole = (shard as usize) < all.whole();
-            if !all.is_there(shard) {
-                for (triangle, _) in all.sources(shard) {
+        for fragment in 0..all.len() as u32 {
+            let is_whole = (fragment as usize) < all.whole();
+            if !all.is_there(fragment) {
+                for (triangle, _) in all.sources(fragment) {
                     see(face_of(triangle), None);
                 }
                 continue;
             }
-            let fate = fates[shard as usize];
-            let sources = all.sources(shard);
-            // The first that runs as the shard will; or else the first.
+            let fate = fates[fragment as usize];
+            let sources = all.sources(fragment);
+            // The first that runs as the fragment will; or else the first.
             let runs = |&&(_, turned): &&(u32, bool)| turned == (fate == Fate::Turns);
             let chosen = sources.iter().find(runs).unwrap_or(&sources[0]);
             for source in &sources {
@@ -131,7 +131,7 @@ impl ByFace {
             }
             if fate != Fate::Goes {
                 let turns = fate == Fate::Turns;
-                found.push((face_of(chosen.0).0, shard, chosen.0, turns));
+                found.push((face_of(chosen.0).0, fragment, chosen.0, turns));
             }
         }
         found.sort_unstable();
@@ -144,7 +144,7 @@ impl ByFace {
         }
         Self {
             begins,
-            shards: found
+            fragments: found
                 .into_iter()
                 .map(|(_, s, t, turns)| (s, t, turns))
                 .collect(),
@@ -155,8 +155,8 @@ impl ByFace {
         }
     }
 
-    fn shards(&self, face: FaceId) -> &[(u32, u32, bool)] {
-        &self.shards[self.begins[face.index()]..self.begins[face.index() + 1]]
+    fn fragments(&self, face: FaceId) -> &[(u32, u32, bool)] {
+        &self.fragments[self.begins[face.index()]..self.begins[face.index() + 1]]
     }
 
     fn whole(&self, face: FaceId) -> Option<Fate> {
@@ -169,8 +169,8 @@ impl ByFace {
         let mut sides: FxHashMap<[u32; 2], Sides> = FxHashMap::default();
         let polygons = mesh.face_ids().filter(|&face| mesh.face(face).len() > 3);
         for face in polygons.filter(|&face| self.whole(face).is_none()) {
-            for &(shard, triangle, turns) in self.shards(face) {
-                for edge in edges(all.corners(shard)) {
+            for &(fragment, triangle, turns) in self.fragments(face) {
+                for edge in edges(all.corners(fragment)) {
                     let here = sides.entry(edge).or_default();
                     here.within += 1;
                     here.is_flat &= match here.first {
@@ -189,8 +189,8 @@ impl ByFace {
         if sides.is_empty() {
             return FxHashSet::default();
         }
-        for &(shard, ..) in &self.shards {
-            for edge in edges(all.corners(shard)) {
+        for &(fragment, ..) in &self.fragments {
+            for edge in edges(all.corners(fragment)) {
                 if let Some(sides) = sides.get_mut(&edge) {
                     sides.all += 1;
                 }
@@ -232,7 +232,7 @@ const ONE_PLANE: f64 = 1e-6;
 
 fn lie_in_one_plane(all: &All<'_, '_>, one: u32, two: u32) -> bool {
     let [one, two] = [one, two].map(|triangle| {
-        let [a, b, c] = all.shards.hierarchy.corners(triangle as usize);
+        let [a, b, c] = all.fragments.hierarchy.corners(triangle as usize);
         (b - a).cross(c - a).normalize_or_zero()
     });
     one == two || one.dot(two) > 0.0 && one.cross(two).length() <= ONE_PLANE
@@ -250,22 +250,22 @@ struct Assembly<'a> {
 }
 
 impl Assembly<'_> {
-    /// Adds shards as pieces of a face, with values from the face's triangles; those beside free edges as
+    /// Adds fragments as pieces of a face, with values from the face's triangles; those beside free edges as
     /// one.
-    fn add(&mut self, face: FaceId, shards: &[(u32, u32, bool)], free: &FxHashSet<[u32; 2]>) {
+    fn add(&mut self, face: FaceId, fragments: &[(u32, u32, bool)], free: &FxHashSet<[u32; 2]>) {
         let mesh = &self.model.mesh;
         let most = mesh.face(face).len();
         if most == 3 || free.is_empty() {
-            for &(shard, triangle, turns) in shards {
-                self.piece(face, &self.corners(shard, turns), |_| triangle);
+            for &(fragment, triangle, turns) in fragments {
+                self.piece(face, &self.corners(fragment, turns), |_| triangle);
             }
             return;
         }
         for turns in [false, true] {
-            let there = shards.iter().filter(|shard| shard.2 == turns);
+            let there = fragments.iter().filter(|fragment| fragment.2 == turns);
             let (mut triangles, mut of) = (Vec::new(), FxHashMap::default());
-            for &(shard, triangle, _) in there {
-                let corners = self.corners(shard, turns);
+            for &(fragment, triangle, _) in there {
+                let corners = self.corners(fragment, turns);
                 for id in corners {
                     of.entry(id).or_insert(triangle);
                 }
@@ -281,8 +281,8 @@ impl Assembly<'_> {
         }
     }
 
-    fn corners(&self, shard: u32, turns: bool) -> [u32; 3] {
-        let [a, b, c] = self.all.corners(shard);
+    fn corners(&self, fragment: u32, turns: bool) -> [u32; 3] {
+        let [a, b, c] = self.all.corners(fragment);
         if turns { [a, c, b] } else { [a, b, c] }
     }
 
@@ -300,7 +300,7 @@ impl Assembly<'_> {
         let mesh = &self.model.mesh;
         let at = |id: u32| {
             let own =
-                |corner: &usize| self.all.shards.place[mesh.corners()[*corner].index()].0 == id;
+                |corner: &usize| self.all.fragments.place[mesh.corners()[*corner].index()].0 == id;
             mesh.face_range(face).find(own)
         };
         if let Some(corner) = at(id) {
@@ -314,7 +314,7 @@ impl Assembly<'_> {
             };
             return (mesh.face_range(face).start, vertex);
         }
-        let hierarchy = &self.all.shards.hierarchy;
+        let hierarchy = &self.all.fragments.hierarchy;
         // Rounding may have moved it out of a thin triangle.
         let shares =
             shares(hierarchy.corners(triangle as usize), position).map(|x| x.clamp(0.0, 1.0));

@@ -1,9 +1,9 @@
 //! Faces cut where they meet, what is known of the patches between, and what is made of them.
 
 use super::assemble::assemble;
+use super::fragments::{All, Fragments};
 use super::patches::{Patches, patches};
 use super::rounds::Resolved;
-use super::shards::{All, Shards};
 use super::windings::{self, Sides};
 use super::{BooleanError, Filled, Relations, Rule, Tally};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
@@ -32,16 +32,16 @@ pub(super) struct Part<'p> {
 /// one that does not tell inside from outside.
 pub(super) fn with_cut<R>(
     model: &Model,
-    shards: &Shards<'_>,
+    fragments: &Fragments<'_>,
     solids: usize,
     part: Option<&Part<'_>>,
     observer: &dyn Observer,
     make: impl FnOnce(&Cut<'_>) -> R,
 ) -> Option<R> {
-    let triangles = shards.triangles();
-    let arrangement = shards.arrange(&model.mesh, &triangles);
+    let triangles = fragments.triangles();
+    let arrangement = fragments.arrange(&model.mesh, &triangles);
     observer.begin("telling inside from outside", 0);
-    let all = All::of(shards, &triangles, &arrangement);
+    let all = All::of(fragments, &triangles, &arrangement);
     let patches = patches(&all, solids, part.map(|part| &part.inner[..]));
     let sides = match part {
         None => windings::sides(&all, &patches, &arrangement),

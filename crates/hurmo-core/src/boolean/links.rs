@@ -2,14 +2,14 @@
 //! piece of a triangle to its other piece goes through the other triangle, and changes winding
 //! numbers as that does.
 
+use super::fragments::All;
 use super::patches::Patches;
-use super::shards::All;
 use super::windings::Sides;
 use crate::topology::UnionFind;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-/// Four shards at an edge in which two triangles cross: two pieces of the one, two of the other.
+/// Four fragments at an edge in which two triangles cross: two pieces of the one, two of the other.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Crossing {
     /// The pieces of the one: that before the other triangle, and that behind it.
@@ -19,24 +19,25 @@ pub(super) struct Crossing {
 }
 
 impl Crossing {
-    /// The crossing at an edge, of all its shards and whether each runs from the lower point to the higher.
+    /// The crossing at an edge, of all its fragments and whether each runs from the lower point to the higher.
     /// `None` unless just two triangles cross there, in a way that doubles can tell.
     pub fn of(all: &All<'_, '_>, edge: &[([u32; 2], u32, bool)]) -> Option<Self> {
         let &[a, b, c, d] = edge else { return None };
-        // By triangle, that which runs along the edge first. A shard of several has none.
-        let triangle = |shard: u32| match all.kept(shard)[..] {
+        // By triangle, that which runs along the edge first. A fragment of several has none.
+        let triangle = |fragment: u32| match all.kept(fragment)[..] {
             [(triangle, false)] => Some(triangle),
             _ => None,
         };
-        let mut shards = [a, b, c, d].map(|(_, shard, along)| (shard, along, triangle(shard)));
-        shards.sort_unstable_by_key(|&(_, along, of)| (of, !along));
+        let mut fragments =
+            [a, b, c, d].map(|(_, fragment, along)| (fragment, along, triangle(fragment)));
+        fragments.sort_unstable_by_key(|&(_, along, of)| (of, !along));
         let [
             (p, _, one),
             (p_back, _, also_one),
             (q, _, other),
             (q_back, _, also_other),
-        ] = shards;
-        let ways = shards.map(|(_, along, _)| along);
+        ] = fragments;
+        let ways = fragments.map(|(_, along, _)| along);
         if one != also_one
             || other != also_other
             || one == other
@@ -44,7 +45,7 @@ impl Crossing {
         {
             return None;
         }
-        // A shard lies to the left of the edge as it runs it: normal × edge.
+        // A fragment lies to the left of the edge as it runs it: normal × edge.
         Some(match all.runs_along([one?, other?], edge[0].0)? {
             true => Self {
                 one: [p_back, p],
@@ -59,12 +60,12 @@ impl Crossing {
 }
 
 /// The winding numbers before the front of `to` are those before the front of `from`, plus or minus the
-/// steps of a shard.
+/// steps of a fragment.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 struct Link {
     from: u32,
     to: u32,
-    /// The shard, and whether its steps are added.
+    /// The fragment, and whether its steps are added.
     steps: Option<(u32, bool)>,
 }
 
@@ -73,13 +74,13 @@ pub(super) struct Linked {
     /// By patch it goes out from.
     links: Vec<Link>,
     begins: Vec<usize>,
-    /// The patches that hang together, the one with most shards first.
+    /// The patches that hang together, the one with most fragments first.
     pub sets: Vec<Vec<u32>>,
 }
 
 impl Linked {
     pub fn of(patches: &Patches) -> Self {
-        let of = |shard: u32| patches.patch(shard);
+        let of = |fragment: u32| patches.patch(fragment);
         let mut links: Vec<Link> = patches
             .crossings
             .par_iter()
@@ -95,7 +96,7 @@ impl Linked {
                     let link = |from, to, adds| Link {
                         from,
                         to,
-                        steps: steps.map(|shard| (shard, adds)),
+                        steps: steps.map(|fragment| (fragment, adds)),
                     };
                     [link(from, to, true), link(to, from, false)]
                 })
@@ -112,8 +113,8 @@ impl Linked {
         }
         let mut order: Vec<(u32, usize, u32)> = (0..patches.len() as u32)
             .map(|patch| {
-                let shards = patches.of(patch as usize).len();
-                (together.find(patch), usize::MAX - shards, patch)
+                let fragments = patches.of(patch as usize).len();
+                (together.find(patch), usize::MAX - fragments, patch)
             })
             .collect();
         order.sort_unstable();
@@ -145,8 +146,8 @@ impl Linked {
                     let front = &told[next].1.front;
                     match link.steps {
                         None => front.clone(),
-                        Some((shard, adds)) => {
-                            front.plus(&all.steps(shard), if adds { 1 } else { -1 })
+                        Some((fragment, adds)) => {
+                            front.plus(&all.steps(fragment), if adds { 1 } else { -1 })
                         }
                     }
                 };

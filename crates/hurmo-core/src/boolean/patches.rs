@@ -1,29 +1,29 @@
-//! Shards that hang together through edges with two sides: on each side of a patch, every solid
+//! Fragments that hang together through edges with two sides: on each side of a patch, every solid
 //! winds as often everywhere.
 
+use super::fragments::All;
 use super::links::Crossing;
-use super::shards::All;
 use crate::topology::SharedSets;
 use rayon::prelude::*;
 use smallvec::SmallVec;
 
-/// The shards of each patch in a row.
+/// The fragments of each patch in a row.
 pub(super) struct Patches {
-    shards: Vec<u32>,
+    fragments: Vec<u32>,
     begins: Vec<usize>,
-    /// The patch of each shard that is there.
+    /// The patch of each fragment that is there.
     patch: Vec<u32>,
     /// Edges in which two triangles cross.
     pub crossings: Vec<Crossing>,
-    /// Edges, by their points, at which more than one solid has shards, and which solids.
+    /// Edges, by their points, at which more than one solid has fragments, and which solids.
     pub common: Vec<([u32; 2], SmallVec<[u32; 2]>)>,
-    /// Where shards are those of a part of the mesh: of each patch, whether it ends at the rim of that part.
+    /// Where fragments are those of a part of the mesh: of each patch, whether it ends at the rim of that part.
     pub at_rim: Vec<bool>,
 }
 
-/// What is at an edge that does not join two shards.
+/// What is at an edge that does not join two fragments.
 enum Line {
-    /// The rim of the part of the mesh that is looked at, with shards of which more may be known outside.
+    /// The rim of the part of the mesh that is looked at, with fragments of which more may be known outside.
     Rim(SmallVec<[u32; 4]>),
     /// A cut line, the solids that have it in common, and how two triangles cross in it.
     Cut {
@@ -38,33 +38,33 @@ impl Patches {
     }
 
     pub fn of(&self, patch: usize) -> &[u32] {
-        &self.shards[self.begins[patch]..self.begins[patch + 1]]
+        &self.fragments[self.begins[patch]..self.begins[patch + 1]]
     }
 
-    /// The patch of a shard that is there.
-    pub fn patch(&self, shard: u32) -> u32 {
-        self.patch[shard as usize]
+    /// The patch of a fragment that is there.
+    pub fn patch(&self, fragment: u32) -> u32 {
+        self.patch[fragment as usize]
     }
 }
 
-/// The patches of all shards; `inner` marks vertices of which all shards are there, where these are those
+/// The patches of all fragments; `inner` marks vertices of which all fragments are there, where these are those
 /// of a part of the mesh.
 pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) -> Patches {
     let is_rim = |edge: [u32; 2]| {
         inner.is_some_and(|inner| {
-            // Cuts make points only where all shards are there.
+            // Cuts make points only where all fragments are there.
             let is_outer = |point: u32| inner.get(point as usize).is_some_and(|inner| !inner);
             edge.into_iter().all(is_outer)
         })
     };
     let mut sides: Vec<([u32; 2], u32, bool)> = (0..all.len() as u32)
         .into_par_iter()
-        .filter(|&shard| all.is_there(shard))
-        .flat_map_iter(|shard| {
-            let [a, b, c] = all.corners(shard);
+        .filter(|&fragment| all.is_there(fragment))
+        .flat_map_iter(|fragment| {
+            let [a, b, c] = all.corners(fragment);
             [(a, b), (b, c), (c, a)].map(|(from, to)| match from < to {
-                true => ([from, to], shard, true),
-                false => ([to, from], shard, false),
+                true => ([from, to], fragment, true),
+                false => ([to, from], fragment, false),
             })
         })
         .collect();
@@ -82,7 +82,7 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
             return None;
         }
         let common = || {
-            let there = solids_at(all, edge.iter().map(|&(_, shard, _)| shard));
+            let there = solids_at(all, edge.iter().map(|&(_, fragment, _)| fragment));
             (there.len() > 1).then_some((edge[0].0, there))
         };
         let common = (solids > 1).then(common).flatten();
@@ -92,7 +92,7 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     let (mut at_rim, mut crossings, mut common) = (Vec::new(), Vec::new(), Vec::new());
     for line in lines.collect::<Vec<_>>() {
         match line {
-            Line::Rim(shards) => at_rim.extend(shards),
+            Line::Rim(fragments) => at_rim.extend(fragments),
             Line::Cut {
                 common: of,
                 crossing,
@@ -103,8 +103,10 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
         }
     }
     let roots = together.roots();
-    let there = (0..all.len() as u32).filter(|&shard| all.is_there(shard));
-    let mut order: Vec<(u32, u32)> = there.map(|shard| (roots[shard as usize], shard)).collect();
+    let there = (0..all.len() as u32).filter(|&fragment| all.is_there(fragment));
+    let mut order: Vec<(u32, u32)> = there
+        .map(|fragment| (roots[fragment as usize], fragment))
+        .collect();
     order.par_sort_unstable();
     let mut begins: Vec<usize> = Vec::new();
     for (i, (root, _)) in order.iter().enumerate() {
@@ -115,30 +117,30 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     let mut patch = vec![u32::MAX; all.len()];
     for (i, run) in begins.iter().enumerate() {
         let end = begins.get(i + 1).copied().unwrap_or(order.len());
-        for &(_, shard) in &order[*run..end] {
-            patch[shard as usize] = i as u32;
+        for &(_, fragment) in &order[*run..end] {
+            patch[fragment as usize] = i as u32;
         }
     }
     begins.push(order.len());
     let mut is_at_rim = vec![false; begins.len() - 1];
-    for shard in at_rim {
-        is_at_rim[patch[shard as usize] as usize] = true;
+    for fragment in at_rim {
+        is_at_rim[patch[fragment as usize] as usize] = true;
     }
     Patches {
         at_rim: is_at_rim,
         patch,
         crossings,
-        shards: order.into_iter().map(|(_, shard)| shard).collect(),
+        fragments: order.into_iter().map(|(_, fragment)| fragment).collect(),
         begins,
         common,
     }
 }
 
-/// The solids that some shards bound, each once.
-fn solids_at(all: &All<'_, '_>, shards: impl Iterator<Item = u32>) -> SmallVec<[u32; 2]> {
-    let sources = shards.flat_map(|shard| all.sources(shard));
+/// The solids that some fragments bound, each once.
+fn solids_at(all: &All<'_, '_>, fragments: impl Iterator<Item = u32>) -> SmallVec<[u32; 2]> {
+    let sources = fragments.flat_map(|fragment| all.sources(fragment));
     let mut solids: SmallVec<[u32; 2]> = sources
-        .map(|(triangle, _)| all.shards.solid(triangle) as u32)
+        .map(|(triangle, _)| all.fragments.solid(triangle) as u32)
         .collect();
     solids.sort_unstable();
     solids.dedup();

@@ -2,9 +2,9 @@
 //! model only where that does not tell inside from outside.
 
 use super::cutting::{Part, check_closed, with_cut};
+use super::fragments::Fragments;
 use super::near::{Near, places};
 use super::rounds::Resolved;
-use super::shards::Shards;
 use super::{BooleanError, MayMeet, Rounding, Solids, Tally, Windings};
 use crate::mesh::{FaceId, VertexId};
 use crate::progress::Observer;
@@ -44,34 +44,34 @@ impl Round<'_> {
             .as_ref()
             .map_or_else(|| vec![true; is_new.len()], Near::reached);
         let may_meet = MayMeet::WithMarked(is_new);
-        let shards = self.shards(places(mesh, &near), may_meet, |face| near[face.index()]);
-        let meeting = shards.meeting();
-        if shards.is_settled() {
+        let fragments = self.fragments(places(mesh, &near), may_meet, |face| near[face.index()]);
+        let meeting = fragments.meeting();
+        if fragments.is_settled() {
             return Ok(Met {
                 meeting,
                 next: None,
             });
         }
-        let unsettled = shards.unsettled(mesh.face_count());
+        let unsettled = fragments.unsettled(mesh.face_count());
         let boxes = Near::of(mesh, &unsettled, 0.0);
         let close = boxes.reached();
         let known = Known::of(self.result, &close, moved);
         let mut next = {
             let (place, marked) = (places(mesh, &close), MayMeet::Marked(&unsettled));
-            let shards = self.shards(place, marked, |face| close[face.index()]);
-            self.next(&shards, Some(&known.part(&boxes)), observer)
+            let fragments = self.fragments(place, marked, |face| close[face.index()]);
+            self.next(&fragments, Some(&known.part(&boxes)), observer)
         };
         if let (None, Some(new)) = (&next, &new) {
             let known = Known::of(self.result, &near, moved);
-            next = self.next(&shards, Some(&known.part(new)), observer);
+            next = self.next(&fragments, Some(&known.part(new)), observer);
         }
         let next = match next {
             Some(next) => next,
             None => {
                 self.check_closed()?;
                 let place = exact_weld(mesh.positions());
-                let shards = self.shards(place, MayMeet::Marked(&unsettled), |_| true);
-                let next = self.next(&shards, None, observer);
+                let fragments = self.fragments(place, MayMeet::Marked(&unsettled), |_| true);
+                let next = self.next(&fragments, None, observer);
                 next.expect("all of it tells all sides")
             }
         };
@@ -82,12 +82,12 @@ impl Round<'_> {
     }
 
     /// The triangles of some of the faces, over vertices of which there is one at each place.
-    fn shards(
+    fn fragments(
         &self,
         place: Vec<VertexId>,
         may_meet: MayMeet<'_>,
         is_near: impl Fn(FaceId) -> bool + Sync,
-    ) -> Shards<'_> {
+    ) -> Fragments<'_> {
         let solids = Solids {
             count: 1,
             of: &|face| {
@@ -103,19 +103,19 @@ impl Round<'_> {
             rounding: Rounding::default(),
             join_within: 0.0,
         };
-        Shards::of(&self.result.model.mesh, &solids, place)
+        Fragments::of(&self.result.model.mesh, &solids, place)
     }
 
     /// What is made of triangles; `None` where they are a part that does not tell inside from outside.
     fn next(
         &self,
-        shards: &Shards<'_>,
+        fragments: &Fragments<'_>,
         part: Option<&Part<'_>>,
         observer: &dyn Observer,
     ) -> Option<(Resolved, Tally)> {
         let Resolved { model, young, .. } = self.result;
         let inside = |windings: &Windings| self.sheet.is_some() || windings[0] > 0;
-        with_cut(model, shards, 1, part, observer, |cut| {
+        with_cut(model, fragments, 1, part, observer, |cut| {
             let mut done = Tally::default();
             let next = cut.assemble(model, &inside, self.single, young, &mut done);
             (next, done)
@@ -271,7 +271,7 @@ mod tests {
             assert!(met.meeting > 10, "{} faces meet", met.meeting);
             let (near, _) = met.next.unwrap();
             let place = exact_weld(result.model.mesh.positions());
-            let all = round.shards(place, MayMeet::Any, |_| true);
+            let all = round.fragments(place, MayMeet::Any, |_| true);
             let (whole, _) = round.next(&all, None, &()).unwrap();
             let [near, whole] = [near.model.mesh, whole.model.mesh];
             assert!((volume(&near) - volume(&whole)).abs() < 1e-9);

@@ -2,8 +2,8 @@
 //! fills alone and together with others, which meet, and which lie in others.
 
 use super::Filled;
+use super::fragments::All;
 use super::patches::Patches;
-use super::shards::All;
 use super::windings::{Sides, Windings};
 use crate::parallel::mapped;
 use crate::topology::UnionFind;
@@ -72,8 +72,8 @@ impl Relations {
     ) -> Self {
         let position = |point: u32| all.position(point, new_points);
         let middle = middle(all, patches, position);
-        let volume = |&shard: &u32| {
-            let [a, b, c] = all.corners(shard).map(|id| position(id) - middle);
+        let volume = |&fragment: &u32| {
+            let [a, b, c] = all.corners(fragment).map(|id| position(id) - middle);
             a.dot(b.cross(c)) / 6.0
         };
         let volumes: Vec<f64> = mapped(patches.len(), 1, |patch| {
@@ -137,12 +137,12 @@ impl Relations {
     }
 }
 
-/// The middle of the bounds of all shards.
+/// The middle of the bounds of all fragments.
 fn middle(all: &All<'_, '_>, patches: &Patches, position: impl Fn(u32) -> DVec3 + Sync) -> DVec3 {
     let points = (0..patches.len())
         .into_par_iter()
         .flat_map_iter(|patch| patches.of(patch))
-        .flat_map_iter(|&shard| all.corners(shard))
+        .flat_map_iter(|&fragment| all.corners(fragment))
         .map(|point| [position(point); 2]);
     let [low, high] = points.reduce(
         || [DVec3::MAX, DVec3::MIN],

@@ -2,8 +2,8 @@
 //! rounding made to meet.
 
 use super::cutting::{Cut, check_closed, with_cut};
+use super::fragments::Fragments;
 use super::recut::Round;
-use super::shards::Shards;
 use super::{
     BooleanError, BooleanOutcome, Relations, Rounding, Rule, Solids, Source, Tally, snapping,
 };
@@ -29,10 +29,10 @@ pub(super) fn resolve(
     observer: &dyn Observer,
 ) -> Result<(Option<Relations>, Vec<BooleanOutcome>), BooleanError> {
     observer.begin("cutting where faces meet", 0);
-    let shards = Shards::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
+    let fragments = Fragments::of(&model.mesh, solids, exact_weld(model.mesh.positions()));
     let single = solids.rounding != Rounding::Double;
     let count = (solids.count, solids.sheet);
-    check_closed(&model.mesh, count, solids.of, &shards.place)?;
+    check_closed(&model.mesh, count, solids.of, &fragments.place)?;
     let group = |source: &Source| {
         let of = (solids.of)(source.face);
         of.map(|_| (solids.group)(source.face))
@@ -43,7 +43,7 @@ pub(super) fn resolve(
             .map(|filled| cut.relations(solids.count, filled));
         let outcome = |rule: &Rule<'_>, single: bool| {
             let mut tally = Tally {
-                meeting: shards.meeting(),
+                meeting: fragments.meeting(),
                 ..Tally::default()
             };
             let made = cut.assemble(model, rule, single, &[], &mut tally);
@@ -64,7 +64,8 @@ pub(super) fn resolve(
         let made = made.collect::<Result<_, BooleanError>>()?;
         Ok((relations, made))
     };
-    with_cut(model, &shards, solids.count, None, observer, make).expect("all of it tells all sides")
+    with_cut(model, &fragments, solids.count, None, observer, make)
+        .expect("all of it tells all sides")
 }
 
 /// Cuts again what rounding made to meet, until nothing does. What there is now is one solid of each

@@ -1,9 +1,9 @@
 //! How often each solid winds round both sides of a patch, and what becomes of it by that.
 
 use super::Rule;
+use super::fragments::All;
 use super::links::Linked;
 use super::patches::Patches;
-use super::shards::All;
 use crate::arrange::Arrangement;
 use crate::mesh::FaceId;
 use crate::spatial::BoxTree;
@@ -11,7 +11,7 @@ use glam::DVec3;
 use rayon::prelude::*;
 use smallvec::SmallVec;
 
-/// What becomes of a shard.
+/// What becomes of a fragment.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(super) enum Fate {
     /// It does not part inside from outside.
@@ -28,7 +28,7 @@ pub(super) struct Fates {
     pub undecided: usize,
 }
 
-/// So many shards of a patch are tried for a place; the largest first.
+/// So many fragments of a patch are tried for a place; the largest first.
 const TRIED: usize = 12;
 
 /// How often solids wind round a place: those that do, in rising order.
@@ -80,7 +80,7 @@ impl std::ops::Index<usize> for Windings {
 /// On either side of a patch.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) struct Sides {
-    /// Before the fronts of its shards.
+    /// Before the fronts of its fragments.
     pub front: Windings,
     /// Behind their backs.
     pub back: Windings,
@@ -103,12 +103,12 @@ pub(super) fn sides(
     };
     let tree = BoxTree::new(all.whole(), bounds);
     let by_ray = |patch: u32| {
-        let shards = largest(patches.of(patch as usize), |shard| {
-            let [a, b, c] = all.corners(shard).map(position);
+        let fragments = largest(patches.of(patch as usize), |fragment| {
+            let [a, b, c] = all.corners(fragment).map(position);
             (b - a).cross(c - a).length_squared()
         });
-        let mut shards = shards.into_iter();
-        shards.find_map(|shard| sides_of(all, shard, arrangement, &tree))
+        let mut fragments = fragments.into_iter();
+        fragments.find_map(|fragment| sides_of(all, fragment, arrangement, &tree))
     };
     let linked = Linked::of(patches);
     let told = linked.sets.par_iter().flat_map_iter(|set| {
@@ -136,12 +136,12 @@ pub(super) fn sides_of_part(
         front: Windings::default(),
         back: Windings(SmallVec::from_slice(&[(0, 1)])),
     };
-    if all.shards.has_sheet() {
+    if all.fragments.has_sheet() {
         return Some(vec![Some(usual); patches.len()]);
     }
     let is_usual = |&patch: &u32| {
-        let mut shards = patches.of(patch as usize).iter();
-        patches.at_rim[patch as usize] || shards.any(|&s| all.whole_faces(s).any(is_known))
+        let mut fragments = patches.of(patch as usize).iter();
+        patches.at_rim[patch as usize] || fragments.any(|&s| all.whole_faces(s).any(is_known))
     };
     let linked = Linked::of(patches);
     let mut sides = vec![None; patches.len()];
@@ -160,7 +160,7 @@ pub(super) fn sides_of_part(
     Some(sides)
 }
 
-/// What becomes of the shards of each patch, when places with these windings are inside.
+/// What becomes of the fragments of each patch, when places with these windings are inside.
 pub(super) fn fates(
     all: &All<'_, '_>,
     patches: &Patches,
@@ -177,7 +177,7 @@ pub(super) fn fates(
             continue;
         };
         let fate = match (inside(&sides.front), inside(&sides.back)) {
-            (_, behind) if all.shards.has_sheet() => {
+            (_, behind) if all.fragments.has_sheet() => {
                 match behind && all.is_sheet(patches.of(patch)[0]) {
                     true => Fate::Stays,
                     false => Fate::Goes,
@@ -187,55 +187,59 @@ pub(super) fn fates(
             (true, false) => Fate::Turns,
             _ => Fate::Goes,
         };
-        for &shard in patches.of(patch) {
-            fates.of_shard[shard as usize] = fate;
+        for &fragment in patches.of(patch) {
+            fates.of_shard[fragment as usize] = fate;
         }
     }
     fates
 }
 
-/// The largest shards of a patch, by rising number where they are alike.
-fn largest(shards: &[u32], size: impl Fn(u32) -> f64) -> Vec<u32> {
-    let mut sized: Vec<(f64, u32)> = shards.iter().map(|&shard| (size(shard), shard)).collect();
+/// The largest fragments of a patch, by rising number where they are alike.
+fn largest(fragments: &[u32], size: impl Fn(u32) -> f64) -> Vec<u32> {
+    let mut sized: Vec<(f64, u32)> = fragments
+        .iter()
+        .map(|&fragment| (size(fragment), fragment))
+        .collect();
     let order = |a: &(f64, u32), b: &(f64, u32)| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1));
     if sized.len() > TRIED {
         sized.select_nth_unstable_by(TRIED, order);
         sized.truncate(TRIED);
     }
     sized.sort_unstable_by(order);
-    sized.into_iter().map(|(_, shard)| shard).collect()
+    sized.into_iter().map(|(_, fragment)| fragment).collect()
 }
 
 fn sides_of(
     all: &All<'_, '_>,
-    shard: u32,
+    fragment: u32,
     arrangement: &Arrangement<'_>,
     tree: &BoxTree,
 ) -> Option<Sides> {
-    let own = all.kept(shard);
+    let own = all.kept(fragment);
     let (triangle, turned) = own[0];
-    let mut corners = all.corners(shard);
+    let mut corners = all.corners(fragment);
     if turned {
         corners.swap(1, 2);
     }
     let is_own = |other: u32| own.iter().any(|&(kept, _)| kept == other);
     let above = arrangement.above(tree, (corners, triangle), is_own)?;
     let mut windings = Windings::default();
-    let group = all.shards.group(triangle);
+    let group = all.fragments.group(triangle);
     for (kept, up) in above.triangles {
-        if all.shards.group(kept) != group {
+        if all.fragments.group(kept) != group {
             continue;
         }
-        let all_of = all.shards.all_of(kept);
-        for (triangle, turned) in all_of.filter(|(triangle, _)| !all.shards.is_sheet(*triangle)) {
+        let all_of = all.fragments.all_of(kept);
+        for (triangle, turned) in all_of.filter(|(triangle, _)| !all.fragments.is_sheet(*triangle))
+        {
             windings.add(
-                all.shards.solid(triangle),
+                all.fragments.solid(triangle),
                 if up != turned { 1 } else { -1 },
             );
         }
     }
-    let steps = all.steps(shard);
-    // Whether the shard as it runs faces up.
+    let steps = all.steps(fragment);
+    // Whether the fragment as it runs faces up.
     let faces_up = above.faces_up != turned;
     let below = windings.plus(&steps, if faces_up { 1 } else { -1 });
     Some(match faces_up {

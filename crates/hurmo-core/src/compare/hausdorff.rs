@@ -108,7 +108,7 @@ struct Surface<'a> {
 
 /// A surface of which the farthest point is looked for.
 pub(super) struct FarthestSearch<'a> {
-    ground: Surface<'a>,
+    reference: Surface<'a>,
     /// Its triangles, by vertices.
     faces: Vec<[VertexId; 3]>,
     /// By vertex, if a face uses it.
@@ -119,7 +119,7 @@ impl<'a> FarthestSearch<'a> {
     /// From a surface to that of a tree, of which `triangles` are the corners. `None` without
     /// any face.
     pub fn new(from: &Mesh, triangles: &'a [[DVec3; 3]], tree: &'a TriangleTree) -> Option<Self> {
-        let ground = Surface { triangles, tree };
+        let reference = Surface { triangles, tree };
         if triangles.is_empty() || from.face_count() == 0 {
             return None;
         }
@@ -130,7 +130,7 @@ impl<'a> FarthestSearch<'a> {
             .collect();
         Some(Self {
             faces: all_triangles(from).0,
-            ground,
+            reference,
             vertices,
         })
     }
@@ -148,8 +148,8 @@ impl<'a> FarthestSearch<'a> {
 
     fn keeps(&self, limit: f64) -> Keeps<'_> {
         Keeps {
-            triangles: self.ground.triangles,
-            tree: self.ground.tree,
+            triangles: self.reference.triangles,
+            tree: self.reference.tree,
             limit,
         }
     }
@@ -158,7 +158,7 @@ impl<'a> FarthestSearch<'a> {
         let corners = self.corners(face);
         let limit = keeps.limit;
         corners.iter().all(|corner| corner.distance <= limit)
-            && (self.ground.piece(corners).at_most <= limit
+            && (self.reference.piece(corners).at_most <= limit
                 || keeps.all_of(corners.map(|corner| corner.at), corners[0].triangle))
     }
 
@@ -166,7 +166,7 @@ impl<'a> FarthestSearch<'a> {
     /// proved to keep within a bound close above the farthest of these is looked at no further.
     pub fn farthest(&self, seen: Option<DVec3>) -> Farthest {
         let farther = |a: Corner, b: Corner| if b.distance > a.distance { b } else { a };
-        let seen = seen.map(|at| self.ground.corner(at, None));
+        let seen = seen.map(|at| self.reference.corner(at, None));
         let known = self.vertices.iter().flatten().copied().chain(seen);
         let mut known = known.reduce(farther).expect("a face has corners");
         let close = |known: Corner| known.distance * (1.0 + CLOSE);
@@ -176,7 +176,7 @@ impl<'a> FarthestSearch<'a> {
             .par_iter()
             .with_min_len(64)
             .filter(|face| !self.face_keeps(&keeps, face))
-            .map(|face| self.ground.piece(self.corners(face)))
+            .map(|face| self.reference.piece(self.corners(face)))
             .collect();
         let mut heap = BinaryHeap::from(pieces);
         let mut at_most;
@@ -201,8 +201,8 @@ impl<'a> FarthestSearch<'a> {
             let parts: Vec<Piece> = turn
                 .into_par_iter()
                 .with_min_len(64)
-                .flat_map_iter(|piece| self.ground.parts(piece.corners))
-                .map(|corners| self.ground.piece(corners))
+                .flat_map_iter(|piece| self.reference.parts(piece.corners))
+                .map(|corners| self.reference.piece(corners))
                 .collect();
             let corners = parts.iter().flat_map(|part| part.corners);
             known = corners.fold(known, farther);

@@ -2,11 +2,11 @@
 //! between their sides and none comes to cross the other, and are as open afterwards as before.
 //!
 //! ```text
-//! open edges in pairs ─▶ their ends are one vertex of the net ─▶ a line on which wedges part
+//! open edges in pairs ─▶ their ends are one vertex of the linked mesh ─▶ a line on which wedges part
 //!                         ─▶ reduced ─▶ each side of the line has vertices of its own again
 //! ```
 //!
-//! A wedge keeps for good which vertex of the model its corners were at: what a vertex of the net
+//! A wedge keeps for good which vertex of the model its corners were at: what a vertex of the linked mesh
 //! takes in along the line takes its sides (see [`Wedges::merge`](super::wedges::Wedges::merge)).
 //! Cost: nothing but a weld where no two vertices are at one place; else an edge table.
 
@@ -38,7 +38,7 @@ impl Cracks {
         any.then_some(Self { first })
     }
 
-    /// The vertex of the net that a vertex of the model is.
+    /// The vertex of the linked mesh that a vertex of the model is.
     pub fn first(&self, vertex: VertexId) -> VertexId {
         self.first[vertex.index()]
     }

@@ -20,7 +20,7 @@ use rstar::{AABB, RTree};
 
 type Boxed = GeomWithData<Rectangle<[f64; 3]>, u32>;
 
-/// The boxes of all faces of a net.
+/// The boxes of all faces of a linked mesh.
 #[derive(Clone)]
 pub(super) struct Boxes {
     tree: RTree<Boxed>,
@@ -30,9 +30,9 @@ pub(super) struct Boxes {
 type Face = ([VertexId; 3], [DVec3; 3]);
 
 impl Boxes {
-    pub fn of(net: &LinkedMesh) -> Self {
-        let places = 0..net.places() as u32;
-        let living = places.filter_map(|t| Some(boxed(t, net.points(net.triangle(t)?))));
+    pub fn of(linked: &LinkedMesh) -> Self {
+        let places = 0..linked.places() as u32;
+        let living = places.filter_map(|t| Some(boxed(t, linked.points(linked.triangle(t)?))));
         Self {
             tree: RTree::bulk_load(living.collect()),
         }
@@ -68,20 +68,20 @@ struct Umbrella {
 impl Reduction {
     /// Begins to look for faces that cross.
     pub fn forbid_crossing(&mut self) {
-        self.boxes = Some(Boxes::of(&self.net));
+        self.boxes = Some(Boxes::of(&self.linked));
     }
 
     fn umbrella(&self, keep: u32, gone: u32, at: DVec3) -> Umbrella {
-        let face = |corners: [u32; 3]| (corners.map(VertexId), self.net.points(corners));
+        let face = |corners: [u32; 3]| (corners.map(VertexId), self.linked.points(corners));
         let mut umbrella = Umbrella {
             old: Vec::new(),
             new: Vec::new(),
         };
         // Of a crowd that stays where it is, no face changes but those that go.
-        let stays = self.net.is_crowded(keep) && self.net.positions[keep as usize] == at;
+        let stays = self.linked.is_crowded(keep) && self.linked.positions[keep as usize] == at;
         let both = [gone, keep];
         for &here in if stays { &both[..1] } else { &both[..] } {
-            for (t, corners) in self.net.around(here) {
+            for (t, corners) in self.linked.around(here) {
                 let on_edge = corners.contains(&keep) && corners.contains(&gone);
                 if !on_edge || here == gone {
                     umbrella.old.push((t, face(corners)));
@@ -108,10 +108,10 @@ impl Reduction {
         let is_here = |t: u32| old.iter().any(|(here, _)| *here == t);
         let crosses_others = new.iter().any(|(_, face)| {
             boxes.touching(face).any(|t| {
-                let Some(corners) = self.net.triangle(t).filter(|_| !is_here(t)) else {
+                let Some(corners) = self.linked.triangle(t).filter(|_| !is_here(t)) else {
                     return false;
                 };
-                let other = (corners.map(VertexId), self.net.points(corners));
+                let other = (corners.map(VertexId), self.linked.points(corners));
                 meet(face, &other) && !old.iter().any(|(_, was)| meet(was, &other))
             })
         });

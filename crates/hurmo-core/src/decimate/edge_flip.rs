@@ -48,16 +48,16 @@ pub(super) fn turn_edges(
     for (quad, [wa, wb, wc, wd]) in better {
         let [a, b, c, d] = quad.corners;
         let joins_mirror = reduction.on_mirror(c) && reduction.on_mirror(d);
-        let is_there = reduction.net.on_edge(c, d).next().is_some();
-        let is_crowded = [a, b].iter().any(|&v| reduction.net.is_crowded(v));
+        let is_there = reduction.linked.on_edge(c, d).next().is_some();
+        let is_crowded = [a, b].iter().any(|&v| reduction.linked.is_crowded(v));
         let is_done = quad.faces.iter().any(|&f| touched[f]);
         if is_done || is_there || joins_mirror || is_crowded {
             continue;
         }
         quad.faces.iter().for_each(|&f| touched[f] = true);
         let [one, two] = quad.faces.map(|f| faces[f].0);
-        reduction.net.replace(one, [a, d, c]);
-        reduction.net.replace(two, [d, b, c]);
+        reduction.linked.replace(one, [a, d, c]);
+        reduction.linked.replace(two, [d, b, c]);
         if let Some(wedges) = &mut reduction.wedges {
             wedges.set_triangle(one, [wa, wd, wc]);
             wedges.set_triangle(two, [wd, wb, wc]);
@@ -112,7 +112,7 @@ fn smooth(reduction: &Reduction, faces: &[(u32, [u32; 3])], quad: &Quad) -> Opti
 }
 
 fn is_better(reduction: &Reduction, quad: &Quad, samples: &[Sample], of_face: &[Vec<u32>]) -> bool {
-    let [a, b, c, d] = quad.corners.map(|v| reduction.net.positions[v as usize]);
+    let [a, b, c, d] = quad.corners.map(|v| reduction.linked.positions[v as usize]);
     let (old, new) = ([[a, b, c], [b, a, d]], [[a, d, c], [d, b, c]]);
     let area = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a).normalize_or_zero();
     let worst = |faces: [[DVec3; 3]; 2]| quality(faces[0]).min(quality(faces[1]));

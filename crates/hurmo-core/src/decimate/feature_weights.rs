@@ -1,4 +1,4 @@
-//! What a reduction takes more care of: lines, evenness, some faces more than others.
+//! What a reduction keeps better: lines, evenness, some faces more than others.
 
 use crate::mesh::Model;
 use crate::mirror::Mirror;

@@ -1,4 +1,4 @@
-//! What more care does, and less.
+//! What higher and lower weights do.
 
 use super::*;
 use crate::mesh::{FaceTags, Tag, VertexId};
@@ -7,10 +7,10 @@ use crate::topology::{Edges, Rims};
 use glam::DVec3;
 use std::collections::HashSet;
 
-fn reduced(model: &Model, to: usize, care: FeatureWeights) -> Mesh {
+fn reduced(model: &Model, to: usize, weights: FeatureWeights) -> Mesh {
     let options = DecimateOptions {
         to: Some(to),
-        care,
+        weights,
         ..DecimateOptions::default()
     };
     decimate(model, &options, &()).unwrap().model.mesh
@@ -37,11 +37,11 @@ fn a_focus_gets_so_many_times_the_triangles() {
         let faces = sphere.mesh.face_ids();
         let above = |f| sphere.mesh.face_middle(f).z > 0.0;
         let focus = faces.map(|f| if above(f) { times } else { 1.0 }).collect();
-        let care = FeatureWeights {
+        let weights = FeatureWeights {
             focus,
             ..FeatureWeights::default()
         };
-        let low = reduced(&sphere, 2_000, care);
+        let low = reduced(&sphere, 2_000, weights);
         let ratio = upper(&low) as f32 / (low.face_count() - upper(&low)) as f32;
         assert!(
             (0.75..1.33).contains(&(ratio / times)),
@@ -62,11 +62,11 @@ fn even_triangles_are_bought_with_accuracy() {
     let (triangles, _) = all_triangles(&sheet);
     let model = Model::from(Mesh::from_triangles(positions, &triangles).unwrap());
     let found = [0.0, 0.5, 1.0].map(|even| {
-        let care = FeatureWeights {
+        let weights = FeatureWeights {
             regularity: even,
             ..FeatureWeights::default()
         };
-        let low = reduced(&model, 1_000, care);
+        let low = reduced(&model, 1_000, weights);
         let areas = low
             .face_ids()
             .map(|f| crate::measure::vector_area(&low, f).length());
@@ -135,7 +135,7 @@ fn kept_groups_and_creases_keep_their_course() {
     };
     let options = DecimateOptions {
         to: Some(500),
-        care: FeatureWeights {
+        weights: FeatureWeights {
             groups: Weight::ALL,
             ..FeatureWeights::default()
         },
@@ -149,11 +149,11 @@ fn kept_groups_and_creases_keep_their_course() {
         .map(|i| glam::DVec2::new(1.0, f64::from(i)))
         .collect();
     let drum = Model::from(shapes::lathe(&profile, 24, true));
-    let care = FeatureWeights {
+    let weights = FeatureWeights {
         creases: Some(Weight::ALL),
         ..FeatureWeights::default()
     };
-    let low = reduced(&drum, 120, care);
+    let low = reduced(&drum, 120, weights);
     let kept = places(&low);
     let edge = drum.mesh.positions().iter().filter(|p| {
         let round = p.truncate().length() > 0.9;

@@ -20,7 +20,7 @@ impl Reduction {
             return freed;
         }
         let mut here: SmallVec<[u32; 16]> = smallvec![vertex];
-        here.extend(self.net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
+        here.extend(self.linked.around(vertex).flat_map(|(_, [_, x, y])| [x, y]));
         here.sort_unstable();
         here.dedup();
         for v in here {
@@ -31,10 +31,10 @@ impl Reduction {
             if v != vertex && self.passes_over(v) {
                 continue;
             }
-            let net = &self.net;
-            let mut now = Links::at(net, v).kind();
+            let linked = &self.linked;
+            let mut now = Links::at(linked, v).kind();
             let wedges = self.wedges.as_ref();
-            if now < VertexClass::Seam && wedges.is_some_and(|wedges| wedges.part_at(net, v)) {
+            if now < VertexClass::Seam && wedges.is_some_and(|wedges| wedges.part_at(linked, v)) {
                 now = VertexClass::Kept;
             }
             if now < held {
@@ -48,7 +48,7 @@ impl Reduction {
     /// Whether a vertex is not looked at this time: thousands of triangles are not gone through for
     /// each that went.
     pub(super) fn passes_over(&mut self, vertex: u32) -> bool {
-        if !self.net.is_crowded(vertex) {
+        if !self.linked.is_crowded(vertex) {
             return false;
         }
         let passed_over = self.passed_over.entry(vertex).or_default();

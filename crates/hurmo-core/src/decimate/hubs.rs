@@ -15,7 +15,7 @@ impl Reduction {
         placement: Placement,
         quadric: &Quadric,
     ) -> Option<(u32, u32, Placement)> {
-        let [stays, goes] = [keep, gone].map(|v| self.net.is_crowded(v));
+        let [stays, goes] = [keep, gone].map(|v| self.linked.is_crowded(v));
         if !stays && !goes {
             return Some((keep, gone, placement));
         }
@@ -26,7 +26,7 @@ impl Reduction {
             (false, true) => return Some((keep, gone, placement)),
             _ => (keep, gone),
         };
-        let here = self.net.positions[keep as usize];
+        let here = self.linked.positions[keep as usize];
         let placement = Placement {
             at: here,
             share: 0.0,

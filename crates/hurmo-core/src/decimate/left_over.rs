@@ -20,11 +20,11 @@ pub fn cheaper_left(model: &Model, to: usize) -> (usize, usize) {
     };
     reduction.run(to, &());
     let as_it_is = reduction.clone();
-    let net = &as_it_is.net;
+    let linked = &as_it_is.linked;
     let most = CHEAPER * reduction.last_cost;
     let (mut cheaper, mut all) = (0, 0);
-    for a in 0..net.positions.len() as u32 {
-        let around = net.around(a).flat_map(|(_, [_, x, y])| [x, y]);
+    for a in 0..linked.positions.len() as u32 {
+        let around = linked.around(a).flat_map(|(_, [_, x, y])| [x, y]);
         let others: BTreeSet<u32> = around.filter(|&b| b > a).collect();
         for b in others {
             all += 1;

@@ -66,9 +66,9 @@ impl Links {
         }
     }
 
-    /// Of a vertex of a net.
-    pub fn at(net: &LinkedMesh, vertex: u32) -> Self {
-        let ends = net.around(vertex).flat_map(|(_, [_, x, y])| {
+    /// Of a vertex of a linked mesh.
+    pub fn at(linked: &LinkedMesh, vertex: u32) -> Self {
+        let ends = linked.around(vertex).flat_map(|(_, [_, x, y])| {
             [(x, y, true), (y, x, false)].map(|(other, third, out)| LinkEnd { other, third, out })
         });
         Self::of(ends.collect())

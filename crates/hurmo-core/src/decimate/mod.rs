@@ -85,7 +85,7 @@ pub struct DecimateOptions {
     /// either way, in model units. Not together with parts that may go.
     pub flat: Option<f64>,
     /// What is kept more carefully than the rest.
-    pub care: FeatureWeights,
+    pub weights: FeatureWeights,
     /// Budgets for some faces each, beside that for all.
     pub shares: Option<Shares>,
     /// Parts that reach less far across than this, in model units, may go where that costs
@@ -266,11 +266,11 @@ fn reduce_flat(
 pub fn ladder(
     model: &Model,
     budgets: &[usize],
-    care: &FeatureWeights,
+    weights: &FeatureWeights,
     observer: &dyn Observer,
 ) -> Result<Vec<DecimateOutcome>, Cancelled> {
     let options = &DecimateOptions {
-        care: care.clone(),
+        weights: weights.clone(),
         ..DecimateOptions::default()
     };
     debug_assert!(budgets.is_sorted_by(|a, b| a >= b));

@@ -51,7 +51,7 @@ pub(super) enum Tried {
 /// A surface on its way to fewer triangles.
 #[derive(Clone)]
 pub(super) struct Reduction {
-    pub net: LinkedMesh,
+    pub linked: LinkedMesh,
     pub colors: Option<Vec<[f32; 4]>>,
     pub wedges: Option<Wedges>,
     pub quadrics: Vec<Quadric>,
@@ -75,17 +75,17 @@ pub(super) struct Reduction {
 
 impl Reduction {
     pub fn new(
-        net: LinkedMesh,
+        linked: LinkedMesh,
         wedges: Option<Wedges>,
         colors: Option<Vec<[f32; 4]>>,
         rules: Rules,
-        (care, face, tags): (&FeatureWeights, &(dyn Fn(u32) -> usize + Sync), &[u32]),
+        (weights, face, tags): (&FeatureWeights, &(dyn Fn(u32) -> usize + Sync), &[u32]),
     ) -> Self {
-        let count = net.positions.len();
-        let ground = ClassContext {
-            net: &net,
+        let count = linked.positions.len();
+        let context = ClassContext {
+            linked: &linked,
             wedges: wedges.as_ref(),
-            care,
+            weights,
             face,
             tags,
             centre: rules.centre,
@@ -94,14 +94,14 @@ impl Reduction {
         let (quadrics, kinds) = (0..count as u32)
             .into_par_iter()
             .with_min_len(1024)
-            .map(|v| surroundings(&ground, v))
+            .map(|v| surroundings(&context, v))
             .unzip();
         Self {
             colors,
             wedges,
             quadrics,
             kinds,
-            origins: (0..net.places() as u32).collect(),
+            origins: (0..linked.places() as u32).collect(),
             rules,
             marks: Marks::new(count),
             shares: None,
@@ -109,22 +109,22 @@ impl Reduction {
             boxes: None,
             passed_over: FxHashMap::default(),
             last_cost: 0.0,
-            net,
+            linked,
         }
     }
 
-    /// Some of the triangles by themselves: a net over these vertices, in which those of these
+    /// Some of the triangles by themselves: a linked mesh over these vertices, in which those of these
     /// kinds are.
     pub fn part(
         &self,
-        net: LinkedMesh,
+        linked: LinkedMesh,
         (vertices, triangles): (&[u32], &[u32]),
         kinds: Vec<VertexClass>,
         wedges: Option<Wedges>,
     ) -> Self {
         Self {
-            marks: Marks::new(net.positions.len()),
-            net,
+            marks: Marks::new(linked.positions.len()),
+            linked,
             colors: self.colors.as_ref().map(|all| pick(all, vertices)),
             wedges,
             quadrics: pick(&self.quadrics, vertices),
@@ -151,12 +151,12 @@ impl Reduction {
 
     /// Collapses until at most `target` triangles are left; says whether that was reached.
     pub fn run(&mut self, target: usize, observer: &dyn Observer) -> bool {
-        let begin = self.net.living();
+        let begin = self.linked.living();
         observer.begin("decimating", begin.saturating_sub(target) as u64);
         loop {
-            let before = self.net.living();
+            let before = self.linked.living();
             self.run_once(target, begin, observer);
-            let now = self.net.living();
+            let now = self.linked.living();
             if now <= target || observer.cancelled() {
                 return now <= target;
             }
@@ -170,7 +170,7 @@ impl Reduction {
     }
 
     fn run_once(&mut self, target: usize, begin: usize, observer: &dyn Observer) {
-        if self.net.living() <= target {
+        if self.linked.living() <= target {
             return;
         }
         reduce_in_regions(self, target, begin, observer);
@@ -186,24 +186,24 @@ impl Reduction {
     /// Moves vertices, and their UVs along.
     pub fn shift(&mut self, moves: &[DVec3]) {
         if let Some(wedges) = &mut self.wedges {
-            wedges.shift(&self.net, moves);
+            wedges.shift(&self.linked, moves);
         }
-        for (at, by) in self.net.positions.iter_mut().zip(moves) {
+        for (at, by) in self.linked.positions.iter_mut().zip(moves) {
             *at += *by;
         }
     }
 
     /// How many triangles are left.
     pub fn living(&self) -> usize {
-        self.net.living()
+        self.linked.living()
     }
 
     /// The surface as it is now.
     pub fn surface(&self) -> Mesh {
-        let net = &self.net;
-        let places = (0..net.places() as u32).filter_map(|t| net.triangle(t));
+        let linked = &self.linked;
+        let places = (0..linked.places() as u32).filter_map(|t| linked.triangle(t));
         let triangles: Vec<_> = places.map(|triangle| triangle.map(VertexId)).collect();
-        Mesh::from_triangles(net.positions.clone(), &triangles)
+        Mesh::from_triangles(linked.positions.clone(), &triangles)
             .expect("a net holds sound triangles")
     }
 
@@ -215,7 +215,7 @@ impl Reduction {
     }
 
     fn cost_at(&self, a: u32, b: u32, quadric: &Quadric, placement: &Placement) -> f64 {
-        let [a, b] = [a, b].map(|v| self.net.positions[v as usize]);
+        let [a, b] = [a, b].map(|v| self.linked.positions[v as usize]);
         placement.error + SHORT_FIRST * quadric.weight() * a.distance_squared(b)
     }
 
@@ -227,8 +227,8 @@ impl Reduction {
             (Ordering::Equal, true) if !self.on_mirror(a) => (b, a),
             _ => (a, b),
         };
-        let here = self.net.positions[keep as usize];
-        let there = self.net.positions[gone as usize];
+        let here = self.linked.positions[keep as usize];
+        let there = self.linked.positions[gone as usize];
         let here_rel = here - self.rules.centre;
         let stay = || Placement {
             at: here,
@@ -286,7 +286,7 @@ impl Reduction {
     /// Whether an edge may never go, since what lies at it is within its budget.
     pub fn is_done(&self, a: u32, b: u32) -> bool {
         self.shares.as_ref().is_some_and(|shares| {
-            self.net.on_edge(a, b).any(|(t, _)| {
+            self.linked.on_edge(a, b).any(|(t, _)| {
                 let share = shares.of_origin[self.origins[t as usize] as usize] as usize;
                 shares.living[share] <= shares.budgets[share]
             })
@@ -314,11 +314,11 @@ impl Reduction {
         };
         let leaves_line = gone_is == VertexClass::Line && {
             let wedges = self.wedges.as_ref();
-            wedges.is_some_and(|wedges| !wedges.is_line(&self.net, keep, gone))
+            wedges.is_some_and(|wedges| !wedges.is_line(&self.linked, keep, gone))
         };
         if leaves_line
             || self.would_touch_mirror(keep, gone)
-            || !may_collapse(&self.net, &mut self.marks, keep, gone, along)
+            || !may_collapse(&self.linked, &mut self.marks, keep, gone, along)
         {
             return Tried::Refused;
         }
@@ -331,20 +331,20 @@ impl Reduction {
             return Tried::Refused;
         }
         if let Some(wedges) = &mut self.wedges {
-            let Some(merge) = wedges.merge(&self.net, keep, gone, placement.at) else {
+            let Some(merge) = wedges.merge(&self.linked, keep, gone, placement.at) else {
                 return Tried::Refused;
             };
-            wedges.apply(&self.net, gone, &merge);
+            wedges.apply(&self.linked, gone, &merge);
         }
         if let Some(shares) = &mut self.shares {
-            for (t, _) in self.net.on_edge(keep, gone) {
+            for (t, _) in self.linked.on_edge(keep, gone) {
                 let share = shares.of_origin[self.origins[t as usize] as usize];
                 shares.living[share as usize] -= 1;
             }
         }
         self.move_boxes(keep, gone, placement.at);
-        self.net.collapse(keep, gone);
-        self.net.positions[keep as usize] = placement.at;
+        self.linked.collapse(keep, gone);
+        self.linked.positions[keep as usize] = placement.at;
         self.quadrics[keep as usize] = quadric;
         if let Some(colors) = &mut self.colors {
             let (from, to) = (colors[keep as usize], colors[gone as usize]);

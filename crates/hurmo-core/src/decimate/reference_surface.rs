@@ -69,16 +69,16 @@ impl FirstSurface {
     /// Whether look-ups here and back go through too many triangles, or walks round vertices do:
     /// where all lies equally near to everything, is long and thin, or meets at few vertices.
     pub fn is_dear(&self, samples: &[Sample], reduction: &Reduction) -> bool {
-        let net = &reduction.net;
-        let living = || (0..net.places() as u32).filter_map(|t| net.triangle(t));
-        let faces: Vec<[DVec3; 3]> = living().map(|face| net.points(face)).collect();
+        let linked = &reduction.linked;
+        let living = || (0..linked.places() as u32).filter_map(|t| linked.triangle(t));
+        let faces: Vec<[DVec3; 3]> = living().map(|face| linked.points(face)).collect();
         let places: Vec<DVec3> = samples.iter().map(|sample| sample.at).collect();
         let middles: Vec<DVec3> = faces
             .iter()
             .map(|f| f.iter().sum::<DVec3>() / 3.0)
             .collect();
-        let vertices = 0..net.positions.len() as u32;
-        let walks: f64 = vertices.map(|v| (net.degree(v) as f64).powi(2)).sum();
+        let vertices = 0..linked.positions.len() as u32;
+        let walks: f64 = vertices.map(|v| (linked.degree(v) as f64).powi(2)).sum();
         let there = TriangleTree::new(faces.len(), |i| faces[i]);
         let look_ups = there.mean_cost(&places) * places.len() as f64
             + self.tree.mean_cost(&middles) * (PLACES.len() * faces.len()) as f64;

@@ -78,7 +78,7 @@ pub(super) fn reduce_in_regions(
         }
         let mut regions = regions(whole, most, CUTS[round % CUTS.len()]);
         // Every vertex that is left is in a region: what the whole has of them would be held twice.
-        whole.net = LinkedMesh::new(Vec::new(), &[]);
+        whole.linked = LinkedMesh::new(Vec::new(), &[]);
         whole.quadrics = Vec::new();
         let share = (SPARE * target as f64 / living as f64).max(ROUND);
         sweep_together(&mut regions, share, begin, observer);
@@ -138,19 +138,19 @@ fn living(regions: &[Region]) -> usize {
 
 /// Cuts a surface into regions.
 fn regions(whole: &Reduction, most: usize, cut_at: f64) -> Vec<Region> {
-    let net = &whole.net;
+    let linked = &whole.linked;
     let centre = whole.rules.centre;
-    let mut places: Vec<(Vec3, u32)> = (0..net.places() as u32)
+    let mut places: Vec<(Vec3, u32)> = (0..linked.places() as u32)
         .into_par_iter()
         .with_min_len(4096)
         .filter_map(|t| {
-            let [a, b, c] = net.points(net.triangle(t)?);
+            let [a, b, c] = linked.points(linked.triangle(t)?);
             Some((((a + b + c) / 3.0 - centre).as_vec3(), t))
         })
         .collect();
     let lists = cut(&mut places, most, cut_at);
     drop(places);
-    let owner = owners(net, &lists);
+    let owner = owners(linked, &lists);
     let is_held = |vertex: u32| owner[vertex as usize] == SHARED;
     lists
         .into_par_iter()
@@ -183,9 +183,9 @@ fn cut(places: &mut [(Vec3, u32)], most: usize, at: f64) -> Vec<Vec<u32>> {
 
 /// The same surface without what is gone.
 pub(super) fn compact(whole: &Reduction) -> Reduction {
-    let places = 0..whole.net.places() as u32;
+    let places = 0..whole.linked.places() as u32;
     let living: Vec<u32> = places
-        .filter(|&t| whole.net.triangle(t).is_some())
+        .filter(|&t| whole.linked.triangle(t).is_some())
         .collect();
     part(whole, &living, |_| false).reduction
 }
@@ -208,7 +208,7 @@ fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part 
     let mut held = 0;
     let triangles: Vec<[VertexId; 3]> = list
         .iter()
-        .filter_map(|&t| whole.net.triangle(t))
+        .filter_map(|&t| whole.linked.triangle(t))
         .map(|triangle| {
             held += usize::from(triangle.iter().filter(|&&v| is_held(v)).count() > 1);
             triangle.map(|vertex| {
@@ -220,8 +220,8 @@ fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part 
             })
         })
         .collect();
-    let positions = pick(&whole.net.positions, &vertices);
-    let net = LinkedMesh::new(positions, &triangles);
+    let positions = pick(&whole.linked.positions, &vertices);
+    let linked = LinkedMesh::new(positions, &triangles);
     let (wedges, wedge_names) = match &whole.wedges {
         Some(wedges) => {
             let (part, names) = wedges.part(list);
@@ -233,7 +233,7 @@ fn part(whole: &Reduction, list: &[u32], is_held: impl Fn(u32) -> bool) -> Part 
         true => VertexClass::Held,
         false => whole.kinds[vertex as usize],
     });
-    let reduction = whole.part(net, (&vertices, list), kinds.collect(), wedges);
+    let reduction = whole.part(linked, (&vertices, list), kinds.collect(), wedges);
     Part {
         reduction,
         vertices,
@@ -258,7 +258,8 @@ fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
             wedges: wedge_names,
             ..
         } = region.part;
-        let living = (0..part.net.places() as u32).filter_map(|t| Some((t, part.net.triangle(t)?)));
+        let living =
+            (0..part.linked.places() as u32).filter_map(|t| Some((t, part.linked.triangle(t)?)));
         for (t, triangle) in living {
             triangles.push(triangle.map(|v| VertexId(vertices[v as usize])));
             origins.push(part.origins[t as usize]);
@@ -268,7 +269,7 @@ fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
             }
         }
         for (own, &vertex) in vertices.iter().enumerate() {
-            positions[vertex as usize] = part.net.positions[own];
+            positions[vertex as usize] = part.linked.positions[own];
             whole.quadrics[vertex as usize] = part.quadrics[own];
             if let (Some(colors), Some(new)) = (&mut whole.colors, &part.colors) {
                 colors[vertex as usize] = new[own];
@@ -278,7 +279,7 @@ fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
             wedges.take_back(part, &wedge_names);
         }
     }
-    whole.net = LinkedMesh::new(positions, &triangles);
+    whole.linked = LinkedMesh::new(positions, &triangles);
     whole.origins = origins;
     if let Some(wedges) = &mut whole.wedges {
         wedges.set_corners(corners);

@@ -53,8 +53,8 @@ impl Reduction {
         quadric: &Quadric,
         cost: f64,
     ) -> Verdict {
-        let net = &self.net;
-        let from_of = |v: u32| net.positions[v as usize];
+        let linked = &self.linked;
+        let from_of = |v: u32| linked.positions[v as usize];
         let from = [keep, gone].map(from_of);
         let least = self.rules.least_area.powi(2);
         let mut rise = 0.0;
@@ -63,14 +63,14 @@ impl Reduction {
         for (here, other, from) in [(keep, gone, from[0]), (gone, keep, from[1])] {
             if from == at && here == keep {
                 // What stays where it is loses faces, and no more.
-                for (_, [_, x, y]) in net.on_edge(gone, keep) {
+                for (_, [_, x, y]) in linked.on_edge(gone, keep) {
                     let triangle = [from_of(gone), from_of(x), from_of(y)];
                     rise -= badness(quality(triangle));
                 }
                 continue;
             }
-            for (_, [_, x, y]) in net.around(here) {
-                let [p, q] = [x, y].map(|v| net.positions[v as usize]);
+            for (_, [_, x, y]) in linked.around(here) {
+                let [p, q] = [x, y].map(|v| linked.positions[v as usize]);
                 if x == other || y == other {
                     if here == keep {
                         rise -= badness(quality([from, p, q]));
@@ -91,9 +91,9 @@ impl Reduction {
                 let leans = along < 0.0 || along * along < LEAN * LEAN * was * is;
                 if leans && was > least {
                     let is_needle = qualities[0] < NEEDLE;
-                    let ground = *surroundings.get_or_insert_with(|| self.looks(keep, gone));
-                    let was_folded = before.dot(ground) < 0.0;
-                    let is_folded = after.dot(ground) <= 0.0;
+                    let context = *surroundings.get_or_insert_with(|| self.looks(keep, gone));
+                    let was_folded = before.dot(context) < 0.0;
+                    let is_folded = after.dot(context) <= 0.0;
                     if is_folded || !(is_needle || was_folded) {
                         return Verdict::Wrong;
                     }
@@ -109,10 +109,10 @@ impl Reduction {
     /// The sum of the vector areas round an edge; of a crowd, those of some.
     fn looks(&self, keep: u32, gone: u32) -> DVec3 {
         let at = |here: u32, other: Option<u32>| {
-            let around = self.net.around(here).take(ENOUGH);
+            let around = self.linked.around(here).take(ENOUGH);
             let own = around.filter(move |(_, t)| other.is_none_or(|other| !t.contains(&other)));
             own.map(|(_, triangle)| {
-                let [a, b, c] = self.net.points(triangle);
+                let [a, b, c] = self.linked.points(triangle);
                 (b - a).cross(c - a)
             })
         };

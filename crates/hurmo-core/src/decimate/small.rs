@@ -41,13 +41,13 @@ impl Reduction {
     /// Takes away the part at a vertex.
     pub fn drop_part(&mut self, vertex: u32) {
         for v in self.smallest_part(vertex).unwrap_or_default() {
-            let there: Vec<u32> = self.net.around(v).map(|(t, _)| t).collect();
+            let there: Vec<u32> = self.linked.around(v).map(|(t, _)| t).collect();
             for t in there {
                 if let Some(shares) = &mut self.shares {
                     let share = shares.of_origin[self.origins[t as usize] as usize];
                     shares.living[share as usize] -= 1;
                 }
-                self.net.remove(t);
+                self.linked.remove(t);
             }
             // So that no edge that still waits is tried again.
             self.kinds[v as usize] = VertexClass::Held;
@@ -63,7 +63,7 @@ impl Reduction {
             if self.kinds[here as usize] == VertexClass::Held {
                 return None;
             }
-            for (_, triangle) in self.net.around(here) {
+            for (_, triangle) in self.linked.around(here) {
                 for v in triangle {
                     if !vertices.contains(&v) {
                         vertices.push(v);

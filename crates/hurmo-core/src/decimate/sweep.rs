@@ -36,7 +36,7 @@ pub(super) struct Sweep {
 impl Sweep {
     /// Over all edges of a surface.
     pub fn new(reduction: &Reduction) -> Self {
-        let vertices = reduction.net.positions.len();
+        let vertices = reduction.linked.positions.len();
         let queue = Queue::new(all_edges(reduction));
         let dear = queue.cost_of_share(0.999).unwrap_or_default();
         Self {
@@ -79,7 +79,7 @@ impl Sweep {
             let age = self.ages[a as usize].wrapping_add(self.ages[b as usize]);
             // At a crowd every collapse makes all edges old and dearer, by so little that they are not
             // put in line again each time.
-            let most = match [a, b].iter().any(|&v| reduction.net.is_crowded(v)) {
+            let most = match [a, b].iter().any(|&v| reduction.linked.is_crowded(v)) {
                 true => (AS_GOOD * entry.cost()).max(entry.at_most()),
                 false => entry.at_most(),
             };
@@ -133,7 +133,7 @@ impl Sweep {
 
     /// Puts the edges at a vertex in, at no less than what the sweep has come to.
     fn push_edges_of(&mut self, reduction: &Reduction, vertex: u32, least: f64) {
-        let around = reduction.net.around(vertex);
+        let around = reduction.linked.around(vertex);
         let mut others: Vec<u32> = around.flat_map(|(_, [_, x, y])| [x, y]).collect();
         others.sort_unstable();
         others.dedup();
@@ -158,12 +158,12 @@ impl Sweep {
 
 /// Every edge once, with its cost.
 fn all_edges(reduction: &Reduction) -> Vec<Entry> {
-    let net = &reduction.net;
-    (0..net.positions.len() as u32)
+    let linked = &reduction.linked;
+    (0..linked.positions.len() as u32)
         .into_par_iter()
         .with_min_len(1024)
         .flat_map_iter(|a| {
-            let mut others: Vec<u32> = net
+            let mut others: Vec<u32> = linked
                 .around(a)
                 .flat_map(|(_, [_, x, y])| [x, y])
                 .filter(|&b| b > a)

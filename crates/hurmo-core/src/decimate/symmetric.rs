@@ -51,7 +51,7 @@ pub fn decimate_symmetric(
         flat: shorter(options.flat),
         shares,
         may_drop_under: None,
-        care: half.care(&options.care),
+        weights: half.weights(&options.weights),
         ..options.clone()
     };
     let reduced = decimate(&half.model, &own, observer)?;
@@ -73,12 +73,12 @@ pub fn ladder_symmetric(
     model: &Model,
     half: &Half,
     budgets: &[usize],
-    care: &super::FeatureWeights,
+    weights: &super::FeatureWeights,
     observer: &dyn Observer,
 ) -> Result<Vec<DecimateOutcome>, Cancelled> {
     let before = all_triangles(&model.mesh).0.len();
     let halved: Vec<usize> = budgets.iter().map(|to| (to / 2).max(1)).collect();
-    let rungs = ladder(&half.model, &halved, &half.care(care), observer)?;
+    let rungs = ladder(&half.model, &halved, &half.weights(weights), observer)?;
     let each = budgets.iter().zip(rungs);
     let each = each.map(|(&to, rung)| match before <= to {
         true => untouched(model, before),
@@ -107,11 +107,11 @@ fn made_whole(
 
 impl Half {
     /// What is kept of the whole, for the half.
-    fn care(&self, care: &super::FeatureWeights) -> super::FeatureWeights {
+    fn weights(&self, weights: &super::FeatureWeights) -> super::FeatureWeights {
         super::FeatureWeights {
             mirror: Some(self.mirror),
-            focus: self.of_each(&care.focus),
-            ..care.clone()
+            focus: self.of_each(&weights.focus),
+            ..weights.clone()
         }
     }
 
@@ -126,7 +126,7 @@ impl Half {
 impl Reduction {
     /// Whether a vertex lies on the plane where a half ends.
     pub(super) fn on_mirror(&self, vertex: u32) -> bool {
-        let at = self.net.positions[vertex as usize];
+        let at = self.linked.positions[vertex as usize];
         self.rules.mirror.is_some_and(|mirror| mirror.holds(at))
     }
 
@@ -162,14 +162,14 @@ impl Reduction {
         if self.rules.mirror.is_none() || !self.on_mirror(keep) || self.on_mirror(gone) {
             return false;
         }
-        self.net.around(gone).any(|(_, [_, x, y])| {
+        self.linked.around(gone).any(|(_, [_, x, y])| {
             let others = [x, y]
                 .into_iter()
                 .filter(|&v| v != keep && self.on_mirror(v));
             let mut count = 0;
             let joins = others
                 .inspect(|_| count += 1)
-                .any(|v| self.net.on_edge(keep, v).next().is_none());
+                .any(|v| self.linked.on_edge(keep, v).next().is_none());
             joins || count == 2
         })
     }

@@ -30,7 +30,7 @@ pub(super) enum VertexClass {
     Seam,
     /// Lines meet or end here, or sheets touch.
     Meeting,
-    /// What lines of its own care says stays in place: others may become one with it.
+    /// What lines of its own weight says stays in place: others may become one with it.
     Kept,
     /// Not to be touched.
     Held,
@@ -47,9 +47,9 @@ struct Spoke {
 
 /// What a vertex's surroundings depend on.
 pub(super) struct ClassContext<'a> {
-    pub net: &'a LinkedMesh,
+    pub linked: &'a LinkedMesh,
     pub wedges: Option<&'a Wedges>,
-    pub care: &'a FeatureWeights,
+    pub weights: &'a FeatureWeights,
     /// By triangle, of which face it is.
     pub face: &'a (dyn Fn(u32) -> usize + Sync),
     /// By face, of which group and material it is.
@@ -71,22 +71,22 @@ impl ClassContext<'_> {
         let links: SmallVec<[LinkEnd; 4]> = edge.iter().map(|spoke| spoke.link).collect();
         let thirds = distinct_thirds(&links);
         match edge {
-            [_] => Some((Line::Border, self.care.rims)),
+            [_] => Some((Line::Border, self.weights.rims)),
             [one, two] if thirds.len() == 2 && one.link.out != two.link.out => {
                 let tag = |spoke: &Spoke| self.tags.get((self.face)(spoke.triangle));
-                let sharp = self.care.crease.to_radians().cos();
+                let sharp = self.weights.crease.to_radians().cos();
                 if let Some(wedges) = self.wedges.filter(|_| one.wedges != two.wedges) {
-                    let care = self.care;
+                    let weights = self.weights;
                     let ends = one.wedges.into_iter().zip(two.wedges);
                     let mut ends = ends.map(|(one, two)| wedges.are_cracked(one, two));
                     let weight = match tag(one) != tag(two) {
-                        _ if ends.any(|cracked| cracked) => care.rims,
-                        true => care.groups,
-                        false => care.seams,
+                        _ if ends.any(|cracked| cracked) => weights.rims,
+                        true => weights.groups,
+                        false => weights.seams,
                     };
                     Some((Line::Inside, weight))
                 } else if one.normal.dot(two.normal) < sharp {
-                    self.care.creases.map(|weight| (Line::Crease, weight))
+                    self.weights.creases.map(|weight| (Line::Crease, weight))
                 } else {
                     None
                 }
@@ -108,24 +108,24 @@ enum Line {
 }
 
 /// A vertex's quadric, and what surrounds it.
-pub(super) fn surroundings(ground: &ClassContext<'_>, vertex: u32) -> (Quadric, VertexClass) {
+pub(super) fn surroundings(context: &ClassContext<'_>, vertex: u32) -> (Quadric, VertexClass) {
     let ClassContext {
-        net,
+        linked,
         wedges,
         centre,
         ..
-    } = *ground;
+    } = *context;
     let mut quadric = Quadric::default();
     let mut spokes: Vec<Spoke> = Vec::with_capacity(16);
-    let here = net.positions[vertex as usize];
-    for (corner, [_, x, y]) in net.corners_at(vertex) {
-        let [p, q] = [x, y].map(|v| net.positions[v as usize]);
+    let here = linked.positions[vertex as usize];
+    for (corner, [_, x, y]) in linked.corners_at(vertex) {
+        let [p, q] = [x, y].map(|v| linked.positions[v as usize]);
         let area = (p - here).cross(q - here) / 2.0;
         let normal = area.normalize_or_zero();
         let triangle = corner / 3;
-        let weight = area.length() * ground.care.of_face((ground.face)(triangle));
+        let weight = area.length() * context.weights.of_face((context.face)(triangle));
         quadric += Quadric::plane(normal, here - centre, weight);
-        let of_places = ground.care.of_places();
+        let of_places = context.weights.of_places();
         if of_places > 0.0 {
             quadric += Quadric::place(here - centre, weight * of_places);
         }
@@ -143,29 +143,29 @@ pub(super) fn surroundings(ground: &ClassContext<'_>, vertex: u32) -> (Quadric, 
     let (mut borders, mut cuts, mut lines) = (0, 0, 0);
     let mut kept: Vec<DVec3> = Vec::new();
     for edge in spokes.chunk_by(|a, b| a.link.other == b.link.other) {
-        let Some((line, care)) = ground.line(edge) else {
+        let Some((line, weights)) = context.line(edge) else {
             continue;
         };
         lines += usize::from(line == Line::Inside);
         borders += usize::from(line == Line::Border);
-        let ends = [here, net.positions[edge[0].link.other as usize]];
-        if line == Line::Border && ground.is_on_mirror(ends) {
+        let ends = [here, linked.positions[edge[0].link.other as usize]];
+        if line == Line::Border && context.is_on_mirror(ends) {
             cuts += 1;
             continue;
         }
         // A wall on the edge, square to the face.
-        let along = net.positions[edge[0].link.other as usize] - here;
-        if care.is_all() {
+        let along = linked.positions[edge[0].link.other as usize] - here;
+        if weights.is_all() {
             kept.push(along.normalize_or_zero());
         }
         let usual = match line {
             Line::Border | Line::Meeting => BORDER_WEIGHT,
             Line::Inside | Line::Crease => LINE_WEIGHT,
         };
-        let weight = usual * care.times() * along.length_squared();
+        let weight = usual * weights.times() * along.length_squared();
         for spoke in edge.iter().filter(|_| weight > 0.0) {
             let wall = along.cross(spoke.normal).normalize_or_zero();
-            let focus = ground.care.of_face((ground.face)(spoke.triangle));
+            let focus = context.weights.of_face((context.face)(spoke.triangle));
             quadric += Quadric::plane(wall, here - centre, weight * focus);
         }
     }

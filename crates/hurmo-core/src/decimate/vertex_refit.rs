@@ -153,14 +153,14 @@ pub(super) fn place(reduction: &mut Reduction, first: &Mesh) {
         turn_edges(reduction, &now.faces, &samples, &now.of_face);
         best = Some(now);
     }
-    if let Some(Placed { net, wedges, .. }) = best {
-        (reduction.net, reduction.wedges) = (net, wedges);
+    if let Some(Placed { linked, wedges, .. }) = best {
+        (reduction.linked, reduction.wedges) = (linked, wedges);
     }
 }
 
 /// A surface as it lies to the first one, and that to it.
 struct Placed {
-    net: LinkedMesh,
+    linked: LinkedMesh,
     wedges: Option<Wedges>,
     faces: Vec<(u32, [u32; 3])>,
     /// What samples and places say, by face.
@@ -182,25 +182,27 @@ impl Placed {
         (first, hints): (&FirstSurface, &mut Vec<[u32; 7]>),
         usual: f64,
     ) -> Self {
-        let net = &reduction.net;
-        let faces: Vec<(u32, [u32; 3])> = (0..net.places() as u32)
-            .filter_map(|t| Some((t, net.triangle(t)?)))
+        let linked = &reduction.linked;
+        let faces: Vec<(u32, [u32; 3])> = (0..linked.places() as u32)
+            .filter_map(|t| Some((t, linked.triangle(t)?)))
             .collect();
-        let corners: Vec<[DVec3; 3]> = faces.iter().map(|(_, face)| net.points(*face)).collect();
+        let corners: Vec<[DVec3; 3]> = faces.iter().map(|(_, face)| linked.points(*face)).collect();
         let count = samples.len();
-        let seen = Seen::of(samples, &faces, &net.positions, usual);
+        let seen = Seen::of(samples, &faces, &linked.positions, usual);
         let back = first.seen_from(&corners, (count, usual), hints);
-        let mut at_vertex = vec![0.0; net.positions.len()];
+        let mut at_vertex = vec![0.0; linked.positions.len()];
         let fourths = seen.fourths.iter().zip(&back.fourths);
         for ((_, face), (one, two)) in faces.iter().zip(fourths) {
             face.iter()
                 .for_each(|&v| at_vertex[v as usize] += one + two);
         }
-        let is_there = |v: &u32| net.around(*v).next().is_some();
-        let vertices: Vec<u32> = (0..net.positions.len() as u32).filter(is_there).collect();
+        let is_there = |v: &u32| linked.around(*v).next().is_some();
+        let vertices: Vec<u32> = (0..linked.positions.len() as u32)
+            .filter(is_there)
+            .collect();
         let places: Vec<DVec3> = vertices
             .iter()
-            .map(|&v| net.positions[v as usize])
+            .map(|&v| linked.positions[v as usize])
             .collect();
         let mut off = [seen.fourths.iter().sum(), back.fourths.iter().sum::<f64>()];
         for (&v, fourth) in vertices.iter().zip(first.off_at(&places)) {
@@ -211,7 +213,7 @@ impl Placed {
         Self {
             sums: both.map(|(one, two)| one.plus(two)).collect(),
             off,
-            net: net.clone(),
+            linked: linked.clone(),
             wedges: reduction.wedges.clone(),
             of_face: seen.of_face,
             usual: seen.usual,
@@ -233,7 +235,7 @@ fn take_back(reduction: &mut Reduction, now: &Placed, before: &Placed, far: f64)
     let moves: Vec<DVec3> = vertices
         .map(
             |v| match now.at_vertex[v] > before.at_vertex[v].max(least) {
-                true => before.net.positions[v] - now.net.positions[v],
+                true => before.linked.positions[v] - now.linked.positions[v],
                 false => DVec3::ZERO,
             },
         )
@@ -248,9 +250,9 @@ fn take_back(reduction: &mut Reduction, now: &Placed, before: &Placed, far: f64)
 /// The moves that make the sum of squares least.
 fn solved(reduction: &Reduction, faces: &[(u32, [u32; 3])], sums: &[Sums]) -> Vec<DVec3> {
     let is_free = |v: u32| reduction.kinds[v as usize] <= VertexClass::Cut;
-    let positions = &reduction.net.positions;
+    let positions = &reduction.linked.positions;
     let normals = faces.iter().map(|&(_, face)| {
-        let [a, b, c] = reduction.net.points(face);
+        let [a, b, c] = reduction.linked.points(face);
         (b - a).cross(c - a).normalize_or_zero()
     });
     let normals: Vec<DVec3> = normals.collect();
@@ -338,7 +340,7 @@ fn conjugate_gradients(apply: impl Fn(&[DVec3]) -> Vec<DVec3>, right: Vec<DVec3>
 /// Takes back the moves that would turn a face or its UVs, or spoil its shape.
 fn keep_faces(reduction: &Reduction, faces: &[(u32, [u32; 3])], moves: &mut [DVec3]) {
     for (v, by) in moves.iter_mut().enumerate() {
-        let to = reduction.net.positions[v] + *by;
+        let to = reduction.linked.positions[v] + *by;
         if reduction.kinds[v] != VertexClass::Cut && !reduction.is_before_mirror(to) {
             *by = DVec3::ZERO;
         }
@@ -348,7 +350,7 @@ fn keep_faces(reduction: &Reduction, faces: &[(u32, [u32; 3])], moves: &mut [DVe
             .par_iter()
             .with_min_len(1024)
             .filter(|&&(t, face)| {
-                let old = reduction.net.points(face);
+                let old = reduction.linked.points(face);
                 let own = face.map(|v| moves[v as usize]);
                 if own == [DVec3::ZERO; 3] {
                     return false;

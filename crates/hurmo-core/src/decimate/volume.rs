@@ -20,16 +20,16 @@ impl Reduction {
         quadric: &Quadric,
     ) {
         let at = placement.at;
-        let ends = [keep, gone].map(|v| self.net.positions[v as usize]);
+        let ends = [keep, gone].map(|v| self.linked.positions[v as usize]);
         if self.kinds[gone as usize] != VertexClass::Inside || ends.contains(&at) {
             return;
         }
         // Twice the area of the ring and six times the volume under the faces, seen from there.
         let (mut area, mut volume) = (DVec3::ZERO, 0.0);
         for (here, other) in [(keep, gone), (gone, keep)] {
-            let from = self.net.positions[here as usize] - at;
-            for (_, [_, x, y]) in self.net.around(here) {
-                let [p, q] = [x, y].map(|v| self.net.positions[v as usize] - at);
+            let from = self.linked.positions[here as usize] - at;
+            for (_, [_, x, y]) in self.linked.around(here) {
+                let [p, q] = [x, y].map(|v| self.linked.positions[v as usize] - at);
                 let across = p.cross(q);
                 let is_between = x == other || y == other;
                 if !is_between {

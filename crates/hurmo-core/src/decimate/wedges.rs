@@ -27,10 +27,10 @@ const HARD: f64 = 0.94;
 /// The cosine from which on two normals are the same.
 const SAME_NORMAL: f64 = 0.999_8;
 
-/// The wedges of a net.
+/// The wedges of a linked mesh.
 #[derive(Clone)]
 pub(super) struct Wedges {
-    /// By corner of the net.
+    /// By corner of the linked mesh.
     of_corner: Vec<u32>,
     /// Its UVs, by set.
     uv_sets: Vec<UvSet>,
@@ -50,11 +50,11 @@ pub(super) struct Merge {
 }
 
 impl Wedges {
-    /// Of a model's triangles over the net; `from` says of which face each is. `None` where
+    /// Of a model's triangles over the linked mesh; `from` says of which face each is. `None` where
     /// nothing parts and nothing is to be carried.
     pub fn of(
         model: &Model,
-        net: &LinkedMesh,
+        linked: &LinkedMesh,
         (triangles, cracks): (&[[VertexId; 3]], Option<&Cracks>),
         from: &[FaceId],
         centre: DVec3,
@@ -86,7 +86,7 @@ impl Wedges {
             is_crack
                 || tags_differ
                 || uvs_differ([one, two])
-                || is_hard(model, net, [one, two], source)
+                || is_hard(model, linked, [one, two], source)
         };
         let mut wedges = Self {
             of_corner: vec![u32::MAX; triangles.len() * 3],
@@ -97,10 +97,11 @@ impl Wedges {
             centre,
         };
         let mut around: Vec<(u32, [u32; 2])> = Vec::new();
-        for vertex in 0..net.positions.len() as u32 {
+        for vertex in 0..linked.positions.len() as u32 {
             around.clear();
             around.extend(
-                net.corners_at(vertex)
+                linked
+                    .corners_at(vertex)
                     .map(|(corner, [_, x, y])| (corner, [x, y])),
             );
             // Corner by corner, what it joins takes the number of the first.
@@ -135,19 +136,19 @@ impl Wedges {
                 }
             }
         }
-        wedges.take_fits(net);
+        wedges.take_fits(linked);
         Some(wedges)
     }
 
     /// Sums up how UVs go on over the triangles of each wedge.
-    fn take_fits(&mut self, net: &LinkedMesh) {
+    fn take_fits(&mut self, linked: &LinkedMesh) {
         if self.uv_sets.is_empty() {
             return;
         }
-        for t in 0..net.places() as u32 {
-            if let Some(triangle) = net.triangle(t) {
+        for t in 0..linked.places() as u32 {
+            if let Some(triangle) = linked.triangle(t) {
                 let own = self.of_triangle(3 * t);
-                let points = net.points(triangle).map(|point| point - self.centre);
+                let points = linked.points(triangle).map(|point| point - self.centre);
                 self.uv_sets
                     .iter_mut()
                     .for_each(|set| set.take_in(points, own));
@@ -188,12 +189,12 @@ impl Wedges {
         }
     }
 
-    /// Sets the wedge of every corner of a net.
+    /// Sets the wedge of every corner of a linked mesh.
     pub fn set_corners(&mut self, of_corner: Vec<u32>) {
         self.of_corner = of_corner;
     }
 
-    /// The wedge of a corner of the net.
+    /// The wedge of a corner of the linked mesh.
     #[inline]
     pub fn at(&self, corner: u32) -> u32 {
         self.of_corner[corner as usize]
@@ -211,8 +212,8 @@ impl Wedges {
     }
 
     /// The wedges at both ends of each side of an edge, as the triangles there have them.
-    fn sides(&self, net: &LinkedMesh, keep: u32, gone: u32) -> SmallVec<[[u32; 2]; 2]> {
-        let corners = net.corners_at(gone).filter_map(|(corner, [_, x, y])| {
+    fn sides(&self, linked: &LinkedMesh, keep: u32, gone: u32) -> SmallVec<[[u32; 2]; 2]> {
+        let corners = linked.corners_at(gone).filter_map(|(corner, [_, x, y])| {
             let other = [x, y].iter().position(|&v| v == keep)? as u32;
             Some([self.at(step(corner, other + 1)), self.at(corner)])
         });
@@ -220,37 +221,37 @@ impl Wedges {
     }
 
     /// Whether an edge with two sides is a line.
-    pub fn is_line(&self, net: &LinkedMesh, a: u32, b: u32) -> bool {
-        let (a, b) = if net.degree(a) < net.degree(b) {
+    pub fn is_line(&self, linked: &LinkedMesh, a: u32, b: u32) -> bool {
+        let (a, b) = if linked.degree(a) < linked.degree(b) {
             (b, a)
         } else {
             (a, b)
         };
-        matches!(self.sides(net, a, b)[..], [one, two] if one != two)
+        matches!(self.sides(linked, a, b)[..], [one, two] if one != two)
     }
 
     /// Whether there is more than one wedge at a vertex.
-    pub fn part_at(&self, net: &LinkedMesh, vertex: u32) -> bool {
-        let mut all = net.corners_at(vertex).map(|(corner, _)| self.at(corner));
+    pub fn part_at(&self, linked: &LinkedMesh, vertex: u32) -> bool {
+        let mut all = linked.corners_at(vertex).map(|(corner, _)| self.at(corner));
         let first = all.next();
         all.any(|wedge| Some(wedge) != first)
     }
 
     /// What becomes of the wedges when an edge becomes a vertex at this place; `None` where that
     /// would turn a triangle's UVs over, or close a line on itself.
-    pub fn merge(&self, net: &LinkedMesh, keep: u32, gone: u32, at: DVec3) -> Option<Merge> {
-        for (_, [_, x, y]) in net.on_edge(gone, keep) {
+    pub fn merge(&self, linked: &LinkedMesh, keep: u32, gone: u32, at: DVec3) -> Option<Merge> {
+        for (_, [_, x, y]) in linked.on_edge(gone, keep) {
             let third = if x == keep { y } else { x };
-            if self.is_line(net, third, keep) && self.is_line(net, third, gone) {
+            if self.is_line(linked, third, keep) && self.is_line(linked, third, gone) {
                 return None;
             }
         }
-        let mut sides = self.sides(net, keep, gone);
+        let mut sides = self.sides(linked, keep, gone);
         sides.sort_unstable();
         sides.dedup();
         // Every wedge of the vertex that goes must become one other.
         let passes = |wedge: u32| sides.iter().filter(|side| side[1] == wedge).count() == 1;
-        if !net
+        if !linked
             .corners_at(gone)
             .all(|(corner, _)| passes(self.at(corner)))
         {
@@ -264,7 +265,7 @@ impl Wedges {
             let uvs = sides.iter().map(|&side| {
                 // A vertex that stays where it is keeps its UV.
                 let mut ends = [keep, gone].into_iter().zip(side);
-                let end = ends.find(|(end, _)| net.positions[*end as usize] == at);
+                let end = ends.find(|(end, _)| linked.positions[*end as usize] == at);
                 match end {
                     Some((_, wedge)) => set.at(wedge),
                     None => set.joined(side, at - self.centre),
@@ -272,17 +273,17 @@ impl Wedges {
             });
             merge.uvs.push(uvs.collect());
         }
-        let stays = net.positions[keep as usize] == at;
+        let stays = linked.positions[keep as usize] == at;
         let ends = [(gone, keep), (keep, gone)];
         // What stays where it is keeps its UVs, and so do the triangles there.
         let ends = if stays { &ends[..1] } else { &ends[..] };
-        (self.uv_sets.is_empty() || self.keeps_uvs(net, ends, &merge)).then_some(merge)
+        (self.uv_sets.is_empty() || self.keeps_uvs(linked, ends, &merge)).then_some(merge)
     }
 
     /// Whether no triangle's UVs turn over at ends of an edge, each given with the other.
-    fn keeps_uvs(&self, net: &LinkedMesh, ends: &[(u32, u32)], merge: &Merge) -> bool {
+    fn keeps_uvs(&self, linked: &LinkedMesh, ends: &[(u32, u32)], merge: &Merge) -> bool {
         let mut corners = ends.iter().flat_map(|&(here, other)| {
-            let all = net.corners_at(here);
+            let all = linked.corners_at(here);
             let stay = all.filter(move |(_, [_, x, y])| *x != other && *y != other);
             stay.map(|(corner, _)| corner)
         });
@@ -316,13 +317,13 @@ impl Wedges {
     }
 
     /// Lets UVs go on over the surface as vertices move, before they do.
-    pub fn shift(&mut self, net: &LinkedMesh, moves: &[DVec3]) {
+    pub fn shift(&mut self, linked: &LinkedMesh, moves: &[DVec3]) {
         if self.uv_sets.is_empty() {
             return;
         }
         let mut done = vec![false; self.count];
-        for t in 0..net.places() as u32 {
-            let Some(triangle) = net.triangle(t) else {
+        for t in 0..linked.places() as u32 {
+            let Some(triangle) = linked.triangle(t) else {
                 continue;
             };
             for (wedge, vertex) in self.of_triangle(3 * t).into_iter().zip(triangle) {
@@ -334,14 +335,14 @@ impl Wedges {
         }
     }
 
-    /// Carries out what was planned; the net has not been changed yet.
-    pub fn apply(&mut self, net: &LinkedMesh, gone: u32, merge: &Merge) {
+    /// Carries out what was planned; the linked mesh has not been changed yet.
+    pub fn apply(&mut self, linked: &LinkedMesh, gone: u32, merge: &Merge) {
         for (set, uvs) in self.uv_sets.iter_mut().zip(&merge.uvs) {
             for (&(kept, lost), &uv) in merge.pairs.iter().zip(uvs) {
                 set.join(kept, lost, uv);
             }
         }
-        for (corner, _) in net.corners_at(gone) {
+        for (corner, _) in linked.corners_at(gone) {
             let own = self.of_corner[corner as usize];
             if let Some(pair) = merge.pairs.iter().find(|pair| pair.1 == own) {
                 self.of_corner[corner as usize] = pair.0;
@@ -359,7 +360,7 @@ fn step(corner: u32, by: u32) -> u32 {
 /// Whether the surface turns sharply between two triangles, and their normals at a vertex do.
 fn is_hard(
     model: &Model,
-    net: &LinkedMesh,
+    linked: &LinkedMesh,
     corners: [u32; 2],
     source: impl Fn(u32) -> Option<usize>,
 ) -> bool {
@@ -374,9 +375,9 @@ fn is_hard(
         return false;
     }
     let [one, two] = corners.map(|corner| {
-        let triangle = net.triangle(corner / 3);
+        let triangle = linked.triangle(corner / 3);
         triangle.map_or(DVec3::ZERO, |triangle| {
-            let [a, b, c] = net.points(triangle);
+            let [a, b, c] = linked.points(triangle);
             (b - a).cross(c - a)
         })
     });

@@ -1,4 +1,4 @@
-//! A model on its way through a reduction: the net that is made of it, and the model that is made of
+//! A model on its way through a reduction: the linked mesh that is made of it, and the model that is made of
 //! what is left.
 
 use super::StoppedBy;
@@ -37,7 +37,7 @@ impl<'m> Work<'m> {
             None => Cracks::of(&model.mesh),
             Some(_) => None,
         };
-        let net = match &cracks {
+        let linked = match &cracks {
             None => LinkedMesh::new(model.mesh.positions().to_vec(), &triangles),
             Some(cracks) => {
                 let first = |t: &[VertexId; 3]| t.map(|v| cracks.first(v));
@@ -48,7 +48,7 @@ impl<'m> Work<'m> {
         let bounds = crate::measure::bounds(&model.mesh);
         let plain = Rules::plain(bounds, region);
         let centre = plain.centre;
-        let wedges = Wedges::of(model, &net, (&triangles, cracks.as_ref()), &from, centre);
+        let wedges = Wedges::of(model, &linked, (&triangles, cracks.as_ref()), &from, centre);
         let work = Self {
             model,
             before: triangles.len(),
@@ -58,7 +58,7 @@ impl<'m> Work<'m> {
         drop(triangles);
         let rules = Rules {
             flat: options.flat,
-            mirror: options.care.mirror,
+            mirror: options.weights.mirror,
             // What counts for all must be counted by one, and what lies near be seen.
             region: match options.shares.is_some() || options.no_crossing {
                 true => None,
@@ -69,11 +69,11 @@ impl<'m> Work<'m> {
         let colors = model.attributes.colors.clone();
         let face = |t: u32| work.from[t as usize].index();
         let about = (
-            &options.care,
+            &options.weights,
             &face as _,
             &model.attributes.tags.of_face[..],
         );
-        let mut reduction = Reduction::new(net, wedges, colors, rules, about);
+        let mut reduction = Reduction::new(linked, wedges, colors, rules, about);
         reduction.shares = options.shares.as_ref().map(|shares| work.counted(shares));
         reduction.small = options
             .may_drop_under
@@ -120,7 +120,7 @@ impl<'m> Work<'m> {
     pub fn end(&self, reduction: Reduction, reached: bool, held: Option<f64>) -> DecimateOutcome {
         let crossing_matters = reduction.boxes.is_some();
         let Reduction {
-            net,
+            linked,
             wedges,
             colors,
             origins,
@@ -134,14 +134,14 @@ impl<'m> Work<'m> {
         };
         let mut left = vec![false; if small.is_some() { self.before } else { 0 }];
         if small.is_some() {
-            let living = (0..net.places()).filter(|&t| net.triangle(t as u32).is_some());
+            let living = (0..linked.places()).filter(|&t| linked.triangle(t as u32).is_some());
             living.for_each(|t| left[origins[t] as usize] = true);
         }
-        let mut reduced = model_of(&net, colors, face_tag, self.model);
+        let mut reduced = model_of(&linked, colors, face_tag, self.model);
         if let Some(wedges) = &wedges {
-            reduced.attributes.set_uv_sets(wedges.uvs(&net));
-            reduced.attributes.normals = wedges.normals(&net);
-            if let Some(sides) = wedges.sides_of_cracks(&net) {
+            reduced.attributes.set_uv_sets(wedges.uvs(&linked));
+            reduced.attributes.normals = wedges.normals(&linked);
+            if let Some(sides) = wedges.sides_of_cracks(&linked) {
                 reduced = cracks::reopened(&reduced, &sides);
             }
         }
@@ -160,26 +160,26 @@ impl<'m> Work<'m> {
     }
 }
 
-/// The living triangles of a net as a model, with the groups and materials of `like`.
+/// The living triangles of a linked mesh as a model, with the groups and materials of `like`.
 fn model_of(
-    net: &LinkedMesh,
+    linked: &LinkedMesh,
     colors: Option<Vec<[f32; 4]>>,
     face_tag: impl Fn(usize) -> u32,
     like: &Model,
 ) -> Model {
-    let mut name = vec![u32::MAX; net.positions.len()];
+    let mut name = vec![u32::MAX; linked.positions.len()];
     let mut positions = Vec::new();
     let mut kept_colors = colors.as_ref().map(|_| Vec::new());
-    let mut faces = Vec::with_capacity(net.living());
+    let mut faces = Vec::with_capacity(linked.living());
     let mut of_face = Vec::new();
-    for t in 0..net.places() as u32 {
-        let Some(triangle) = net.triangle(t) else {
+    for t in 0..linked.places() as u32 {
+        let Some(triangle) = linked.triangle(t) else {
             continue;
         };
         faces.push(triangle.map(|vertex| {
             if name[vertex as usize] == u32::MAX {
                 name[vertex as usize] = positions.len() as u32;
-                positions.push(net.positions[vertex as usize]);
+                positions.push(linked.positions[vertex as usize]);
                 if let (Some(kept), Some(all)) = (&mut kept_colors, &colors) {
                     kept.push(all[vertex as usize]);
                 }

@@ -8,12 +8,12 @@ use super::layer::{Laid, Layer, Want};
 use super::meets::{Run, that_meet};
 use super::reasons::LeftBecause;
 use super::surroundings::FacesNear;
-use super::{Filled, Ground, Left, Task};
+use super::{Filled, Left, RimContext, Task};
 use crate::mesh::Model;
 use crate::progress::Observer;
 use std::collections::BTreeSet;
 
-impl Ground<'_> {
+impl RimContext<'_> {
     /// The model with every task done, but those that have to be left.
     pub(super) fn close(
         &self,

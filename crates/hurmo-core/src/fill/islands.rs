@@ -5,7 +5,7 @@
 //! or joined: the rim and the islands' own rims become one border, led to each island and back
 //! along the shortest way.
 
-use super::Ground;
+use super::RimContext;
 use super::border::Border;
 use super::kinds::Kind;
 use crate::geometry::vector_area_of;
@@ -33,12 +33,12 @@ pub(super) struct Found {
 }
 
 /// Those of the islands in some rims that have rims themselves.
-pub(super) fn open_ones(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> Vec<Found> {
-    let is_open: FxHashSet<PartId> = ground.facts.iter().filter_map(|rim| rim.part).collect();
+pub(super) fn open_ones(context: &RimContext<'_>, rims: impl Iterator<Item = usize>) -> Vec<Found> {
+    let is_open: FxHashSet<PartId> = context.facts.iter().filter_map(|rim| rim.part).collect();
     if is_open.len() < 2 {
         return Vec::new();
     }
-    let mut all = found(ground, rims);
+    let mut all = found(context, rims);
     for found in &mut all {
         found.parts.retain(|part| is_open.contains(part));
     }
@@ -47,9 +47,9 @@ pub(super) fn open_ones(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) 
 }
 
 /// The islands in some rims, the longest first; each in the first that it lies in.
-pub(super) fn found(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> Vec<Found> {
-    let mesh = &ground.model.mesh;
-    let parts = &ground.parts;
+pub(super) fn found(context: &RimContext<'_>, rims: impl Iterator<Item = usize>) -> Vec<Found> {
+    let mesh = &context.model.mesh;
+    let parts = &context.parts;
     let mut vertices: Vec<Vec<VertexId>> = vec![Vec::new(); parts.len()];
     for vertex in mesh.vertex_ids() {
         if let Some(part) = parts.of_vertex(vertex) {
@@ -59,14 +59,14 @@ pub(super) fn found(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> V
     let mut claimed = vec![false; parts.len()];
     let mut all = Vec::new();
     for rim in rims {
-        let facts = &ground.facts[rim];
+        let facts = &context.facts[rim];
         if matches!(facts.kind, Kind::Border | Kind::Seam | Kind::UnevenSeam) {
             continue;
         }
         let Some(own) = facts.part.filter(|own| !claimed[own.index()]) else {
             continue;
         };
-        let ring: Vec<DVec3> = ground.rims.closed[rim]
+        let ring: Vec<DVec3> = context.rims.closed[rim]
             .vertices
             .iter()
             .map(|&v| mesh.position(v))
@@ -83,9 +83,9 @@ pub(super) fn found(ground: &Ground<'_>, rims: impl Iterator<Item = usize>) -> V
             continue;
         }
         inside.iter().for_each(|part| claimed[part.index()] = true);
-        let rims = (0..ground.facts.len())
+        let rims = (0..context.facts.len())
             .filter(|&i| {
-                ground.facts[i]
+                context.facts[i]
                     .part
                     .is_some_and(|part| inside.contains(&part))
             })

@@ -140,7 +140,7 @@ struct Task {
 }
 
 /// The rims of a model, and what they lie in.
-struct Ground<'m> {
+struct RimContext<'m> {
     model: &'m Model,
     edges: Edges,
     rims: Rims,
@@ -150,7 +150,7 @@ struct Ground<'m> {
     facing: OnceCell<Consistent>,
 }
 
-impl<'m> Ground<'m> {
+impl<'m> RimContext<'m> {
     fn of(model: &'m Model) -> Self {
         let edges = Edges::of(&model.mesh);
         let rims = Rims::of(&model.mesh, &edges);
@@ -260,38 +260,41 @@ pub fn fill(
 }
 
 fn filled(model: &Model, options: &FillOptions, observer: &dyn Observer) -> FillOutcome {
-    let ground = Ground::of(model);
+    let context = RimContext::of(model);
     let diagonal = crate::measure::bounds(&model.mesh).map_or(0.0, |b| b.diagonal());
-    let chosen = options.chosen(&ground.facts, diagonal * 1e-6);
-    let not_asked = ground.facts.len() - chosen.len();
-    let broken_chains = ground.rims.broken.len();
+    let chosen = options.chosen(&context.facts, diagonal * 1e-6);
+    let not_asked = context.facts.len() - chosen.len();
+    let broken_chains = context.rims.broken.len();
     let asked: Vec<_> = chosen.iter().map(|&i| (i, RimId::new(i))).collect();
 
     let mut dropped = Vec::new();
     let cleared = (options.islands == Some(Islands::Drop))
-        .then(|| ground.without_islands(&asked, &mut dropped));
-    let (ground, asked) = match &cleared {
-        Some(cleared) => cleared.ground(&asked),
-        None => (ground, asked),
+        .then(|| context.without_islands(&asked, &mut dropped));
+    let (context, asked) = match &cleared {
+        Some(cleared) => cleared.context(&asked),
+        None => (context, asked),
     };
     let trimmed = (options.trim > 0).then(|| {
-        let rims: Vec<&Rim> = asked.iter().map(|&(i, _)| &ground.rims.closed[i]).collect();
-        trim::trimmed(ground.model, &rims, options.trim)
+        let rims: Vec<&Rim> = asked
+            .iter()
+            .map(|&(i, _)| &context.rims.closed[i])
+            .collect();
+        trim::trimmed(context.model, &rims, options.trim)
     });
-    let (ground, asked) = match &trimmed {
-        Some(trimmed) => trimmed.ground(&asked),
-        None => (ground, asked),
+    let (context, asked) = match &trimmed {
+        Some(trimmed) => trimmed.context(&asked),
+        None => (context, asked),
     };
     let found = match options.islands {
         Some(Islands::Drop) => Vec::new(),
-        _ => islands::open_ones(&ground, asked.iter().map(|&(rim, _)| rim)),
+        _ => islands::open_ones(&context, asked.iter().map(|&(rim, _)| rim)),
     };
     let (joined, floating) = match options.islands {
         Some(_) => (found, Vec::new()),
         None => (Vec::new(), found),
     };
-    let (tasks, mut left) = ground.tasks(&asked, &joined, &floating, options);
-    let closed = ground.close(tasks, options.leave_crossing, observer);
+    let (tasks, mut left) = context.tasks(&asked, &joined, &floating, options);
+    let closed = context.close(tasks, options.leave_crossing, observer);
     left.extend(closed.left);
     left.sort_by_key(|left| left.rim);
     FillOutcome {
@@ -312,7 +315,7 @@ fn filled(model: &Model, options: &FillOptions, observer: &dyn Observer) -> Fill
     }
 }
 
-impl Ground<'_> {
+impl RimContext<'_> {
     /// The model without what floats in some rims; says what that is.
     fn without_islands(&self, asked: &[(usize, RimId)], dropped: &mut Vec<PartMeasure>) -> Trimmed {
         let mesh = &self.model.mesh;
@@ -344,16 +347,16 @@ impl Ground<'_> {
 
 impl Trimmed {
     /// The rims of what is left, and which of them come of those that were asked for.
-    fn ground(&self, asked: &[(usize, RimId)]) -> (Ground<'_>, Vec<(usize, RimId)>) {
-        let ground = Ground::of(&self.model);
-        let mut left: Vec<(usize, RimId)> = (0..ground.facts.len())
+    fn context(&self, asked: &[(usize, RimId)]) -> (RimContext<'_>, Vec<(usize, RimId)>) {
+        let context = RimContext::of(&self.model);
+        let mut left: Vec<(usize, RimId)> = (0..context.facts.len())
             .filter_map(|i| {
-                let first = ground.rims.closed[i].vertices.first()?;
+                let first = context.rims.closed[i].vertices.first()?;
                 Some((i, asked[self.of_rim[first.index()]?].1))
             })
             .collect();
         left.sort_by_key(|(_, name)| *name);
-        (ground, left)
+        (context, left)
     }
 }
 

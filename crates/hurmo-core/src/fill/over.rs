@@ -1,7 +1,7 @@
 //! Closing borders that a cut has left, rather than rims.
 
 use super::border::Border;
-use super::{Filled, Ground, Surface, Task, islands, kinds};
+use super::{Filled, RimContext, Surface, Task, islands, kinds};
 use crate::mesh::{FaceId, Mesh, Model, RimId, VertexId};
 use crate::progress::Observer;
 use glam::DVec3;
@@ -83,6 +83,6 @@ pub(crate) fn over(
 ) -> (Model, Vec<Filled>) {
     let openings = openings.iter().enumerate();
     let tasks = openings.map(|(i, opening)| opening.task(&model.mesh, RimId::new(i)));
-    let closed = Ground::of(model).close(tasks.collect(), false, observer);
+    let closed = RimContext::of(model).close(tasks.collect(), false, observer);
     (closed.model, closed.filled)
 }

@@ -87,7 +87,7 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
             (TIDIED, changes),
             ("{enclosed pocket|enclosed pockets} filled", cleaned.pockets),
             (
-                "{crumb|crumbs} of cut faces dropped",
+                "{small component|small components} of cut faces dropped",
                 cleaned.small_components,
             ),
         ],

@@ -4,7 +4,7 @@
 //! A face's normal becomes the mean of those round it, weighed by area, by how near they lie and
 //! above all by how alike they are: across a sharp edge they are not, and so it stays.
 
-use super::{Ground, May};
+use super::{May, Neighbourhood};
 use crate::geometry::vector_area_of;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::parallel::mapped;
@@ -20,18 +20,18 @@ const STEPS: usize = 4;
 /// What rounds go by.
 pub(super) struct Hard<'a> {
     mesh: &'a Mesh,
-    ground: &'a Ground,
+    neighbourhood: &'a Neighbourhood,
     neighbours: Vec<Vec<u32>>,
     faces_at: FacesAt,
 }
 
 impl<'a> Hard<'a> {
     /// Works out which faces are next to each other.
-    pub fn over(mesh: &'a Mesh, ground: &'a Ground) -> Self {
+    pub fn over(mesh: &'a Mesh, neighbourhood: &'a Neighbourhood) -> Self {
         Self {
             mesh,
-            ground,
-            neighbours: neighbours(mesh, ground),
+            neighbourhood,
+            neighbours: neighbours(mesh, neighbourhood),
             faces_at: FacesAt::of(mesh),
         }
     }
@@ -41,19 +41,25 @@ impl<'a> Hard<'a> {
         let normals = evened(self.mesh, places, &self.neighbours);
         let mut places = places.to_vec();
         for _ in 0..STEPS {
-            places = brought_after(self.mesh, self.ground, &places, &normals, &self.faces_at);
+            places = brought_after(
+                self.mesh,
+                self.neighbourhood,
+                &places,
+                &normals,
+                &self.faces_at,
+            );
         }
         places
     }
 }
 
 /// The faces across the edges of each.
-fn neighbours(mesh: &Mesh, ground: &Ground) -> Vec<Vec<u32>> {
+fn neighbours(mesh: &Mesh, neighbourhood: &Neighbourhood) -> Vec<Vec<u32>> {
     let mut all = vec![Vec::new(); mesh.face_count()];
-    for edge in ground.edges.ids() {
+    for edge in neighbourhood.edges.ids() {
         // Faces that run an edge the same way have opposite normals.
-        if let [one, two] = ground.edges.sides(edge)
-            && !ground.edges.is_misoriented(edge)
+        if let [one, two] = neighbourhood.edges.sides(edge)
+            && !neighbourhood.edges.is_misoriented(edge)
         {
             all[one.face.index()].push(two.face.0);
             all[two.face.index()].push(one.face.0);
@@ -107,7 +113,7 @@ fn evened(mesh: &Mesh, places: &[DVec3], neighbours: &[Vec<u32>]) -> Vec<DVec3> 
 
 fn brought_after(
     mesh: &Mesh,
-    ground: &Ground,
+    neighbourhood: &Neighbourhood,
     places: &[DVec3],
     normals: &[DVec3],
     faces_at: &FacesAt,
@@ -116,7 +122,7 @@ fn brought_after(
     let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
     let brought = vertices.map(|v| {
         let faces = faces_at.of_vertex(VertexId::new(v));
-        if ground.may[v] != May::Anywhere || faces.is_empty() {
+        if neighbourhood.may[v] != May::Anywhere || faces.is_empty() {
             return places[v];
         }
         let ways = faces.iter().map(|&f| {

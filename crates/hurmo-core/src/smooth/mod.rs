@@ -114,14 +114,14 @@ impl Around {
 }
 
 /// What of a surface smoothing goes by.
-struct Ground {
+struct Neighbourhood {
     edges: Edges,
     may: Vec<May>,
     /// For every vertex, what it is evened out with: along rims only the next on the rim.
     around: Around,
 }
 
-impl Ground {
+impl Neighbourhood {
     fn of(mesh: &Mesh, faces: Option<&[bool]>) -> Self {
         let edges = Edges::of(mesh);
         let mut may = vec![May::Anywhere; mesh.vertex_count()];
@@ -186,15 +186,16 @@ pub fn smooth(
     observer: &dyn Observer,
 ) -> Result<SmoothOutcome, Cancelled> {
     let mesh = &model.mesh;
-    let ground = Ground::of(mesh, options.faces.as_deref());
+    let neighbourhood = Neighbourhood::of(mesh, options.faces.as_deref());
     observer.begin("smoothing", options.rounds as u64);
-    let hard = (options.kind == Kind::Hard).then(|| bilateral_normals::Hard::over(mesh, &ground));
+    let hard =
+        (options.kind == Kind::Hard).then(|| bilateral_normals::Hard::over(mesh, &neighbourhood));
     let mut places = mesh.positions().to_vec();
     for done in 0..options.rounds {
         observer.check()?;
         places = match &hard {
             Some(hard) => hard.round(&places),
-            None => taubin::round(&ground, &places),
+            None => taubin::round(&neighbourhood, &places),
         };
         observer.at(done as u64 + 1);
     }

@@ -1,7 +1,7 @@
 //! Shrinking a little and swelling a little more (Taubin 1995): of the waves on a surface, short
 //! ones die out, long ones stay as high as they are.
 
-use super::{Ground, May, mean};
+use super::{May, Neighbourhood, mean};
 use glam::DVec3;
 use rayon::prelude::*;
 
@@ -12,18 +12,22 @@ const SHRINK: f64 = 0.5;
 const PASS: f64 = 0.02;
 
 /// Where vertices are after one step there and one back.
-pub(super) fn round(ground: &Ground, places: &[DVec3]) -> Vec<DVec3> {
+pub(super) fn round(neighbourhood: &Neighbourhood, places: &[DVec3]) -> Vec<DVec3> {
     let swell = 1.0 / (PASS - 1.0 / SHRINK);
-    stepped(&stepped(places, ground, SHRINK), ground, swell)
+    stepped(
+        &stepped(places, neighbourhood, SHRINK),
+        neighbourhood,
+        swell,
+    )
 }
 
-fn stepped(places: &[DVec3], ground: &Ground, step: f64) -> Vec<DVec3> {
+fn stepped(places: &[DVec3], neighbourhood: &Neighbourhood, step: f64) -> Vec<DVec3> {
     let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
     let stepped = vertices.map(|v| {
-        if ground.may[v] == May::Stay {
+        if neighbourhood.may[v] == May::Stay {
             return places[v];
         }
-        let others = ground.around.of(v).iter();
+        let others = neighbourhood.around.of(v).iter();
         match mean(others.map(|&other| places[other as usize])) {
             Some(mean) => places[v].lerp(mean, step),
             None => places[v],

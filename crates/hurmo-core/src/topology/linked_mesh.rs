@@ -1,4 +1,4 @@
-//! A triangle mesh that can be edited in place: the ground of decimation and remeshing.
+//! A triangle mesh that can be edited in place: decimation and remeshing work on it.
 //!
 //! Three corners a triangle, and for every vertex a linked list of the corners at it. That
 //! holds any input, non-manifold too, in 28 bytes a triangle, and every edit touches only the
@@ -25,7 +25,7 @@ pub struct LinkedMesh {
 }
 
 impl LinkedMesh {
-    /// A net of triangles. Those that repeat a vertex are dead from the start.
+    /// A linked mesh of triangles. Those that repeat a vertex are dead from the start.
     pub fn new(positions: Vec<DVec3>, triangles: &[[VertexId; 3]]) -> Self {
         let mut net = Self {
             first_at_vertex: vec![NONE; positions.len()],

@@ -1,4 +1,4 @@
-//! Whose vertices are, when a net is edited in many places at once.
+//! Whose vertices are, when a linked mesh is edited in many places at once.
 
 use super::LinkedMesh;
 

@@ -40,7 +40,7 @@ pub struct Options {
     pub no_crossing: bool,
     /// What is kept better, and where more triangles are.
     #[cfg_attr(feature = "clap", command(flatten))]
-    pub care: WeightArguments,
+    pub weights: WeightArguments,
 }
 
 impl Options {
@@ -54,12 +54,12 @@ impl Options {
         needs(each, to)?;
         let dropped = ("may-drop-parts-under", self.may_drop_parts_under.is_some());
         excludes(flat, &[dropped])?;
-        if self.flat.is_some() && self.care.evens() {
+        if self.flat.is_some() && self.weights.evens() {
             bail!(
                 "--flat takes only what the shape doesn't need, and leaves no room for --regularity"
             );
         }
-        if self.may_drop_parts_under.is_some() && self.care.keeps_symmetry() {
+        if self.may_drop_parts_under.is_some() && self.weights.keeps_symmetry() {
             bail!("--keep symmetry and --may-drop-parts-under don't go together");
         }
         Ok(())
@@ -87,12 +87,12 @@ impl Options {
         let mut options = decimate::DecimateOptions::default();
         options.to = whole;
         options.may_drop_under = length("--may-drop-parts-under", self.may_drop_parts_under)?;
-        options.care = self.care.of(context.model)?;
+        options.weights = self.weights.of(context.model)?;
         options.shares = shares;
         options.no_crossing = self.no_crossing || blocks_crossing;
         options.within = length("--within", self.within)?;
         options.flat = length("--flat", self.flat)?;
-        let half = self.care.half(context.model)?;
+        let half = self.weights.half(context.model)?;
         let outcome = match &half {
             Some(half) => {
                 decimate::decimate_symmetric(context.model, half, &options, context.observer)?
@@ -209,6 +209,6 @@ impl NamedOptions for Options {
         visitor.word("each", &mut self.each);
         visitor.value("may-drop-parts-under", &mut self.may_drop_parts_under);
         visitor.flag("no-crossing", &mut self.no_crossing);
-        self.care.each(visitor);
+        self.weights.each(visitor);
     }
 }

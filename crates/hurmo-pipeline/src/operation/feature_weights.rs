@@ -171,27 +171,27 @@ impl WeightArguments {
 
     /// What that means for a model.
     pub fn of(&self, model: &Model) -> Result<FeatureWeights> {
-        let mut care = FeatureWeights {
+        let mut weights = FeatureWeights {
             crease: self.crease,
             regularity: self.regularity,
             ..FeatureWeights::default()
         };
         for keep in &self.keep {
             match *keep {
-                Keep::Lines(Lines::Rims, weight) => care.rims = weight,
-                Keep::Lines(Lines::Groups, weight) => care.groups = weight,
-                Keep::Lines(Lines::Seams, weight) => care.seams = weight,
-                Keep::Lines(Lines::Creases, weight) => care.creases = Some(weight),
+                Keep::Lines(Lines::Rims, weight) => weights.rims = weight,
+                Keep::Lines(Lines::Groups, weight) => weights.groups = weight,
+                Keep::Lines(Lines::Seams, weight) => weights.seams = weight,
+                Keep::Lines(Lines::Creases, weight) => weights.creases = Some(weight),
                 Keep::Symmetry(_) => {}
             }
         }
         if self.focus.is_empty() && self.focus_colour.is_none() {
-            return Ok(care);
+            return Ok(weights);
         }
-        care.focus = vec![1.0; model.mesh.face_count()];
+        weights.focus = vec![1.0; model.mesh.face_count()];
         for focus in &self.focus {
             for face in named(model, &focus.name)? {
-                care.focus[face.index()] = focus.times;
+                weights.focus[face.index()] = focus.times;
             }
         }
         if let Some(focus) = &self.focus_colour {
@@ -210,10 +210,10 @@ impl WeightArguments {
             for (face, vertices) in model.mesh.faces() {
                 let sum: f32 = vertices.iter().map(|v| colors[v.index()][channel]).sum();
                 let full = (sum / vertices.len() as f32).clamp(0.0, 1.0);
-                care.focus[face.index()] *= 1.0 + (focus.times - 1.0) * full;
+                weights.focus[face.index()] *= 1.0 + (focus.times - 1.0) * full;
             }
         }
-        Ok(care)
+        Ok(weights)
     }
 }
 

@@ -57,7 +57,7 @@ pub struct Arguments {
         value_parser = field_of_view)]
     field_of_view: f64,
     #[command(flatten)]
-    care: WeightArguments,
+    weights: WeightArguments,
     /// The format of the rungs, by its ending, as in ply; else that of IN
     #[arg(long, value_name = "ENDING")]
     format: Option<String>,
@@ -109,8 +109,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         Some(length) => Some(length_in(length, model.unit, diagonal)?),
         None => None,
     };
-    let care = arguments.care.of(&model)?;
-    let half = arguments.care.half(&model)?;
+    let weights = arguments.weights.of(&model)?;
+    let half = arguments.weights.half(&model)?;
     let mut budgets: Vec<usize> = arguments
         .to
         .iter()
@@ -129,8 +129,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     workspace.claim_folder(folder, &targets, arguments.force)?;
     let watch = workspace.observer();
     let outcomes = match &half {
-        Some(half) => decimate::ladder_symmetric(&model, half, &budgets, &care, watch),
-        None => decimate::ladder(&model, &budgets, &care, watch),
+        Some(half) => decimate::ladder_symmetric(&model, half, &budgets, &weights, watch),
+        None => decimate::ladder(&model, &budgets, &weights, watch),
     }?;
     let rungs: Vec<Made> = targets
         .into_iter()

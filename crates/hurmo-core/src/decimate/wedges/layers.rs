@@ -6,46 +6,46 @@ use crate::topology::LinkedMesh;
 use glam::{DVec2, DVec3};
 
 impl Wedges {
-    /// By corner of the net's living triangles, in their order, the side of a crack that it is on;
+    /// By corner of the linked mesh's living triangles, in their order, the side of a crack that it is on;
     /// `None` where no cracks are.
-    pub fn sides_of_cracks(&self, net: &LinkedMesh) -> Option<Vec<u32>> {
-        let living = || self.living(net).into_iter();
+    pub fn sides_of_cracks(&self, linked: &LinkedMesh) -> Option<Vec<u32>> {
+        let living = || self.living(linked).into_iter();
         (!self.sides.is_empty()).then(|| living().map(|w| self.sides[w as usize]).collect())
     }
 
-    /// By corner of the net's living triangles, in their order, the wedge.
-    fn living(&self, net: &LinkedMesh) -> Vec<u32> {
-        let living = (0..net.places() as u32).filter(|&t| net.triangle(t).is_some());
+    /// By corner of the linked mesh's living triangles, in their order, the wedge.
+    fn living(&self, linked: &LinkedMesh) -> Vec<u32> {
+        let living = (0..linked.places() as u32).filter(|&t| linked.triangle(t).is_some());
         living.flat_map(|t| self.of_triangle(3 * t)).collect()
     }
 
-    /// The UVs of the net's living triangles, in their order, by set.
-    pub fn uvs(&self, net: &LinkedMesh) -> Vec<CornerLayer<DVec2>> {
+    /// The UVs of the linked mesh's living triangles, in their order, by set.
+    pub fn uvs(&self, linked: &LinkedMesh) -> Vec<CornerLayer<DVec2>> {
         let living = match self.uv_sets.is_empty() {
             true => Vec::new(),
-            false => self.living(net),
+            false => self.living(linked),
         };
         let sets = self.uv_sets.iter();
         sets.map(|set| compact(set.values(), &living)).collect()
     }
 
-    /// Normals for the net's living triangles, if the model had any: made anew from the shape,
+    /// Normals for the linked mesh's living triangles, if the model had any: made anew from the shape,
     /// one for each wedge.
-    pub fn normals(&self, net: &LinkedMesh) -> Option<CornerLayer<DVec3>> {
+    pub fn normals(&self, linked: &LinkedMesh) -> Option<CornerLayer<DVec3>> {
         if !self.has_normals {
             return None;
         }
         let mut normals = vec![DVec3::ZERO; self.count];
-        for t in 0..net.places() as u32 {
-            if let Some(triangle) = net.triangle(t) {
-                let [a, b, c] = net.points(triangle);
+        for t in 0..linked.places() as u32 {
+            if let Some(triangle) = linked.triangle(t) {
+                let [a, b, c] = linked.points(triangle);
                 for wedge in self.of_triangle(3 * t) {
                     normals[wedge as usize] += (b - a).cross(c - a);
                 }
             }
         }
         let normals: Vec<DVec3> = normals.into_iter().map(DVec3::normalize_or_zero).collect();
-        Some(compact(&normals, &self.living(net)))
+        Some(compact(&normals, &self.living(linked)))
     }
 }
 

@@ -13,7 +13,7 @@ const BLOCK: u32 = 64;
 
 /// A round post with flat ends.
 #[derive(Clone, Copy, Debug)]
-pub struct Post {
+pub struct Capsule {
     /// Its middle.
     pub middle: DVec3,
     /// The way that it stands, of length 1.
@@ -29,48 +29,52 @@ pub enum Added {
     /// What lies within a distance of triangles, each of these faces.
     Around(TriangleTree, Vec<FaceId>, f64),
     /// What is in posts of this radius.
-    Posts(Posts),
+    Capsules(Capsules),
 }
 
 /// Posts of the same radius, in a tree.
-pub struct Posts {
-    posts: Vec<Post>,
+pub struct Capsules {
+    capsules: Vec<Capsule>,
     tree: BoxTree,
     radius: f64,
 }
 
-impl Posts {
+impl Capsules {
     /// Puts posts in a tree.
-    pub fn of(posts: Vec<Post>, radius: f64) -> Self {
-        let reach = |post: &Post| {
+    pub fn of(capsules: Vec<Capsule>, radius: f64) -> Self {
+        let reach = |capsule: &Capsule| {
             // How far a disc across the axis reaches along each axis of the grid.
-            let across = (DVec3::ONE - post.axis * post.axis).max(DVec3::ZERO);
-            post.axis.abs() * post.half + DVec3::from(across.to_array().map(f64::sqrt)) * radius
+            let across = (DVec3::ONE - capsule.axis * capsule.axis).max(DVec3::ZERO);
+            capsule.axis.abs() * capsule.half
+                + DVec3::from(across.to_array().map(f64::sqrt)) * radius
         };
-        let tree = BoxTree::new(posts.len(), |i| {
-            let post = &posts[i];
-            [post.middle - reach(post), post.middle + reach(post)]
+        let tree = BoxTree::new(capsules.len(), |i| {
+            let capsule = &capsules[i];
+            [
+                capsule.middle - reach(capsule),
+                capsule.middle + reach(capsule),
+            ]
         });
-        let posts = tree.order().iter().map(|&i| posts[i as usize]).collect();
+        let capsules = tree.order().iter().map(|&i| capsules[i as usize]).collect();
         Self {
-            posts,
+            capsules,
             tree,
             radius,
         }
     }
 
     /// How far outside of a post a place is, along its axis and across; negative inside.
-    fn outside(&self, post: &Post, place: DVec3) -> [f64; 2] {
-        let off = place - post.middle;
-        let along = off.dot(post.axis);
-        let across = (off - post.axis * along).length();
-        [along.abs() - post.half, across - self.radius]
+    fn outside(&self, capsule: &Capsule, place: DVec3) -> [f64; 2] {
+        let off = place - capsule.middle;
+        let along = off.dot(capsule.axis);
+        let across = (off - capsule.axis * along).length();
+        [along.abs() - capsule.half, across - self.radius]
     }
 
     /// A post that a place is deepest in.
-    fn holding(&self, place: DVec3) -> Option<&Post> {
-        let depth = |post: &Post| {
-            let [along, across] = self.outside(post, place);
+    fn holding(&self, place: DVec3) -> Option<&Capsule> {
+        let depth = |capsule: &Capsule| {
+            let [along, across] = self.outside(capsule, place);
             along.max(across)
         };
         let point = rounded_outward([place; 2]);
@@ -78,13 +82,13 @@ impl Posts {
         self.tree.visit(
             |node| overlap(node, point),
             |i| {
-                let own = depth(&self.posts[i]);
+                let own = depth(&self.capsules[i]);
                 if own <= 0.0 && best.get().is_none_or(|best| (own, i) < best) {
                     best.set(Some((own, i)));
                 }
             },
         );
-        best.get().map(|(_, i)| &self.posts[i])
+        best.get().map(|(_, i)| &self.capsules[i])
     }
 
     fn holds(&self, place: DVec3) -> bool {
@@ -93,7 +97,7 @@ impl Posts {
         self.tree.visit(
             |node| !found.get() && overlap(node, point),
             |i| {
-                let [along, across] = self.outside(&self.posts[i], place);
+                let [along, across] = self.outside(&self.capsules[i], place);
                 found.set(found.get() || along.max(across) <= 0.0);
             },
         );
@@ -124,7 +128,7 @@ impl Added {
     pub fn holds(&self, place: DVec3) -> bool {
         match self {
             Self::Around(tree, _, distance) => tree.closest_within(place, *distance).is_some(),
-            Self::Posts(posts) => posts.holds(place),
+            Self::Capsules(capsules) => capsules.holds(place),
         }
     }
 
@@ -136,16 +140,16 @@ impl Added {
                 let way = (place - closest.point).normalize_or_zero();
                 Some((way, faces[closest.triangle as usize]))
             }
-            Self::Posts(posts) => {
-                let post = posts.holding(place)?;
-                let off = place - post.middle;
-                let along = off.dot(post.axis);
-                let [out_along, out_across] = posts.outside(post, place);
+            Self::Capsules(capsules) => {
+                let capsule = capsules.holding(place)?;
+                let off = place - capsule.middle;
+                let along = off.dot(capsule.axis);
+                let [out_along, out_across] = capsules.outside(capsule, place);
                 let way = match out_along >= out_across {
-                    true => post.axis * along.signum(),
-                    false => (off - post.axis * along).normalize_or_zero(),
+                    true => capsule.axis * along.signum(),
+                    false => (off - capsule.axis * along).normalize_or_zero(),
                 };
-                Some((way, post.face))
+                Some((way, capsule.face))
             }
         }
     }
@@ -155,7 +159,7 @@ impl Added {
     pub fn cells(&self, grid: &Grid, [low, high]: [DVec3; 2]) -> Vec<Key> {
         let room = match self {
             Self::Around(_, _, distance) => *distance,
-            Self::Posts(posts) => posts.room(),
+            Self::Capsules(capsules) => capsules.room(),
         };
         let room = DVec3::splat(room + grid.cell);
         let low = UVec3::from(grid.cell_of(low - room));
@@ -193,15 +197,19 @@ impl Added {
                 let closest = tree.closest_within(middle, distance + radius);
                 closest.is_some_and(|closest| closest.distance_squared.sqrt() + radius >= *distance)
             }
-            Self::Posts(posts) => posts.reach_into(low, low + DVec3::splat(side)),
+            Self::Capsules(capsules) => capsules.reach_into(low, low + DVec3::splat(side)),
         }
     }
 }
 
-impl Posts {
+impl Capsules {
     /// How far beyond the model they may reach.
     fn room(&self) -> f64 {
-        let longest = self.posts.iter().map(|post| post.half).fold(0.0, f64::max);
+        let longest = self
+            .capsules
+            .iter()
+            .map(|capsule| capsule.half)
+            .fold(0.0, f64::max);
         longest + self.radius
     }
 }

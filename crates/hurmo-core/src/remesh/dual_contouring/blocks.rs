@@ -22,9 +22,9 @@ pub struct Blocks {
 
 impl Blocks {
     /// Of all that some corners lie in.
-    pub fn of(ground: &InsideTest<'_>, corners: &[Key]) -> Self {
+    pub fn of(inside_test: &InsideTest<'_>, corners: &[Key]) -> Self {
         let mut steady = [const { None }; SIZES.len()].map(|_: Option<()>| FxHashMap::default());
-        if ground.capped.caps().is_none_or(|caps| caps.is_empty()) {
+        if inside_test.capped.caps().is_none_or(|caps| caps.is_empty()) {
             return Self { steady };
         }
         let mut left: Vec<Key> = corners.to_vec();
@@ -36,9 +36,12 @@ impl Blocks {
             let blocks: Vec<([u32; 3], Key)> = first.into_iter().collect();
             let told = blocks.into_par_iter().with_min_len(16);
             let told = told.filter_map(|(block, corner)| {
-                let [low, middle] = middle(ground, corner, size);
-                let winds = ground.capped.caps_wind(middle);
-                let off = ground.capped.caps_vary(middle, low.distance(middle), 0.5) + ERROR;
+                let [low, middle] = middle(inside_test, corner, size);
+                let winds = inside_test.capped.caps_wind(middle);
+                let off = inside_test
+                    .capped
+                    .caps_vary(middle, low.distance(middle), 0.5)
+                    + ERROR;
                 let side = |winds: f64| (winds + 0.5).floor();
                 (side(winds - off) == side(winds + off)).then_some((block, winds))
             });
@@ -60,9 +63,9 @@ fn block(corner: Key, size: u32) -> [u32; 3] {
 }
 
 /// The low end of the block of a corner, and the middle of its corners.
-fn middle(ground: &InsideTest<'_>, corner: Key, size: u32) -> [DVec3; 2] {
+fn middle(inside_test: &InsideTest<'_>, corner: Key, size: u32) -> [DVec3; 2] {
     let low = parts(corner).map(|part| part >> size << size);
     let high = low.map(|part| part + (1 << size) - 1);
-    let [low, high] = [low, high].map(|parts| ground.grid.corner(super::grid::key(parts)));
+    let [low, high] = [low, high].map(|parts| inside_test.grid.corner(super::grid::key(parts)));
     [low, (low + high) / 2.0]
 }

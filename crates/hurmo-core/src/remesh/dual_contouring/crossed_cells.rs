@@ -21,7 +21,7 @@ pub struct Crossed<'a> {
     /// Whether sharp edges are left out.
     pub is_rounded: bool,
     /// The model.
-    pub ground: &'a InsideTest<'a>,
+    pub inside_test: &'a InsideTest<'a>,
 }
 
 impl Crossed<'_> {

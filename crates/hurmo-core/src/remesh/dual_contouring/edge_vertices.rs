@@ -15,7 +15,7 @@
 //! these cells, before and after, look the same way; so they lie side by side, and the new ones
 //! cover just what the old ones did.
 
-use super::surface_extraction::{FLAT, Lay, Threads};
+use super::surface_extraction::{FLAT, Lay, Loops};
 use crate::parallel::chosen;
 use crate::spatial::closest_on_triangle;
 use crate::triangulate::quality;
@@ -54,18 +54,18 @@ const STAYS: u32 = u32::MAX;
 
 impl LeftOut {
     /// Finds them, and lays all segments.
-    pub fn of(threads: &mut Threads<'_>) -> Self {
-        let count = threads.crossed.points.len();
-        let at_point = segments_at(threads);
+    pub fn of(cell_loops: &mut Loops<'_>) -> Self {
+        let count = cell_loops.crossed.points.len();
+        let at_point = segments_at(cell_loops);
         let found: Vec<Instead> = chosen(count, 256, |point| {
-            instead(threads, point as u32, &at_point[point])
+            instead(cell_loops, point as u32, &at_point[point])
         });
         let mut left_out = Self {
             all: found,
             of_point: Vec::new(),
         };
         left_out.number(count);
-        let laid: Vec<Lay> = threads
+        let laid: Vec<Lay> = cell_loops
             .segments
             .par_iter()
             .with_min_len(256)
@@ -73,20 +73,20 @@ impl LeftOut {
                 let ends = segment.sides[0].ends;
                 match ends.iter().any(|&end| left_out.is_left_out(end)) {
                     true => Lay::Turned,
-                    false => threads.lay_evenly(segment),
+                    false => cell_loops.lay_evenly(segment),
                 }
             })
             .collect();
-        for (segment, lay) in threads.segments.iter_mut().zip(laid) {
+        for (segment, lay) in cell_loops.segments.iter_mut().zip(laid) {
             segment.lay = lay;
         }
         // Once all is laid, it must still look along.
-        let facing = Facing::of(threads, &left_out);
+        let facing = Facing::of(cell_loops, &left_out);
         let keeps: Vec<bool> = left_out
             .all
             .par_iter()
             .with_min_len(256)
-            .map(|instead| left_out.looks_along(threads, &facing, instead))
+            .map(|instead| left_out.looks_along(cell_loops, &facing, instead))
             .collect();
         let mut keeps = keeps.into_iter();
         left_out.all.retain(|_| keeps.next() == Some(true));
@@ -119,18 +119,18 @@ impl LeftOut {
     }
 
     /// Whether all triangles of the four cells, as they are and as they are to be, look along.
-    fn looks_along(&self, threads: &Threads<'_>, facing: &Facing, instead: &Instead) -> bool {
+    fn looks_along(&self, cell_loops: &Loops<'_>, facing: &Facing, instead: &Instead) -> bool {
         let along = |normals: &[DVec3; 2]| normals.iter().all(|&n| is_along(n, instead.along));
         let of_segment = |&segment: &u32| {
             along(&facing.of_segments[segment as usize]) && {
-                let old = threads.triangles(&threads.segments[segment as usize]);
+                let old = cell_loops.triangles(&cell_loops.segments[segment as usize]);
                 let number = |t: [u32; 3]| self.of_point.get(t[0] as usize).copied();
                 let mut left_out = old.into_iter().filter_map(number).filter(|&n| n != STAYS);
                 left_out.all(|number| along(&facing.instead[number as usize]))
             }
         };
         let mut fans = instead.fans.iter();
-        fans.all(|&fan| threads.segments_of(fan).iter().all(of_segment))
+        fans.all(|&fan| cell_loops.segments_of(fan).iter().all(of_segment))
     }
 }
 
@@ -143,21 +143,21 @@ struct Facing {
 }
 
 impl Facing {
-    fn of(threads: &Threads<'_>, left_out: &LeftOut) -> Self {
-        let facing = |triangles: [[u32; 3]; 2]| triangles.map(|t| normal(threads, t));
-        let segments = threads.segments.par_iter().with_min_len(1024);
+    fn of(cell_loops: &Loops<'_>, left_out: &LeftOut) -> Self {
+        let facing = |triangles: [[u32; 3]; 2]| triangles.map(|t| normal(cell_loops, t));
+        let segments = cell_loops.segments.par_iter().with_min_len(1024);
         let instead = left_out.all.par_iter().with_min_len(1024);
         Self {
-            of_segments: segments.map(|s| facing(threads.triangles(s))).collect(),
+            of_segments: segments.map(|s| facing(cell_loops.triangles(s))).collect(),
             instead: instead.map(|instead| facing(instead.triangles)).collect(),
         }
     }
 }
 
 /// The four segments at each point.
-fn segments_at(threads: &Threads<'_>) -> Vec<[u32; 4]> {
-    let mut at_point = vec![[STAYS; 4]; threads.crossed.points.len()];
-    for (number, segment) in threads.segments.iter().enumerate() {
+fn segments_at(cell_loops: &Loops<'_>) -> Vec<[u32; 4]> {
+    let mut at_point = vec![[STAYS; 4]; cell_loops.crossed.points.len()];
+    for (number, segment) in cell_loops.segments.iter().enumerate() {
         for end in segment.sides[0].ends {
             let free = at_point[end as usize]
                 .iter_mut()
@@ -171,25 +171,25 @@ fn segments_at(threads: &Threads<'_>) -> Vec<[u32; 4]> {
 }
 
 /// What can stand in for a point.
-fn instead(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<Instead> {
-    let fans = ring(threads, point, at_point)?;
-    let names = fans.map(|fan| threads.apex_name(fan));
+fn instead(cell_loops: &Loops<'_>, point: u32, at_point: &[u32; 4]) -> Option<Instead> {
+    let fans = ring(cell_loops, point, at_point)?;
+    let names = fans.map(|fan| cell_loops.apex_name(fan));
     let [a, b, c, d] = names;
-    let places = names.map(|name| threads.at(name));
+    let places = names.map(|name| cell_loops.at(name));
     let along = (places[2] - places[0])
         .cross(places[3] - places[1])
         .normalize_or_zero();
-    let cell = threads.crossed.grid.cell;
-    let own = threads.points[point as usize];
-    let of = |triangle: [u32; 3]| triangle.map(|name| threads.at(name));
+    let cell = cell_loops.crossed.grid.cell;
+    let own = cell_loops.points[point as usize];
+    let of = |triangle: [u32; 3]| triangle.map(|name| cell_loops.at(name));
     // By how much the middle of a diagonal lies off the planes of the surface all round.
     let off = |from: u32, to: u32| {
-        let middle = (threads.at(from) + threads.at(to)) / 2.0;
-        let ends = fans.iter().flat_map(|&fan| threads.segments_of(fan));
+        let middle = (cell_loops.at(from) + cell_loops.at(to)) / 2.0;
+        let ends = fans.iter().flat_map(|&fan| cell_loops.segments_of(fan));
         let (mut sum, mut count) = (0.0, 0.0);
         for &segment in ends {
-            let end = threads.segments[segment as usize].sides[0].ends[0];
-            let plane = &threads.crossed.points[end as usize];
+            let end = cell_loops.segments[segment as usize].sides[0].ends[0];
+            let plane = &cell_loops.crossed.points[end as usize];
             sum += plane.normal.dot(middle - plane.at).abs();
             count += 1.0;
         }
@@ -200,8 +200,8 @@ fn instead(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<Ins
         (off(b, d), [[b, c, d], [b, d, a]]),
     ];
     let even = |pair: [[u32; 3]; 2]| quality(of(pair[0])).min(quality(of(pair[1])));
-    let is_rounded = threads.crossed.is_rounded;
-    let is_smooth = fans.iter().all(|&fan| threads.is_smooth[fan as usize]);
+    let is_rounded = cell_loops.crossed.is_rounded;
+    let is_smooth = fans.iter().all(|&fan| cell_loops.is_smooth[fan as usize]);
     let first = match is_smooth || (ways[0].0 - ways[1].0).abs() <= SAME * cell {
         true => even(ways[0].1) >= even(ways[1].1),
         false => ways[0].0 < ways[1].0,
@@ -217,7 +217,7 @@ fn instead(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<Ins
         .fold(f64::INFINITY, f64::min);
     let looks_along = triangles
         .iter()
-        .all(|&t| is_along(normal(threads, t), along));
+        .all(|&t| is_along(normal(cell_loops, t), along));
     let most = if is_rounded { OFF_ROUNDED } else { OFF };
     (nearest <= most * cell && looks_along).then_some(Instead {
         point,
@@ -229,16 +229,16 @@ fn instead(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<Ins
 
 /// The loops of the cells round a point, as they are seen from outside, if all its segments are
 /// turned or may be.
-fn ring(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<[u32; 4]> {
+fn ring(cell_loops: &Loops<'_>, point: u32, at_point: &[u32; 4]) -> Option<[u32; 4]> {
     let mut steps = [[0u32; 2]; 4];
     for (step, &segment) in steps.iter_mut().zip(at_point) {
-        let segment = threads.segments.get(segment as usize)?;
+        let segment = cell_loops.segments.get(segment as usize)?;
         if segment.lay == Lay::Straight {
             return None;
         }
         let [one, two] = segment.sides.map(|side| side.fan);
         // What has left its cell is not in the box of the four.
-        if threads.loose.is_loose(one) || threads.loose.is_loose(two) {
+        if cell_loops.outside_vertices.is_loose(one) || cell_loops.outside_vertices.is_loose(two) {
             return None;
         }
         *step = match segment.sides[0].ends[0] == point {
@@ -255,10 +255,10 @@ fn ring(threads: &Threads<'_>, point: u32, at_point: &[u32; 4]) -> Option<[u32; 
 }
 
 /// Which way a triangle faces; none where it has no area.
-fn normal(threads: &Threads<'_>, triangle: [u32; 3]) -> DVec3 {
-    let [a, b, c] = triangle.map(|name| threads.at(name));
+fn normal(cell_loops: &Loops<'_>, triangle: [u32; 3]) -> DVec3 {
+    let [a, b, c] = triangle.map(|name| cell_loops.at(name));
     let across = (b - a).cross(c - a);
-    let cell = threads.crossed.grid.cell;
+    let cell = cell_loops.crossed.grid.cell;
     match across.length() < 1e-9 * cell * cell {
         true => DVec3::ZERO,
         false => across.normalize(),

@@ -8,7 +8,7 @@ use rayon::prelude::*;
 
 /// So many places are asked.
 const PLACES: usize = 2048;
-/// So deep, in cells: what is flatter leaves crumbs, if anything.
+/// So deep, in cells: what is flatter leaves small components, if anything.
 const DEPTH: f64 = 0.5;
 /// Closed parts thinner than this, in cells, are flat.
 const FLAT: f64 = 0.01;

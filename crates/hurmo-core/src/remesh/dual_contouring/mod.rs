@@ -65,7 +65,7 @@ use crate::geometry::Bounds;
 use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
 use crate::spatial::{Capped, TriangleHierarchy, Winding};
-use added::{Added, Posts};
+use added::{Added, Capsules};
 use crossed_cells::Crossed;
 use crossing::Crossing;
 use glam::DVec3;
@@ -73,8 +73,8 @@ use grid::{EdgeKey, Grid, cells_round};
 use inside_test::{INSIDE, InsideTest, turned};
 use pieces::Clean;
 use search::SurfaceSearch;
-use surface_extraction::weave;
-use thickness_probes::Span;
+use surface_extraction::extract_surface;
+use thickness_probes::Probe;
 use triangle_bins::Reach;
 
 /// Cells that an area takes, for each that would cover it flat.
@@ -204,7 +204,7 @@ pub fn reskin(
         && !encloses_anything(analysis, cell);
     let reach = Reach::of(filled, &grid);
     let nothing_reaches = Reach::of(&nothing, &grid);
-    let mut ground = InsideTest {
+    let mut inside_test = InsideTest {
         capped: Capped::new(filled, caps.as_ref()),
         reach: &reach,
         grid: &grid,
@@ -216,56 +216,57 @@ pub fn reskin(
     added.extend(options.offset.map(|away| Added::around(faces, away)));
     let thickened = options.min_thickness.and_then(|least| {
         let walls = match sheets_only {
-            true => ground.sheets(spacing),
-            false => ground.thin_walls(least, spacing),
+            true => inside_test.sheets(spacing),
+            false => inside_test.thin_walls(least, spacing),
         };
-        let posts = walls.iter().map(|wall| wall.thickened(least)).collect();
-        added.push(Added::Posts(Posts::of(posts, radius)));
+        let capsules = walls.iter().map(|wall| wall.thickened(least)).collect();
+        added.push(Added::Capsules(Capsules::of(capsules, radius)));
         changed(&walls, |a, b| a < b)
     });
     let bridged = options.close_gaps.and_then(|widest| {
-        let gaps = ground.gaps(widest, spacing);
-        let posts = gaps.iter().map(|gap| gap.bridged(radius)).collect();
-        added.push(Added::Posts(Posts::of(posts, radius)));
+        let gaps = inside_test.gaps(widest, spacing);
+        let capsules = gaps.iter().map(|gap| gap.bridged(radius)).collect();
+        added.push(Added::Capsules(Capsules::of(capsules, radius)));
         changed(&gaps, |a, b| a > b)
     });
     let others = added
         .iter()
         .flat_map(|added| added.cells(&grid, [bounds.min, bounds.max]))
         .collect();
-    ground.added = added;
+    inside_test.added = added;
     if sheets_only {
         // Their walls are all there is.
-        ground.capped = Capped::new(&nothing, Some(&nothing));
-        ground.reach = &nothing_reaches;
+        inside_test.capped = Capped::new(&nothing, Some(&nothing));
+        inside_test.reach = &nothing_reaches;
     }
-    let search = SurfaceSearch::through(&ground, others, observer);
+    let search = SurfaceSearch::through(&inside_test, others, observer);
     // Half a search leaves loops open.
     observer.check()?;
-    observer.begin("weaving", 0);
+    observer.begin("extracting the surface", 0);
     let crossed = Crossed {
         grid: &grid,
         edges: &search.edges,
         points: &search.points,
         cells: &search.cells,
         is_rounded: options.rounded,
-        ground: &ground,
+        inside_test: &inside_test,
     };
-    let woven = weave(&crossed);
-    let skin = Mesh::from_triangles(woven.positions, &woven.triangles).expect("finite and sound");
-    let closings: Vec<DVec3> = (woven.closing.iter().zip(skin.positions()))
+    let extracted = extract_surface(&crossed);
+    let skin =
+        Mesh::from_triangles(extracted.positions, &extracted.triangles).expect("finite and sound");
+    let closings: Vec<DVec3> = (extracted.closing.iter().zip(skin.positions()))
         .filter_map(|(&closing, &at)| closing.then_some(at))
         .collect();
     // What the skin reaches after all is not lost.
     let is_lost = |edge: EdgeKey| {
         let mut round = cells_round(edge).into_iter();
-        !round.any(|cell| woven.beyond.contains(&cell))
+        !round.any(|cell| extracted.beyond.contains(&cell))
     };
     let thin = search.thin.iter().filter(|(edge, _)| is_lost(*edge));
     let thin: Vec<DVec3> = thin.map(|(_, at)| *at).collect();
     let fill_voids = options.fill_voids || options.offset.is_some();
     let clean = Clean::of(Model::from(skin), cell, fill_voids);
-    let points = search.points.iter().zip(&woven.of_point);
+    let points = search.points.iter().zip(&extracted.of_point);
     let points: Vec<Crossing> = points
         .filter(|(_, vertex)| !clean.went[vertex.index()])
         .map(|(point, _)| *point)
@@ -328,15 +329,15 @@ fn checked(analysis: &MeshAnalysis<'_>, options: &ReskinOptions) -> Result<Bound
 }
 
 /// What walls or gaps were changed, told by the one that is `more` than any other.
-fn changed(spans: &[Span], more: impl Fn(f64, f64) -> bool) -> Option<Changed> {
-    let mut most = spans.first()?;
-    for span in spans {
-        if more(span.across, most.across) {
-            most = span;
+fn changed(probes: &[Probe], more: impl Fn(f64, f64) -> bool) -> Option<Changed> {
+    let mut most = probes.first()?;
+    for probe in probes {
+        if more(probe.across, most.across) {
+            most = probe;
         }
     }
     Some(Changed {
-        places: spans.len(),
+        places: probes.len(),
         across: most.across,
         at: most.middle,
     })

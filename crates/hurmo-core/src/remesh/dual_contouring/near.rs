@@ -2,7 +2,7 @@
 //! nowhere all but on others, so that formats of single precision can tell them apart.
 
 use super::grid::{Grid, Key, keys_between};
-use super::surface_extraction::Woven;
+use super::surface_extraction::Extracted;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::{Contacts, are_nearer};
 use glam::DVec3;
@@ -15,8 +15,8 @@ const SLIVER: f64 = 50.0;
 pub const CROWDED: f64 = 0.001;
 
 /// Whether a triangle is a sliver, or has no area.
-pub fn is_thin(woven: &Woven, triangle: u32) -> bool {
-    let [a, b, c] = woven.triangles[triangle as usize].map(|v| woven.positions[v.index()]);
+pub fn is_thin(extracted: &Extracted, triangle: u32) -> bool {
+    let [a, b, c] = extracted.triangles[triangle as usize].map(|v| extracted.positions[v.index()]);
     let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
     // Twice the area is the longest edge times the height on it.
     SLIVER * (b - a).cross(c - a).length() <= longest * longest
@@ -25,7 +25,7 @@ pub fn is_thin(woven: &Woven, triangle: u32) -> bool {
 /// Triangles of the skin that have changed, and all that are near them.
 pub struct Near<'w> {
     grid: &'w Grid,
-    woven: &'w Woven,
+    extracted: &'w Extracted,
     /// By number in the skin.
     triangles: Vec<u32>,
     /// Whether each is one of those that have changed.
@@ -34,9 +34,13 @@ pub struct Near<'w> {
 
 impl<'w> Near<'w> {
     /// Of a skin and the triangles of it that have changed.
-    pub fn of(grid: &'w Grid, woven: &'w Woven, has_changed: impl Fn(u32) -> bool + Sync) -> Self {
-        let cells = |t: u32| cells(grid, woven, t);
-        let all = || (0..woven.triangles.len() as u32).into_par_iter();
+    pub fn of(
+        grid: &'w Grid,
+        extracted: &'w Extracted,
+        has_changed: impl Fn(u32) -> bool + Sync,
+    ) -> Self {
+        let cells = |t: u32| cells(grid, extracted, t);
+        let all = || (0..extracted.triangles.len() as u32).into_par_iter();
         let changed: Vec<u32> = all()
             .with_min_len(1024)
             .filter(|&t| has_changed(t))
@@ -49,7 +53,7 @@ impl<'w> Near<'w> {
         Self {
             changed: triangles.iter().map(|&t| has_changed(t)).collect(),
             triangles,
-            woven,
+            extracted,
             grid,
         }
     }
@@ -64,11 +68,11 @@ impl<'w> Near<'w> {
         let mut places: Vec<DVec3> = Vec::new();
         let mut own = |v: VertexId| {
             *names.entry(v).or_insert_with(|| {
-                places.push(self.woven.positions[v.index()]);
+                places.push(self.extracted.positions[v.index()]);
                 VertexId::new(places.len() - 1)
             })
         };
-        let corners = |&t: &u32| self.woven.triangles[t as usize].map(&mut own);
+        let corners = |&t: &u32| self.extracted.triangles[t as usize].map(&mut own);
         let triangles: Vec<[VertexId; 3]> = self.triangles.iter().map(corners).collect();
         let mesh = Mesh::from_triangles(places, &triangles).expect("of finite places");
         let faces: Vec<FaceId> = mesh.face_ids().collect();
@@ -86,16 +90,16 @@ impl<'w> Near<'w> {
     }
 
     fn slivers(&self) -> impl Iterator<Item = u32> + '_ {
-        self.changed().filter(|&t| is_thin(self.woven, t))
+        self.changed().filter(|&t| is_thin(self.extracted, t))
     }
 
     /// Those that have changed and come too near to others, or others to them.
     fn crowded(&self) -> impl Iterator<Item = u32> + '_ {
         let least = CROWDED * self.grid.cell;
-        let names = |t: u32| self.woven.triangles[t as usize].map(|v| v.0);
+        let names = |t: u32| self.extracted.triangles[t as usize].map(|v| v.0);
         let corners = |t: u32| {
-            let corners = self.woven.triangles[t as usize];
-            corners.map(|v| self.woven.positions[v.index()])
+            let corners = self.extracted.triangles[t as usize];
+            corners.map(|v| self.extracted.positions[v.index()])
         };
         let bounds = |t: u32| {
             let [a, b, c] = corners(t);
@@ -103,7 +107,7 @@ impl<'w> Near<'w> {
         };
         let mut in_cell: FxHashMap<Key, Vec<u32>> = FxHashMap::default();
         // What lies on a sliver is not to blame for it.
-        let is_thick = |t: &u32| !is_thin(self.woven, *t);
+        let is_thick = |t: &u32| !is_thin(self.extracted, *t);
         for t in self.changed().filter(is_thick) {
             for cell in self.cells(t) {
                 in_cell.entry(cell).or_default().push(t);
@@ -137,13 +141,13 @@ impl<'w> Near<'w> {
 
     /// The cells that a triangle is in or near.
     fn cells(&self, triangle: u32) -> impl Iterator<Item = Key> + use<> {
-        cells(self.grid, self.woven, triangle)
+        cells(self.grid, self.extracted, triangle)
     }
 }
 
 /// The cells that a triangle's box reaches into, with as much round it as no other may be near.
-fn cells(grid: &Grid, woven: &Woven, triangle: u32) -> impl Iterator<Item = Key> + use<> {
-    let [a, b, c] = woven.triangles[triangle as usize].map(|v| woven.positions[v.index()]);
+fn cells(grid: &Grid, extracted: &Extracted, triangle: u32) -> impl Iterator<Item = Key> + use<> {
+    let [a, b, c] = extracted.triangles[triangle as usize].map(|v| extracted.positions[v.index()]);
     let round = CROWDED * grid.cell;
     let low = grid.cell_of(a.min(b).min(c) - round);
     let high = grid.cell_of(a.max(b).max(c) + round);

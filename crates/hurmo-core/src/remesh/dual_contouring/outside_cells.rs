@@ -14,7 +14,7 @@ use super::crossing::Crossing;
 use super::grid::{Key, key};
 use super::near::Near;
 use super::sharp::{are_sharp, place_on_edge, place_on_far_edge};
-use super::surface_extraction::{Lay, Threads, Woven};
+use super::surface_extraction::{Extracted, Lay, Loops};
 use super::vertex_placement::{off_planes, place_anywhere};
 use crate::mesh::VertexId;
 use glam::DVec3;
@@ -39,7 +39,7 @@ const TRIES: usize = 4;
 
 /// Vertices that have left their cells, by loop, with their places in them.
 #[derive(Default)]
-pub struct Loose {
+pub struct OutsideVertices {
     back: FxHashMap<u32, DVec3>,
     /// The loops whose vertices are to lie on sharp edges, in their cells or not, and where.
     on_edges: FxHashMap<u32, DVec3>,
@@ -47,61 +47,61 @@ pub struct Loose {
     tried: FxHashMap<u32, usize>,
 }
 
-impl Loose {
+impl OutsideVertices {
     /// Puts vertices on sharp edges of the model.
-    pub fn of(threads: &mut Threads<'_>) -> Self {
-        let crossed = threads.crossed;
-        let mut loose = Self::default();
+    pub fn of(cell_loops: &mut Loops<'_>) -> Self {
+        let crossed = cell_loops.crossed;
+        let mut outside_vertices = Self::default();
         if crossed.is_rounded {
-            return loose;
+            return outside_vertices;
         }
-        let cells = threads.cells_of_fans();
+        let cells = cell_loops.cells_of_fans();
         let wishes: Vec<(u32, Key, bool, Wish)> = (0..cells.len() as u32)
             .into_par_iter()
             .with_min_len(256)
             .filter_map(|fan| {
                 let (cell, is_alone) = cells[fan as usize];
-                Some((fan, cell, is_alone, wish(threads, fan, cell)?))
+                Some((fan, cell, is_alone, wish(cell_loops, fan, cell)?))
             })
             .collect();
         for (fan, cell, is_alone, wish) in wishes {
             let place = match wish {
                 Wish::At(place) => {
-                    loose.on_edges.insert(fan, place);
+                    outside_vertices.on_edges.insert(fan, place);
                     place
                 }
                 Wish::Onto(place) => place,
                 Wish::Noise => {
-                    threads.is_noise[fan as usize] = is_alone;
+                    cell_loops.is_noise[fan as usize] = is_alone;
                     continue;
                 }
             };
             let low = crossed.grid.corner(cell);
             let size = crossed.grid.cell;
             let within = place.clamp(low + RIM * size, low + (1.0 - RIM) * size);
-            let apex = &mut threads.apexes[fan as usize];
+            let apex = &mut cell_loops.apexes[fan as usize];
             // Of several loops in a cell none may be anywhere in it.
             if is_alone && within.distance(place) <= RIM * size {
                 *apex = within;
             } else {
-                let is_to_stay_near = is_alone && !loose.on_edges.contains_key(&fan);
-                loose
+                let is_to_stay_near = is_alone && !outside_vertices.on_edges.contains_key(&fan);
+                outside_vertices
                     .back
                     .insert(fan, if is_to_stay_near { within } else { *apex });
                 *apex = place;
             }
         }
-        loose
+        outside_vertices
     }
 
     /// For every vertex, where it should be if it is to lie on a sharp edge: where it is, if it has
     /// left its cell.
-    pub fn wished(&self, woven: &Woven) -> Vec<Option<DVec3>> {
-        let mut wished = vec![None; woven.positions.len()];
+    pub fn wished(&self, extracted: &Extracted) -> Vec<Option<DVec3>> {
+        let mut wished = vec![None; extracted.positions.len()];
         for (&fan, &place) in &self.on_edges {
-            let vertex = woven.first_apex + fan as usize;
+            let vertex = extracted.first_apex + fan as usize;
             wished[vertex] = match self.is_loose(fan) {
-                true => Some(woven.positions[vertex]),
+                true => Some(extracted.positions[vertex]),
                 false => Some(place),
             };
         }
@@ -114,24 +114,24 @@ impl Loose {
     }
 
     /// The cells in which these vertices are.
-    pub fn cells(&self, threads: &Threads<'_>) -> FxHashSet<Key> {
-        let grid = threads.crossed.grid;
-        let apexes = self.back.keys().map(|&fan| threads.apexes[fan as usize]);
+    pub fn cells(&self, cell_loops: &Loops<'_>) -> FxHashSet<Key> {
+        let grid = cell_loops.crossed.grid;
+        let apexes = self.back.keys().map(|&fan| cell_loops.apexes[fan as usize]);
         apexes.map(|at| key(grid.cell_of(at))).collect()
     }
 
     /// Takes back those whose triangles meet others, or are slivers; whether there were any.
-    pub fn take_back(&mut self, threads: &mut Threads<'_>, woven: &Woven) -> bool {
+    pub fn take_back(&mut self, cell_loops: &mut Loops<'_>, extracted: &Extracted) -> bool {
         if self.back.is_empty() {
             return false;
         }
         let fan = |v: VertexId| {
-            let fan = v.index().checked_sub(woven.first_apex)? as u32;
+            let fan = v.index().checked_sub(extracted.first_apex)? as u32;
             self.is_loose(fan).then_some(fan)
         };
-        let corners = |t: u32| woven.triangles[t as usize];
+        let corners = |t: u32| extracted.triangles[t as usize];
         let has_moved = |t: u32| corners(t).iter().any(|&v| fan(v).is_some());
-        let near = Near::of(threads.crossed.grid, woven, has_moved);
+        let near = Near::of(cell_loops.crossed.grid, extracted, has_moved);
         let bad = near.unsound().flat_map(corners);
         let mut fans: Vec<u32> = bad.filter_map(fan).collect();
         fans.sort_unstable();
@@ -141,24 +141,24 @@ impl Loose {
             let tried = self.tried.entry(fan).or_default();
             *tried += 1;
             let between = match *tried <= TRIES {
-                true => self.between(threads, fan),
+                true => self.between(cell_loops, fan),
                 false => None,
             };
             let back = || self.back.remove(&fan);
             if let Some(place) = between.or_else(back) {
-                threads.apexes[fan as usize] = place;
+                cell_loops.apexes[fan as usize] = place;
             }
         }
         !fans.is_empty()
     }
 
     /// The place on the sharp edge between the two vertices on it that are beside a loop's.
-    fn between(&self, threads: &Threads<'_>, fan: u32) -> Option<DVec3> {
-        let grid = threads.crossed.grid;
+    fn between(&self, cell_loops: &Loops<'_>, fan: u32) -> Option<DVec3> {
+        let grid = cell_loops.crossed.grid;
         let mut cell = None;
         let mut beside: Vec<u32> = Vec::new();
-        for &segment in threads.segments_of(fan) {
-            let segment = &threads.segments[segment as usize];
+        for &segment in cell_loops.segments_of(fan) {
+            let segment = &cell_loops.segments[segment as usize];
             let [one, two] = segment.sides;
             let (own, other) = if one.fan == fan {
                 (one, two)
@@ -173,10 +173,10 @@ impl Loose {
         let (&[one, two], Some(cell)) = (&beside[..], cell) else {
             return None;
         };
-        let [one, two] = [one, two].map(|fan| threads.apexes[fan as usize]);
+        let [one, two] = [one, two].map(|fan| cell_loops.apexes[fan as usize]);
         let low = grid.corner(cell);
         let is_near = |place: DVec3| is_beside((place - low) / grid.cell);
-        place_on_edge(threads.crossed.ground, (one + two) / 2.0, is_near)
+        place_on_edge(cell_loops.crossed.inside_test, (one + two) / 2.0, is_near)
     }
 }
 
@@ -197,18 +197,22 @@ enum Wish {
 }
 
 /// Where a loop's vertex belongs that is to lie on a sharp edge, in its cell or one beside it.
-fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
-    let crossed = threads.crossed;
+fn wish(cell_loops: &Loops<'_>, fan: u32, cell: Key) -> Option<Wish> {
+    let crossed = cell_loops.crossed;
     let (low, size) = (crossed.grid.corner(cell), crossed.grid.cell);
-    let crossings = threads.crossings_of(fan);
+    let crossings = cell_loops.crossings_of(fan);
     if !are_sharp(&crossings) {
         return None;
     }
     // Openings that are closed, and what is added to the model, have no edges of it.
-    let ground = crossed.ground;
+    let inside_test = crossed.inside_test;
     let is_of_model = |crossing: &Crossing| {
-        let lies_on = || !ground.planes_near(crossing.at, ON_MODEL * size).is_empty();
-        crossing.face.is_some() && (ground.added.is_empty() || lies_on())
+        let lies_on = || {
+            !inside_test
+                .planes_near(crossing.at, ON_MODEL * size)
+                .is_empty()
+        };
+        crossing.face.is_some() && (inside_test.added.is_empty() || lies_on())
     };
     if !crossings.iter().all(is_of_model) {
         return None;
@@ -216,22 +220,22 @@ fn wish(threads: &Threads<'_>, fan: u32, cell: Key) -> Option<Wish> {
     let is_near = |place: DVec3| is_beside((place - low) / size);
     let found = PULLS.iter().find_map(|&pull| {
         let begin = place_anywhere(&crossings, pull);
-        place_on_edge(ground, begin, is_near)
+        place_on_edge(inside_test, begin, is_near)
     });
     if let Some(place) = found {
         return Some(Wish::At(place));
     }
     let closest = |place| {
-        let closest = ground.closest(place, size);
+        let closest = inside_test.closest(place, size);
         closest.filter(|&place| is_near(place)).map(Wish::Onto)
     };
     let begin = place_anywhere(&crossings, PULLS[0]);
     if off_planes(&crossings, begin) <= NOISE * size {
-        let far = place_on_far_edge(ground, begin).filter(|&place| is_near(place));
+        let far = place_on_far_edge(inside_test, begin).filter(|&place| is_near(place));
         return far.map(Wish::At).or_else(|| closest(begin));
     }
-    let apex = threads.apexes[fan as usize];
-    match ground.planes_near(apex, FACETS * size).is_empty() {
+    let apex = cell_loops.apexes[fan as usize];
+    match inside_test.planes_near(apex, FACETS * size).is_empty() {
         true => closest(apex),
         false => Some(Wish::Noise),
     }

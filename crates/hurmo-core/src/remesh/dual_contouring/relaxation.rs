@@ -10,7 +10,7 @@
 //! crossings, for the same reasons as before.
 
 use super::sharp::are_sharp;
-use super::surface_extraction::{Segment, Threads};
+use super::surface_extraction::{Loops, Segment};
 use super::vertex_placement::Fit;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -35,11 +35,11 @@ struct Free {
 }
 
 /// Evens vertices out; where the skin is rounded off, all of them, and points too.
-pub fn even_out(threads: &mut Threads<'_>) {
-    let is_rounded = threads.crossed.is_rounded;
-    let cell = threads.crossed.grid.cell;
-    let free = free(threads);
-    let mut places = threads.apexes.clone();
+pub fn even_out(cell_loops: &mut Loops<'_>) {
+    let is_rounded = cell_loops.crossed.is_rounded;
+    let cell = cell_loops.crossed.grid.cell;
+    let free = free(cell_loops);
+    let mut places = cell_loops.apexes.clone();
     let rounds = match is_rounded {
         true => &BACK_AND_FORTH[..],
         false => &ALONG_PLANES[..],
@@ -62,10 +62,10 @@ pub fn even_out(threads: &mut Threads<'_>) {
             .map(next)
             .collect();
     }
-    threads.apexes = places;
-    threads.is_smooth = free.iter().map(Option::is_some).collect();
+    cell_loops.apexes = places;
+    cell_loops.is_smooth = free.iter().map(Option::is_some).collect();
     if is_rounded {
-        set_points_between(threads);
+        set_points_between(cell_loops);
     }
 }
 
@@ -82,21 +82,21 @@ fn on_planes(fit: &Fit, mut to: DVec3, [low, high]: [DVec3; 2]) -> Option<DVec3>
 }
 
 /// What moves, by loop.
-fn free(threads: &Threads<'_>) -> Vec<Option<Free>> {
-    let crossed = threads.crossed;
-    let cells = threads.cells_of_fans();
+fn free(cell_loops: &Loops<'_>) -> Vec<Option<Free>> {
+    let crossed = cell_loops.crossed;
+    let cells = cell_loops.cells_of_fans();
     let of_fan = |fan: u32| {
-        let segments = threads.segments_of(fan).iter();
-        let segments = segments.map(|&segment| &threads.segments[segment as usize]);
+        let segments = cell_loops.segments_of(fan).iter();
+        let segments = segments.map(|&segment| &cell_loops.segments[segment as usize]);
         let fit = match crossed.is_rounded {
             true => None,
             false => {
-                let crossings = threads.crossings_of(fan);
+                let crossings = cell_loops.crossings_of(fan);
                 let fit = Fit::of(&crossings);
                 // On a sharp edge that runs through the middle all planes meet there, too.
                 let is_smooth =
                     || !are_sharp(&crossings) && fit.meets_all(&crossings, crossed.grid.cell);
-                if !threads.is_noise[fan as usize] && !is_smooth() {
+                if !cell_loops.is_noise[fan as usize] && !is_smooth() {
                     return None;
                 }
                 Some(fit)
@@ -116,27 +116,27 @@ fn free(threads: &Threads<'_>) -> Vec<Option<Free>> {
             fit,
         })
     };
-    let fans = 0..threads.apexes.len() as u32;
+    let fans = 0..cell_loops.apexes.len() as u32;
     fans.into_par_iter().with_min_len(256).map(of_fan).collect()
 }
 
-fn set_points_between(threads: &mut Threads<'_>) {
-    let cell = threads.crossed.grid.cell;
-    let mut sums = vec![(DVec3::ZERO, 0.0); threads.points.len()];
-    for Segment { sides, .. } in &threads.segments {
+fn set_points_between(cell_loops: &mut Loops<'_>) {
+    let cell = cell_loops.crossed.grid.cell;
+    let mut sums = vec![(DVec3::ZERO, 0.0); cell_loops.points.len()];
+    for Segment { sides, .. } in &cell_loops.segments {
         for end in sides[0].ends {
             let sum = &mut sums[end as usize];
             for side in sides {
-                sum.0 += threads.apexes[side.fan as usize];
+                sum.0 += cell_loops.apexes[side.fan as usize];
                 sum.1 += 1.0;
             }
         }
     }
     for (point, (sum, count)) in sums.into_iter().enumerate() {
-        let (low, axis) = threads.crossed.edge(point);
+        let (low, axis) = cell_loops.crossed.edge(point);
         let along = (sum / count)[axis];
         let rim = RIM * cell;
-        threads.points[point][axis] = along.clamp(low[axis] + rim, low[axis] + cell - rim);
+        cell_loops.points[point][axis] = along.clamp(low[axis] + rim, low[axis] + cell - rim);
     }
 }
 

@@ -31,14 +31,18 @@ pub struct SurfaceSearch {
 impl SurfaceSearch {
     /// Goes through the cells that triangles reach into, and these others, and on from those where
     /// the skin leads out of them.
-    pub fn through(ground: &InsideTest<'_>, others: Vec<Key>, observer: &dyn Observer) -> Self {
+    pub fn through(
+        inside_test: &InsideTest<'_>,
+        others: Vec<Key>,
+        observer: &dyn Observer,
+    ) -> Self {
         let mut known: FxHashMap<Key, Corner> = FxHashMap::default();
         let mut seen: FxHashSet<Key> = FxHashSet::default();
         let mut found: Vec<(EdgeKey, Crossing)> = Vec::new();
         let mut cells: Vec<(Key, u8)> = Vec::new();
         let mut thin: Vec<(EdgeKey, DVec3)> = Vec::new();
         let mut asked: FxHashSet<EdgeKey> = FxHashSet::default();
-        let mut next: Vec<Key> = ground.reach.cells().to_vec();
+        let mut next: Vec<Key> = inside_test.reach.cells().to_vec();
         if !others.is_empty() {
             next.extend(others);
             next = each_once(next);
@@ -58,15 +62,15 @@ impl SurfaceSearch {
                 },
             );
             let (hits, ()) = rayon::join(
-                || ground.hits(&edges),
+                || inside_test.hits(&edges),
                 || {
                     seen.extend(&next);
                     asked.extend(&edges);
                 },
             );
-            known.extend(told(ground, &corners, &edges, &hits));
+            known.extend(told(inside_test, &corners, &edges, &hits));
             let along = |(&edge, hits): (&EdgeKey, Hits)| {
-                let found = ground.along(edge, hits, ends(edge).map(|corner| known[&corner]));
+                let found = inside_test.along(edge, hits, ends(edge).map(|corner| known[&corner]));
                 (edge, found)
             };
             let told = edges.par_iter().zip(hits).with_min_len(64).map(along);
@@ -136,32 +140,32 @@ fn ends(edge: EdgeKey) -> [Key; 2] {
 
 /// What is known of corners (sorted), when this is what crosses the edges between them.
 fn told(
-    ground: &InsideTest<'_>,
+    inside_test: &InsideTest<'_>,
     corners: &[Key],
     edges: &[EdgeKey],
     hits: &[Hits],
 ) -> Vec<(Key, Corner)> {
-    let counted = match ground.capped.caps() {
-        Some(_) => count_crossings(ground, corners, &ways(corners, edges, hits)),
+    let counted = match inside_test.capped.caps() {
+        Some(_) => count_crossings(inside_test, corners, &ways(corners, edges, hits)),
         None => Vec::new(),
     };
-    let blocks = Blocks::of(ground, corners);
+    let blocks = Blocks::of(inside_test, corners);
     let tell = |(i, &corner): (usize, &Key)| {
-        let at = ground.grid.corner(corner);
+        let at = inside_test.grid.corner(corner);
         let caps_wind = || {
             blocks
                 .caps_wind(corner)
-                .unwrap_or_else(|| ground.capped.caps_wind(at))
+                .unwrap_or_else(|| inside_test.capped.caps_wind(at))
         };
         let winds = match counted.get(i) {
             Some(&whole) => f64::from(whole) - caps_wind(),
-            None => ground.capped.by_tree().at(at),
+            None => inside_test.capped.by_tree().at(at),
         };
         let mut told = Corner {
             winds,
             is_added: false,
         };
-        told.is_added = !told.is_filled() && ground.is_added(at);
+        told.is_added = !told.is_filled() && inside_test.is_added(at);
         (corner, told)
     };
     let corners = corners.par_iter().with_min_len(64).enumerate();
@@ -222,13 +226,13 @@ impl<'k> Following<'k> {
 
 /// How often surface and caps wind round corners, from one to the next. Where they begin anew, the
 /// number is worked out.
-fn count_crossings(ground: &InsideTest<'_>, corners: &[Key], ways: &[Ways]) -> Vec<i32> {
+fn count_crossings(inside_test: &InsideTest<'_>, corners: &[Key], ways: &[Ways]) -> Vec<i32> {
     let mut number: Vec<Option<i32>> = vec![None; corners.len()];
     let mut waiting: Vec<u32> = Vec::new();
     for start in 0..corners.len() as u32 {
         if number[start as usize].is_none() {
-            let at = ground.grid.corner(corners[start as usize]);
-            number[start as usize] = Some(ground.capped.whole(at));
+            let at = inside_test.grid.corner(corners[start as usize]);
+            number[start as usize] = Some(inside_test.capped.whole(at));
             waiting.push(start);
         }
         while let Some(here) = waiting.pop() {
@@ -268,7 +272,7 @@ mod tests {
         let bounds = crate::measure::bounds(mesh).unwrap();
         let grid = Grid::over(&bounds, 0.11);
         let reach = Reach::of(hierarchy, &grid);
-        let ground = InsideTest {
+        let inside_test = InsideTest {
             capped: Capped::new(hierarchy, Some(&caps)),
             reach: &reach,
             grid: &grid,
@@ -278,7 +282,7 @@ mod tests {
         let edges = each_once(of_each(cells, edges_of));
         let corners = each_once(of_each(cells, corners_of));
         assert!(corners.len() > 1000);
-        for (key, corner) in told(&ground, &corners, &edges, &ground.hits(&edges)) {
+        for (key, corner) in told(&inside_test, &corners, &edges, &inside_test.hits(&edges)) {
             let at = grid.corner(key);
             let all = (0..hierarchy.len()).map(|t| solid_angle(hierarchy.corners(t), at));
             let exact = all.sum::<f64>() / (4.0 * std::f64::consts::PI);

@@ -28,30 +28,30 @@ const FAR: f64 = 0.5;
 /// The place on an edge or a corner of the model near to another that satisfies a wish, if there is
 /// one.
 pub fn place_on_edge(
-    ground: &InsideTest<'_>,
+    inside_test: &InsideTest<'_>,
     begin: DVec3,
     is_wished: impl Fn(DVec3) -> bool,
 ) -> Option<DVec3> {
-    looked_for(ground, begin, &NEAR, is_wished)
+    looked_for(inside_test, begin, &NEAR, is_wished)
 }
 
 /// The same, looked for from further away where need be.
-pub fn place_on_far_edge(ground: &InsideTest<'_>, begin: DVec3) -> Option<DVec3> {
-    let near = looked_for(ground, begin, &NEAR, |_| true);
-    near.or_else(|| looked_for(ground, begin, &FURTHER, |_| true))
+pub fn place_on_far_edge(inside_test: &InsideTest<'_>, begin: DVec3) -> Option<DVec3> {
+    let near = looked_for(inside_test, begin, &NEAR, |_| true);
+    near.or_else(|| looked_for(inside_test, begin, &FURTHER, |_| true))
 }
 
 fn looked_for(
-    ground: &InsideTest<'_>,
+    inside_test: &InsideTest<'_>,
     begin: DVec3,
     within: &[f64],
     is_wished: impl Fn(DVec3) -> bool,
 ) -> Option<DVec3> {
-    let cell = ground.grid.cell;
+    let cell = inside_test.grid.cell;
     within.iter().find_map(|near| {
         let mut place = begin;
         for _ in 0..LOOKS {
-            let planes = ground.planes_near(place, near * cell);
+            let planes = inside_test.planes_near(place, near * cell);
             let to = nearest_to_planes(&planes, place)?;
             if to.distance(place) < 1e-6 * cell {
                 break;
@@ -60,14 +60,14 @@ fn looked_for(
         }
         let is_near = place.distance(begin) <= FAR.max(*near) * cell;
         let near = near.min(NEAR[0]) * cell;
-        (is_near && is_wished(place) && is_on(ground, place, near)).then_some(place)
+        (is_near && is_wished(place) && is_on(inside_test, place, near)).then_some(place)
     })
 }
 
 /// The place where a sharp edge of the model turns, between two places on it, if it does there.
-pub fn corner_between(ground: &InsideTest<'_>, [p, q]: [DVec3; 2]) -> Option<DVec3> {
-    let cell = ground.grid.cell;
-    let planes = ground.planes_near((p + q) / 2.0, p.distance(q) / 2.0);
+pub fn corner_between(inside_test: &InsideTest<'_>, [p, q]: [DVec3; 2]) -> Option<DVec3> {
+    let cell = inside_test.grid.cell;
+    let planes = inside_test.planes_near((p + q) / 2.0, p.distance(q) / 2.0);
     let mut place = (p + q) / 2.0;
     for _ in 0..LOOKS {
         place = nearest_to_planes(&planes, place)?;
@@ -75,13 +75,13 @@ pub fn corner_between(ground: &InsideTest<'_>, [p, q]: [DVec3; 2]) -> Option<DVe
     let along = (place - p).dot(q - p) / p.distance_squared(q);
     let meet = off_planes(&planes, place) <= ON * cell;
     let is_between = (BETWEEN..=1.0 - BETWEEN).contains(&along);
-    (meet && is_between && is_on(ground, place, NEAR[2] * cell)).then_some(place)
+    (meet && is_between && is_on(inside_test, place, NEAR[2] * cell)).then_some(place)
 }
 
 /// Whether a place lies on the model, and on all planes near it.
-fn is_on(ground: &InsideTest<'_>, place: DVec3, near: f64) -> bool {
-    let most = ON * ground.grid.cell;
-    let planes = ground.planes_near(place, near);
+fn is_on(inside_test: &InsideTest<'_>, place: DVec3, near: f64) -> bool {
+    let most = ON * inside_test.grid.cell;
+    let planes = inside_test.planes_near(place, near);
     let touches = |plane: &Crossing| plane.at.distance(place) <= most;
     planes.iter().any(touches) && are_sharp(&planes) && off_planes(&planes, place) <= most
 }

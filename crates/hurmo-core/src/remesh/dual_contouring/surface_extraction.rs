@@ -21,9 +21,9 @@ use super::crossed_cells::Crossed;
 use super::crossing::Crossing;
 use super::edge_vertices::LeftOut;
 use super::grid::Key;
-use super::outside_cells::Loose;
+use super::outside_cells::OutsideVertices;
 use super::relaxation::even_out;
-use super::sharp_recovery::hone;
+use super::sharp_recovery::recover_sharp_features;
 use crate::mesh::VertexId;
 use crate::triangulate::quality;
 use glam::DVec3;
@@ -39,7 +39,7 @@ const SAME: f64 = 0.01;
 pub const FLAT: f64 = 0.01;
 
 /// The skin.
-pub struct Woven {
+pub struct Extracted {
     pub positions: Vec<DVec3>,
     pub triangles: Vec<[VertexId; 3]>,
     /// For every point on an edge its vertex, or that of a cell beside it where it was left out.
@@ -89,8 +89,8 @@ pub struct Segment {
     pub lay: Lay,
 }
 
-/// All that is woven of.
-pub struct Threads<'a> {
+/// What the surface is extracted from.
+pub struct Loops<'a> {
     pub crossed: &'a Crossed<'a>,
     /// Where each point is.
     pub points: Vec<DVec3>,
@@ -102,31 +102,31 @@ pub struct Threads<'a> {
     pub is_noise: Vec<bool>,
     pub segments: Vec<Segment>,
     /// The vertices that have left their cells.
-    pub loose: Loose,
+    pub outside_vertices: OutsideVertices,
     /// For every loop its segments, in `of_fans` from here on to the next.
     fans: Vec<u32>,
     of_fans: Vec<u32>,
 }
 
-/// Weaves the skin.
-pub fn weave<'a>(crossed: &'a Crossed<'a>) -> Woven {
-    let mut threads = Threads::of(crossed);
-    let mut loose = Loose::of(&mut threads);
-    even_out(&mut threads);
+/// Extracts the surface.
+pub fn extract_surface<'a>(crossed: &'a Crossed<'a>) -> Extracted {
+    let mut cell_loops = Loops::of(crossed);
+    let mut outside_vertices = OutsideVertices::of(&mut cell_loops);
+    even_out(&mut cell_loops);
     loop {
-        threads.loose = loose;
-        threads.lay();
-        let left_out = LeftOut::of(&mut threads);
-        let woven = threads.woven(&left_out);
-        loose = std::mem::take(&mut threads.loose);
-        if !loose.take_back(&mut threads, &woven) {
-            let wished = loose.wished(&woven);
-            return hone(&threads, wished, woven);
+        cell_loops.outside_vertices = outside_vertices;
+        cell_loops.lay();
+        let left_out = LeftOut::of(&mut cell_loops);
+        let extracted = cell_loops.extracted(&left_out);
+        outside_vertices = std::mem::take(&mut cell_loops.outside_vertices);
+        if !outside_vertices.take_back(&mut cell_loops, &extracted) {
+            let wished = outside_vertices.wished(&extracted);
+            return recover_sharp_features(&cell_loops, wished, extracted);
         }
     }
 }
 
-impl<'a> Threads<'a> {
+impl<'a> Loops<'a> {
     fn of(crossed: &'a Crossed<'a>) -> Self {
         let fans: Vec<(DVec3, Fan)> = crossed
             .cells
@@ -177,7 +177,7 @@ impl<'a> Threads<'a> {
             is_noise: vec![false; apexes.len()],
             apexes,
             segments,
-            loose: Loose::default(),
+            outside_vertices: OutsideVertices::default(),
             fans: starts,
             of_fans,
         }
@@ -253,9 +253,9 @@ impl<'a> Threads<'a> {
         let [here, there] = segment.sides.map(|side| self.apexes[side.fan as usize]);
         let crossed = self.crossed;
         let mut sides = segment.sides.iter();
-        let is_loose = sides.any(|side| self.loose.is_loose(side.fan));
+        let is_loose = sides.any(|side| self.outside_vertices.is_loose(side.fan));
         let are_alone = one.is_alone && two.is_alone && !one.is_doubtful;
-        // What is loose is looked at later.
+        // Vertices outside their cells are looked at later.
         if !(is_loose || are_alone && crossed.stays_on_face(&one, [here, there])) {
             return Lay::Straight;
         }
@@ -297,7 +297,7 @@ impl<'a> Threads<'a> {
         }
     }
 
-    fn woven(&self, left_out: &LeftOut) -> Woven {
+    fn extracted(&self, left_out: &LeftOut) -> Extracted {
         let points = self.crossed.points;
         let own = self.segments.par_iter().with_min_len(256);
         let triangles = own
@@ -335,12 +335,12 @@ impl<'a> Threads<'a> {
         for instead in left_out.all() {
             of_point[instead.point as usize] = vertex(instead.triangles[0][0]);
         }
-        Woven {
+        Extracted {
             positions: all.iter().map(|&name| self.at(name)).collect(),
             triangles: triangles.into_iter().map(|t| t.map(vertex)).collect(),
             of_point,
             closing,
-            beyond: self.loose.cells(self),
+            beyond: self.outside_vertices.cells(self),
             first_apex: stays_count,
         }
     }

@@ -7,7 +7,7 @@
 //! Cost: a short ray for every place, two to a cell's length each way, and winding numbers where
 //! it meets something.
 
-use super::added::Post;
+use super::added::Capsule;
 use super::inside_test::{INSIDE, InsideTest};
 use crate::spatial::{Crossing, crossings};
 use glam::{DVec3, IVec3};
@@ -28,28 +28,28 @@ struct Spot {
 
 /// The way across a wall or a gap.
 #[derive(Clone, Copy, Debug)]
-pub struct Span {
+pub struct Probe {
     /// Half-way across.
     pub middle: DVec3,
     /// How far it is across.
     pub across: f64,
-    post: Post,
+    capsule: Capsule,
 }
 
-impl Span {
+impl Probe {
     /// A post that stands in a wall, so long.
-    pub fn thickened(&self, to: f64) -> Post {
-        Post {
+    pub fn thickened(&self, to: f64) -> Capsule {
+        Capsule {
             half: to / 2.0,
-            ..self.post
+            ..self.capsule
         }
     }
 
     /// A post that bridges a gap, and goes so deep into both sides.
-    pub fn bridged(&self, deep: f64) -> Post {
-        Post {
+    pub fn bridged(&self, deep: f64) -> Capsule {
+        Capsule {
             half: self.across / 2.0 + deep,
-            ..self.post
+            ..self.capsule
         }
     }
 }
@@ -57,9 +57,9 @@ impl Span {
 impl InsideTest<'_> {
     /// Walls thinner than `least`, looked at from places about so far apart. A sheet that closes in
     /// nothing is a wall of no thickness.
-    pub fn thin_walls(&self, least: f64, spacing: f64) -> Vec<Span> {
+    pub fn thin_walls(&self, least: f64, spacing: f64) -> Vec<Probe> {
         let closed = self.is_closed();
-        self.spans(spacing, |spot, found| {
+        self.probes(spacing, |spot, found| {
             let from = spot.at - spot.off;
             crossings(self.hierarchy(), from, -spot.normal, least, found);
             if found.is_empty() && closed {
@@ -83,23 +83,23 @@ impl InsideTest<'_> {
             (!closed && self.capped.by_tree().at(deep) <= INSIDE).then_some(0.0)
         })
         .into_iter()
-        .map(|(spot, across)| self.span(&spot, -spot.normal, across))
+        .map(|(spot, across)| self.probe(&spot, -spot.normal, across))
         .collect()
     }
 
     /// Walls of no thickness everywhere, for sheets that close in nothing, looked at from places about
     /// so far apart.
-    pub fn sheets(&self, spacing: f64) -> Vec<Span> {
+    pub fn sheets(&self, spacing: f64) -> Vec<Probe> {
         let spots = self.spots(spacing);
-        let spans = spots.par_iter().with_min_len(4096);
-        spans
-            .map(|spot| self.span(spot, -spot.normal, 0.0))
+        let probes = spots.par_iter().with_min_len(4096);
+        probes
+            .map(|spot| self.probe(spot, -spot.normal, 0.0))
             .collect()
     }
 
     /// Gaps no wider than `widest`, between faces that look at each other.
-    pub fn gaps(&self, widest: f64, spacing: f64) -> Vec<Span> {
-        self.spans(spacing, |spot, found| {
+    pub fn gaps(&self, widest: f64, spacing: f64) -> Vec<Probe> {
+        self.probes(spacing, |spot, found| {
             let from = spot.at + spot.off;
             crossings(self.hierarchy(), from, spot.normal, widest, found);
             let entry = found.iter().find(|crossing| crossing.at > 0.0)?;
@@ -112,16 +112,16 @@ impl InsideTest<'_> {
             (sides.front <= INSIDE && sides.back > INSIDE).then_some(entry.at)
         })
         .into_iter()
-        .map(|(spot, across)| self.span(&spot, spot.normal, across))
+        .map(|(spot, across)| self.probe(&spot, spot.normal, across))
         .collect()
     }
 
-    fn span(&self, spot: &Spot, way: DVec3, across: f64) -> Span {
+    fn probe(&self, spot: &Spot, way: DVec3, across: f64) -> Probe {
         let middle = spot.at + way * (across / 2.0);
-        Span {
+        Probe {
             middle,
             across,
-            post: Post {
+            capsule: Capsule {
                 middle,
                 axis: spot.normal,
                 half: across / 2.0,
@@ -131,7 +131,7 @@ impl InsideTest<'_> {
     }
 
     /// What is found across, from every spot from which something is.
-    fn spans(
+    fn probes(
         &self,
         spacing: f64,
         across: impl Fn(&Spot, &mut Vec<Crossing>) -> Option<f64> + Sync,

@@ -1,6 +1,6 @@
 //! Collapsing what is too short.
 
-use super::feature_edges::{Hold, Span};
+use super::feature_edges::{Span, VertexConstraint};
 use super::sheet::{NEW, ReferenceSurface, Sheet};
 use super::split::LONG;
 use crate::topology::{Along, may_collapse};
@@ -14,38 +14,38 @@ const SHORTCUT: f64 = 0.1;
 
 impl Sheet {
     /// Collapses the shortest edges first.
-    pub fn collapse_short(&mut self, ground: &ReferenceSurface<'_>) {
+    pub fn collapse_short(&mut self, reference: &ReferenceSurface<'_>) {
         const LIMIT: f64 = SHORT * SHORT;
         for (_, a, b) in self.edges_where(|stretch| stretch < LIMIT) {
             if self.stretch(a, b) < LIMIT {
-                self.try_collapse(a, b, ground);
+                self.try_collapse(a, b, reference);
             }
         }
     }
 
-    fn try_collapse(&mut self, a: u32, b: u32, ground: &ReferenceSurface<'_>) {
-        let (keep, gone) = match self.hold(a) >= self.hold(b) {
+    fn try_collapse(&mut self, a: u32, b: u32, reference: &ReferenceSurface<'_>) {
+        let (keep, gone) = match self.constraint(a) >= self.constraint(b) {
             true => (a, b),
             false => (b, a),
         };
-        let Some((at, line)) = self.made_one(keep, gone, ground) else {
+        let Some((at, line)) = self.made_one(keep, gone, reference) else {
             return;
         };
         // Doubled faces stay doubled: they are divided alike only where no edge of theirs goes.
-        let sides = self.net.on_edge(a, b);
+        let sides = self.linked.on_edge(a, b);
         let thirds: SmallVec<[u32; 4]> = sides
             .map(|(_, [_, x, y])| if x == b { y } else { x })
             .collect();
         if matches!(thirds[..], [one, two] if one == two) || thirds.len() > 2 {
             return;
         }
-        let both_held = self.hold(gone) != Hold::Free;
+        let both_held = self.constraint(gone) != VertexConstraint::Free;
         // Along a crease both ends are held and the edge has two sides all the same.
         let along = match both_held && thirds.len() == 1 {
             true => Along::Border,
             false => Along::Sheet,
         };
-        if !may_collapse(&self.net, &mut self.marks, keep, gone, along)
+        if !may_collapse(&self.linked, &mut self.marks, keep, gone, along)
             || !self.knows_all_round(keep, gone)
             || !self.stays_short(keep, gone, at)
             || !self.sound(keep, Some(gone), at)
@@ -58,9 +58,9 @@ impl Sheet {
             self.lines.take(gone, beyond);
             self.lines.add(keep, beyond, span);
         }
-        self.net.collapse(keep, gone);
-        if self.net.positions[keep as usize] != at {
-            self.net.positions[keep as usize] = at;
+        self.linked.collapse(keep, gone);
+        if self.linked.positions[keep as usize] != at {
+            self.linked.positions[keep as usize] = at;
             self.source[keep as usize] = NEW;
         }
     }
@@ -71,13 +71,13 @@ impl Sheet {
         &self,
         keep: u32,
         gone: u32,
-        ground: &ReferenceSurface<'_>,
+        reference: &ReferenceSurface<'_>,
     ) -> Option<(DVec3, Option<(u32, Span)>)> {
-        let [here, there] = [keep, gone].map(|v| self.net.positions[v as usize]);
-        match (self.hold(keep), self.hold(gone)) {
-            (Hold::Free, _) => Some(((here + there) / 2.0, None)),
-            (_, Hold::Free) => Some((here, None)),
-            (_, Hold::Line) if self.is_line(keep, gone) => {
+        let [here, there] = [keep, gone].map(|v| self.linked.positions[v as usize]);
+        match (self.constraint(keep), self.constraint(gone)) {
+            (VertexConstraint::Free, _) => Some(((here + there) / 2.0, None)),
+            (_, VertexConstraint::Free) => Some((here, None)),
+            (_, VertexConstraint::Line) if self.is_line(keep, gone) => {
                 let neighbours = self.line_neighbours(gone);
                 let beyond = *neighbours.iter().find(|&&v| v != keep)?;
                 let near = self.lines.get(keep, gone)?;
@@ -89,8 +89,8 @@ impl Sheet {
                 let from = near.from + (far.from - near.to);
                 let span = Span { from, ..far };
                 let most = SHORTCUT * self.wanted_at(keep).min(self.wanted_at(gone));
-                let rise = ground.chains.rise(span.chain, span.from, span.to);
-                (rise <= most.min(ground.most_rise)).then_some((here, Some((beyond, span))))
+                let rise = reference.chains.rise(span.chain, span.from, span.to);
+                (rise <= most.min(reference.most_rise)).then_some((here, Some((beyond, span))))
             }
             _ => None,
         }
@@ -99,28 +99,29 @@ impl Sheet {
     /// Whether all edges are known that could run from both to one and the same vertex: those
     /// between frozen vertices may belong to faces elsewhere.
     fn knows_all_round(&self, keep: u32, gone: u32) -> bool {
-        self.hold(keep) != Hold::Frozen
-            || self.net.around(gone).all(|(_, [_, x, y])| {
+        self.constraint(keep) != VertexConstraint::Frozen
+            || self.linked.around(gone).all(|(_, [_, x, y])| {
                 let across = x == keep || y == keep;
                 across
-                    || (self.hold(x) != Hold::Frozen && self.hold(y) != Hold::Frozen)
+                    || (self.constraint(x) != VertexConstraint::Frozen
+                        && self.constraint(y) != VertexConstraint::Frozen)
                     || [x, y].iter().all(|&v| {
-                        self.hold(v) != Hold::Frozen
-                            || self.net.on_edge(gone, v).any(|(_, t)| t.contains(&keep))
+                        self.constraint(v) != VertexConstraint::Frozen
+                            || self.linked.on_edge(gone, v).any(|(_, t)| t.contains(&keep))
                     })
             })
     }
 
     fn stays_short(&self, keep: u32, gone: u32, at: DVec3) -> bool {
-        let wanted = match self.wanted.is_empty() {
+        let sizing = match self.sizing.is_empty() {
             true => self.edge,
             false => self.wanted_at(keep).min(self.wanted_at(gone)),
         };
-        let limit = (LONG * wanted).powi(2);
-        self.net.around(gone).all(|(_, [_, x, y])| {
-            [x, y]
-                .iter()
-                .all(|&v| v == keep || self.net.positions[v as usize].distance_squared(at) <= limit)
+        let limit = (LONG * sizing).powi(2);
+        self.linked.around(gone).all(|(_, [_, x, y])| {
+            [x, y].iter().all(|&v| {
+                v == keep || self.linked.positions[v as usize].distance_squared(at) <= limit
+            })
         })
     }
 }

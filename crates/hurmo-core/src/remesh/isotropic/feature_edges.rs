@@ -11,7 +11,7 @@ use rustc_hash::FxHashMap;
 
 /// How freely a vertex moves.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub(super) enum Hold {
+pub(super) enum VertexConstraint {
     /// Anywhere on the surface.
     Free,
     /// Along its line.
@@ -116,10 +116,10 @@ impl Making<'_> {
         if cosine < self.crease.to_radians().cos() {
             return true;
         }
-        self.bend.is_some_and(|(wanted, bend)| {
+        self.bend.is_some_and(|(sizing, bend)| {
             // An edge laid evenly over the bend lies at most a quarter of its length times the
             // bend below it.
-            let length = shorter(wanted, [a, b]);
+            let length = shorter(sizing, [a, b]);
             let cuts_off = length * cosine.clamp(-1.0, 1.0).acos() > 4.0 * bend.within;
             // Where edges should be shorter than they may be, the distance is not to be held.
             cuts_off && length > 1.001 * bend.shortest
@@ -127,22 +127,22 @@ impl Making<'_> {
     }
 
     /// How long an edge is, in what short features are measured by.
-    fn length(&self, net: &LinkedMesh, ends: [u32; 2]) -> f64 {
-        let [p, q] = ends.map(|v| net.positions[v as usize]);
-        let wanted = || match self.bend {
-            Some((wanted, _)) => shorter(wanted, ends),
+    fn length(&self, linked: &LinkedMesh, ends: [u32; 2]) -> f64 {
+        let [p, q] = ends.map(|v| linked.positions[v as usize]);
+        let sizing = || match self.bend {
+            Some((sizing, _)) => shorter(sizing, ends),
             None => self.edge,
         };
         match self.short_features {
             ShortFeatures::Under(_) => p.distance(q),
-            ShortFeatures::Noise => p.distance(q) / wanted(),
+            ShortFeatures::Noise => p.distance(q) / sizing(),
         }
     }
 }
 
 /// How long edges are to be at two vertices, the shorter.
-fn shorter(wanted: &SizingField, ends: [u32; 2]) -> f64 {
-    let [one, two] = ends.map(|v| f64::from(wanted.of_vertex(v as usize)));
+fn shorter(sizing: &SizingField, ends: [u32; 2]) -> f64 {
+    let [one, two] = ends.map(|v| f64::from(sizing.of_vertex(v as usize)));
     one.min(two)
 }
 
@@ -150,36 +150,36 @@ fn shorter(wanted: &SizingField, ends: [u32; 2]) -> f64 {
 pub(super) struct Found {
     pub lines: FeatureEdges,
     pub chains: FeaturePolylines,
-    pub holds: Vec<Hold>,
+    pub constraints: Vec<VertexConstraint>,
     /// How many short features were left out.
     pub short_features: usize,
 }
 
 /// Finds the lines of a surface. `origins`: for every triangle, its face in the model.
-pub(super) fn find(net: &LinkedMesh, origins: &[u32], making: &Making<'_>) -> Found {
-    let mut edges = kept_edges(net, origins, making);
-    let mut spokes = spokes_of(net, &edges);
+pub(super) fn find(linked: &LinkedMesh, origins: &[u32], making: &Making<'_>) -> Found {
+    let mut edges = kept_edges(linked, origins, making);
+    let mut spokes = spokes_of(linked, &edges);
     let short_features = Sieve {
         short_features: making.short_features,
         edges: &mut edges,
         spokes: &mut spokes,
-        length: |a, b| making.length(net, [a, b]),
+        length: |a, b| making.length(linked, [a, b]),
     }
     .leave_out();
     // A line that turns as sharply as a crease bends has a corner there.
     let turn = making.crease.min(60.0);
-    let mut holds = holds(net, &spokes, turn);
-    let each = holds.par_iter_mut().with_min_len(1024).enumerate();
-    each.for_each_init(Default::default, |fans, (v, hold)| {
-        if *hold < Hold::Fixed && !hangs_together(net, v as u32, fans) {
-            *hold = Hold::Fixed;
+    let mut constraints = constraints(linked, &spokes, turn);
+    let each = constraints.par_iter_mut().with_min_len(1024).enumerate();
+    each.for_each_init(Default::default, |fans, (v, constraint)| {
+        if *constraint < VertexConstraint::Fixed && !hangs_together(linked, v as u32, fans) {
+            *constraint = VertexConstraint::Fixed;
         }
     });
-    let (chains, lines) = FeaturePolylines::of(&net.positions, &spokes, &holds);
+    let (chains, lines) = FeaturePolylines::of(&linked.positions, &spokes, &constraints);
     Found {
         lines,
         chains,
-        holds,
+        constraints,
         short_features,
     }
 }
@@ -187,21 +187,21 @@ pub(super) fn find(net: &LinkedMesh, origins: &[u32], making: &Making<'_>) -> Fo
 /// The edges to keep: borders, edges of more than two faces or of two that run the same way,
 /// edges where what faces belong to or how they are unwrapped changes, and those that bend.
 fn kept_edges(
-    net: &LinkedMesh,
+    linked: &LinkedMesh,
     origins: &[u32],
     making: &Making<'_>,
 ) -> FxHashMap<(u32, u32), Why> {
     let tags = &making.model.attributes.tags.of_face;
     let kept = |t: u32| {
-        let [a, b, c] = net.triangle(t)?;
+        let [a, b, c] = linked.triangle(t)?;
         let sides = [(a, b), (b, c), (c, a)].map(|(from, to)| {
-            let mut others = net.on_edge(from, to).filter(|(other, _)| *other != t);
+            let mut others = linked.on_edge(from, to).filter(|(other, _)| *other != t);
             let why = match (others.next(), others.next()) {
                 // Once is enough.
                 (Some((other, _)), None) if other < t => return None,
                 (Some((other, [_, x, _])), None) => {
                     let faces = [t, other].map(|t| origins[t as usize] as usize);
-                    let [n, m] = [t, other].map(|t| normal(net, t));
+                    let [n, m] = [t, other].map(|t| normal(linked, t));
                     // Two faces run an edge opposite ways: seen from `from`, the vertex before
                     // it is `to`.
                     if x == to {
@@ -224,7 +224,9 @@ fn kept_edges(
         });
         Some(sides)
     };
-    let triangles = (0..net.places() as u32).into_par_iter().with_min_len(4096);
+    let triangles = (0..linked.places() as u32)
+        .into_par_iter()
+        .with_min_len(4096);
     let kept: Vec<((u32, u32), Why)> = triangles
         .filter_map(kept)
         .flat_map_iter(|sides| sides.into_iter().flatten())
@@ -256,20 +258,20 @@ fn is_seam(model: &Model, faces: [usize; 2], edge: [u32; 2]) -> bool {
     })
 }
 
-pub(super) fn normal(net: &LinkedMesh, t: u32) -> DVec3 {
-    let [a, b, c] = net.points(net.triangle(t).expect("a living triangle"));
+pub(super) fn normal(linked: &LinkedMesh, t: u32) -> DVec3 {
+    let [a, b, c] = linked.points(linked.triangle(t).expect("a living triangle"));
     (b - a).cross(c - a)
 }
 
 /// For every vertex, the other ends of the kept edges at it, sorted.
-fn spokes_of(net: &LinkedMesh, edges: &FxHashMap<(u32, u32), Why>) -> FxHashMap<u32, Vec<u32>> {
+fn spokes_of(linked: &LinkedMesh, edges: &FxHashMap<(u32, u32), Why>) -> FxHashMap<u32, Vec<u32>> {
     let mut spokes: FxHashMap<u32, Vec<u32>> = FxHashMap::default();
     for &(a, b) in edges.keys() {
         spokes.entry(a).or_default().push(b);
         spokes.entry(b).or_default().push(a);
     }
     for (v, others) in &mut spokes {
-        debug_assert!((*v as usize) < net.positions.len());
+        debug_assert!((*v as usize) < linked.positions.len());
         others.sort_unstable();
     }
     spokes
@@ -277,32 +279,37 @@ fn spokes_of(net: &LinkedMesh, edges: &FxHashMap<(u32, u32), Why>) -> FxHashMap<
 
 /// How each vertex is held by the lines through it. `turn`: a line that turns by more degrees
 /// has a corner there.
-fn holds(net: &LinkedMesh, spokes: &FxHashMap<u32, Vec<u32>>, turn: f64) -> Vec<Hold> {
+fn constraints(
+    linked: &LinkedMesh,
+    spokes: &FxHashMap<u32, Vec<u32>>,
+    turn: f64,
+) -> Vec<VertexConstraint> {
     let straight = -turn.to_radians().cos();
-    let mut holds = vec![Hold::Free; net.positions.len()];
+    let mut constraints = vec![VertexConstraint::Free; linked.positions.len()];
     for (&v, others) in spokes {
-        let here = net.positions[v as usize];
-        holds[v as usize] = match others[..] {
+        let here = linked.positions[v as usize];
+        constraints[v as usize] = match others[..] {
             [x, y] => {
-                let [p, q] = [x, y].map(|o| (net.positions[o as usize] - here).normalize_or_zero());
+                let [p, q] =
+                    [x, y].map(|o| (linked.positions[o as usize] - here).normalize_or_zero());
                 match p.dot(q) > straight {
-                    true => Hold::Fixed,
-                    false => Hold::Line,
+                    true => VertexConstraint::Fixed,
+                    false => VertexConstraint::Line,
                 }
             }
-            _ => Hold::Fixed,
+            _ => VertexConstraint::Fixed,
         };
     }
-    holds
+    constraints
 }
 
 /// Room to sort the faces at a vertex in: those that were reached, and the rest.
 type Reached = [Vec<[u32; 2]>; 2];
 
 /// Whether the faces at a vertex all hang together by edges at it.
-fn hangs_together(net: &LinkedMesh, vertex: u32, [reached, rest]: &mut Reached) -> bool {
+fn hangs_together(linked: &LinkedMesh, vertex: u32, [reached, rest]: &mut Reached) -> bool {
     rest.clear();
-    rest.extend(net.around(vertex).map(|(_, [_, x, y])| [x, y]));
+    rest.extend(linked.around(vertex).map(|(_, [_, x, y])| [x, y]));
     reached.clear();
     reached.extend(rest.pop());
     while let Some([x, y]) = reached.pop() {

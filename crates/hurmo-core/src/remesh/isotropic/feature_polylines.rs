@@ -1,6 +1,6 @@
 //! Feature polylines: the lines as the model has them, from corner to corner, to be walked by length.
 
-use super::feature_edges::{FeatureEdges, Hold, Span};
+use super::feature_edges::{FeatureEdges, Span, VertexConstraint};
 use crate::spatial::closest_on_triangle;
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -23,11 +23,11 @@ impl FeaturePolylines {
     pub fn of(
         positions: &[DVec3],
         spokes: &FxHashMap<u32, Vec<u32>>,
-        holds: &[Hold],
+        constraints: &[VertexConstraint],
     ) -> (Self, FeatureEdges) {
         let mut begins: Vec<u32> = spokes.keys().copied().collect();
         // Corners first; what is left then goes round.
-        begins.sort_unstable_by_key(|&v| (holds[v as usize] == Hold::Line, v));
+        begins.sort_unstable_by_key(|&v| (constraints[v as usize] == VertexConstraint::Line, v));
         let mut done: FxHashSet<(u32, u32)> = FxHashSet::default();
         let mut chains = Vec::new();
         let mut lines = FeatureEdges::default();
@@ -36,7 +36,7 @@ impl FeaturePolylines {
                 if done.contains(&super::feature_edges::ends(begin, next)) {
                     continue;
                 }
-                let vertices = followed(begin, next, spokes, holds, &mut done);
+                let vertices = followed(begin, next, spokes, constraints, &mut done);
                 let mut lengths = vec![0.0];
                 let chain = chains.len() as u32;
                 for pair in vertices.windows(2) {
@@ -46,7 +46,7 @@ impl FeaturePolylines {
                     lengths.push(to);
                     lines.add(pair[0], pair[1], Span { chain, from, to });
                 }
-                let is_round = holds[begin as usize] == Hold::Line;
+                let is_round = constraints[begin as usize] == VertexConstraint::Line;
                 chains.push(FeaturePolyline {
                     points: vertices.iter().map(|&v| positions[v as usize]).collect(),
                     lengths,
@@ -122,7 +122,7 @@ fn followed(
     begin: u32,
     next: u32,
     spokes: &FxHashMap<u32, Vec<u32>>,
-    holds: &[Hold],
+    constraints: &[VertexConstraint],
     done: &mut FxHashSet<(u32, u32)>,
 ) -> Vec<u32> {
     let mut points = vec![begin];
@@ -130,7 +130,7 @@ fn followed(
     loop {
         points.push(here);
         done.insert(super::feature_edges::ends(before, here));
-        if here == begin || holds[here as usize] != Hold::Line {
+        if here == begin || constraints[here as usize] != VertexConstraint::Line {
             return points;
         }
         let others = &spokes[&here];

@@ -50,7 +50,7 @@ pub(super) fn model_of(
     model: &Model,
     sheet: &Sheet,
     touched: &[bool],
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     pieces: Option<&Pieces>,
 ) -> (Model, Vec<FaceId>) {
     let mut rebuild = Rebuild::new(model);
@@ -60,12 +60,12 @@ pub(super) fn model_of(
         .filter(|face| !touched[face.index()])
         .collect();
     sources.iter().for_each(|&face| rebuild.keep(face));
-    let vertices = 0..sheet.net.positions.len() as u32;
+    let vertices = 0..sheet.linked.positions.len() as u32;
     let colors: Option<Vec<[f32; 4]>> = model.attributes.colors.as_ref().map(|_| {
         let each = vertices.clone().into_par_iter().with_min_len(1024);
         each.map(|v| {
-            let place = sheet.net.positions[v as usize];
-            ground.carried.color_from(place, sheet.near[v as usize])
+            let place = sheet.linked.positions[v as usize];
+            reference.carried.color_from(place, sheet.near[v as usize])
         })
         .collect()
     });
@@ -73,15 +73,15 @@ pub(super) fn model_of(
         .map(|v| match sheet.source[v as usize] {
             NEW => {
                 let color = colors.as_ref().map(|colors| colors[v as usize]);
-                rebuild.colored_vertex(sheet.net.positions[v as usize], VertexId(0), color)
+                rebuild.colored_vertex(sheet.linked.positions[v as usize], VertexId(0), color)
             }
             source => VertexId(source),
         })
         .collect();
-    let triangles: Vec<(u32, [u32; 3])> = (0..sheet.net.places() as u32)
-        .filter_map(|t| Some((sheet.origins[t as usize], sheet.net.triangle(t)?)))
+    let triangles: Vec<(u32, [u32; 3])> = (0..sheet.linked.places() as u32)
+        .filter_map(|t| Some((sheet.origins[t as usize], sheet.linked.triangle(t)?)))
         .collect();
-    let corners = pieces.map(|pieces| Corners::of(model, sheet, &triangles, ground, pieces));
+    let corners = pieces.map(|pieces| Corners::of(model, sheet, &triangles, reference, pieces));
     let mut made: FxHashMap<(u32, u32), usize> = FxHashMap::default();
     for (t, &(face, triangle)) in triangles.iter().enumerate() {
         let face = FaceId::new(face as usize);
@@ -115,17 +115,17 @@ impl Corners {
         model: &Model,
         sheet: &Sheet,
         triangles: &[(u32, [u32; 3])],
-        ground: &ReferenceSurface<'_>,
+        reference: &ReferenceSurface<'_>,
         pieces: &Pieces,
     ) -> Self {
         let each = triangles
             .par_iter()
             .with_min_len(256)
             .map(|&(_, triangle)| {
-                let points = sheet.net.points(triangle);
+                let points = sheet.linked.points(triangle);
                 let middle = points.iter().sum::<DVec3>() / 3.0;
                 let near = sheet.near[triangle[0] as usize];
-                points.map(|point| blend_towards(model, ground, pieces, point, middle, near))
+                points.map(|point| blend_towards(model, reference, pieces, point, middle, near))
             });
         Self(each.collect())
     }
@@ -135,34 +135,37 @@ impl Corners {
 /// the model as the middle of the face. `near`: a triangle of the model near that.
 pub(super) fn blend_towards(
     model: &Model,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     pieces: &Pieces,
     corner: DVec3,
     middle: DVec3,
     near: u32,
 ) -> Blend {
-    let own = ground.carried.closest_from(middle, near);
+    let own = reference.carried.closest_from(middle, near);
     let own = own.map_or(0, |found| found.triangle);
     let piece = pieces.of_triangle(own);
     let inward = INWARD.iter().find_map(|&inward| {
-        let found = ground
+        let found = reference
             .carried
             .closest_from(corner.lerp(middle, inward), own)?;
         (pieces.of_triangle(found.triangle) == piece).then_some(found.triangle)
     });
-    (piece, blend(model, ground, inward.unwrap_or(own), corner))
+    (
+        piece,
+        blend(model, reference, inward.unwrap_or(own), corner),
+    )
 }
 
 /// What a place in the plane of a triangle is made up of, beyond its edges too.
 fn blend(
     model: &Model,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     triangle: u32,
     place: DVec3,
 ) -> [(u32, f64); 3] {
-    let shares = ground.carried.shares(triangle, place);
-    let face = ground.carried.faces()[triangle as usize];
-    let vertices = ground.carried.triangles()[triangle as usize];
+    let shares = reference.carried.shares(triangle, place);
+    let face = reference.carried.faces()[triangle as usize];
+    let vertices = reference.carried.triangles()[triangle as usize];
     let mesh = &model.mesh;
     [0, 1, 2].map(|i| {
         let mut corners = mesh.face_range(face);

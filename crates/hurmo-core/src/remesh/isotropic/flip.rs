@@ -1,6 +1,6 @@
 //! Flipping edges, so that every vertex has as many triangles as fit round it evenly.
 
-use super::feature_edges::Hold;
+use super::feature_edges::VertexConstraint;
 use super::sheet::{LEAN, Sheet};
 use crate::triangulate::quality;
 use std::cmp::Ordering;
@@ -11,12 +11,12 @@ const BETTER: f64 = 1.2;
 impl Sheet {
     /// Flips what brings vertices nearer to an even number of triangles, or shapes them better.
     pub fn flip_to_even_valence(&mut self) {
-        let vertices = 0..self.net.positions.len() as u32;
+        let vertices = 0..self.linked.positions.len() as u32;
         let mut off: Vec<i32> = vertices
-            .map(|v| self.net.degree(v) as i32 - self.fitting(v))
+            .map(|v| self.linked.degree(v) as i32 - self.fitting(v))
             .collect();
-        for t in 0..self.net.places() as u32 {
-            let Some([a, b, c]) = self.net.triangle(t) else {
+        for t in 0..self.linked.places() as u32 {
+            let Some([a, b, c]) = self.linked.triangle(t) else {
                 continue;
             };
             for corners in [[a, b, c], [b, c, a], [c, a, b]] {
@@ -29,12 +29,12 @@ impl Sheet {
 
     /// How many even triangles fit round a vertex.
     fn fitting(&self, vertex: u32) -> i32 {
-        if self.hold(vertex) == Hold::Free {
+        if self.constraint(vertex) == VertexConstraint::Free {
             return 6;
         }
-        let here = self.net.positions[vertex as usize];
-        let angles = self.net.around(vertex).map(|(_, [_, x, y])| {
-            let [p, q] = [x, y].map(|v| self.net.positions[v as usize] - here);
+        let here = self.linked.positions[vertex as usize];
+        let angles = self.linked.around(vertex).map(|(_, [_, x, y])| {
+            let [p, q] = [x, y].map(|v| self.linked.positions[v as usize] - here);
             p.cross(q).length().atan2(p.dot(q))
         });
         let all: f64 = angles.sum();
@@ -44,7 +44,7 @@ impl Sheet {
     /// The triangle on the other side of an edge a-b of one that runs a-b-c, and its third vertex,
     /// where the edge may be flipped as far as lines go.
     fn across(&self, t: u32, [a, b, c]: [u32; 3]) -> Option<(u32, u32)> {
-        let mut sides = self.net.on_edge(a, b);
+        let mut sides = self.linked.on_edge(a, b);
         let (Some(one), Some(two), None) = (sides.next(), sides.next(), sides.next()) else {
             return None;
         };
@@ -54,13 +54,14 @@ impl Sheet {
         let may_flip = w == b
             && c != d
             && !self.is_line(a, b)
-            && !(self.hold(c) == Hold::Frozen && self.hold(d) == Hold::Frozen);
+            && !(self.constraint(c) == VertexConstraint::Frozen
+                && self.constraint(d) == VertexConstraint::Frozen);
         may_flip.then_some((other, d))
     }
 
     /// Flips one of the edges of a triangle if that shapes it and the one across better.
     pub fn flip_to_better_shape(&mut self, t: u32) {
-        let Some([a, b, c]) = self.net.triangle(t) else {
+        let Some([a, b, c]) = self.linked.triangle(t) else {
             return;
         };
         for [a, b, c] in [[a, b, c], [b, c, a], [c, a, b]] {
@@ -78,7 +79,7 @@ impl Sheet {
     /// The quality of the worse of the two triangles at an edge a-b, and of the two at c-d in its
     /// place.
     fn worst_shapes(&self, [a, b, c, d]: [u32; 4]) -> [f64; 2] {
-        let shape = |t: [u32; 3]| quality(self.net.points(t));
+        let shape = |t: [u32; 3]| quality(self.linked.points(t));
         [
             shape([a, b, c]).min(shape([b, a, d])),
             shape([c, a, d]).min(shape([d, b, c])),
@@ -87,12 +88,12 @@ impl Sheet {
 
     /// Puts the edge c-d in place of the edge a-b between two triangles.
     fn flip(&mut self, [t, other]: [u32; 2], [a, b, c, d]: [u32; 4]) {
-        self.net.replace(t, [c, a, d]);
-        self.net.replace(other, [d, b, c]);
+        self.linked.replace(t, [c, a, d]);
+        self.linked.replace(other, [d, b, c]);
     }
 
     fn is_edge(&self, a: u32, b: u32) -> bool {
-        self.net.on_edge(a, b).next().is_some()
+        self.linked.on_edge(a, b).next().is_some()
     }
 
     fn try_flip(&mut self, t: u32, [a, b, c]: [u32; 3], off: &mut [i32]) -> bool {
@@ -123,7 +124,7 @@ impl Sheet {
 
     fn flip_is_sound(&self, a: u32, b: u32, c: u32, d: u32) -> bool {
         let normal = |t: [u32; 3]| {
-            let [p, q, r] = self.net.points(t);
+            let [p, q, r] = self.linked.points(t);
             (q - p).cross(r - p)
         };
         let along = normal([a, b, c]) + normal([b, a, d]);

@@ -234,82 +234,94 @@ pub fn remesh(
         }
     };
     let edge = first_edge(&options.target, area)?;
-    let net = |triangles: &_| LinkedMesh::new(mesh.positions().to_vec(), triangles);
-    let (carried, net) = Carried::with(model, net);
+    let linked = |triangles: &_| LinkedMesh::new(mesh.positions().to_vec(), triangles);
+    let (carried, linked) = Carried::with(model, linked);
     let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
     let bend = options.bend();
-    let mut wanted = match &options.target {
-        Target::ByVertex { lengths, within } => {
-            Some(SizingField::given(&net, lengths, *within, options.crease))
-        }
-        _ => bend.map(|bend| SizingField::by_bend(&net, &bend)),
+    let mut sizing = match &options.target {
+        Target::ByVertex { lengths, within } => Some(SizingField::given(
+            &linked,
+            lengths,
+            *within,
+            options.crease,
+        )),
+        _ => bend.map(|bend| SizingField::by_bend(&linked, &bend)),
     };
     let Found {
         lines,
         chains,
-        mut holds,
+        mut constraints,
         short_features,
     } = feature_edges::find(
-        &net,
+        &linked,
         &origins,
         &Making {
             model,
             crease: options.crease,
             short_features: options.short_features,
             edge,
-            bend: wanted.as_ref().zip(bend),
+            bend: sizing.as_ref().zip(bend),
             lines: &options.lines,
         },
     );
     if options.rims_exact {
-        freeze_rims(&net, &mut holds);
+        freeze_rims(&linked, &mut constraints);
     }
     let mut belt = 0;
     if options.faces.is_some() {
-        let lengths = wanted.get_or_insert_with(|| SizingField::all(edge, net.positions.len()));
-        let more = lengths.join_to_rest(&net, &origins, &touched);
+        let lengths = sizing.get_or_insert_with(|| SizingField::all(edge, linked.positions.len()));
+        let more = lengths.join_to_rest(&linked, &origins, &touched);
         belt = more.len();
         more.iter().for_each(|&face| touched[face as usize] = true);
-        freeze_border(&net, &origins, &touched, &mut holds);
+        freeze_border(&linked, &origins, &touched, &mut constraints);
     }
     if options.rims_exact {
-        let lengths = wanted.get_or_insert_with(|| SizingField::all(edge, net.positions.len()));
-        lengths.join_to_frozen(&net, &holds);
+        let lengths = sizing.get_or_insert_with(|| SizingField::all(edge, linked.positions.len()));
+        lengths.join_to_frozen(&linked, &constraints);
     }
-    let expected = match &wanted {
-        Some(wanted) => {
-            let [shortest, _] = wanted.extremes();
-            let expected = wanted.triangles(&net);
+    let expected = match &sizing {
+        Some(sizing) => {
+            let [shortest, _] = sizing.extremes();
+            let expected = sizing.triangles(&linked);
             fits(expected, shortest, area)?;
             expected
         }
         None => triangles_of(area, edge),
     };
     let recolored = match short_features > 0 {
-        true => short_features::take_in_crumbs(&net, &mut origins, &lines, model),
+        true => short_features::take_in_crumbs(&linked, &mut origins, &lines, model),
         false => 0,
     };
     let pieces = (model.attributes.has_corner_layers())
         .then(|| finish::Pieces::of(carried.triangles(), &lines));
-    let ground = ReferenceSurface {
+    let reference = ReferenceSurface {
         carried: &carried,
-        net: &net,
+        linked: &linked,
         chains: &chains,
-        wanted: wanted.as_ref(),
+        sizing: sizing.as_ref(),
         most_rise: bend.map_or(f64::INFINITY, |bend| bend.within),
     };
-    let mut sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, edge);
-    let before = sheet.net.living();
-    settle::settle(&mut sheet, &ground, &options.target, expected, observer);
+    let mut sheet = sheet_of(
+        &linked,
+        origins,
+        &touched,
+        constraints,
+        lines,
+        &reference,
+        edge,
+    );
+    let before = sheet.linked.living();
+    settle::settle(&mut sheet, &reference, &options.target, expected, observer);
     observer.check()?;
-    let (remeshed, sources) = finish::model_of(model, &sheet, &touched, &ground, pieces.as_ref());
+    let (remeshed, sources) =
+        finish::model_of(model, &sheet, &touched, &reference, pieces.as_ref());
     Ok(RemeshOutcome {
         model: remeshed,
         sources,
         before,
-        after: sheet.net.living(),
-        edges: match (&options.target, &wanted) {
-            (Target::Within { .. } | Target::ByVertex { .. }, Some(wanted)) => wanted.extremes(),
+        after: sheet.linked.living(),
+        edges: match (&options.target, &sizing) {
+            (Target::Within { .. } | Target::ByVertex { .. }, Some(sizing)) => sizing.extremes(),
             (_, Some(_)) => [edge * sheet.edge; 2],
             (_, None) => [sheet.edge; 2],
         },

@@ -13,7 +13,7 @@
 //! longer than they should be stay whole, as do frozen ones; their triangles become three, two
 //! or one.
 
-use super::feature_edges::{Hold, ends};
+use super::feature_edges::{VertexConstraint, ends};
 use super::sheet::{ReferenceSurface, Sheet};
 use super::split::LIMIT;
 use crate::mesh::VertexId;
@@ -29,8 +29,8 @@ const NONE: u32 = u32::MAX;
 impl Sheet {
     /// Divides all edges that are longer than they should be, and as many of each line as it
     /// takes.
-    pub fn quarter(&mut self, ground: &ReferenceSurface<'_>) {
-        let on_line = self.wanted.is_empty().then(|| self.line_edges_to_divide());
+    pub fn divide_in_four(&mut self, reference: &ReferenceSurface<'_>) {
+        let on_line = self.sizing.is_empty().then(|| self.line_edges_to_divide());
         let is_divided = |[from, to]: [u32; 2]| {
             let is_long = match &on_line {
                 Some(divided) if self.is_line(from, to) => divided.contains(&ends(from, to)),
@@ -39,7 +39,7 @@ impl Sheet {
             is_long && !self.is_frozen(from, to)
         };
         // Whether the edge in each slot is divided; by the first of those in which it stands.
-        let slots = (0..3 * self.net.places())
+        let slots = (0..3 * self.linked.places())
             .into_par_iter()
             .with_min_len(4096);
         let first: Vec<u32> = slots.map(|slot| self.first_slot(slot)).collect();
@@ -52,7 +52,7 @@ impl Sheet {
         for slot in (0..first.len()).filter(|&slot| divided[slot]) {
             let [from, to] = self.edge_in(slot);
             middles[slot] = self.middle_of(from, to);
-            if self.hold(middles[slot]) == Hold::Line {
+            if self.constraint(middles[slot]) == VertexConstraint::Line {
                 on_lines.push((from, middles[slot]));
             }
         }
@@ -61,33 +61,33 @@ impl Sheet {
             (middle != NONE).then_some(middle)
         };
         let made = |t: usize| {
-            let triangle = self.net.triangle(t as u32)?;
+            let triangle = self.linked.triangle(t as u32)?;
             let middles = [0, 1, 2].map(|i| middle(3 * t + i));
             Some(parts(triangle, middles).into_iter().flatten())
         };
-        let all = (0..self.net.places()).into_par_iter().with_min_len(4096);
+        let all = (0..self.linked.places()).into_par_iter().with_min_len(4096);
         let (triangles, origins): (Vec<[VertexId; 3]>, Vec<u32>) = all
             .filter_map(|t| Some((self.origins[t], made(t)?)))
             .flat_map_iter(|(origin, parts)| parts.map(move |part| (part.map(VertexId), origin)))
             .unzip();
-        let positions = std::mem::take(&mut self.net.positions);
-        self.net = LinkedMesh::new(positions, &triangles);
+        let positions = std::mem::take(&mut self.linked.positions);
+        self.linked = LinkedMesh::new(positions, &triangles);
         self.origins = origins;
         for (end, middle) in on_lines {
-            self.bring_onto_line(end, middle, ground);
+            self.bring_onto_line(end, middle, reference);
         }
     }
 
     /// The ends of the edge in a slot, as its triangle runs it.
     fn edge_in(&self, slot: Slot) -> [u32; 2] {
-        let triangle = self.net.triangle((slot / 3) as u32);
+        let triangle = self.linked.triangle((slot / 3) as u32);
         let triangle = triangle.expect("the slot is of a triangle");
         [triangle[slot % 3], triangle[(slot + 1) % 3]]
     }
 
     /// The lowest slot with the same edge; none where the triangle is gone.
     fn first_slot(&self, slot: Slot) -> u32 {
-        if self.net.triangle((slot / 3) as u32).is_none() {
+        if self.linked.triangle((slot / 3) as u32).is_none() {
             return NONE;
         }
         let edge = |slot: Slot| {
@@ -95,7 +95,7 @@ impl Sheet {
             ends(from, to)
         };
         let (a, b) = edge(slot);
-        let with_it = self.net.on_edge(a, b).map(|(t, _)| t as usize);
+        let with_it = self.linked.on_edge(a, b).map(|(t, _)| t as usize);
         let first = with_it.min().unwrap_or(slot / 3);
         let mut slots = 3 * first..3 * first + 3;
         slots.find(|&other| edge(other) == (a, b)).unwrap_or(slot) as u32

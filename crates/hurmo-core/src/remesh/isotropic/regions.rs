@@ -8,7 +8,7 @@
 //! region only; next time the cuts lie elsewhere. Regions depend on the surface alone, and so
 //! does the result, whatever the number of threads.
 
-use super::feature_edges::{FeatureEdges, Hold, Span};
+use super::feature_edges::{FeatureEdges, Span, VertexConstraint};
 use super::sheet::{ReferenceSurface, Sheet};
 use crate::mesh::VertexId;
 use crate::progress::Observer;
@@ -33,22 +33,22 @@ struct Region {
 /// Does a round everywhere, in regions that lie elsewhere each time.
 pub(super) fn round(
     whole: &mut Sheet,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     time: usize,
     observer: &dyn Observer,
 ) {
     let lists = lists(whole, time);
-    let owner = owners(&whole.net, &lists);
+    let owner = owners(&whole.linked, &lists);
     let regions: Vec<Region> = lists
         .par_iter()
         .map_init(Vec::new, |names, list| {
             let is_shared = |v: u32| owner[v as usize] == SHARED;
             let mut region = region(whole, list, names, is_shared);
             if !observer.cancelled() {
-                region.sheet.split_long(ground);
-                region.sheet.collapse_short(ground);
+                region.sheet.split_long(reference);
+                region.sheet.collapse_short(reference);
                 region.sheet.flip_to_even_valence();
-                region.sheet.relax(ground);
+                region.sheet.relax(reference);
             }
             region
         })
@@ -60,15 +60,17 @@ pub(super) fn round(
 /// 1966), laid another way each time.
 fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
     const BITS: f64 = 1024.0;
-    let net = &whole.net;
+    let linked = &whole.linked;
     let (low, high) = whole.bounds;
     let shift = SHIFTS[time % SHIFTS.len()];
     let scale = 0.6 * (BITS - 1.0) / (high - low).max_element().max(f64::MIN_POSITIVE);
-    let places = (0..net.places() as u32).into_par_iter().with_min_len(4096);
+    let places = (0..linked.places() as u32)
+        .into_par_iter()
+        .with_min_len(4096);
     // The place along the curve above the triangle's number, in one key.
     let mut places: Vec<u64> = places
         .filter_map(|t| {
-            let [a, b, c] = net.points(net.triangle(t)?);
+            let [a, b, c] = linked.points(linked.triangle(t)?);
             let middle = ((a + b + c) / 3.0 - low) * scale + shift * BITS;
             let middle = middle.clamp(DVec3::ZERO, DVec3::splat(BITS - 1.0));
             Some(along_curve(middle) << 32 | u64::from(t))
@@ -95,13 +97,13 @@ fn region(
     names: &mut Vec<u32>,
     is_shared: impl Fn(u32) -> bool,
 ) -> Region {
-    names.resize(whole.holds.len(), NONE);
+    names.resize(whole.constraints.len(), NONE);
     let mut vertices: Vec<u32> = Vec::with_capacity(list.len());
     let mut lines = FeatureEdges::default();
     let mut triangles = Vec::with_capacity(list.len());
     let mut origins = Vec::with_capacity(list.len());
     for &t in list {
-        let Some(triangle) = whole.net.triangle(t) else {
+        let Some(triangle) = whole.linked.triangle(t) else {
             continue;
         };
         let own = triangle.map(|vertex| {
@@ -113,8 +115,8 @@ fn region(
             *name
         });
         for (i, j) in [(0, 1), (1, 2), (2, 0)] {
-            if whole.hold(triangle[i]) != Hold::Free
-                && whole.hold(triangle[j]) != Hold::Free
+            if whole.constraint(triangle[i]) != VertexConstraint::Free
+                && whole.constraint(triangle[j]) != VertexConstraint::Free
                 && let Some(span) = whole.lines.get(triangle[i], triangle[j])
             {
                 lines.add(own[i], own[j], span);
@@ -126,23 +128,23 @@ fn region(
     vertices.iter().for_each(|&v| names[v as usize] = NONE);
     let positions: Vec<_> = vertices
         .iter()
-        .map(|&v| whole.net.positions[v as usize])
+        .map(|&v| whole.linked.positions[v as usize])
         .collect();
-    let holds = vertices.iter().map(|&v| match is_shared(v) {
-        true => Hold::Frozen,
-        false => whole.hold(v),
+    let constraints = vertices.iter().map(|&v| match is_shared(v) {
+        true => VertexConstraint::Frozen,
+        false => whole.constraint(v),
     });
     let pick = |all: &[u32]| vertices.iter().map(|&v| all[v as usize]).collect();
     let sheet = Sheet {
-        holds: holds.collect(),
+        constraints: constraints.collect(),
         near: pick(&whole.near),
         source: pick(&whole.source),
-        wanted: match whole.wanted.is_empty() {
+        sizing: match whole.sizing.is_empty() {
             true => Vec::new(),
-            false => vertices.iter().map(|&v| whole.wanted[v as usize]).collect(),
+            false => vertices.iter().map(|&v| whole.sizing[v as usize]).collect(),
         },
         marks: Marks::new(positions.len()),
-        net: LinkedMesh::new(positions, &triangles),
+        linked: LinkedMesh::new(positions, &triangles),
         origins,
         lines,
         edge: whole.edge,
@@ -155,10 +157,10 @@ fn region(
 /// What a region has become: its own vertices, and triangles of those that it shares, by their new
 /// numbers, and of its own, which follow after all that are shared.
 struct Piece {
-    holds: Vec<Hold>,
+    constraints: Vec<VertexConstraint>,
     near: Vec<u32>,
     source: Vec<u32>,
-    wanted: Vec<f32>,
+    sizing: Vec<f32>,
     positions: Vec<DVec3>,
     triangles: Vec<[u32; 3]>,
     origins: Vec<u32>,
@@ -171,7 +173,7 @@ impl Piece {
     fn of(region: Region, shared: &[u32], shared_count: u32) -> Self {
         let Region { sheet, vertices } = region;
         let mut own: Vec<u32> = Vec::with_capacity(vertices.len());
-        let mut names = vec![NONE; sheet.holds.len()];
+        let mut names = vec![NONE; sheet.constraints.len()];
         for (name, &vertex) in names.iter_mut().zip(&vertices) {
             *name = shared[vertex as usize];
         }
@@ -184,7 +186,7 @@ impl Piece {
             *name
         };
         let living =
-            (0..sheet.net.places()).filter_map(|t| Some((t, sheet.net.triangle(t as u32)?)));
+            (0..sheet.linked.places()).filter_map(|t| Some((t, sheet.linked.triangle(t as u32)?)));
         let (triangles, origins) = living
             .map(|(t, triangle)| (triangle.map(&mut name_of), sheet.origins[t]))
             .unzip();
@@ -194,16 +196,16 @@ impl Piece {
             .collect();
         let pick = |all: &[u32]| own.iter().map(|&v| all[v as usize]).collect();
         Self {
-            holds: own.iter().map(|&v| sheet.holds[v as usize]).collect(),
+            constraints: own.iter().map(|&v| sheet.constraints[v as usize]).collect(),
             near: pick(&sheet.near),
             source: pick(&sheet.source),
-            wanted: own
+            sizing: own
                 .iter()
-                .filter_map(|&v| sheet.wanted.get(v as usize).copied())
+                .filter_map(|&v| sheet.sizing.get(v as usize).copied())
                 .collect(),
             positions: own
                 .iter()
-                .map(|&v| sheet.net.positions[v as usize])
+                .map(|&v| sheet.linked.positions[v as usize])
                 .collect(),
             triangles,
             origins,
@@ -215,12 +217,12 @@ impl Piece {
 /// Puts what regions have become back into the whole, its vertices and triangles numbered anew.
 fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
     // Vertices of several regions come first.
-    let mut shared = vec![NONE; whole.holds.len()];
+    let mut shared = vec![NONE; whole.constraints.len()];
     let mut new = Sheet::blank(whole);
     for v in (0..owner.len() as u32).filter(|&v| owner[v as usize] == SHARED) {
         shared[v as usize] = new.take_in(whole, v);
     }
-    let shared_count = new.holds.len() as u32;
+    let shared_count = new.constraints.len() as u32;
     let regions = regions.into_par_iter();
     let pieces: Vec<Piece> = regions
         .map(|region| Piece::of(region, &shared, shared_count))
@@ -230,7 +232,7 @@ fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
     new.origins.reserve(count);
     for piece in pieces {
         // How many of other pieces' own stand before its own.
-        let before = new.holds.len() as u32 - shared_count;
+        let before = new.constraints.len() as u32 - shared_count;
         let named = |name: u32| name + if name < shared_count { 0 } else { before };
         triangles.extend(
             piece
@@ -242,13 +244,13 @@ fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
             new.lines.add(named(a), named(b), span);
         }
         new.origins.extend(piece.origins);
-        new.holds.extend(piece.holds);
+        new.constraints.extend(piece.constraints);
         new.near.extend(piece.near);
         new.source.extend(piece.source);
-        new.wanted.extend(piece.wanted);
-        new.net.positions.extend(piece.positions);
+        new.sizing.extend(piece.sizing);
+        new.linked.positions.extend(piece.positions);
     }
-    let positions = std::mem::take(&mut new.net.positions);
-    new.net = LinkedMesh::new(positions, &triangles);
+    let positions = std::mem::take(&mut new.linked.positions);
+    new.linked = LinkedMesh::new(positions, &triangles);
     *whole = new;
 }

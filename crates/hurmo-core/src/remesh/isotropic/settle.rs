@@ -48,7 +48,7 @@ struct Rounds {
 /// `expected`: about how many that will be.
 pub(super) fn settle(
     sheet: &mut Sheet,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     target: &Target,
     expected: f64,
     observer: &dyn Observer,
@@ -65,17 +65,17 @@ pub(super) fn settle(
     };
     let is_many = expected > FEW;
     if is_many {
-        lay_coarsely(sheet, ground, count, observer);
-        sheet.quarter(ground);
-        sheet.space_lines(ground);
+        lay_coarsely(sheet, reference, count, observer);
+        sheet.divide_in_four(reference);
+        sheet.space_lines(reference);
     }
     let finely = Rounds {
         count,
         close: 0.025,
         least: if is_many { 1 } else { 4 },
     };
-    until_even(sheet, ground, &finely, observer);
-    polish(sheet, ground);
+    until_even(sheet, reference, &finely, observer);
+    polish(sheet, reference);
     sheet.edge /= held_against;
 }
 
@@ -83,7 +83,7 @@ pub(super) fn settle(
 /// the end.
 fn lay_coarsely(
     sheet: &mut Sheet,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     count: Option<f64>,
     observer: &dyn Observer,
 ) {
@@ -92,43 +92,46 @@ fn lay_coarsely(
         close: 0.02,
         least: 4,
     };
-    let lengths = match ground.wanted {
-        None => coarse_lengths(sheet, ground, sheet.edge),
+    let lengths = match reference.sizing {
+        None => coarse_lengths(sheet, reference, sheet.edge),
         Some(_) => None,
     };
     if let Some(lengths) = &lengths {
-        let vertices = 0..sheet.net.positions.len();
-        sheet.wanted = vertices.map(|v| lengths.of_vertex(v)).collect();
+        let vertices = 0..sheet.linked.positions.len();
+        sheet.sizing = vertices.map(|v| lengths.of_vertex(v)).collect();
     }
-    let wanted = ground.wanted.or(lengths.as_ref());
+    let sizing = reference.sizing.or(lengths.as_ref());
     sheet.edge *= 2.0;
     sheet.is_coarse = true;
     until_even(
         sheet,
-        &ReferenceSurface { wanted, ..*ground },
+        &ReferenceSurface {
+            sizing,
+            ..*reference
+        },
         &rounds,
         observer,
     );
     sheet.edge /= 2.0;
     sheet.is_coarse = false;
     if lengths.is_some() {
-        sheet.wanted.clear();
+        sheet.sizing.clear();
     }
 }
 
 /// Betters what few narrow triangles and places beside the surface are left.
-fn polish(sheet: &mut Sheet, ground: &ReferenceSurface<'_>) {
-    sheet.space_lines(ground);
+fn polish(sheet: &mut Sheet, reference: &ReferenceSurface<'_>) {
+    sheet.space_lines(reference);
     for _ in 0..POLISHES {
-        let off = sheet.bring_back(ground);
+        let off = sheet.bring_back(reference);
         let narrow = sheet.narrow_triangles();
         if off == 0 && narrow.is_empty() {
             return;
         }
         for t in narrow {
             sheet.flip_to_better_shape(t);
-            for v in sheet.net.triangle(t).into_iter().flatten() {
-                sheet.relax_to_better_shape(v, ground);
+            for v in sheet.linked.triangle(t).into_iter().flatten() {
+                sheet.relax_to_better_shape(v, reference);
             }
         }
     }
@@ -137,14 +140,14 @@ fn polish(sheet: &mut Sheet, ground: &ReferenceSurface<'_>) {
 /// Does rounds until the triangles are even and as many as they should be.
 fn until_even(
     sheet: &mut Sheet,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     rounds: &Rounds,
     observer: &dyn Observer,
 ) {
     let least = rounds.least;
     let share = |sheet: &Sheet| {
         let count = rounds.count;
-        count.map_or(1.0, |count| sheet.net.living() as f64 / count)
+        count.map_or(1.0, |count| sheet.linked.living() as f64 / count)
     };
     observer.begin("remeshing", least as u64);
     let (mut is_settled, mut is_even, mut even) = (false, false, 0.0);
@@ -157,10 +160,10 @@ fn until_even(
         if is_settled && !is_met {
             sheet.edge *= share(sheet).powf(CORRECTION);
         }
-        let was = (sheet.net.living() as f64, even);
-        regions::round(sheet, ground, round, observer);
+        let was = (sheet.linked.living() as f64, even);
+        regions::round(sheet, reference, round, observer);
         even = sheet.even_angles();
-        is_settled = (sheet.net.living() as f64 / was.0 - 1.0).abs() < SETTLED;
+        is_settled = (sheet.linked.living() as f64 / was.0 - 1.0).abs() < SETTLED;
         is_even = even > EVEN_ENOUGH || even < was.1 + WORTH;
         observer.at((round + 1).min(least) as u64);
     }

@@ -1,6 +1,6 @@
 //! A surface on its way to even triangles: what all steps of a round share.
 
-use super::feature_edges::{FeatureEdges, Hold};
+use super::feature_edges::{FeatureEdges, VertexConstraint};
 use super::feature_polylines::FeaturePolylines;
 use super::sizing_field::SizingField;
 use super::split::LONG;
@@ -27,25 +27,25 @@ const LEANING: f64 = 0.5;
 #[derive(Clone, Copy)]
 pub(super) struct ReferenceSurface<'a> {
     pub carried: &'a Carried<'a>,
-    pub net: &'a LinkedMesh,
+    pub linked: &'a LinkedMesh,
     pub chains: &'a FeaturePolylines,
     /// How long edges should be, where that differs from place to place.
-    pub wanted: Option<&'a SizingField>,
+    pub sizing: Option<&'a SizingField>,
     /// By how much a line may be cut short at most.
     pub most_rise: f64,
 }
 
 /// A surface, or a region of one, with its vertices and triangles in their own numbers.
 pub(super) struct Sheet {
-    pub net: LinkedMesh,
+    pub linked: LinkedMesh,
     /// By triangle: the face of the model that it comes from.
     pub origins: Vec<u32>,
-    pub holds: Vec<Hold>,
+    pub constraints: Vec<VertexConstraint>,
     /// By vertex: a triangle of the model that it was near.
     pub near: Vec<u32>,
     /// By vertex: how long its edges should be, as a multiple of `edge`; empty where all are
     /// alike.
-    pub wanted: Vec<f32>,
+    pub sizing: Vec<f32>,
     /// By vertex: the vertex of the model that it still is, or [`NEW`].
     pub source: Vec<u32>,
     pub lines: FeatureEdges,
@@ -68,11 +68,11 @@ impl Sheet {
     /// Like another, without vertices and triangles.
     pub fn blank(like: &Sheet) -> Self {
         Self {
-            net: LinkedMesh::new(Vec::new(), &[]),
+            linked: LinkedMesh::new(Vec::new(), &[]),
             origins: Vec::new(),
-            holds: Vec::new(),
+            constraints: Vec::new(),
             near: Vec::new(),
-            wanted: Vec::new(),
+            sizing: Vec::new(),
             source: Vec::new(),
             lines: FeatureEdges::default(),
             edge: like.edge,
@@ -85,54 +85,57 @@ impl Sheet {
     /// Takes in a vertex of another sheet, without its triangles and lines; its number here.
     pub fn take_in(&mut self, other: &Sheet, vertex: u32) -> u32 {
         let v = vertex as usize;
-        self.holds.push(other.holds[v]);
+        self.constraints.push(other.constraints[v]);
         self.near.push(other.near[v]);
         self.source.push(other.source[v]);
-        self.wanted.extend(other.wanted.get(v));
-        self.net.add_vertex(other.net.positions[v])
+        self.sizing.extend(other.sizing.get(v));
+        self.linked.add_vertex(other.linked.positions[v])
     }
 
     /// How long the edges at a vertex should be.
     #[inline]
     pub fn wanted_at(&self, vertex: u32) -> f64 {
-        let share = self.wanted.get(vertex as usize);
+        let share = self.sizing.get(vertex as usize);
         self.edge * share.map_or(1.0, |&share| f64::from(share))
     }
 
     /// How long an edge is, squared, against how long it should be.
     #[inline]
     pub fn stretch(&self, a: u32, b: u32) -> f64 {
-        let wanted = match self.wanted.is_empty() {
+        let sizing = match self.sizing.is_empty() {
             true => self.edge,
             false => self.wanted_at(a).min(self.wanted_at(b)),
         };
-        let [p, q] = [a, b].map(|v| self.net.positions[v as usize]);
-        p.distance_squared(q) / (wanted * wanted)
+        let [p, q] = [a, b].map(|v| self.linked.positions[v as usize]);
+        p.distance_squared(q) / (sizing * sizing)
     }
 
-    pub fn hold(&self, vertex: u32) -> Hold {
-        self.holds[vertex as usize]
+    pub fn constraint(&self, vertex: u32) -> VertexConstraint {
+        self.constraints[vertex as usize]
     }
 
     pub fn is_line(&self, a: u32, b: u32) -> bool {
-        self.hold(a) != Hold::Free && self.hold(b) != Hold::Free && self.lines.has(a, b)
+        self.constraint(a) != VertexConstraint::Free
+            && self.constraint(b) != VertexConstraint::Free
+            && self.lines.has(a, b)
     }
 
     /// Whether an edge stays as it is: one between frozen vertices that is on a line, or has faces
     /// elsewhere.
     pub fn is_frozen(&self, a: u32, b: u32) -> bool {
-        let both = self.hold(a) == Hold::Frozen && self.hold(b) == Hold::Frozen;
-        both && (self.lines.has(a, b) || self.net.on_edge(a, b).nth(1).is_none())
+        let both = self.constraint(a) == VertexConstraint::Frozen
+            && self.constraint(b) == VertexConstraint::Frozen;
+        both && (self.lines.has(a, b) || self.linked.on_edge(a, b).nth(1).is_none())
     }
 
     /// The edges, once each, whose stretch fulfils a condition; the least stretched first.
-    pub fn edges_where(&self, holds: impl Fn(f64) -> bool) -> Vec<StretchedEdge> {
-        let triangles = (0..self.net.places() as u32).filter_map(|t| self.net.triangle(t));
+    pub fn edges_where(&self, constraints: impl Fn(f64) -> bool) -> Vec<StretchedEdge> {
+        let triangles = (0..self.linked.places() as u32).filter_map(|t| self.linked.triangle(t));
         let mut edges: Vec<StretchedEdge> = triangles
             .flat_map(|[a, b, c]| [(a, b), (b, c), (c, a)])
             .filter_map(|(a, b)| {
                 let stretch = self.stretch(a, b);
-                (holds(stretch) && !self.is_frozen(a, b))
+                (constraints(stretch) && !self.is_frozen(a, b))
                     .then(|| (stretch.to_bits(), a.min(b), a.max(b)))
             })
             .collect();
@@ -144,7 +147,7 @@ impl Sheet {
     /// The other ends of the lines at a vertex, sorted.
     pub fn line_neighbours(&self, vertex: u32) -> Vec<u32> {
         let mut others: Vec<u32> = self
-            .net
+            .linked
             .around(vertex)
             .flat_map(|(_, [_, x, y])| [x, y])
             .filter(|&other| self.is_line(vertex, other))
@@ -156,14 +159,14 @@ impl Sheet {
 
     /// Whether the faces round a vertex, but for those at `except`, stay sound when it moves.
     pub fn sound(&self, vertex: u32, except: Option<u32>, at: DVec3) -> bool {
-        let from = self.net.positions[vertex as usize];
+        let from = self.linked.positions[vertex as usize];
         let along = |face: DVec3| {
             let vertices = [Some(vertex), except];
             let facing = vertices.iter().flatten().map(|&v| self.facing(v));
             looks_along(face, facing.sum())
         };
         // What is thin against long edges is not to be flattened.
-        let free = |v: &u32| self.hold(*v) == Hold::Free;
+        let free = |v: &u32| self.constraint(*v) == VertexConstraint::Free;
         let all = match except {
             Some(except) if self.is_coarse && at != from => {
                 let free = [vertex, except].into_iter().filter(free);
@@ -171,11 +174,11 @@ impl Sheet {
             }
             _ => DVec3::ZERO,
         };
-        self.net.around(vertex).all(|(_, [_, x, y])| {
+        self.linked.around(vertex).all(|(_, [_, x, y])| {
             if Some(x) == except || Some(y) == except {
                 return true;
             }
-            let [p, q] = [x, y].map(|v| self.net.positions[v as usize]);
+            let [p, q] = [x, y].map(|v| self.linked.positions[v as usize]);
             let before = (p - from).cross(q - from);
             let after = (p - at).cross(q - at);
             let turned = before.dot(after) < LEAN * before.length() * after.length();
@@ -214,8 +217,8 @@ impl Sheet {
 
     /// Which way the faces round a vertex look, together.
     pub fn facing(&self, vertex: u32) -> DVec3 {
-        let areas = self.net.around(vertex).map(|(_, [a, b, c])| {
-            let [a, b, c] = [a, b, c].map(|v| self.net.positions[v as usize]);
+        let areas = self.linked.around(vertex).map(|(_, [a, b, c])| {
+            let [a, b, c] = [a, b, c].map(|v| self.linked.positions[v as usize]);
             (b - a).cross(c - a)
         });
         areas.sum()
@@ -224,26 +227,26 @@ impl Sheet {
     /// The share of angles that are even.
     pub fn even_angles(&self) -> f64 {
         let [low, high] = EVEN.map(|angle| angle.to_radians().cos());
-        let triangles = (0..self.net.places() as u32).into_par_iter();
+        let triangles = (0..self.linked.places() as u32).into_par_iter();
         let even: usize = triangles
             .with_min_len(8192)
-            .filter_map(|t| self.net.triangle(t))
+            .filter_map(|t| self.linked.triangle(t))
             .map(|triangle| {
                 let cosines = self.cosines(triangle).into_iter();
                 cosines.filter(|c| (high..=low).contains(c)).count()
             })
             .sum();
-        even as f64 / (3 * self.net.living()).max(1) as f64
+        even as f64 / (3 * self.linked.living()).max(1) as f64
     }
 
     /// The triangles with an angle that is narrow or nearly so.
     pub fn narrow_triangles(&self) -> Vec<u32> {
         let narrow = (1.3 * NARROW).to_radians().cos();
-        let triangles = (0..self.net.places() as u32).into_par_iter();
+        let triangles = (0..self.linked.places() as u32).into_par_iter();
         triangles
             .with_min_len(8192)
             .filter(|&t| {
-                let triangle = self.net.triangle(t);
+                let triangle = self.linked.triangle(t);
                 triangle.is_some_and(|t| self.cosines(t).iter().any(|&c| c > narrow))
             })
             .collect()
@@ -251,7 +254,7 @@ impl Sheet {
 
     /// The cosines of a triangle's angles.
     fn cosines(&self, triangle: [u32; 3]) -> [f64; 3] {
-        let points = self.net.points(triangle);
+        let points = self.linked.points(triangle);
         [0, 1, 2].map(|i| {
             let [p, q] = [1, 2].map(|k| points[(i + k) % 3] - points[i]);
             p.dot(q) / (p.length() * q.length())

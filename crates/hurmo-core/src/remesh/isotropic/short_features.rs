@@ -145,7 +145,7 @@ impl<L: Fn(u32, u32) -> f64> Sieve<'_, L> {
 /// Gives faces that are no longer set apart by lines the group and material of the most area
 /// among those with them: their triangles then come from a face of that. How many triangles.
 pub(super) fn take_in_crumbs(
-    net: &LinkedMesh,
+    linked: &LinkedMesh,
     origins: &mut [u32],
     lines: &FeatureEdges,
     model: &Model,
@@ -154,12 +154,12 @@ pub(super) fn take_in_crumbs(
     if tags.is_empty() {
         return 0;
     }
-    let mut together = UnionFind::new(net.places());
-    let living = || (0..net.places() as u32).filter_map(|t| Some((t, net.triangle(t)?)));
+    let mut together = UnionFind::new(linked.places());
+    let living = || (0..linked.places() as u32).filter_map(|t| Some((t, linked.triangle(t)?)));
     for (t, [a, b, c]) in living() {
         for (p, q) in [(a, b), (b, c), (c, a)] {
             if !lines.has(p, q) {
-                net.on_edge(p, q).for_each(|(other, _)| {
+                linked.on_edge(p, q).for_each(|(other, _)| {
                     together.join(t, other);
                 });
             }
@@ -170,7 +170,7 @@ pub(super) fn take_in_crumbs(
     for (t, _) in living() {
         let face = origins[t as usize];
         let key = (together.find(t), tags[face as usize]);
-        areas.entry(key).or_insert((0.0, face)).0 += normal(net, t).length();
+        areas.entry(key).or_insert((0.0, face)).0 += normal(linked, t).length();
     }
     let mut largest: FxHashMap<u32, (f64, u32)> = FxHashMap::default();
     let mut sorted: Vec<_> = areas.into_iter().collect();

@@ -5,7 +5,7 @@
 //! then change from place to place by no more than a share of the way between, so that
 //! triangles stay even: known lengths spread out from the shortest (Dijkstra 1959).
 
-use super::feature_edges::Hold;
+use super::feature_edges::VertexConstraint;
 use super::split::LONG;
 use crate::attribute_transfer::Carried;
 use crate::topology::LinkedMesh;
@@ -54,27 +54,27 @@ impl SizingField {
     }
 
     /// As shares of twice a length: a half at some vertices, rising from there to one.
-    pub fn shorter_at(net: &LinkedMesh, vertices: &[u32], length: f64) -> Self {
+    pub fn shorter_at(linked: &LinkedMesh, vertices: &[u32], length: f64) -> Self {
         let begin = vertices.iter().map(|&v| (length, v)).collect();
-        let lengths = spread(net, begin, 2.0 * length);
+        let lengths = spread(linked, begin, 2.0 * length);
         let share = |reached: f64| (reached / length / 2.0).min(1.0) as f32;
         Self(lengths.into_iter().map(share).collect())
     }
 
     /// As the surface bends.
-    pub fn by_bend(net: &LinkedMesh, bend: &Bend) -> Self {
+    pub fn by_bend(linked: &LinkedMesh, bend: &Bend) -> Self {
         let flat_enough = bend.crease.to_radians().cos();
-        let lengths = (0..net.positions.len() as u32)
+        let lengths = (0..linked.positions.len() as u32)
             .into_par_iter()
-            .map(|v| bend.length(curvature(net, v, flat_enough)) as f32);
-        let mut wanted = Self(lengths.collect());
-        wanted.even_out(net);
-        wanted
+            .map(|v| bend.length(curvature(linked, v, flat_enough)) as f32);
+        let mut sizing = Self(lengths.collect());
+        sizing.even_out(linked);
+        sizing
     }
 
     /// As is given for every vertex, down to a third of that where edges would leave the surface by more
     /// than `within`. Edges whose faces bend by more than `crease` degrees bound smooth pieces.
-    pub fn given(net: &LinkedMesh, lengths: &[f64], within: f64, crease: f64) -> Self {
+    pub fn given(linked: &LinkedMesh, lengths: &[f64], within: f64, crease: f64) -> Self {
         let flat_enough = crease.to_radians().cos();
         let lengths = lengths.par_iter().enumerate().map(|(v, &given)| {
             let bend = Bend {
@@ -83,39 +83,45 @@ impl SizingField {
                 longest: given,
                 crease,
             };
-            bend.length(curvature(net, v as u32, flat_enough)) as f32
+            bend.length(curvature(linked, v as u32, flat_enough)) as f32
         });
-        let mut wanted = Self(lengths.collect());
-        wanted.even_out(net);
-        wanted
+        let mut sizing = Self(lengths.collect());
+        sizing.even_out(linked);
+        sizing
     }
 
     /// Lets no length be longer than a shorter one and the way there allow.
-    fn even_out(&mut self, net: &LinkedMesh) {
+    fn even_out(&mut self, linked: &LinkedMesh) {
         let begin = self.0.iter().enumerate();
         let begin = begin
             .map(|(v, &length)| (f64::from(length), v as u32))
             .collect();
-        let lengths = spread(net, begin, f64::INFINITY);
+        let lengths = spread(linked, begin, f64::INFINITY);
         self.0 = lengths.into_iter().map(|length| length as f32).collect();
     }
 
     /// Lets the lengths of faces that are asked for go over into those of the others' own edges.
     /// The other faces whose lengths then differ from their own.
-    pub fn join_to_rest(&mut self, net: &LinkedMesh, origins: &[u32], asked: &[bool]) -> Vec<u32> {
-        let triangles = || (0..net.places() as u32).filter_map(|t| Some((t, net.triangle(t)?)));
+    pub fn join_to_rest(
+        &mut self,
+        linked: &LinkedMesh,
+        origins: &[u32],
+        asked: &[bool],
+    ) -> Vec<u32> {
+        let triangles =
+            || (0..linked.places() as u32).filter_map(|t| Some((t, linked.triangle(t)?)));
         let is_asked = |t: u32| asked[origins[t as usize] as usize];
-        let mut inside = vec![false; net.positions.len()];
+        let mut inside = vec![false; linked.positions.len()];
         for (_, triangle) in triangles().filter(|(t, _)| is_asked(*t)) {
             triangle.iter().for_each(|&v| inside[v as usize] = true);
         }
-        let begin = (0..net.positions.len() as u32).filter(|&v| inside[v as usize]);
+        let begin = (0..linked.positions.len() as u32).filter(|&v| inside[v as usize]);
         let begin = begin.map(|v| (f64::from(self.0[v as usize]), v)).collect();
-        let [least, most] = allowed(net, begin);
-        let mut differs = vec![false; net.positions.len()];
-        for v in 0..net.positions.len() {
+        let [least, most] = allowed(linked, begin);
+        let mut differs = vec![false; linked.positions.len()];
+        for v in 0..linked.positions.len() {
             // The shortest: what is long and narrow is not to lose its shape.
-            let own = shortest_edge(net, v as u32);
+            let own = shortest_edge(linked, v as u32);
             if !inside[v] && own.is_finite() && own > 0.0 {
                 let length = own.max(least[v]).min(most[v]);
                 differs[v] = (length / own).ln().abs() > DIFFERS.ln();
@@ -131,22 +137,29 @@ impl SizingField {
     }
 
     /// Lets lengths go over into those of edges that stay, between vertices that are frozen.
-    pub fn join_to_frozen(&mut self, net: &LinkedMesh, holds: &[Hold]) {
-        let own: Vec<(f64, u32)> = (0..net.positions.len() as u32)
-            .filter(|&v| holds[v as usize] == Hold::Frozen)
-            .filter_map(|v| Some((mean_edge(net, v, |v| holds[v as usize] == Hold::Frozen)?, v)))
+    pub fn join_to_frozen(&mut self, linked: &LinkedMesh, constraints: &[VertexConstraint]) {
+        let own: Vec<(f64, u32)> = (0..linked.positions.len() as u32)
+            .filter(|&v| constraints[v as usize] == VertexConstraint::Frozen)
+            .filter_map(|v| {
+                Some((
+                    mean_edge(linked, v, |v| {
+                        constraints[v as usize] == VertexConstraint::Frozen
+                    })?,
+                    v,
+                ))
+            })
             .collect();
-        let [least, most] = allowed(net, own);
+        let [least, most] = allowed(linked, own);
         for (v, length) in self.0.iter_mut().enumerate() {
             *length = length.max(least[v] as f32).min(most[v] as f32);
         }
     }
 
     /// About how many triangles of these lengths a surface makes.
-    pub fn triangles(&self, net: &LinkedMesh) -> f64 {
-        let each = (0..net.places() as u32).filter_map(|t| net.triangle(t));
+    pub fn triangles(&self, linked: &LinkedMesh) -> f64 {
+        let each = (0..linked.places() as u32).filter_map(|t| linked.triangle(t));
         each.map(|triangle| {
-            let [a, b, c] = net.points(triangle);
+            let [a, b, c] = linked.points(triangle);
             let lengths = triangle.map(|v| f64::from(self.0[v as usize]));
             let mean = lengths.iter().sum::<f64>() / 3.0;
             super::triangles_of((b - a).cross(c - a).length() / 2.0, mean)
@@ -186,20 +199,20 @@ impl SizingField {
 }
 
 /// The least and the most that lengths may be, where those at some vertices are given.
-fn allowed(net: &LinkedMesh, given: Vec<(f64, u32)>) -> [Vec<f64>; 2] {
+fn allowed(linked: &LinkedMesh, given: Vec<(f64, u32)>) -> [Vec<f64>; 2] {
     // The least is the same as the most, looked at upside down.
     let upside_down = given.iter().map(|&(length, v)| (-length, v)).collect();
-    let least = spread(net, upside_down, f64::INFINITY);
+    let least = spread(linked, upside_down, f64::INFINITY);
     [
         least.into_iter().map(|length| -length).collect(),
-        spread(net, given, f64::INFINITY),
+        spread(linked, given, f64::INFINITY),
     ]
 }
 
 /// What spreads from some vertices over edges, rising with the way, as long as it is less than
 /// `most`; the least that arrives.
-fn spread(net: &LinkedMesh, begin: Vec<(f64, u32)>, most: f64) -> Vec<f64> {
-    let mut reached = vec![f64::INFINITY; net.positions.len()];
+fn spread(linked: &LinkedMesh, begin: Vec<(f64, u32)>, most: f64) -> Vec<f64> {
+    let mut reached = vec![f64::INFINITY; linked.positions.len()];
     let key = |length: f64| -> u64 {
         // Sorts like the number, negative ones too.
         let bits = length.to_bits();
@@ -221,9 +234,9 @@ fn spread(net: &LinkedMesh, begin: Vec<(f64, u32)>, most: f64) -> Vec<f64> {
         if at != key(here) {
             continue;
         }
-        for (_, [_, x, y]) in net.around(v) {
+        for (_, [_, x, y]) in linked.around(v) {
             for other in [x, y] {
-                let way = net.positions[v as usize].distance(net.positions[other as usize]);
+                let way = linked.positions[v as usize].distance(linked.positions[other as usize]);
                 let there = here + RISE * way;
                 if there < reached[other as usize].min(most) {
                     reached[other as usize] = there;
@@ -235,19 +248,19 @@ fn spread(net: &LinkedMesh, begin: Vec<(f64, u32)>, most: f64) -> Vec<f64> {
     reached
 }
 
-fn shortest_edge(net: &LinkedMesh, vertex: u32) -> f64 {
-    let here = net.positions[vertex as usize];
-    let others = net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]);
-    let lengths = others.map(|other| here.distance(net.positions[other as usize]));
+fn shortest_edge(linked: &LinkedMesh, vertex: u32) -> f64 {
+    let here = linked.positions[vertex as usize];
+    let others = linked.around(vertex).flat_map(|(_, [_, x, y])| [x, y]);
+    let lengths = others.map(|other| here.distance(linked.positions[other as usize]));
     lengths.fold(f64::INFINITY, f64::min)
 }
 
 /// The mean length of the edges from a vertex to others of some kind.
-fn mean_edge(net: &LinkedMesh, vertex: u32, counts: impl Fn(u32) -> bool) -> Option<f64> {
+fn mean_edge(linked: &LinkedMesh, vertex: u32, counts: impl Fn(u32) -> bool) -> Option<f64> {
     let (mut sum, mut count) = (0.0, 0);
-    for (_, [_, x, y]) in net.around(vertex) {
+    for (_, [_, x, y]) in linked.around(vertex) {
         for other in [x, y].into_iter().filter(|&other| counts(other)) {
-            sum += net.positions[vertex as usize].distance(net.positions[other as usize]);
+            sum += linked.positions[vertex as usize].distance(linked.positions[other as usize]);
             count += 1;
         }
     }
@@ -255,15 +268,15 @@ fn mean_edge(net: &LinkedMesh, vertex: u32, counts: impl Fn(u32) -> bool) -> Opt
 }
 
 /// The largest curvature along the edges at a vertex, one over length.
-fn curvature(net: &LinkedMesh, vertex: u32, flat_enough: f64) -> f64 {
-    let here = net.positions[vertex as usize];
+fn curvature(linked: &LinkedMesh, vertex: u32, flat_enough: f64) -> f64 {
+    let here = linked.positions[vertex as usize];
     let mut largest: f64 = 0.0;
-    for (_, [_, x, y]) in net.around(vertex) {
-        let [p, q] = [x, y].map(|v| net.positions[v as usize]);
+    for (_, [_, x, y]) in linked.around(vertex) {
+        let [p, q] = [x, y].map(|v| linked.positions[v as usize]);
         let side = (p - here).cross(q - here).normalize_or_zero();
-        let own = smooth_normal(net, vertex, side, flat_enough);
+        let own = smooth_normal(linked, vertex, side, flat_enough);
         for (other, at) in [(x, p), (y, q)] {
-            let turned = smooth_normal(net, other, side, flat_enough) - own;
+            let turned = smooth_normal(linked, other, side, flat_enough) - own;
             let way = at - here;
             let square = way.length_squared();
             if square > 0.0 {
@@ -275,10 +288,10 @@ fn curvature(net: &LinkedMesh, vertex: u32, flat_enough: f64) -> f64 {
 }
 
 /// The normal at a vertex, of the faces there that go on smoothly from one.
-fn smooth_normal(net: &LinkedMesh, vertex: u32, side: DVec3, flat_enough: f64) -> DVec3 {
-    let here = net.positions[vertex as usize];
-    let areas = net.around(vertex).map(|(_, [_, x, y])| {
-        let [p, q] = [x, y].map(|v| net.positions[v as usize] - here);
+fn smooth_normal(linked: &LinkedMesh, vertex: u32, side: DVec3, flat_enough: f64) -> DVec3 {
+    let here = linked.positions[vertex as usize];
+    let areas = linked.around(vertex).map(|(_, [_, x, y])| {
+        let [p, q] = [x, y].map(|v| linked.positions[v as usize] - here);
         p.cross(q)
     });
     let smooth = areas.filter(|area| area.dot(side) >= flat_enough * area.length());

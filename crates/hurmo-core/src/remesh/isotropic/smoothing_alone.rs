@@ -64,7 +64,7 @@ pub fn relax(
     };
     let carried = Carried::by(model);
     let origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
-    let net = LinkedMesh::new(mesh.positions().to_vec(), carried.triangles());
+    let linked = LinkedMesh::new(mesh.positions().to_vec(), carried.triangles());
     let making = feature_edges::Making {
         model,
         crease: options.crease,
@@ -73,25 +73,33 @@ pub fn relax(
         bend: None,
         lines: &[],
     };
-    let mut found = feature_edges::find(&net, &origins, &making);
-    freeze_border(&net, &origins, &touched, &mut found.holds);
+    let mut found = feature_edges::find(&linked, &origins, &making);
+    freeze_border(&linked, &origins, &touched, &mut found.constraints);
     let pieces = Pieces::of(carried.triangles(), &found.lines);
-    let ground = ReferenceSurface {
+    let reference = ReferenceSurface {
         carried: &carried,
-        net: &net,
+        linked: &linked,
         chains: &found.chains,
-        wanted: None,
+        sizing: None,
         most_rise: f64::INFINITY,
     };
     let lines = found.lines;
-    let mut sheet = sheet_of(&net, origins, &touched, found.holds, lines, &ground, 1.0);
+    let mut sheet = sheet_of(
+        &linked,
+        origins,
+        &touched,
+        found.constraints,
+        lines,
+        &reference,
+        1.0,
+    );
     observer.begin("relaxing", options.rounds as u64);
     for round in 0..options.rounds {
         observer.check()?;
-        sheet.relax(&ground);
+        sheet.relax(&reference);
         observer.at(round as u64 + 1);
     }
-    let places = &sheet.net.positions;
+    let places = &sheet.linked.positions;
     let has_moved: Vec<bool> = (0..places.len())
         .map(|v| places[v] != mesh.positions()[v])
         .collect();
@@ -115,7 +123,7 @@ pub fn relax(
                 let v = mesh.corners()[corner];
                 if has_moved[v.index()] {
                     let place = places[v.index()];
-                    let blend = blend_towards(model, &ground, &pieces, place, middle, near);
+                    let blend = blend_towards(model, &reference, &pieces, place, middle, near);
                     corners.push((corner, v.0, blend));
                 }
             }

@@ -3,7 +3,7 @@
 //! Rounds even a line's vertices out between their neighbours only, which takes ever longer the
 //! more there are. Here each goes at once where it belongs between the next two that stay.
 
-use super::feature_edges::{Hold, Span, ends, turned};
+use super::feature_edges::{Span, VertexConstraint, ends, turned};
 use super::settle::HELD_AGAINST;
 use super::sheet::{ReferenceSurface, Sheet};
 use rustc_hash::FxHashSet;
@@ -21,14 +21,14 @@ type Along = (Span, [u32; 2]);
 
 impl Sheet {
     /// Spaces the vertices on every line evenly, where lengths don't differ from place to place.
-    pub fn space_lines(&mut self, ground: &ReferenceSurface<'_>) {
-        if !self.wanted.is_empty() {
+    pub fn space_lines(&mut self, reference: &ReferenceSurface<'_>) {
+        if !self.sizing.is_empty() {
             return;
         }
         for _ in 0..TRIES {
             let mut moved = false;
             for stretch in self.stretches() {
-                moved |= self.space(&stretch, ground);
+                moved |= self.space(&stretch, reference);
             }
             if !moved {
                 return;
@@ -71,14 +71,16 @@ impl Sheet {
         });
         let goes_on = |one: &Along, next: &Along| {
             let [_, end] = one.1;
-            one.0.chain == next.0.chain && end == next.1[0] && self.hold(end) == Hold::Line
+            one.0.chain == next.0.chain
+                && end == next.1[0]
+                && self.constraint(end) == VertexConstraint::Line
         };
         edges.chunk_by(goes_on).map(<[Along]>::to_vec).collect()
     }
 
     /// Moves the vertices between the ends of a stretch to where they are spaced evenly, or on the
     /// way there; whether one moved.
-    fn space(&mut self, stretch: &[Along], ground: &ReferenceSurface<'_>) -> bool {
+    fn space(&mut self, stretch: &[Along], reference: &ReferenceSurface<'_>) -> bool {
         let (first, last) = (stretch[0].0, stretch[stretch.len() - 1].0);
         let step = (last.to - first.from) / stretch.len() as f64;
         let way = |(i, edge): (usize, &Along)| first.from + step * (i + 1) as f64 - edge.0.to;
@@ -92,7 +94,7 @@ impl Sheet {
             let least = AT_ONCE * (before_at - one.to);
             let most = AT_ONCE * (next.to - one.to);
             let by = way((i, &pair[0])).max(least).min(most);
-            let moves = by.abs() > 1e-9 * step && self.slide(here, by, [before, after], ground);
+            let moves = by.abs() > 1e-9 * step && self.slide(here, by, [before, after], reference);
             before_at = one.to + if moves { by } else { 0.0 };
             moved |= moves;
         }

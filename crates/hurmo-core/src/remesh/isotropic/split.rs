@@ -1,6 +1,6 @@
 //! Splitting what is too long.
 
-use super::feature_edges::{Hold, Span};
+use super::feature_edges::{Span, VertexConstraint};
 use super::sheet::{NEW, ReferenceSurface, Sheet, StretchedEdge};
 use std::collections::BinaryHeap;
 
@@ -13,11 +13,11 @@ pub(super) const LIMIT: f64 = LONG * LONG;
 impl Sheet {
     /// Splits the longest edge first (Rivara 1984): in any other order, faces get thinner and
     /// thinner.
-    pub fn split_long(&mut self, ground: &ReferenceSurface<'_>) {
+    pub fn split_long(&mut self, reference: &ReferenceSurface<'_>) {
         let long = self.edges_where(|stretch| stretch > LIMIT);
         let mut todo: BinaryHeap<StretchedEdge> = long.into();
         while let Some((_, a, b)) = todo.pop() {
-            let sides: Vec<(u32, [u32; 3])> = self.net.on_edge(a, b).collect();
+            let sides: Vec<(u32, [u32; 3])> = self.linked.on_edge(a, b).collect();
             if sides.is_empty() || self.is_held_up(a, b, &sides) {
                 continue;
             }
@@ -29,15 +29,15 @@ impl Sheet {
                     true => ([a, middle, y], [middle, b, y]),
                     false => ([a, x, middle], [middle, x, b]),
                 };
-                self.net.replace(t, near);
-                let added = self.net.add(far);
+                self.linked.replace(t, near);
+                let added = self.linked.add(far);
                 debug_assert_eq!(added as usize, self.origins.len());
                 self.origins.push(self.origins[t as usize]);
                 let third = if x == b { y } else { x };
                 // What the edge held up may go on.
                 made.extend([(middle, third), (a, third), (b, third)]);
             }
-            self.bring_onto_line(a, middle, ground);
+            self.bring_onto_line(a, middle, reference);
             todo.extend(made.into_iter().filter_map(|(a, b)| {
                 let stretch = self.stretch(a, b);
                 (stretch > LIMIT && !self.is_frozen(a, b))
@@ -50,7 +50,7 @@ impl Sheet {
     /// cutting past that would give thinner and thinner faces, without end.
     fn is_held_up(&self, a: u32, b: u32, sides: &[(u32, [u32; 3])]) -> bool {
         let length = |p: u32, q: u32| {
-            self.net.positions[p as usize].distance_squared(self.net.positions[q as usize])
+            self.linked.positions[p as usize].distance_squared(self.linked.positions[q as usize])
         };
         let own = length(a, b);
         sides.iter().any(|&(_, [_, x, y])| {
@@ -63,22 +63,22 @@ impl Sheet {
     }
 
     pub fn middle_of(&mut self, a: u32, b: u32) -> u32 {
-        let [p, q] = [a, b].map(|v| self.net.positions[v as usize]);
-        let middle = self.net.add_vertex((p + q) / 2.0);
-        self.marks.grow(self.net.positions.len());
+        let [p, q] = [a, b].map(|v| self.linked.positions[v as usize]);
+        let middle = self.linked.add_vertex((p + q) / 2.0);
+        self.marks.grow(self.linked.positions.len());
         self.near.push(self.near[a as usize]);
         self.source.push(NEW);
-        if !self.wanted.is_empty() {
-            let mean = (self.wanted[a as usize] + self.wanted[b as usize]) / 2.0;
-            self.wanted.push(mean);
+        if !self.sizing.is_empty() {
+            let mean = (self.sizing[a as usize] + self.sizing[b as usize]) / 2.0;
+            self.sizing.push(mean);
         }
         let span = match self.is_line(a, b) {
             true => self.lines.take(a, b),
             false => None,
         };
-        self.holds.push(match span {
-            Some(_) => Hold::Line,
-            None => Hold::Free,
+        self.constraints.push(match span {
+            Some(_) => VertexConstraint::Line,
+            None => VertexConstraint::Free,
         });
         if let Some(Span { chain, from, to }) = span {
             let half = (from + to) / 2.0;
@@ -90,14 +90,14 @@ impl Sheet {
     }
 
     /// The middle of a straight edge of a bent line belongs beside it.
-    pub fn bring_onto_line(&mut self, a: u32, middle: u32, ground: &ReferenceSurface<'_>) {
-        if self.hold(middle) != Hold::Line {
+    pub fn bring_onto_line(&mut self, a: u32, middle: u32, reference: &ReferenceSurface<'_>) {
+        if self.constraint(middle) != VertexConstraint::Line {
             return;
         }
         if let Some(span) = self.lines.get(a, middle) {
-            let at = ground.chains.at(span.chain, span.to);
+            let at = reference.chains.at(span.chain, span.to);
             if self.sound(middle, None, at) {
-                self.net.positions[middle as usize] = at;
+                self.linked.positions[middle as usize] = at;
             }
         }
     }

@@ -1,6 +1,6 @@
 //! Evening vertices out, along the surface and along its lines.
 
-use super::feature_edges::Hold;
+use super::feature_edges::VertexConstraint;
 use super::sheet::{LEAN, NEW, ReferenceSurface, Sheet};
 use crate::spatial::{Closest, closest_on_triangle};
 use crate::triangulate::quality;
@@ -18,21 +18,21 @@ enum Goes {
 impl Sheet {
     /// Moves every vertex towards the middle of its neighbours, along the surface, and back
     /// onto the model. All are moved from where all were.
-    pub fn relax(&mut self, ground: &ReferenceSurface<'_>) {
-        let going: Vec<Option<Goes>> = (0..self.net.positions.len() as u32)
+    pub fn relax(&mut self, reference: &ReferenceSurface<'_>) {
+        let going: Vec<Option<Goes>> = (0..self.linked.positions.len() as u32)
             .into_par_iter()
             .with_min_len(16_384)
-            .map(|v| match self.hold(v) {
-                Hold::Free => self.along_surface(v, ground),
-                Hold::Line => self.along_line(v),
-                Hold::Fixed | Hold::Frozen => None,
+            .map(|v| match self.constraint(v) {
+                VertexConstraint::Free => self.along_surface(v, reference),
+                VertexConstraint::Line => self.along_line(v),
+                VertexConstraint::Fixed | VertexConstraint::Frozen => None,
             })
             .collect();
         for (v, goes) in going.into_iter().enumerate() {
             match goes {
-                Some(Goes::Onto { at, near }) => self.move_onto(v as u32, at, near, ground),
+                Some(Goes::Onto { at, near }) => self.move_onto(v as u32, at, near, reference),
                 Some(Goes::Along { by, neighbours }) => {
-                    self.slide(v as u32, by, neighbours, ground);
+                    self.slide(v as u32, by, neighbours, reference);
                 }
                 None => {}
             }
@@ -41,58 +41,58 @@ impl Sheet {
 
     /// Moves a free vertex as [`Sheet::relax`] does, if that shapes the worst of its triangles
     /// better.
-    pub fn relax_to_better_shape(&mut self, vertex: u32, ground: &ReferenceSurface<'_>) {
-        if self.hold(vertex) != Hold::Free {
+    pub fn relax_to_better_shape(&mut self, vertex: u32, reference: &ReferenceSurface<'_>) {
+        if self.constraint(vertex) != VertexConstraint::Free {
             return;
         }
-        let Some(Goes::Onto { at, near }) = self.along_surface(vertex, ground) else {
+        let Some(Goes::Onto { at, near }) = self.along_surface(vertex, reference) else {
             return;
         };
         let worst = |here: DVec3| {
-            let around = self.net.around(vertex);
+            let around = self.linked.around(vertex);
             let shapes = around.map(|(_, [_, x, y])| {
-                let [p, q] = [x, y].map(|v| self.net.positions[v as usize]);
+                let [p, q] = [x, y].map(|v| self.linked.positions[v as usize]);
                 quality([here, p, q])
             });
             shapes.fold(f64::INFINITY, f64::min)
         };
-        if worst(at) > worst(self.net.positions[vertex as usize]) {
-            self.move_onto(vertex, at, near, ground);
+        if worst(at) > worst(self.linked.positions[vertex as usize]) {
+            self.move_onto(vertex, at, near, reference);
         }
     }
 
-    fn move_onto(&mut self, vertex: u32, at: DVec3, near: u32, ground: &ReferenceSurface<'_>) {
+    fn move_onto(&mut self, vertex: u32, at: DVec3, near: u32, reference: &ReferenceSurface<'_>) {
         let v = vertex as usize;
         self.near[v] = near;
         self.move_to(vertex, at);
-        if let (Some(wanted), false) = (ground.wanted, self.wanted.is_empty()) {
-            self.wanted[v] = wanted.at(ground.carried, near, self.net.positions[v]);
+        if let (Some(sizing), false) = (reference.sizing, self.sizing.is_empty()) {
+            self.sizing[v] = sizing.at(reference.carried, near, self.linked.positions[v]);
         }
     }
 
     fn move_to(&mut self, vertex: u32, at: DVec3) -> bool {
         let is_sound = self.sound(vertex, None, at);
         if is_sound {
-            self.net.positions[vertex as usize] = at;
+            self.linked.positions[vertex as usize] = at;
             self.source[vertex as usize] = NEW;
         }
         is_sound
     }
 
-    fn along_surface(&self, vertex: u32, ground: &ReferenceSurface<'_>) -> Option<Goes> {
-        let here = self.net.positions[vertex as usize];
+    fn along_surface(&self, vertex: u32, reference: &ReferenceSurface<'_>) -> Option<Goes> {
+        let here = self.linked.positions[vertex as usize];
         let mut normal = DVec3::ZERO;
         let (mut sum, mut weight) = (DVec3::ZERO, 0.0);
-        for (_, [_, x, y]) in self.net.around(vertex) {
-            let [p, q] = [x, y].map(|v| self.net.positions[v as usize]);
+        for (_, [_, x, y]) in self.linked.around(vertex) {
+            let [p, q] = [x, y].map(|v| self.linked.positions[v as usize]);
             let area = (p - here).cross(q - here);
             normal += area;
             // The middle of the faces by area, against how large they should be: evens out
             // faces, not only edges.
             let mut share = area.length();
-            if !self.wanted.is_empty() {
-                let wanted = [vertex, x, y].map(|v| self.wanted_at(v));
-                share /= wanted.iter().sum::<f64>().powi(2);
+            if !self.sizing.is_empty() {
+                let sizing = [vertex, x, y].map(|v| self.wanted_at(v));
+                share /= sizing.iter().sum::<f64>().powi(2);
             }
             sum += (here + p + q) / 3.0 * share;
             weight += share;
@@ -103,7 +103,7 @@ impl Sheet {
         let way = sum / weight - here;
         let up = normal.normalize_or_zero();
         let moved = here + way - up * way.dot(up);
-        self.onto_surface(vertex, moved, normal, ground)
+        self.onto_surface(vertex, moved, normal, reference)
     }
 
     /// The place on the model's surface where a vertex goes that was moved. `normal`: which way the
@@ -113,24 +113,24 @@ impl Sheet {
         vertex: u32,
         moved: DVec3,
         normal: DVec3,
-        ground: &ReferenceSurface<'_>,
+        reference: &ReferenceSurface<'_>,
     ) -> Option<Goes> {
         let looks_along = |found: &Closest, least: f64| {
-            let there = ground.carried.normal(found.triangle);
+            let there = reference.carried.normal(found.triangle);
             there.dot(normal) >= least * there.length() * normal.length()
         };
         let onto = |found: Closest| Goes::Onto {
             at: found.point,
             near: found.triangle,
         };
-        let found = ground.closest(moved, self.near[vertex as usize])?;
+        let found = reference.closest(moved, self.near[vertex as usize])?;
         if looks_along(&found, LEAN) {
             return Some(onto(found));
         }
         // Beside a sharp edge the walk may have begun on the other side of it.
-        let neighbours = self.net.around(vertex).flat_map(|(_, [_, x, y])| [x, y]);
+        let neighbours = self.linked.around(vertex).flat_map(|(_, [_, x, y])| [x, y]);
         let from_there = neighbours
-            .filter_map(|other| ground.closest(moved, self.near[other as usize]))
+            .filter_map(|other| reference.closest(moved, self.near[other as usize]))
             .filter(|found| looks_along(found, LEAN))
             .min_by(|a, b| a.distance_squared.total_cmp(&b.distance_squared));
         // But not to the other side of a thin wall.
@@ -140,26 +140,27 @@ impl Sheet {
 
     /// Brings free vertices back that are not on the model's surface: those that were new, and on
     /// the borders of regions ever since. How many there were.
-    pub fn bring_back(&mut self, ground: &ReferenceSurface<'_>) -> usize {
+    pub fn bring_back(&mut self, reference: &ReferenceSurface<'_>) -> usize {
         let far = (1e-6 * self.edge).powi(2);
-        let vertices = (0..self.net.positions.len() as u32).into_par_iter();
+        let vertices = (0..self.linked.positions.len() as u32).into_par_iter();
         let off: Vec<u32> = vertices
             .with_min_len(16_384)
             .filter(|&v| {
-                let here = self.net.positions[v as usize];
-                let near = ground.net.triangle(self.near[v as usize]);
+                let here = self.linked.positions[v as usize];
+                let near = reference.linked.triangle(self.near[v as usize]);
                 let off = near.is_some_and(|near| {
-                    let there = closest_on_triangle(here, ground.net.points(near));
+                    let there = closest_on_triangle(here, reference.linked.points(near));
                     there.distance_squared(here) > far
                 });
-                off && self.hold(v) == Hold::Free && self.net.around(v).next().is_some()
+                off && self.constraint(v) == VertexConstraint::Free
+                    && self.linked.around(v).next().is_some()
             })
             .collect();
         for &v in &off {
-            let here = self.net.positions[v as usize];
-            let goes = self.onto_surface(v, here, self.facing(v), ground);
+            let here = self.linked.positions[v as usize];
+            let goes = self.onto_surface(v, here, self.facing(v), reference);
             if let Some(Goes::Onto { at, near }) = goes {
-                self.move_onto(v, at, near, ground);
+                self.move_onto(v, at, near, reference);
             }
         }
         off.len()
@@ -180,12 +181,12 @@ impl Sheet {
         vertex: u32,
         by: f64,
         neighbours: [u32; 2],
-        ground: &ReferenceSurface<'_>,
+        reference: &ReferenceSurface<'_>,
     ) -> bool {
         let Some(span) = self.lines.get(vertex, neighbours[0]) else {
             return false;
         };
-        let at = ground.chains.at(span.chain, span.from + by);
+        let at = reference.chains.at(span.chain, span.from + by);
         if !self.move_to(vertex, at) {
             return false;
         }

@@ -25,26 +25,26 @@ const TOGETHER: usize = 64;
 /// twice `step`; `None` where all may be as long.
 pub(super) fn coarse_lengths(
     sheet: &Sheet,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     step: f64,
 ) -> Option<SizingField> {
-    let thin = thin_vertices(sheet, ground, step);
-    (!thin.is_empty()).then(|| SizingField::shorter_at(ground.net, &thin, step))
+    let thin = thin_vertices(sheet, reference, step);
+    (!thin.is_empty()).then(|| SizingField::shorter_at(reference.linked, &thin, step))
 }
 
 /// The vertices where the surface is thin, in order.
-fn thin_vertices(sheet: &Sheet, ground: &ReferenceSurface<'_>, step: f64) -> Vec<u32> {
-    let facings = Facings::of(ground.carried.tree());
-    let along = ground.carried.tree().along();
+fn thin_vertices(sheet: &Sheet, reference: &ReferenceSurface<'_>, step: f64) -> Vec<u32> {
+    let facings = Facings::of(reference.carried.tree());
+    let along = reference.carried.tree().along();
     let mut thin: Vec<u32> = along
         .par_chunks(TOGETHER)
         .with_min_len(16)
         .flat_map_iter(|triangles| {
-            let vertices = with_facing(sheet, ground, triangles);
-            let may_be = may_be_thin(&vertices, &facings, ground, step);
+            let vertices = with_facing(sheet, reference, triangles);
+            let may_be = may_be_thin(&vertices, &facings, reference, step);
             let thin = vertices
                 .into_iter()
-                .filter(move |&(v, normal)| may_be && is_thin(ground, v, normal, step));
+                .filter(move |&(v, normal)| may_be && is_thin(reference, v, normal, step));
             thin.map(|(v, _)| v)
         })
         .collect();
@@ -56,11 +56,11 @@ fn thin_vertices(sheet: &Sheet, ground: &ReferenceSurface<'_>, step: f64) -> Vec
 /// which way the surface faces there.
 fn with_facing(
     sheet: &Sheet,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     triangles: &[u32],
 ) -> Vec<(u32, DVec3)> {
     let corners = triangles.iter().flat_map(|&t| {
-        let corners = ground.net.triangle(t).into_iter().flatten();
+        let corners = reference.linked.triangle(t).into_iter().flatten();
         corners.filter(move |&v| sheet.near[v as usize] == t)
     });
     corners
@@ -73,11 +73,11 @@ fn with_facing(
 fn may_be_thin(
     vertices: &[(u32, DVec3)],
     facings: &Facings<'_>,
-    ground: &ReferenceSurface<'_>,
+    reference: &ReferenceSurface<'_>,
     step: f64,
 ) -> bool {
     let places = vertices.iter();
-    let places = places.map(|&(v, _)| ground.net.positions[v as usize]);
+    let places = places.map(|&(v, _)| reference.linked.positions[v as usize]);
     let Some(bounds) = Bounds::of(places) else {
         return false;
     };
@@ -88,13 +88,13 @@ fn may_be_thin(
 }
 
 /// Whether the other side is near a place a step away from a vertex.
-fn is_thin(ground: &ReferenceSurface<'_>, vertex: u32, normal: DVec3, step: f64) -> bool {
-    let here = ground.net.positions[vertex as usize];
+fn is_thin(reference: &ReferenceSurface<'_>, vertex: u32, normal: DVec3, step: f64) -> bool {
+    let here = reference.linked.positions[vertex as usize];
     [-step, step].into_iter().any(|step| {
         let there = here + normal * step;
-        let found = ground.carried.closest_within(there, NEAR * step.abs());
+        let found = reference.carried.closest_within(there, NEAR * step.abs());
         found.is_some_and(|found| {
-            let other = ground.carried.normal(found.triangle);
+            let other = reference.carried.normal(found.triangle);
             other.dot(normal) < OPPOSITE * other.length()
         })
     })
@@ -125,7 +125,7 @@ mod tests {
             let model = Model::from(mesh);
             let carried = Carried::by(&model);
             let origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
-            let net = LinkedMesh::new(model.mesh.positions().to_vec(), carried.triangles());
+            let linked = LinkedMesh::new(model.mesh.positions().to_vec(), carried.triangles());
             let making = Making {
                 model: &model,
                 crease: DEFAULT_CREASE,
@@ -137,26 +137,34 @@ mod tests {
             let Found {
                 lines,
                 chains,
-                holds,
+                constraints,
                 ..
-            } = find(&net, &origins, &making);
-            let ground = ReferenceSurface {
+            } = find(&linked, &origins, &making);
+            let reference = ReferenceSurface {
                 carried: &carried,
-                net: &net,
+                linked: &linked,
                 chains: &chains,
-                wanted: None,
+                sizing: None,
                 most_rise: f64::INFINITY,
             };
             let touched = vec![true; model.mesh.face_count()];
-            let sheet = sheet_of(&net, origins, &touched, holds, lines, &ground, step);
-            let vertices = 0..net.positions.len() as u32;
+            let sheet = sheet_of(
+                &linked,
+                origins,
+                &touched,
+                constraints,
+                lines,
+                &reference,
+                step,
+            );
+            let vertices = 0..linked.positions.len() as u32;
             let one_by_one = vertices.filter(|&v| {
                 let normal = sheet.facing(v).normalize_or_zero();
-                is_thin(&ground, v, normal, step)
+                is_thin(&reference, v, normal, step)
             });
             let one_by_one: Vec<u32> = one_by_one.collect();
-            assert_eq!(thin_vertices(&sheet, &ground, step), one_by_one);
-            let found = one_by_one.len() as f64 / net.positions.len() as f64;
+            assert_eq!(thin_vertices(&sheet, &reference, step), one_by_one);
+            let found = one_by_one.len() as f64 / linked.positions.len() as f64;
             assert!(share.contains(&found), "{found}");
         }
     }

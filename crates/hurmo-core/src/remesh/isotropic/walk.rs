@@ -15,7 +15,7 @@ const STEPS: usize = 24;
 impl ReferenceSurface<'_> {
     /// The closest place to a point, walking from a triangle.
     pub fn closest(&self, to: DVec3, from: u32) -> Option<Closest> {
-        let points = |t: u32| Some(self.net.points(self.net.triangle(t)?));
+        let points = |t: u32| Some(self.linked.points(self.linked.triangle(t)?));
         let Some(first) = points(from) else {
             return self.carried.closest_from(to, from);
         };
@@ -23,14 +23,14 @@ impl ReferenceSurface<'_> {
         let mut distance = at.distance_squared(to);
         let mut here = from;
         for _ in 0..STEPS {
-            let corners = self.net.triangle(here)?;
+            let corners = self.linked.triangle(here)?;
             let before = here;
             let ahead = match on {
                 On::Face => None,
                 On::Edge(i) => Some((corners[i], Some(corners[(i + 1) % 3]))),
                 On::Corner(i) => Some((corners[i], None)),
             };
-            for (t, [_, x, y]) in ahead.into_iter().flat_map(|(v, _)| self.net.around(v)) {
+            for (t, [_, x, y]) in ahead.into_iter().flat_map(|(v, _)| self.linked.around(v)) {
                 let end = ahead.and_then(|(_, end)| end);
                 let is_there = end.is_none_or(|end| x == end || y == end);
                 if t == before || !is_there {

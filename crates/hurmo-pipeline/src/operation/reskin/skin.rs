@@ -245,7 +245,7 @@ fn reduced(
     let triangles = skin.mesh.face_count();
     let mut options = decimate::DecimateOptions::default();
     options.no_crossing = true;
-    options.care = FeatureWeights::default();
+    options.weights = FeatureWeights::default();
     match then {
         Then::To(budget) => options.to = Some(budget.of(triangles).max(4)),
         Then::Within(length) => options.within = Some(context.length(length)?),

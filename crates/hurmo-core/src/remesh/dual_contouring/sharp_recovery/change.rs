@@ -1,6 +1,6 @@
 //! What may be done to a skin, and doing it.
 
-use super::super::surface_extraction::Woven;
+use super::super::surface_extraction::Extracted;
 use crate::mesh::VertexId;
 use glam::DVec3;
 
@@ -45,17 +45,17 @@ pub const NEW: VertexId = VertexId(u32::MAX);
 
 /// A skin with changes made to it: what stays, in order, then what comes, and for each of those
 /// which change brought it.
-pub fn made(woven: &Woven, changes: &[Change]) -> (Woven, Vec<usize>) {
-    let mut goes = vec![false; woven.triangles.len()];
+pub fn made(extracted: &Extracted, changes: &[Change]) -> (Extracted, Vec<usize>) {
+    let mut goes = vec![false; extracted.triangles.len()];
     let gone = changes.iter().flat_map(|change| &change.gone);
     gone.for_each(|&t| goes[t as usize] = true);
-    let mut changed = Woven {
-        positions: woven.positions.clone(),
-        closing: woven.closing.clone(),
-        of_point: woven.of_point.clone(),
-        beyond: woven.beyond.clone(),
-        first_apex: woven.first_apex,
-        triangles: (woven.triangles.iter().zip(&goes))
+    let mut changed = Extracted {
+        positions: extracted.positions.clone(),
+        closing: extracted.closing.clone(),
+        of_point: extracted.of_point.clone(),
+        beyond: extracted.beyond.clone(),
+        first_apex: extracted.first_apex,
+        triangles: (extracted.triangles.iter().zip(&goes))
             .filter_map(|(&t, &goes)| (!goes).then_some(t))
             .collect(),
     };
@@ -90,31 +90,31 @@ pub fn made(woven: &Woven, changes: &[Change]) -> (Woven, Vec<usize>) {
 }
 
 /// A skin without vertices that no triangle has.
-pub fn without_unused(mut woven: Woven) -> Woven {
-    let mut names = vec![NEW; woven.positions.len()];
-    for v in woven.triangles.iter().flatten() {
+pub fn without_unused(mut extracted: Extracted) -> Extracted {
+    let mut names = vec![NEW; extracted.positions.len()];
+    for v in extracted.triangles.iter().flatten() {
         names[v.index()] = *v;
     }
     if !names.contains(&NEW) {
-        return woven;
+        return extracted;
     }
     let used = names.iter_mut().filter(|name| **name != NEW);
     for (count, name) in used.enumerate() {
         *name = VertexId::new(count);
     }
     let is_used = |v: usize| names[v] != NEW;
-    woven.first_apex = (0..woven.first_apex).filter(|&v| is_used(v)).count();
+    extracted.first_apex = (0..extracted.first_apex).filter(|&v| is_used(v)).count();
     let mut v = 0..;
-    woven
+    extracted
         .positions
         .retain(|_| is_used(v.next().expect("without end")));
     let mut v = 0..;
-    woven
+    extracted
         .closing
         .retain(|_| is_used(v.next().expect("without end")));
-    let corners = woven.triangles.iter_mut().flatten();
-    for vertex in corners.chain(&mut woven.of_point) {
+    let corners = extracted.triangles.iter_mut().flatten();
+    for vertex in corners.chain(&mut extracted.of_point) {
         *vertex = names[vertex.index()];
     }
-    woven
+    extracted
 }

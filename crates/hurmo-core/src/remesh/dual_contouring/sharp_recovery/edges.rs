@@ -1,7 +1,7 @@
 //! Edges that cut off a sharp edge: turned, or divided.
 
 use super::change::{Change, Kind, NEW, Name};
-use super::{GAIN, Honed, ON_MODEL};
+use super::{GAIN, ON_MODEL, Sharpened};
 use crate::mesh::VertexId;
 use crate::parallel::chosen;
 use crate::remesh::dual_contouring::sharp::{corner_between, place_on_far_edge};
@@ -55,24 +55,24 @@ impl Edge {
 
 /// The pairs of vertices across an edge that are to lie in one place, though not both are there; with
 /// the ends of the edge.
-pub fn doubles(honed: &Honed<'_>, there: f64) -> Vec<([VertexId; 2], [VertexId; 2])> {
+pub fn doubles(sharpened: &Sharpened<'_>, there: f64) -> Vec<([VertexId; 2], [VertexId; 2])> {
     let is_double = |edge: &Edge| {
-        let [Some(a), Some(b)] = edge.beside.map(|v| honed.wished[v.index()]) else {
+        let [Some(a), Some(b)] = edge.beside.map(|v| sharpened.wished[v.index()]) else {
             return false;
         };
         let mut places = [a, b].into_iter().zip(edge.beside);
-        let is_away = |(place, v): (DVec3, VertexId)| place.distance(honed.at(v)) > there;
+        let is_away = |(place, v): (DVec3, VertexId)| place.distance(sharpened.at(v)) > there;
         a.distance(b) <= there && places.any(is_away)
     };
-    let edges = edges_at(honed).into_iter();
-    let new = edges.filter(|edge| honed.is_new(edge.ends.into_iter().chain(edge.beside)));
+    let edges = edges_at(sharpened).into_iter();
+    let new = edges.filter(|edge| sharpened.is_new(edge.ends.into_iter().chain(edge.beside)));
     let doubles = new.filter(is_double);
     doubles.map(|edge| (edge.beside, edge.ends)).collect()
 }
 
 /// What is best done to each edge, where anything is.
-pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
-    let edges = edges_at(honed);
+pub fn changes(sharpened: &Sharpened<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
+    let edges = edges_at(sharpened);
     let there: FxHashSet<[VertexId; 2]> = edges.iter().map(|edge| sorted(edge.ends)).collect();
     let may = |edge: &Edge, kind: Kind| {
         !failed.contains(&(edge.ends, kind))
@@ -80,27 +80,30 @@ pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
     };
     let best = |edge: &Edge| {
         let may = |kind| may(edge, kind);
-        turn(honed, edge, may).or_else(|| cut(honed, edge, may))
+        turn(sharpened, edge, may).or_else(|| cut(sharpened, edge, may))
     };
     let new = edges.par_iter().with_min_len(64).filter(|edge| {
         let vertices = edge.ends.into_iter().chain(edge.beside);
-        honed.is_new(vertices)
+        sharpened.is_new(vertices)
     });
     new.filter_map(best).collect()
 }
 
 /// The edges at which a triangle has a corner that is to lie on a sharp edge.
-fn edges_at(honed: &Honed<'_>) -> Vec<Edge> {
-    let triangles = &honed.woven.triangles;
+fn edges_at(sharpened: &Sharpened<'_>) -> Vec<Edge> {
+    let triangles = &sharpened.extracted.triangles;
     // All that have a corner beside what is to be looked at, so that no edge of theirs is missed.
-    let beside = honed.tried.as_ref().map(|_| {
-        let mut beside = vec![false; honed.wished.len()];
-        let new = triangles.iter().filter(|t| honed.is_new(t.iter().copied()));
+    let beside = sharpened.tried.as_ref().map(|_| {
+        let mut beside = vec![false; sharpened.wished.len()];
+        let new = triangles
+            .iter()
+            .filter(|t| sharpened.is_new(t.iter().copied()));
         new.flatten().for_each(|v| beside[v.index()] = true);
         beside
     });
-    let is_near =
-        |&v: &VertexId| honed.is_sharp(v) && beside.as_ref().is_none_or(|beside| beside[v.index()]);
+    let is_near = |&v: &VertexId| {
+        sharpened.is_sharp(v) && beside.as_ref().is_none_or(|beside| beside[v.index()])
+    };
     let near: Vec<u32> = chosen(triangles.len(), 1024, |t| {
         triangles[t].iter().any(is_near).then_some(t as u32)
     });
@@ -129,42 +132,43 @@ fn sorted([a, b]: [VertexId; 2]) -> [VertexId; 2] {
 }
 
 /// Divides an edge along a sharp one where that turns between its ends.
-fn turn(honed: &Honed<'_>, edge: &Edge, may: impl Fn(Kind) -> bool) -> Option<Change> {
-    if !edge.ends.iter().all(|&v| honed.is_sharp(v)) || !may(Kind::Divided) {
+fn turn(sharpened: &Sharpened<'_>, edge: &Edge, may: impl Fn(Kind) -> bool) -> Option<Change> {
+    if !edge.ends.iter().all(|&v| sharpened.is_sharp(v)) || !may(Kind::Divided) {
         return None;
     }
-    let [p, q] = edge.ends.map(|v| honed.at(v));
-    let place = corner_between(honed.ground, [p, q])?;
+    let [p, q] = edge.ends.map(|v| sharpened.at(v));
+    let place = corner_between(sharpened.inside_test, [p, q])?;
     let gain = place.distance(closest_on_triangle(place, [p, q, q]));
-    (gain > GAIN * honed.cell()).then(|| edge.divided(place, gain))
+    (gain > GAIN * sharpened.cell()).then(|| edge.divided(place, gain))
 }
 
 /// What is best done to an edge that leads below a sharp one, from one side to the other.
-fn cut(honed: &Honed<'_>, edge: &Edge, may: impl Fn(Kind) -> bool) -> Option<Change> {
-    let [p, q] = edge.ends.map(|v| honed.at(v));
-    let [a, b] = edge.beside.map(|v| honed.at(v));
+fn cut(sharpened: &Sharpened<'_>, edge: &Edge, may: impl Fn(Kind) -> bool) -> Option<Change> {
+    let [p, q] = edge.ends.map(|v| sharpened.at(v));
+    let [a, b] = edge.beside.map(|v| sharpened.at(v));
     let areas = [(q - p).cross(a - p), (p - q).cross(b - q)];
     let [n, m] = areas.map(DVec3::normalize_or_zero);
-    let cell = honed.cell();
+    let cell = sharpened.cell();
     let middle = (p + q) / 2.0;
     if n.dot(m) > FLAT {
         return None;
     }
-    let now = honed.off(middle);
+    let now = sharpened.off(middle);
     if now <= ON_MODEL * cell {
         return None;
     }
     let facing = areas[0] + areas[1];
     let faces_so = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a).dot(facing) > 0.0;
     let turned = || {
-        let is_sharp = edge.beside.iter().any(|&v| honed.is_sharp(v));
+        let is_sharp = edge.beside.iter().any(|&v| sharpened.is_sharp(v));
         let sound = is_sharp && may(Kind::Turned) && faces_so([p, b, a]) && faces_so([q, a, b]);
-        sound.then(|| edge.turned(now - honed.off((a + b) / 2.0)))
+        sound.then(|| edge.turned(now - sharpened.off((a + b) / 2.0)))
     };
     let divided = || {
-        let place = place_on_far_edge(honed.ground, middle).filter(|_| may(Kind::Divided))?;
+        let place =
+            place_on_far_edge(sharpened.inside_test, middle).filter(|_| may(Kind::Divided))?;
         let fan = [[p, place, a], [place, q, a], [q, place, b], [place, p, b]];
-        let lies_off = [p, q, a, b].map(|end| honed.off((end + place) / 2.0));
+        let lies_off = [p, q, a, b].map(|end| sharpened.off((end + place) / 2.0));
         let gain = now - lies_off.into_iter().fold(0.0, f64::max);
         fan.into_iter()
             .all(faces_so)

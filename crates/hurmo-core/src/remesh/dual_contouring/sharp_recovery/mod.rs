@@ -20,7 +20,7 @@ mod vertices;
 
 use super::inside_test::InsideTest;
 use super::near::{Near, is_thin};
-use super::surface_extraction::{Threads, Woven};
+use super::surface_extraction::{Extracted, Loops};
 use crate::mesh::VertexId;
 use change::{Change, made, without_unused};
 use glam::DVec3;
@@ -37,27 +37,27 @@ const GAIN: f64 = 0.004;
 const ROUNDS: usize = 8;
 
 /// A skin, and what is known of the sharp edges that it should have.
-struct Honed<'a> {
-    ground: &'a InsideTest<'a>,
-    woven: Woven,
+struct Sharpened<'a> {
+    inside_test: &'a InsideTest<'a>,
+    extracted: Extracted,
     /// For every vertex, where it should be if it is to lie on a sharp edge.
     wished: Vec<Option<DVec3>>,
     /// The vertices near which something was changed or tried, if not all are to be looked at.
     tried: Option<FxHashSet<VertexId>>,
 }
 
-impl Honed<'_> {
+impl Sharpened<'_> {
     fn cell(&self) -> f64 {
-        self.ground.grid.cell
+        self.inside_test.grid.cell
     }
 
     fn at(&self, vertex: VertexId) -> DVec3 {
-        self.woven.positions[vertex.index()]
+        self.extracted.positions[vertex.index()]
     }
 
     /// The corners of a triangle.
     fn corners(&self, triangle: u32) -> [DVec3; 3] {
-        self.woven.triangles[triangle as usize].map(|v| self.at(v))
+        self.extracted.triangles[triangle as usize].map(|v| self.at(v))
     }
 
     /// Whether something is to be looked at that has these vertices.
@@ -77,38 +77,44 @@ impl Honed<'_> {
 
     /// The same, and which way the model faces there.
     fn off_and_normal(&self, place: DVec3) -> (f64, DVec3) {
-        self.ground.off(place, FAR * self.cell())
+        self.inside_test.off(place, FAR * self.cell())
     }
 }
 
 /// Lets the edges of a skin run along the sharp edges of the model where they cut them off.
-pub fn hone(threads: &Threads<'_>, wished: Vec<Option<DVec3>>, woven: Woven) -> Woven {
-    let mut honed = Honed {
-        ground: threads.crossed.ground,
-        woven,
+pub fn recover_sharp_features(
+    cell_loops: &Loops<'_>,
+    wished: Vec<Option<DVec3>>,
+    extracted: Extracted,
+) -> Extracted {
+    let mut sharpened = Sharpened {
+        inside_test: cell_loops.crossed.inside_test,
+        extracted,
         wished,
         tried: None,
     };
     let mut failed = FxHashSet::default();
     for _ in 0..ROUNDS {
-        let mut changes = edges::changes(&honed, &failed);
-        changes.extend(vertices::changes(&honed, &failed));
-        changes.retain(|change| change.gain > GAIN * honed.cell());
+        let mut changes = edges::changes(&sharpened, &failed);
+        changes.extend(vertices::changes(&sharpened, &failed));
+        changes.retain(|change| change.gain > GAIN * sharpened.cell());
         let mut changes = apart(changes);
         if changes.is_empty() {
             break;
         }
-        let triangles = &honed.woven.triangles;
+        let triangles = &sharpened.extracted.triangles;
         let gone = changes.iter().flat_map(|change| &change.gone);
         let mut tried: FxHashSet<VertexId> = gone.flat_map(|&t| triangles[t as usize]).collect();
         loop {
-            let (woven, maker) = made(&honed.woven, &changes);
-            let stayed = woven.triangles.len() - maker.len();
+            let (extracted, maker) = made(&sharpened.extracted, &changes);
+            let stayed = extracted.triangles.len() - maker.len();
             let maker_of = |t: u32| (t as usize).checked_sub(stayed).map(|i| maker[i]);
-            let near = Near::of(honed.ground.grid, &woven, |t| maker_of(t).is_some());
+            let near = Near::of(sharpened.inside_test.grid, &extracted, |t| {
+                maker_of(t).is_some()
+            });
             let bad: FxHashSet<usize> = near.unsound().filter_map(maker_of).collect();
             if bad.is_empty() {
-                honed.woven = woven;
+                sharpened.extracted = extracted;
                 break;
             }
             failed.extend(bad.iter().map(|&i| changes[i].name));
@@ -116,23 +122,31 @@ pub fn hone(threads: &Threads<'_>, wished: Vec<Option<DVec3>>, woven: Woven) -> 
             changes.retain(|_| !bad.contains(&i.next().expect("without end")));
         }
         for (vertex, place) in changes.iter().filter_map(|change| change.moved) {
-            honed.wished[vertex.index()] = Some(place);
+            sharpened.wished[vertex.index()] = Some(place);
         }
         // What divides an edge lies on a sharp one.
-        let places = &honed.woven.positions[honed.wished.len()..];
-        tried.extend((honed.wished.len()..).map(VertexId::new).take(places.len()));
-        honed.wished.extend(places.iter().map(|&place| Some(place)));
-        honed.tried = Some(tried);
+        let places = &sharpened.extracted.positions[sharpened.wished.len()..];
+        tried.extend(
+            (sharpened.wished.len()..)
+                .map(VertexId::new)
+                .take(places.len()),
+        );
+        sharpened
+            .wished
+            .extend(places.iter().map(|&place| Some(place)));
+        sharpened.tried = Some(tried);
     }
-    without_unused(honed.woven)
+    without_unused(sharpened.extracted)
 }
 
 /// The slivers that have a corner on a sharp edge.
-fn slivers(honed: &Honed<'_>) -> Vec<u32> {
-    let triangles = &honed.woven.triangles;
+fn slivers(sharpened: &Sharpened<'_>) -> Vec<u32> {
+    let triangles = &sharpened.extracted.triangles;
     let is_one = |&t: &u32| {
-        let sharp = triangles[t as usize].iter().any(|&v| honed.is_sharp(v));
-        sharp && honed.is_new(triangles[t as usize].into_iter()) && is_thin(&honed.woven, t)
+        let sharp = triangles[t as usize].iter().any(|&v| sharpened.is_sharp(v));
+        sharp
+            && sharpened.is_new(triangles[t as usize].into_iter())
+            && is_thin(&sharpened.extracted, t)
     };
     let all = (0..triangles.len() as u32).into_par_iter();
     all.with_min_len(1024).filter(is_one).collect()

@@ -1,6 +1,6 @@
 //! How far triangles lie off the model, by their middles.
 
-use super::Honed;
+use super::Sharpened;
 use glam::DVec3;
 
 /// Cosine between a triangle and the model below it, at least.
@@ -21,27 +21,31 @@ impl Off {
     }
 
     /// Of one triangle.
-    pub fn of(honed: &Honed<'_>, [a, b, c]: [DVec3; 3]) -> Self {
-        let off = honed.off((a + b + c) / 3.0);
-        Self::by(honed, off, (b - a).cross(c - a))
+    pub fn of(sharpened: &Sharpened<'_>, [a, b, c]: [DVec3; 3]) -> Self {
+        let off = sharpened.off((a + b + c) / 3.0);
+        Self::by(sharpened, off, (b - a).cross(c - a))
     }
 
     /// Of one triangle, by how far it lies off and twice its vector area.
-    fn by(honed: &Honed<'_>, off: f64, area: DVec3) -> Self {
+    fn by(sharpened: &Sharpened<'_>, off: f64, area: DVec3) -> Self {
         Self {
             most: off,
-            between: off * (area.length() / 2.0) / honed.cell().powi(2),
+            between: off * (area.length() / 2.0) / sharpened.cell().powi(2),
         }
     }
 
     /// Of triangles that are to look along the model, if they do, and are to lie no further off it
     /// than others.
-    pub fn of_all(honed: &Honed<'_>, triangles: &[[DVec3; 3]], others: &Off) -> Option<Self> {
+    pub fn of_all(
+        sharpened: &Sharpened<'_>,
+        triangles: &[[DVec3; 3]],
+        others: &Off,
+    ) -> Option<Self> {
         let mut all = Off::default();
         for &[a, b, c] in triangles {
-            let (off, facing) = honed.off_and_normal((a + b + c) / 3.0);
+            let (off, facing) = sharpened.off_and_normal((a + b + c) / 3.0);
             let area = (b - a).cross(c - a);
-            all.add(&Self::by(honed, off, area));
+            all.add(&Self::by(sharpened, off, area));
             let looks_along = facing.dot(area.normalize_or_zero()) > ALONG;
             if !looks_along || all.most > others.most || all.between > others.between {
                 return None;

@@ -4,7 +4,7 @@
 use super::change::{Change, Kind, Name, best_of};
 use super::edges::doubles;
 use super::off::Off;
-use super::{GAIN, Honed, slivers};
+use super::{GAIN, Sharpened, slivers};
 use crate::mesh::VertexId;
 use crate::parallel::mapped_of;
 use glam::DVec3;
@@ -17,25 +17,27 @@ const THERE: f64 = 0.01;
 const WORSE: f64 = 0.002;
 
 /// What is best done to each vertex that is not where it should be.
-pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
-    let there = THERE * honed.cell();
+pub fn changes(sharpened: &Sharpened<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
+    let there = THERE * sharpened.cell();
     let is_away = |&v: &VertexId| {
-        let wished = honed.wished[v.index()];
-        let is_there = |wished: DVec3| wished.distance(honed.at(v)) <= there;
-        wished.is_some_and(|wished| !is_there(wished)) && honed.is_new([v].into_iter())
+        let wished = sharpened.wished[v.index()];
+        let is_there = |wished: DVec3| wished.distance(sharpened.at(v)) <= there;
+        wished.is_some_and(|wished| !is_there(wished)) && sharpened.is_new([v].into_iter())
     };
-    let away = (0..honed.wished.len()).map(VertexId::new).filter(is_away);
-    let away = cutting_off(honed, away.collect());
-    let slivers = slivers(honed);
-    let doubles = doubles(honed, there);
+    let away = (0..sharpened.wished.len())
+        .map(VertexId::new)
+        .filter(is_away);
+    let away = cutting_off(sharpened, away.collect());
+    let slivers = slivers(sharpened);
+    let doubles = doubles(sharpened, there);
     if away.is_empty() && slivers.is_empty() && doubles.is_empty() {
         return Vec::new();
     }
     let thin = slivers
         .iter()
-        .flat_map(|&t| honed.woven.triangles[t as usize]);
+        .flat_map(|&t| sharpened.extracted.triangles[t as usize]);
     let beside: FxHashSet<VertexId> = (away.iter().flat_map(|(_, star)| star))
-        .flat_map(|&t| honed.woven.triangles[t as usize])
+        .flat_map(|&t| sharpened.extracted.triangles[t as usize])
         .chain(thin)
         .chain(
             doubles
@@ -44,50 +46,55 @@ pub fn changes(honed: &Honed<'_>, failed: &FxHashSet<Name>) -> Vec<Change> {
                 .flatten(),
         )
         .collect();
-    let stars = Stars::of(honed, &beside);
+    let stars = Stars::of(sharpened, &beside);
     let put = away.par_iter().with_min_len(16);
-    let put = put.filter_map(|&(vertex, _)| best(honed, &stars, vertex, failed));
+    let put = put.filter_map(|&(vertex, _)| best(sharpened, &stars, vertex, failed));
     let gone = slivers.par_iter().with_min_len(16);
-    let gone = gone.filter_map(|&t| without(honed, &stars, t, failed));
+    let gone = gone.filter_map(|&t| without(sharpened, &stars, t, failed));
     let joined = doubles.par_iter().with_min_len(16);
-    let joined = joined.filter_map(|&(pair, ends)| across(honed, &stars, pair, ends, failed));
+    let joined = joined.filter_map(|&(pair, ends)| across(sharpened, &stars, pair, ends, failed));
     put.chain(gone).chain(joined).collect()
 }
 
 /// Two vertices across an edge made one, and the edge with it: as if it were turned, and what comes of
 /// it contracted.
 fn across(
-    honed: &Honed<'_>,
+    sharpened: &Sharpened<'_>,
     stars: &Stars,
     pair: [VertexId; 2],
     ends: [VertexId; 2],
     failed: &FxHashSet<Name>,
 ) -> Option<Change> {
-    let near = pair.map(|v| stars.vertices(honed, v));
+    let near = pair.map(|v| stars.vertices(sharpened, v));
     // Nothing but the edge may be beside both, and its ends keep three edges at least.
     let common = near[0].iter().filter(|v| near[1].binary_search(v).is_ok());
-    let keeps_enough = |end: &VertexId| stars.vertices(honed, *end).len() > 5;
+    let keeps_enough = |end: &VertexId| stars.vertices(sharpened, *end).len() > 5;
     if common.count() != 2 || !ends.iter().all(keeps_enough) {
         return None;
     }
     let goes = |t: &[VertexId; 3]| ends.iter().all(|end| t.contains(end));
     let changes = [pair, [pair[1], pair[0]]].into_iter().filter_map(|pair| {
-        let place = honed.wished[pair[0].index()]?;
-        merged(honed, stars, pair, place, failed, goes)
+        let place = sharpened.wished[pair[0].index()]?;
+        merged(sharpened, stars, pair, place, failed, goes)
     });
     best_of(changes)
 }
 
 /// Those of some vertices at which enough lies between the skin and the model, in order, with the
 /// triangles round them.
-fn cutting_off(honed: &Honed<'_>, vertices: FxHashSet<VertexId>) -> Vec<(VertexId, Vec<u32>)> {
+fn cutting_off(
+    sharpened: &Sharpened<'_>,
+    vertices: FxHashSet<VertexId>,
+) -> Vec<(VertexId, Vec<u32>)> {
     let cuts_off = |(_, star): &(VertexId, Vec<u32>)| {
         let mut own = Off::default();
-        let triangles = star.iter().map(|&t| Off::of(honed, honed.corners(t)));
+        let triangles = star
+            .iter()
+            .map(|&t| Off::of(sharpened, sharpened.corners(t)));
         triangles.for_each(|off| own.add(&off));
-        own.between > GAIN * honed.cell()
+        own.between > GAIN * sharpened.cell()
     };
-    let stars: Vec<(VertexId, Vec<u32>)> = round(honed, &vertices).into_iter().collect();
+    let stars: Vec<(VertexId, Vec<u32>)> = round(sharpened, &vertices).into_iter().collect();
     let stars = stars.into_par_iter().with_min_len(16);
     let mut stars: Vec<(VertexId, Vec<u32>)> = stars.filter(cuts_off).collect();
     stars.sort_unstable_by_key(|(vertex, _)| *vertex);
@@ -96,20 +103,20 @@ fn cutting_off(honed: &Honed<'_>, vertices: FxHashSet<VertexId>) -> Vec<(VertexI
 
 /// What best does away with a sliver.
 fn without(
-    honed: &Honed<'_>,
+    sharpened: &Sharpened<'_>,
     stars: &Stars,
     sliver: u32,
     failed: &FxHashSet<Name>,
 ) -> Option<Change> {
-    let [a, b, c] = honed.woven.triangles[sliver as usize];
+    let [a, b, c] = sharpened.extracted.triangles[sliver as usize];
     let pairs = [[a, b], [b, c], [c, a], [b, a], [c, b], [a, c]];
     let changes = pairs.into_iter().filter_map(|pair| {
-        let place = honed.wished[pair[0].index()]?;
-        contracted(honed, stars, pair, place, failed)
+        let place = sharpened.wished[pair[0].index()]?;
+        contracted(sharpened, stars, pair, place, failed)
     });
     best_of(changes).map(|change| Change {
         // Before all that brings the skin nearer.
-        gain: change.gain + honed.cell(),
+        gain: change.gain + sharpened.cell(),
         ..change
     })
 }
@@ -121,12 +128,12 @@ struct Stars {
 }
 
 impl Stars {
-    fn of(honed: &Honed<'_>, vertices: &FxHashSet<VertexId>) -> Self {
-        let round = round(honed, vertices);
+    fn of(sharpened: &Sharpened<'_>, vertices: &FxHashSet<VertexId>) -> Self {
+        let round = round(sharpened, vertices);
         let mut triangles: Vec<u32> = round.values().flatten().copied().collect();
         triangles.sort_unstable();
         triangles.dedup();
-        let off = |&t: &u32| (t, Off::of(honed, honed.corners(t)));
+        let off = |&t: &u32| (t, Off::of(sharpened, sharpened.corners(t)));
         let off: Vec<(u32, Off)> = mapped_of(&triangles, 64, off);
         Self {
             round,
@@ -135,9 +142,9 @@ impl Stars {
     }
 
     /// The vertices of the triangles round one, with itself, sorted.
-    fn vertices(&self, honed: &Honed<'_>, vertex: VertexId) -> Vec<VertexId> {
+    fn vertices(&self, sharpened: &Sharpened<'_>, vertex: VertexId) -> Vec<VertexId> {
         let star = self.round[&vertex].iter();
-        let corners = star.flat_map(|&t| honed.woven.triangles[t as usize]);
+        let corners = star.flat_map(|&t| sharpened.extracted.triangles[t as usize]);
         let mut all: Vec<VertexId> = corners.collect();
         all.sort_unstable();
         all.dedup();
@@ -146,11 +153,14 @@ impl Stars {
 }
 
 /// The triangles round each of some vertices, by number.
-fn round(honed: &Honed<'_>, vertices: &FxHashSet<VertexId>) -> FxHashMap<VertexId, Vec<u32>> {
-    let mut is_one = vec![false; honed.wished.len()];
+fn round(
+    sharpened: &Sharpened<'_>,
+    vertices: &FxHashSet<VertexId>,
+) -> FxHashMap<VertexId, Vec<u32>> {
+    let mut is_one = vec![false; sharpened.wished.len()];
     vertices.iter().for_each(|v| is_one[v.index()] = true);
     let mut stars: FxHashMap<VertexId, Vec<u32>> = FxHashMap::default();
-    for (t, triangle) in honed.woven.triangles.iter().enumerate() {
+    for (t, triangle) in sharpened.extracted.triangles.iter().enumerate() {
         for &v in triangle.iter().filter(|v| is_one[v.index()]) {
             stars.entry(v).or_default().push(t as u32);
         }
@@ -160,24 +170,24 @@ fn round(honed: &Honed<'_>, vertices: &FxHashSet<VertexId>) -> FxHashMap<VertexI
 
 /// What is best done to a vertex.
 fn best(
-    honed: &Honed<'_>,
+    sharpened: &Sharpened<'_>,
     stars: &Stars,
     vertex: VertexId,
     failed: &FxHashSet<Name>,
 ) -> Option<Change> {
-    let wished = honed.wished[vertex.index()]?;
+    let wished = sharpened.wished[vertex.index()]?;
     // Itself is among them: it is moved alone then.
-    let others = stars.vertices(honed, vertex).into_iter();
+    let others = stars.vertices(sharpened, vertex).into_iter();
     let changes = others.filter_map(|other| {
-        let place = honed.wished[other.index()].unwrap_or(wished);
-        contracted(honed, stars, [vertex, other], place, failed)
+        let place = sharpened.wished[other.index()].unwrap_or(wished);
+        contracted(sharpened, stars, [vertex, other], place, failed)
     });
     best_of(changes)
 }
 
 /// A vertex and another beside it made one at a place; only moved where both are the same.
 fn contracted(
-    honed: &Honed<'_>,
+    sharpened: &Sharpened<'_>,
     stars: &Stars,
     pair: [VertexId; 2],
     place: DVec3,
@@ -185,19 +195,19 @@ fn contracted(
 ) -> Option<Change> {
     if pair[0] != pair[1] {
         // Only the two vertices across their edge may be beside both.
-        let [own, others] = pair.map(|v| stars.vertices(honed, v));
+        let [own, others] = pair.map(|v| stars.vertices(sharpened, v));
         let common = own.iter().filter(|v| others.binary_search(v).is_ok());
         if common.count() != 4 {
             return None;
         }
     }
     let goes = |t: &[VertexId; 3]| pair[0] != pair[1] && pair.iter().all(|v| t.contains(v));
-    merged(honed, stars, pair, place, failed, goes)
+    merged(sharpened, stars, pair, place, failed, goes)
 }
 
 /// Two vertices made one at a place, without the triangles that go.
 fn merged(
-    honed: &Honed<'_>,
+    sharpened: &Sharpened<'_>,
     stars: &Stars,
     [vertex, other]: [VertexId; 2],
     place: DVec3,
@@ -219,15 +229,19 @@ fn merged(
     }
     let instead: Vec<[VertexId; 3]> = gone
         .iter()
-        .map(|&t| honed.woven.triangles[t as usize])
+        .map(|&t| sharpened.extracted.triangles[t as usize])
         .filter(|t| !goes(t))
         .map(|t| t.map(|v| if v == other { vertex } else { v }))
         .collect();
-    let after = |t: &[VertexId; 3]| t.map(|v| if v == vertex { place } else { honed.at(v) });
+    let after = |t: &[VertexId; 3]| t.map(|v| if v == vertex { place } else { sharpened.at(v) });
     let mut now = Off::default();
     gone.iter().for_each(|t| now.add(&stars.off[t]));
-    now.most += WORSE * honed.cell();
-    let then = Off::of_all(honed, &instead.iter().map(after).collect::<Vec<_>>(), &now)?;
+    now.most += WORSE * sharpened.cell();
+    let then = Off::of_all(
+        sharpened,
+        &instead.iter().map(after).collect::<Vec<_>>(),
+        &now,
+    )?;
     Some(Change {
         name: ([vertex, other], kind),
         gain: now.between - then.between,

@@ -14,7 +14,7 @@ use smallvec::SmallVec;
 use std::borrow::Cow;
 
 /// The triangles of the solids' faces, by vertices of which there is one at each place.
-pub(super) struct Shards<'m> {
+pub(super) struct Fragments<'m> {
     pub hierarchy: TriangleHierarchy<'m>,
     /// Triangles of the hierarchy that stand for all on their vertices; none whose corners lie on one line.
     kept: Vec<u32>,
@@ -33,7 +33,7 @@ pub(super) struct Shards<'m> {
 
 const NONE: u32 = u32::MAX;
 
-impl<'m> Shards<'m> {
+impl<'m> Fragments<'m> {
     /// `place` is the first vertex at each vertex's place.
     pub fn of(mesh: &'m Mesh, solids: &Solids<'_>, place: Vec<VertexId>) -> Self {
         let number = |face: FaceId| (solids.of)(face).map_or(NONE, |solid| solid as u32);
@@ -172,22 +172,22 @@ fn same_way(hierarchy: &TriangleHierarchy<'_>, one: usize, other: usize) -> bool
 
 /// Whole triangles and pieces in one row: first those that stand for all, then the pieces.
 pub(super) struct All<'s, 'm> {
-    pub shards: &'s Shards<'m>,
+    pub fragments: &'s Fragments<'m>,
     whole: &'s [[u32; 3]],
     arrangement: &'s Arrangement<'s>,
 }
 
-/// Of which triangles of the hierarchy a shard is, and whether they run the other way round.
+/// Of which triangles of the hierarchy a fragment is, and whether they run the other way round.
 pub(super) type Sources = SmallVec<[(u32, bool); 2]>;
 
 impl<'s, 'm> All<'s, 'm> {
     pub fn of(
-        shards: &'s Shards<'m>,
+        fragments: &'s Fragments<'m>,
         whole: &'s [[u32; 3]],
         arrangement: &'s Arrangement<'s>,
     ) -> Self {
         Self {
-            shards,
+            fragments,
             whole,
             arrangement,
         }
@@ -197,16 +197,16 @@ impl<'s, 'm> All<'s, 'm> {
         self.whole.len() + self.arrangement.pieces.len()
     }
 
-    /// Whether a shard is there: whole triangles that were cut are not.
-    pub fn is_there(&self, shard: u32) -> bool {
-        let is_cut = self.arrangement.is_cut.get(shard as usize);
+    /// Whether a fragment is there: whole triangles that were cut are not.
+    pub fn is_there(&self, fragment: u32) -> bool {
+        let is_cut = self.arrangement.is_cut.get(fragment as usize);
         !is_cut.copied().unwrap_or(false)
     }
 
     /// Where a point is: a vertex, or one of those that the arrangement made.
     pub fn position(&self, point: u32, new_points: &[DVec3]) -> DVec3 {
-        match (point as usize).checked_sub(self.shards.hierarchy.vertex_count()) {
-            None => self.shards.hierarchy.position(VertexId(point)),
+        match (point as usize).checked_sub(self.fragments.hierarchy.vertex_count()) {
+            None => self.fragments.hierarchy.position(VertexId(point)),
             Some(new) => new_points[new],
         }
     }
@@ -216,42 +216,42 @@ impl<'s, 'm> All<'s, 'm> {
         self.whole.len()
     }
 
-    pub fn corners(&self, shard: u32) -> [u32; 3] {
-        match (shard as usize).checked_sub(self.whole.len()) {
-            None => self.whole[shard as usize],
+    pub fn corners(&self, fragment: u32) -> [u32; 3] {
+        match (fragment as usize).checked_sub(self.whole.len()) {
+            None => self.whole[fragment as usize],
             Some(piece) => self.arrangement.pieces[piece].corners,
         }
     }
 
-    /// The triangles that stand for all, of which a shard is.
-    pub fn kept(&self, shard: u32) -> SmallVec<[(u32, bool); 2]> {
-        match (shard as usize).checked_sub(self.whole.len()) {
-            None => SmallVec::from_slice(&[(shard, false)]),
+    /// The triangles that stand for all, of which a fragment is.
+    pub fn kept(&self, fragment: u32) -> SmallVec<[(u32, bool); 2]> {
+        match (fragment as usize).checked_sub(self.whole.len()) {
+            None => SmallVec::from_slice(&[(fragment, false)]),
             Some(piece) => self.arrangement.pieces[piece].of.iter().copied().collect(),
         }
     }
 
-    pub fn sources(&self, shard: u32) -> Sources {
-        let kept = self.kept(shard).into_iter();
+    pub fn sources(&self, fragment: u32) -> Sources {
+        let kept = self.kept(fragment).into_iter();
         kept.flat_map(|(kept, turned)| {
-            let all = self.shards.all_of(kept);
+            let all = self.fragments.all_of(kept);
             all.map(move |(triangle, other)| (triangle, turned ^ other))
         })
         .collect()
     }
 
-    /// The faces that a shard is of, if it is whole.
-    pub fn whole_faces(&self, shard: u32) -> impl Iterator<Item = FaceId> {
-        let is_whole = (shard as usize) < self.whole.len();
-        let kept = is_whole.then(|| self.shards.all_of(shard));
+    /// The faces that a fragment is of, if it is whole.
+    pub fn whole_faces(&self, fragment: u32) -> impl Iterator<Item = FaceId> {
+        let is_whole = (fragment as usize) < self.whole.len();
+        let kept = is_whole.then(|| self.fragments.all_of(fragment));
         let triangles = kept.into_iter().flatten();
-        triangles.map(|(triangle, _)| self.shards.hierarchy.face(triangle as usize))
+        triangles.map(|(triangle, _)| self.fragments.hierarchy.face(triangle as usize))
     }
 
-    /// Whether a shard is of the sheet.
-    pub fn is_sheet(&self, shard: u32) -> bool {
-        let mut sources = self.sources(shard).into_iter();
-        sources.any(|(triangle, _)| self.shards.is_sheet(triangle))
+    /// Whether a fragment is of the sheet.
+    pub fn is_sheet(&self, fragment: u32) -> bool {
+        let mut sources = self.sources(fragment).into_iter();
+        sources.any(|(triangle, _)| self.fragments.is_sheet(triangle))
     }
 
     /// Whether an edge in which two triangles cross runs along the cross product of their normals, from
@@ -260,7 +260,7 @@ impl<'s, 'm> All<'s, 'm> {
         self.arrangement.runs_along(triangles, edge)
     }
 
-    /// Whether solids' winding numbers differ alike on both sides of two shards.
+    /// Whether solids' winding numbers differ alike on both sides of two fragments.
     pub fn have_same_steps(&self, one: u32, other: u32) -> bool {
         match (self.only_solid(one), self.only_solid(other)) {
             (Some(one), Some(other)) => one == other,
@@ -268,27 +268,29 @@ impl<'s, 'm> All<'s, 'm> {
         }
     }
 
-    /// The solid of a shard that is of one triangle and runs as that does.
-    fn only_solid(&self, shard: u32) -> Option<usize> {
-        let kept = match (shard as usize).checked_sub(self.whole.len()) {
-            None => shard,
+    /// The solid of a fragment that is of one triangle and runs as that does.
+    fn only_solid(&self, fragment: u32) -> Option<usize> {
+        let kept = match (fragment as usize).checked_sub(self.whole.len()) {
+            None => fragment,
             Some(piece) => match self.arrangement.pieces[piece].of[..] {
                 [(kept, false)] => kept,
                 _ => return None,
             },
         };
-        let doubles = &self.shards.doubles;
+        let doubles = &self.fragments.doubles;
         let is_alone = doubles.is_empty() || !doubles.contains_key(&kept);
-        let triangle = self.shards.kept[kept as usize];
-        (is_alone && !self.shards.is_sheet(triangle)).then(|| self.shards.solid(triangle))
+        let triangle = self.fragments.kept[kept as usize];
+        (is_alone && !self.fragments.is_sheet(triangle)).then(|| self.fragments.solid(triangle))
     }
 
-    /// By how much solids' winding numbers are higher behind a shard than before it.
-    pub fn steps(&self, shard: u32) -> Windings {
+    /// By how much solids' winding numbers are higher behind a fragment than before it.
+    pub fn steps(&self, fragment: u32) -> Windings {
         let mut steps = Windings::default();
-        let sources = self.sources(shard).into_iter();
-        for (triangle, turned) in sources.filter(|(triangle, _)| !self.shards.is_sheet(*triangle)) {
-            steps.add(self.shards.solid(triangle), if turned { -1 } else { 1 });
+        let sources = self.sources(fragment).into_iter();
+        for (triangle, turned) in
+            sources.filter(|(triangle, _)| !self.fragments.is_sheet(*triangle))
+        {
+            steps.add(self.fragments.solid(triangle), if turned { -1 } else { 1 });
         }
         steps
     }
