@@ -65,6 +65,7 @@ pub mod runner;
 pub mod text;
 pub mod undo;
 mod usual;
+pub mod verdict;
 pub mod words;
 mod workspace;
 

@@ -6,8 +6,9 @@ use crate::output::Output;
 use crate::pictures::{AuditedFile, audited_sheet};
 use crate::plan::Plan;
 use crate::prepare::{One, prepare};
-use crate::record::{self, AuditDocument, ModelRecord, OneLedger, RunRecord, verdict_words};
-use crate::text::{count, counted, measure};
+use crate::record::{self, AuditDocument, ModelRecord, OneLedger, RunRecord};
+use crate::text::{count, counted, joined, measure};
+use crate::verdict::verdict_words;
 use crate::workspace::Workspace;
 use anyhow::Result;
 use hurmo_core::audit::Level;
@@ -277,7 +278,7 @@ fn changed(page: &mut String, record: &ModelRecord) {
     let mut is_any = false;
     for step in steps.filter(|step| !step.did.is_empty()) {
         is_any = true;
-        paragraph(page, &format!("{}: {}", step.step, step.did.join(", ")));
+        paragraph(page, &format!("{}: {}", step.step, joined(&step.did)));
     }
     if !is_any {
         page.push_str("  nothing\n");

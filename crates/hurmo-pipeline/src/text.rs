@@ -112,6 +112,12 @@ pub fn bytes(n: u64) -> String {
     }
 }
 
+/// What is listed, with commas between it.
+pub fn joined(list: &[impl std::fmt::Display]) -> String {
+    let words: Vec<String> = list.iter().map(ToString::to_string).collect();
+    words.join(", ")
+}
+
 /// Cuts a long list, saying how much of it.
 pub fn shorten(list: &mut Vec<String>, limit: usize) {
     if list.len() > limit + 1 {

@@ -175,11 +175,10 @@ fn pieces_are_objects_by_what_they_are_in() {
 fn what_goes_to_single_precision_is_rounded_before_it_is_cut() {
     let bench = two();
     let line = "boolean post.obj peg.obj --as union --move 0.1,0.2,0.3 --turn z,37 -o";
-    let rounded = "rounded to single precision first";
     let told = |file: &str| {
         let told = bench.json(&format!("{line} {file}"));
         assert_eq!(told["passes"], true, "{file}");
-        told["steps"][0]["left"].to_string().contains(rounded)
+        common::says(&told["steps"][0]["left"], "rounded")
     };
     assert!(told("one.stl") && told("one.glb"));
     assert!(!told("one.obj") && !told("one.ply"));

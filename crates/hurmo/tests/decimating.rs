@@ -128,11 +128,9 @@ fn a_small_part_goes_only_if_it_may_and_is_named() {
     );
     assert_eq!(faces_by_part(&bench, "kept.obj"), [4, 4]);
     let story = bench.json("decimate balls.obj -o gone.obj --to 6 --may-drop-parts-under 10%");
-    let said = story["steps"][0].to_string();
-    assert!(
-        said.contains("1 small part dropped") && said.contains("P2 dropped"),
-        "{said}"
-    );
+    let step = &story["steps"][0];
+    assert!(common::says(&step["did"], "small-parts-dropped"), "{step}");
+    assert_eq!(step["single"][0]["part"], "P2");
     assert_eq!(faces_by_part(&bench, "gone.obj"), [6]);
 }
 

@@ -4,7 +4,6 @@
 mod common;
 
 use common::{Bench, count};
-use serde_json::Value;
 
 fn bench() -> Bench {
     let bench = Bench::new();
@@ -15,9 +14,10 @@ fn bench() -> Bench {
     bench
 }
 
-fn lines<'a>(step: &'a Value, list: &str) -> Vec<&'a str> {
-    let lines = step[list].as_array().unwrap().iter();
-    lines.map(|line| line.as_str().unwrap()).collect()
+/// What a job says under a title, as people read it.
+fn told(bench: &common::Bench, line: &str) -> String {
+    let out = bench.hurmo(&format!("{line} --force")).get_output().clone();
+    String::from_utf8(out.stdout).unwrap()
 }
 
 #[test]
@@ -38,7 +38,8 @@ fn filling_leaves_twists_uneven_seams_and_islands_and_says_so() {
     let bench = bench();
     let story = bench.json("fill ring.obj -o out.obj");
     let step = &story["steps"][0];
-    let left = lines(step, "left").join("\n");
+    assert!(common::says(&step["left"], "islands"));
+    let left = told(&bench, "fill ring.obj -o out.obj");
     for words in ["one-sided", "unequal edges", "P8", "--islands"] {
         assert!(left.contains(words), "{words}: {left}");
     }
@@ -47,7 +48,7 @@ fn filling_leaves_twists_uneven_seams_and_islands_and_says_so() {
         assert_eq!(before, after, "{check}");
     }
     let story = bench.json("fill ring.obj -o joined.obj --islands join");
-    assert!(lines(&story["steps"][0], "single")[0].contains("1 island taken in"));
+    assert_eq!(story["steps"][0]["single"][0]["islands"]["count"], 1);
     assert_eq!(story["after"]["mesh"]["parts"], 7);
 }
 
@@ -55,8 +56,12 @@ fn filling_leaves_twists_uneven_seams_and_islands_and_says_so() {
 fn mending_stitches_the_board_closed_and_cuts_the_twist_only_if_asked() {
     let bench = bench();
     let story = bench.json("mend ring.obj -o out.obj");
-    assert!(lines(&story["steps"][0], "did")[0].starts_with("16 T-junctions stitched"));
-    assert!(lines(&story["steps"][0], "left")[0].starts_with("1 patch left inconsistent"));
+    let first = |list: &str| {
+        let first = &story["steps"][0][list][0];
+        format!("{} {}", first["count"], first["change"].as_str().unwrap())
+    };
+    assert_eq!(first("did"), "16 T-junctions stitched");
+    assert!(first("left").starts_with("1 patch left inconsistent"));
     for check in ["pinched-vertices", "intersecting-faces"] {
         assert_eq!(count(&story["after"], check), 0, "{check}");
     }
@@ -77,7 +82,11 @@ fn mending_stitches_the_board_closed_and_cuts_the_twist_only_if_asked() {
 fn small_parts_that_are_perhaps_wanted_are_listed_and_stay() {
     let bench = bench();
     let story = bench.json("mend ring.obj -o out.obj --clear all,floating-parts");
-    let left = lines(&story["steps"][0], "left").join("\n");
+    assert!(common::says(&story["steps"][0]["left"], "perhaps-wanted"));
+    let left = told(
+        &bench,
+        "mend ring.obj -o out.obj --clear all,floating-parts",
+    );
     assert!(left.contains("parts --drop P4,P5,P6,P7"), "{left}");
     assert_eq!(story["after"]["mesh"]["parts"], 8);
     let wanted = bench.json("parts ring.obj");

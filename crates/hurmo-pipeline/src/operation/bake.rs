@@ -1,13 +1,13 @@
 //! Baking: a texture for a model, from the look and the detail of another.
 
-use super::atlas::made_in_words;
-use super::looks::{NO_COLORS, looks, name_of, original};
+use super::atlas::made;
+use super::looks::{NO_COLORS, looks, name_of, note, original};
 use super::named_options::{NamedOptions, Visitor};
 use super::together::{needs, within};
 use super::{Context, Outcome};
 use crate::quantity::length_in;
-use crate::record::StepReport;
-use crate::text;
+use crate::record::{Statement, StepReport};
+use crate::said;
 use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::Model;
@@ -104,7 +104,7 @@ impl Bake {
         let name = name_of(self.from.as_deref());
         let from = original(context, self.from.as_deref(), &name, &mut left)?;
         let found = looks(&from, options.texture.as_deref(), &name)?;
-        left.extend(found.notes);
+        left.extend(found.notes.into_iter().map(note));
         let mut onto = context.model.clone();
         let mut did = Vec::new();
         match options.uvs {
@@ -112,7 +112,7 @@ impl Bake {
                 let options = atlas::AtlasOptions::of(options.size, options.margin);
                 let atlas = atlas(&onto.mesh, options, context.observer)?;
                 onto.attributes.uvs = Some(atlas.uvs.clone());
-                did.push(made_in_words(&atlas, &onto));
+                did.push(made(&atlas, &onto));
             }
             Uvs::Keep => left.extend(unfit_uvs(&onto)?),
         }
@@ -142,7 +142,7 @@ impl Bake {
             bail!("{name}: {why}");
         }
         let lost = wear(&mut onto, &baked);
-        did.push(baked_in_words(&name, options.size, &baked));
+        did.push(baked_as(&name, options.size, &baked));
         left.extend(doubts(&baked));
         let step = StepReport {
             did,
@@ -157,7 +157,7 @@ impl Bake {
 }
 
 /// What is wrong with UVs that are to be baked into.
-fn unfit_uvs(onto: &Model) -> Result<Vec<String>> {
+fn unfit_uvs(onto: &Model) -> Result<Vec<Statement>> {
     let layout = Layout::of(onto).filter(|layout| !layout.is_empty());
     let layout = layout.context("--uvs keep: there are none to keep")?;
     let mut unfit = Vec::new();
@@ -167,7 +167,11 @@ fn unfit_uvs(onto: &Model) -> Result<Vec<String>> {
         .filter(|&face| layout.area(face).is_none())
         .count();
     if bare > 0 {
-        unfit.push(format!("{} without UVs", text::counted(bare, "face")));
+        unfit.push(said!(
+            "without-uvs",
+            "{faces:face} without UVs",
+            faces = bare
+        ));
     }
     let shared = Overlaps::of(&layout, |_| 0)
         .faces
@@ -175,20 +179,24 @@ fn unfit_uvs(onto: &Model) -> Result<Vec<String>> {
         .filter(|&&lies| lies)
         .count();
     if shared > 0 {
-        unfit.push(format!(
-            "{} on pixels of others: what was baked last is seen on both",
-            text::counted(shared, "face")
+        unfit.push(said!(
+            "uvs-shared",
+            "{faces:face} on pixels of others: what was baked last is seen on both",
+            faces = shared
         ));
     }
     Ok(unfit)
 }
 
 /// Gives a model its textures, in place of all that it looked like; what went.
-fn wear(onto: &mut Model, baked: &Baked) -> Vec<String> {
+fn wear(onto: &mut Model, baked: &Baked) -> Vec<Statement> {
     let attributes = &mut onto.attributes;
     let mut lost = Vec::new();
     if attributes.colors.take().is_some() && baked.colors.is_some() {
-        lost.push("vertex colours: they would be multiplied with the texture".to_string());
+        lost.push(said!(
+            "vertex-colours",
+            "vertex colours: they would be multiplied with the texture"
+        ));
     }
     let old = attributes
         .tags
@@ -197,9 +205,11 @@ fn wear(onto: &mut Model, baked: &Baked) -> Vec<String> {
     let old: std::collections::BTreeSet<String> = old.collect();
     if !old.is_empty() {
         let names: Vec<String> = old.into_iter().collect();
-        lost.push(format!(
-            "materials, in place of which is {MATERIAL}: {}",
-            names.join(", ")
+        lost.push(said!(
+            "materials",
+            "materials, in place of which is {instead}: {names}",
+            instead = MATERIAL,
+            names = names,
         ));
     }
     hurmo_formats::forget_looks(onto);
@@ -237,44 +247,49 @@ fn wear(onto: &mut Model, baked: &Baked) -> Vec<String> {
     lost
 }
 
-fn baked_in_words(name: &str, size: u32, baked: &Baked) -> String {
-    let what = match (&baked.colors, &baked.normals) {
+fn baked_as(name: &str, size: u32, baked: &Baked) -> Statement {
+    let textures = match (&baked.colors, &baked.normals) {
         (Some(_), Some(_)) => "colours and normals",
         (None, _) => "normals",
         (_, None) => "colours",
     };
-    format!(
-        "{what} of {name} in {size} × {size} pixels; it lies up to {} off ({} rms)",
-        text::measure(baked.off[0]),
-        text::measure(baked.off[1])
+    said!(
+        "baked",
+        "{textures} of {from} in {size} × {size} pixels; it lies up to {off} off ({rms} rms)",
+        textures = textures,
+        from = name,
+        size = (f64::from(size), size.to_string()),
+        off = baked.off[0],
+        rms = baked.off[1],
     )
 }
 
 /// What makes one ask whether it came out as meant.
-fn doubts(baked: &Baked) -> Vec<String> {
+fn doubts(baked: &Baked) -> Vec<Statement> {
     let share = |count: usize| count as f64 / baked.samples as f64;
-    let percent = |count: usize| format!("{:.1}%", 100.0 * share(count));
+    let percent = |count: usize| (share(count), format!("{:.1}%", 100.0 * share(count)));
     let mut doubts = Vec::new();
     if baked.far > 0 {
-        let ask = match share(baked.far) > MOSTLY {
-            true => ": does it lie there, and is it as large?",
-            false => "",
-        };
-        doubts.push(format!(
-            "{} of the surface farther away than asked, filled from beside{ask}",
-            percent(baked.far)
+        let ask = share(baked.far) > MOSTLY;
+        doubts.push(said!(
+            "farther-away",
+            "{share} of the surface farther away than asked, filled from beside{ask}",
+            share = percent(baked.far),
+            ask = ask.then(|| said!("ask", ": does it lie there, and is it as large?")),
         ));
     }
     if baked.bare > 0 && baked.colors.is_some() {
-        doubts.push(format!(
-            "{} of the surface beside what has no colour, filled from beside",
-            percent(baked.bare)
+        doubts.push(said!(
+            "beside-no-colour",
+            "{share} of the surface beside what has no colour, filled from beside",
+            share = percent(baked.bare)
         ));
     }
     if baked.behind > 0 {
-        doubts.push(format!(
-            "{} of the surface beside faces that look the other way",
-            percent(baked.behind)
+        doubts.push(said!(
+            "beside-faces-turned-away",
+            "{share} of the surface beside faces that look the other way",
+            share = percent(baked.behind)
         ));
     }
     doubts

@@ -5,8 +5,8 @@ use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome};
 use crate::operation::feature_weights::{WeightArguments, shares};
 use crate::quantity::{Budget, By};
-use crate::record::{Moved, StepReport};
-use crate::text::{self, count, shorten};
+use crate::record::{Moved, Statement, StepReport, shorten};
+use crate::said;
 use anyhow::{Result, bail};
 use hurmo_core::audit::Level;
 use hurmo_core::decimate::{self, DecimateOutcome};
@@ -102,11 +102,13 @@ impl Options {
         let mut step = report(context, &options, &outcome, "both ways");
         step.did.extend(
             half.filter(|_| !step.did.is_empty())
-                .map(|half| symmetry_in_words(&half, context.diagonal())),
+                .map(|half| symmetry_kept(&half, context.diagonal())),
         );
         if blocks_crossing && !self.no_crossing && !step.did.is_empty() {
-            let why = "new crossings refused, since they block";
-            step.did.push(why.into());
+            step.did.push(said!(
+                "crossings-refused",
+                "new crossings refused, since they block"
+            ));
         }
         let missed = missed(&options, &outcome);
         Ok(Outcome {
@@ -120,14 +122,15 @@ impl Options {
 pub(super) fn missed(
     options: &decimate::DecimateOptions,
     outcome: &DecimateOutcome,
-) -> Option<String> {
+) -> Option<Statement> {
     let to = options.to?;
     let after = outcome.model.mesh.triangle_count();
     (after > to).then(|| {
-        format!(
-            "{} were asked for, {} are left",
-            text::counted(to, "triangle"),
-            count(after)
+        said!(
+            "budget-missed",
+            "{budget:triangle} were asked for, {left} are left",
+            budget = to,
+            left = after,
         )
     })
 }
@@ -142,34 +145,51 @@ pub(super) fn report(
     let after = outcome.model.mesh.triangle_count();
     let mut did = Vec::new();
     if after != outcome.before {
-        let (before, after) = (count(outcome.before), count(after));
-        did.push(format!("{before} → {after} triangles"));
+        did.push(said!(
+            "reduced",
+            "{before} → {after} triangles",
+            before = outcome.before,
+            after = after,
+        ));
     }
     if outcome.polygons_cut > 0 {
-        let polygons = text::counted(outcome.polygons_cut, "polygon");
-        did.push(format!("{polygons} cut into triangles first"));
+        did.push(said!(
+            "polygons-cut",
+            "{polygons:polygon} cut into triangles first",
+            polygons = outcome.polygons_cut
+        ));
     }
     if !outcome.dropped.is_empty() {
-        let dropped = text::counted(outcome.dropped.len(), "small part");
-        did.push(format!("{dropped} dropped"));
+        did.push(said!(
+            "small-parts-dropped",
+            "{parts:small part} dropped",
+            parts = outcome.dropped.len()
+        ));
     }
     if outcome.normals_anew {
-        did.push("normals made anew between hard edges".into());
+        did.push(said!(
+            "normals-made",
+            "normals made anew between hard edges"
+        ));
     }
     if let Some(held) = outcome.held {
-        let first = match options.to.is_some_and(|to| after <= to) {
-            true => "the budget came first; ",
-            false => "",
-        };
-        let held = text::measure(held);
-        did.push(format!("{first}within {held} {held_how}: proved"));
+        let by_budget = options.to.is_some_and(|to| after <= to);
+        did.push(said!(
+            "proved-within",
+            "{first}within {within} {how}: proved",
+            first = by_budget.then(|| said!("budget", "the budget came first; ")),
+            within = held,
+            how = held_how,
+        ));
     }
     let left = outcome.stopped_by.map(|why| match options.to {
-        Some(to) => format!(
-            "the budget of {} was not reached: {why}",
-            text::counted(to, "triangle")
+        Some(to) => said!(
+            "budget-not-reached",
+            "the budget of {budget:triangle} was not reached: {why}",
+            budget = to,
+            why = why.to_string(),
         ),
-        None => format!("no further: {why}"),
+        None => said!("no-further", "no further: {why}", why = why.to_string()),
     });
     StepReport {
         did,
@@ -181,21 +201,26 @@ pub(super) fn report(
 }
 
 /// What is said of a model that was taken by halves.
-fn symmetry_in_words(half: &Half, diagonal: f64) -> String {
-    let mirror = &half.mirror;
-    let (axis, at) = (mirror.axis.name(), text::measure(mirror.at));
-    let other = match half.off > 1e-9 * diagonal {
-        true => format!("; the other side lay up to {} off", text::measure(half.off)),
-        false => String::new(),
-    };
-    format!("its own image across {axis} = {at}{other}")
+fn symmetry_kept(half: &Half, diagonal: f64) -> Statement {
+    let lay_off = half.off > 1e-9 * diagonal;
+    said!(
+        "symmetric",
+        "its own image across {axis} = {at}{other}",
+        axis = half.mirror.axis.name(),
+        at = half.mirror.at,
+        other = lay_off.then(|| said!(
+            "off",
+            "; the other side lay up to {off} off",
+            off = half.off
+        )),
+    )
 }
 
 /// What is said of parts that a reduction dropped.
-fn dropped_parts(dropped: &[PartId]) -> Vec<String> {
-    let mut names: Vec<String> = dropped
+fn dropped_parts(dropped: &[PartId]) -> Vec<Statement> {
+    let mut names: Vec<Statement> = dropped
         .iter()
-        .map(|part| format!("{part} dropped"))
+        .map(|part| said!("dropped", "{part} dropped", part = part.to_string()))
         .collect();
     shorten(&mut names, 6);
     names

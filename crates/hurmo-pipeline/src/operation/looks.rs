@@ -1,6 +1,8 @@
 //! How the model looks that another takes its look from.
 
 use super::Context;
+use crate::record::Statement;
+use crate::said;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::Model;
 use hurmo_core::paint::Look;
@@ -38,13 +40,18 @@ pub fn name_of(file: Option<&Path>) -> String {
     }
 }
 
+/// What a reader had to say of a file.
+pub fn note(note: String) -> Statement {
+    said!("note", "{note}", note = note)
+}
+
 /// The model that gives its look, in the unit and with the axes of the one that gets it, its
 /// instances written out.
 pub fn original<'a>(
     context: &Context<'a>,
     file: Option<&Path>,
     name: &str,
-    left: &mut Vec<String>,
+    left: &mut Vec<Statement>,
 ) -> Result<Cow<'a, Model>> {
     let from = match file {
         None => {
@@ -55,11 +62,13 @@ pub fn original<'a>(
         }
         Some(file) => {
             let loaded = hurmo_formats::read(file).with_context(|| name.to_string())?;
-            left.extend(loaded.notes);
+            left.extend(loaded.notes.into_iter().map(note));
             let mut from = loaded.model;
             if from.convert_like(context.model)? {
-                left.push(format!(
-                    "{name}: taken in the unit and with the axes of the other"
+                left.push(said!(
+                    "converted",
+                    "{from}: taken in the unit and with the axes of the other",
+                    from = name
                 ));
             }
             Cow::Owned(from)

@@ -4,7 +4,8 @@ use super::filled::Filled;
 use super::named_options::{NamedOptions, Visitor};
 use super::together::excludes;
 use super::{Context, Outcome, repatch};
-use crate::record::StepReport;
+use crate::record::{Statement, StepReport};
+use crate::said;
 use crate::text;
 use crate::words::Words;
 use anyhow::{Result, bail};
@@ -155,7 +156,7 @@ impl Options {
     }
 
     /// The findings that it clears, by count.
-    pub fn finds(&self, context: &Context<'_>) -> Vec<String> {
+    pub fn finds(&self, context: &Context<'_>) -> Vec<Statement> {
         let Ok((clear, keep)) = self.asked(context.brief) else {
             return Vec::new();
         };
@@ -168,7 +169,14 @@ impl Options {
         let findings = context.audit.findings.iter();
         findings
             .filter(|finding| finding.count() > 0 && is_asked(finding.check))
-            .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
+            .map(|finding| {
+                said!(
+                    "found",
+                    "{count} {check}",
+                    count = finding.count(),
+                    check = finding.check
+                )
+            })
             .collect()
     }
 }
@@ -227,10 +235,12 @@ impl Mend {
         };
         let mut mended = StepReport::mended(context.model, &outcome);
         if let (Some(near), true) = (near, by_itself) {
-            let within = distance(near, diagonal);
-            mended
-                .single
-                .insert(0, format!("welded within {within}: what --near auto found"));
+            let found = said!(
+                "welded-within",
+                "welded within {within}: what --near auto found",
+                within = (near, distance(near, diagonal))
+            );
+            mended.single.insert(0, found);
         }
         let mut reports = vec![mended];
         let (mut model, repatched) = self.options.repatch.apply(outcome.model, context)?;

@@ -33,7 +33,8 @@ pub mod transfer;
 pub use instruction::{Instruction, InstructionError};
 pub use named_options::{KnownOption, NamedOption, NamedOptions, Takes, Visitor};
 
-use crate::record::{Before, Rebuilt, StepReport};
+use crate::record::{Before, Rebuilt, Statement, StepReport};
+use crate::said;
 use anyhow::Result;
 use glam::DAffine3;
 use hurmo_core::audit::{Audit, Brief, SortedAnalysis};
@@ -92,12 +93,12 @@ impl Context<'_> {
 pub struct Outcome {
     /// The model.
     pub model: Model,
-    /// What was done, in words and figures.
+    /// What was done.
     pub reports: Vec<StepReport>,
     /// What could not be kept.
-    pub lost: Vec<String>,
+    pub lost: Vec<Statement>,
     /// What was asked for and not reached: a budget, a distance.
-    pub missed: Vec<String>,
+    pub missed: Vec<Statement>,
     /// Where all points have gone, where the step moved the model as a whole.
     pub carried: Option<DAffine3>,
 }
@@ -207,19 +208,27 @@ impl Operation {
     }
 
     /// What it finds to work on.
-    pub fn finds(&self, context: &Context<'_>) -> Vec<String> {
+    pub fn finds(&self, context: &Context<'_>) -> Vec<Statement> {
         match self {
             Operation::Mend(mend) => mend.options.finds(context),
-            Operation::Fill(_) => vec![crate::text::counted(context.audit.mesh.rims, "rim")],
+            Operation::Fill(_) => vec![said!("rims", "{rims:rim}", rims = context.audit.mesh.rims)],
             Operation::Decimate(_)
             | Operation::Remesh(_)
             | Operation::Reskin(_)
             | Operation::Smooth(_) => {
                 let triangles = context.model.mesh.triangle_count();
-                vec![crate::text::counted(triangles, "triangle")]
+                vec![said!(
+                    "triangles",
+                    "{triangles:triangle}",
+                    triangles = triangles
+                )]
             }
             Operation::Parts(_) | Operation::Boolean(_) => {
-                vec![crate::text::counted(context.audit.mesh.parts, "part")]
+                vec![said!(
+                    "parts",
+                    "{parts:part}",
+                    parts = context.audit.mesh.parts
+                )]
             }
             Operation::Convert(_) | Operation::Bake(_) | Operation::Transfer(_) => Vec::new(),
         }
@@ -274,7 +283,7 @@ impl NamedOptions for Operation {
 /// A step that gave the model other faces, or moved its vertices.
 fn rebuilt_step(
     step: &'static str,
-    did: Vec<String>,
+    did: Vec<Statement>,
     context: &Context<'_>,
     after: &Model,
 ) -> StepReport {

@@ -4,9 +4,9 @@ use super::named_options::{NamedOptions, Visitor};
 use super::together::excludes;
 use super::{Context, Outcome};
 use crate::quantity::numbered;
-use crate::record::StepReport;
+use crate::record::{Statement, StepReport, shorten};
+use crate::said;
 use crate::text;
-use crate::text::shorten;
 use anyhow::{Result, bail};
 use hurmo_core::PartId;
 use hurmo_core::parts::{self, PartFacts};
@@ -81,19 +81,24 @@ impl Options {
         }
         let gone: HashSet<PartId> = dropped.iter().map(|facts| facts.part).collect();
         let mut model = parts::without(context.model, |part| gone.contains(&part));
-        let mut list: Vec<String> = dropped.iter().map(|facts| in_words(facts)).collect();
+        let mut list: Vec<Statement> = dropped.iter().map(|facts| size(facts)).collect();
         let rest = facts.len() - dropped.len();
         shorten(&mut list, 4);
-        let mut did = vec![format!("{} kept", text::counted(rest, "part"))];
+        let mut did = vec![said!("parts-kept", "{parts:part} kept", parts = rest)];
         if !dropped.is_empty() {
-            let gone = text::counted(dropped.len(), "part");
-            did.push(format!("{gone} dropped: {}", list.join("; ")));
+            did.push(said!(
+                "parts-dropped",
+                "{count:part} dropped: {parts:; }",
+                count = dropped.len(),
+                parts = list,
+            ));
         }
         if self.as_groups {
             let groups = parts::group_by_part(&mut model);
-            did.push(format!(
-                "{} made, one a part",
-                text::counted(groups, "group")
+            did.push(said!(
+                "groups-made",
+                "{groups:group} made, one a part",
+                groups = groups
             ));
         }
         let step = StepReport {
@@ -115,17 +120,16 @@ pub(super) fn chosen(ranges: &str, count: usize) -> Result<Vec<RangeInclusive<us
 }
 
 /// A part that goes: how large it is, and why it may be missed.
-fn in_words(facts: &PartFacts) -> String {
-    let mut words = format!(
-        "{} ({}, {} across",
-        facts.part,
-        text::counted(facts.faces, "face"),
-        text::measure(facts.bounds.diagonal())
-    );
-    if let Some(name) = facts.groups.first() {
-        words += &format!(", {}", text::short(name));
-    }
-    words + ")"
+fn size(facts: &PartFacts) -> Statement {
+    let group = facts.groups.first();
+    said!(
+        "part",
+        "{part} ({faces:face}, {across} across{group})",
+        part = facts.part.to_string(),
+        faces = facts.faces,
+        across = facts.bounds.diagonal(),
+        group = group.map(|name| said!("group", ", {name}", name = text::short(name))),
+    )
 }
 
 impl NamedOptions for Options {

@@ -6,7 +6,7 @@ use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::{Budget, angle};
 use crate::record::StepReport;
-use crate::text::{self, count};
+use crate::said;
 use crate::words::Words;
 use anyhow::{Result, bail};
 use hurmo_core::compare;
@@ -134,23 +134,28 @@ impl Options {
         let mut step = report(context, &outcome, options.faces.is_some());
         match (within, held) {
             (Some(limit), true) => {
-                let within = text::measure(limit);
-                step.did.push(format!("within {within} both ways: proved"));
+                step.did.push(said!(
+                    "proved-within",
+                    "within {within} both ways: proved",
+                    within = limit
+                ));
             }
-            (Some(limit), false) => step.left.push(format!(
-                "not proved to lie within {}: edges at the shortest length, or lines and thin places, \
+            (Some(limit), false) => step.left.push(said!(
+                "not-proved-within",
+                "not proved to lie within {within}: edges at the shortest length, or lines and thin places, \
                  do not follow the surface that closely",
-                text::measure(limit)
+                within = limit
             )),
             (None, _) => {}
         }
         if let Target::Count(to) = options.target
             && (outcome.after as f64 / to as f64 - 1.0).abs() > 0.03
         {
-            step.left.push(format!(
-                "{} are not {}: the lines that are kept take more, or fewer",
-                text::counted(outcome.after, "triangle"),
-                count(to)
+            step.left.push(said!(
+                "not-the-budget",
+                "{triangles:triangle} are not {budget}: the lines that are kept take more, or fewer",
+                triangles = outcome.after,
+                budget = to,
             ));
         }
         Ok(Outcome::new(outcome.model, vec![step]))
@@ -201,39 +206,58 @@ fn held_within(
 }
 
 fn report(context: &Context<'_>, outcome: &RemeshOutcome, is_region: bool) -> StepReport {
-    let [shortest, longest] = outcome.edges.map(text::measure);
-    let sides = match outcome.edges[0] == outcome.edges[1] {
-        true => format!("about {shortest} a side"),
-        false => format!("{shortest} to {longest} a side"),
+    let [shortest, longest] = outcome.edges;
+    let sides = match shortest == longest {
+        true => said!("alike", "about {edge} a side", edge = shortest),
+        false => said!(
+            "graded",
+            "{shortest} to {longest} a side",
+            shortest = shortest,
+            longest = longest,
+        ),
     };
-    let mut did = vec![format!(
-        "{} → {} triangles of {sides}",
-        count(outcome.before),
-        count(outcome.after),
+    let mut did = vec![said!(
+        "remeshed",
+        "{before} → {after} triangles of {sides}",
+        before = outcome.before,
+        after = outcome.after,
+        sides = sides,
     )];
     if outcome.line_edges > 0 {
-        did.push(format!(
-            "{} kept, divided into {}",
-            text::counted(outcome.lines, "line"),
-            text::counted(outcome.line_edges, "edge")
+        did.push(said!(
+            "lines-kept",
+            "{lines:line} kept, divided into {edges:edge}",
+            lines = outcome.lines,
+            edges = outcome.line_edges,
         ));
     }
     if outcome.short_features > 0 {
-        let short = text::counted(outcome.short_features, "line");
-        did.push(format!("{short} too short to keep"));
+        did.push(said!(
+            "short-lines",
+            "{lines:line} too short to keep",
+            lines = outcome.short_features
+        ));
     }
     if outcome.recolored > 0 {
-        let faces = text::counted(outcome.recolored, "face");
-        did.push(format!("{faces} given the group and material round them"));
+        did.push(said!(
+            "taken-in",
+            "{faces:face} given the group and material round them",
+            faces = outcome.recolored
+        ));
     }
     if is_region {
         let rest = context.model.mesh.face_count() - outcome.touched;
-        did.push(format!("{} left as they are", text::counted(rest, "face")));
+        did.push(said!(
+            "left-as-they-are",
+            "{faces:face} left as they are",
+            faces = rest
+        ));
     }
     if outcome.belt > 0 {
-        let belt = text::counted(outcome.belt, "face");
-        did.push(format!(
-            "{belt} round the region remeshed too, so that sizes change gently"
+        did.push(said!(
+            "belt",
+            "{faces:face} round the region remeshed too, so that sizes change gently",
+            faces = outcome.belt
         ));
     }
     rebuilt_step("remesh", did, context, &outcome.model)

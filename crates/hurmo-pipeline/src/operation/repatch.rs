@@ -4,8 +4,9 @@ use super::named_options::{NamedOptions, Visitor};
 use super::together::needs;
 use super::{Context, region};
 use crate::quantity::{sphere, sphere_text};
-use crate::record::{Moved, StepReport};
-use crate::text::{self, measure, shorten};
+use crate::record::{Moved, Statement, StepReport, shorten};
+use crate::said;
+use crate::text::{self, measure};
 use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::Model;
@@ -102,15 +103,16 @@ fn report(before: &Model, outcome: &RepatchOutcome) -> StepReport {
     let sum = |of: fn(&Patched) -> usize| outcome.patched.iter().map(of).sum::<usize>();
     let mut did = Vec::new();
     if !outcome.patched.is_empty() {
-        did.push(format!(
-            "{} cut out and closed anew: {} for {}",
-            text::counted(outcome.patched.len(), "place"),
-            text::counted(sum(|place| place.added), "new face"),
-            text::counted(sum(|place| place.removed), "old one"),
+        did.push(said!(
+            "repatched",
+            "{places:place} cut out and closed anew: {added:new face} for {removed:old one}",
+            places = outcome.patched.len(),
+            added = sum(|place| place.added),
+            removed = sum(|place| place.removed),
         ));
     }
-    let mut single: Vec<String> = outcome.patched.iter().map(patched_in_words).collect();
-    let mut left: Vec<String> = outcome.left.iter().map(left_in_words).collect();
+    let mut single: Vec<Statement> = outcome.patched.iter().map(patched).collect();
+    let mut left: Vec<Statement> = outcome.left.iter().map(left_at).collect();
     shorten(&mut single, 8);
     shorten(&mut left, 6);
     StepReport {
@@ -122,35 +124,44 @@ fn report(before: &Model, outcome: &RepatchOutcome) -> StepReport {
     }
 }
 
-fn patched_in_words(place: &Patched) -> String {
-    let cleared: Vec<String> = place
+fn patched(place: &Patched) -> Statement {
+    let cleared: Vec<Statement> = place
         .faults
         .iter()
         .filter(|(_, was, is)| is < was)
-        .map(|(check, was, is)| format!("{check} {} → {}", text::count(*was), text::count(*is)))
+        .map(|(check, was, is)| {
+            let check = check.to_string();
+            said!(
+                "cleared",
+                "{check} {was} → {is}",
+                check = check,
+                was = *was,
+                is = *is
+            )
+        })
         .collect();
-    let cleared = match cleared.is_empty() {
-        true => String::new(),
-        false => format!(": {}", cleared.join(", ")),
-    };
-    let spanned = match place.spanned {
-        0 => String::new(),
-        edges => format!(", over a hole of {}", text::counted(edges, "edge")),
-    };
-    format!(
-        "at {}, {} for {}{spanned}{cleared}",
-        text::position(place.at),
-        text::counted(place.added, "face"),
-        text::count(place.removed),
+    said!(
+        "place",
+        "at {at}, {added:face} for {removed}{spanned}{cleared}",
+        at = place.at,
+        added = place.added,
+        removed = place.removed,
+        spanned = (place.spanned > 0).then(|| said!(
+            "hole",
+            ", over a hole of {edges:edge}",
+            edges = place.spanned
+        )),
+        cleared = (!cleared.is_empty()).then(|| said!("cleared", ": {checks}", checks = cleared)),
     )
 }
 
-fn left_in_words(place: &Left) -> String {
-    format!(
-        "left at {} ({}): {}",
-        text::position(place.at),
-        text::counted(place.faces, "face"),
-        place.reason
+fn left_at(place: &Left) -> Statement {
+    said!(
+        "place-left",
+        "left at {at} ({faces:face}): {why}",
+        at = place.at,
+        faces = place.faces,
+        why = place.reason.to_string(),
     )
 }
 

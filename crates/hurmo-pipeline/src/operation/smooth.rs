@@ -5,7 +5,7 @@ use super::region::Region;
 use super::together::{any_of, excludes};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::angle;
-use crate::text;
+use crate::said;
 use anyhow::Result;
 use hurmo_core::remesh::{self, DEFAULT_CREASE, RelaxOptions};
 use hurmo_core::smooth::{self, Kind};
@@ -71,12 +71,16 @@ impl Options {
         let mut lost = Vec::new();
         if context.model.attributes.normals.is_some() && outcome.model.attributes.normals.is_none()
         {
-            lost.push("normals of corners: they were those of the rough surface".into());
+            lost.push(said!(
+                "normals",
+                "normals of corners: they were those of the rough surface"
+            ));
         }
-        let did = vec![format!(
-            "{} moved by up to {}, edges and faces as they were",
-            text::counted(outcome.moved, "vertex"),
-            text::measure(outcome.furthest)
+        let did = vec![said!(
+            "smoothed",
+            "{vertices:vertex} moved by up to {by}, edges and faces as they were",
+            vertices = outcome.moved,
+            by = outcome.furthest,
         )];
         let step = rebuilt_step("smooth", did, context, &outcome.model);
         Ok(Outcome {
@@ -90,9 +94,10 @@ impl Options {
         relaxing.crease = self.crease;
         relaxing.faces = self.region.faces(context)?;
         let outcome = remesh::relax(context.model, &relaxing, context.observer)?;
-        let moved = text::counted(outcome.moved, "vertex");
-        let did = vec![format!(
-            "{moved} moved along the surface, edges and faces as they were"
+        let did = vec![said!(
+            "relaxed",
+            "{vertices:vertex} moved along the surface, edges and faces as they were",
+            vertices = outcome.moved
         )];
         let step = rebuilt_step("smooth", did, context, &outcome.model);
         Ok(Outcome::new(outcome.model, vec![step]))

@@ -1,10 +1,10 @@
 //! Vertex colours from another model, by nearest surface.
 
-use super::looks::{NO_COLORS, looks, name_of, original};
+use super::looks::{NO_COLORS, looks, name_of, note, original};
 use super::named_options::{NamedOptions, Visitor};
 use super::{Context, Outcome};
-use crate::record::StepReport;
-use crate::text;
+use crate::record::{Statement, StepReport};
+use crate::said;
 use anyhow::{Result, bail};
 use hurmo_core::paint::Original;
 use std::path::PathBuf;
@@ -41,7 +41,7 @@ impl Transfer {
         let mut left = Vec::new();
         let from = original(context, self.from.as_deref(), &name, &mut left)?;
         let looks = looks(&from, self.options.texture.as_deref(), &name)?;
-        left.extend(looks.notes);
+        left.extend(looks.notes.into_iter().map(note));
         let mut model = context.model.clone();
         let painted = Original::new(&from, &looks.of_tags).paint(&model.mesh, context.observer)?;
         if painted.bare == painted.colors.len() {
@@ -54,32 +54,37 @@ impl Transfer {
             (painted.by_material, "by the colours of its materials"),
         ];
         let sources = sources.iter().filter(|(count, _)| *count > 0);
-        let sources: Vec<String> = sources
-            .map(|(count, how)| format!("{} {how}", text::count(*count)))
+        let sources: Vec<Statement> = sources
+            .map(|(count, how)| said!("source", "{count} {how}", count = *count, how = *how))
             .collect();
         let coloured = painted.colors.len() - painted.bare;
-        let did = format!(
-            "{} coloured as in {}: {}",
-            text::counted(coloured, "vertex"),
-            name,
-            sources.join(", ")
+        let did = said!(
+            "coloured",
+            "{vertices:vertex} coloured as in {from}: {sources}",
+            vertices = coloured,
+            from = name,
+            sources = sources,
         );
         if painted.bare > 0 {
-            left.push(format!(
-                "{} white: what is nearest to them has no colour",
-                text::counted(painted.bare, "vertex")
+            left.push(said!(
+                "without-colour",
+                "{vertices:vertex} white: what is nearest to them has no colour",
+                vertices = painted.bare
             ));
         }
         let farthest = painted.farthest_vertex.map(|v| model.mesh.position(v));
         let mut single = Vec::new();
         if let Some(place) = farthest {
-            let off = format!(
-                "the vertex furthest from it lies {} off, at {}",
-                text::measure(painted.farthest),
-                text::position(place)
+            let is_far = painted.rms > FAR * context.diagonal();
+            let off = said!(
+                "farthest-vertex",
+                "the vertex furthest from it lies {off} off, at {at}{ask}",
+                off = painted.farthest,
+                at = place,
+                ask = is_far.then(|| said!("ask", ": does it lie there, and is it as large?")),
             );
-            match painted.rms > FAR * context.diagonal() {
-                true => left.push(format!("{off}: does it lie there, and is it as large?")),
+            match is_far {
+                true => left.push(off),
                 false => single.push(off),
             }
         }

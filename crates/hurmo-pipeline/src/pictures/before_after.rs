@@ -1,8 +1,9 @@
 //! Two models side by side, and how far one lies from the other in colours.
 
 use super::Subject;
-use crate::record::{AuditDocument, verdict_words};
+use crate::record::AuditDocument;
 use crate::text::{self, count, counted, measure};
+use crate::verdict::verdict_words;
 use hurmo_core::audit::{self, AuditOptions, Brief};
 use hurmo_core::progress::{Cancelled, Observer};
 use hurmo_core::units::Axis;

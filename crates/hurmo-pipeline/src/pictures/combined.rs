@@ -92,7 +92,7 @@ impl Combined<'_> {
         let length: f64 = seams.lines.iter().map(|[a, b]| a.distance(*b)).sum();
         let mut words = vec![counted(self.made.done.model.mesh.face_count(), "face")];
         for step in &self.made.done.reports {
-            words.extend(step.did.iter().cloned());
+            words.extend(step.did.iter().map(ToString::to_string));
         }
         if !seams.lines.is_empty() {
             words.push(format!("seams {} long, in black", measure(length)));

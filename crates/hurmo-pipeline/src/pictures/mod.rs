@@ -12,8 +12,9 @@ pub use combined::Combined;
 pub use pieces_apart::pieces_apart;
 pub use rebuilt::Drawn;
 
-use crate::record::{AuditDocument, FindingDocument, PartsDocument, PlaceDocument, verdict_words};
+use crate::record::{AuditDocument, FindingDocument, PartsDocument, PlaceDocument};
 use crate::text::{count, counted};
+use crate::verdict::verdict_words;
 use hurmo_core::Model;
 use hurmo_core::audit::{Audit, Finding, Level};
 use hurmo_core::paint::Look;

@@ -1,9 +1,18 @@
 //! What a conversion changed of a model as a whole.
 
+use super::statement::Statement;
+use crate::said;
 use hurmo_core::scene::Renamed;
 use hurmo_core::units::Unit;
 use schemars::JsonSchema;
 use serde::Serialize;
+
+/// What a format can't hold of a model.
+pub fn lost_by_format(lost: Vec<String>) -> Vec<Statement> {
+    let said = lost.into_iter();
+    said.map(|what| said!("not-held", "{what_is}", what_is = what))
+        .collect()
+}
 
 /// A model that was converted.
 #[derive(Clone, Debug, Serialize, JsonSchema)]
@@ -16,13 +25,13 @@ pub struct Conversion {
     pub factor: f64,
     /// Whether axes were turned.
     pub turned: bool,
-    /// What was done, in words.
-    pub did: Vec<String>,
+    /// What was done.
+    pub did: Vec<Statement>,
     /// Names that changed.
     pub renamed: Vec<Renamed>,
     /// Single things that were done, and what was left: for people.
     #[serde(skip)]
-    pub details: Vec<String>,
+    pub details: Vec<Statement>,
     /// The unit before: for people.
     #[serde(skip)]
     pub unit_before: Option<Unit>,
@@ -31,5 +40,5 @@ pub struct Conversion {
     /// The same, after.
     pub size_after: Option<[f64; 3]>,
     /// What the format can't hold.
-    pub lost: Vec<String>,
+    pub lost: Vec<Statement>,
 }

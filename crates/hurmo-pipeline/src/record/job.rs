@@ -1,6 +1,7 @@
 //! What a job of one operation did: findings before and after, and whether the model may go on.
 
 use super::model::AuditDocument;
+use super::statement::Statement;
 use super::step::StepReport;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -17,10 +18,10 @@ pub struct JobReport {
     /// What was done, in order.
     pub steps: Vec<StepReport>,
     /// What the steps or the format could not keep.
-    pub lost: Vec<String>,
+    pub lost: Vec<Statement>,
     /// What was asked for and not reached: a budget, a distance.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub missed: Vec<String>,
+    pub missed: Vec<Statement>,
     /// The audit of the input.
     pub before: AuditDocument,
     /// The audit of the output, read back from the file.

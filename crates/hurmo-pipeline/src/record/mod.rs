@@ -15,15 +15,14 @@ mod rebuilt;
 mod rims;
 mod run;
 mod schema;
+mod statement;
 mod step;
-mod verdict;
 
 pub use boolean::{
-    BooleanRecord, CellRecord, EvenedRecord, JOINED, ROUNDED, RoundedRecord, SeamRecord,
-    SolidRecord, TIDIED,
+    BooleanRecord, CellRecord, EvenedRecord, RoundedRecord, SeamRecord, SolidRecord,
 };
 pub use comparison::ComparisonDocument;
-pub use conversion::Conversion;
+pub use conversion::{Conversion, lost_by_format};
 pub use cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
 pub use job::JobReport;
 pub use json::json;
@@ -38,5 +37,5 @@ pub use rebuilt::{Before, Rebuilt};
 pub use rims::RimsDocument;
 pub use run::{FileRecord, RunRecord};
 pub use schema::schema_of;
+pub use statement::{Statement, Value, shorten};
 pub use step::{Moved, StepReport};
-pub use verdict::{purpose, verdict_words};

@@ -2,6 +2,7 @@
 
 use super::model::AuditDocument;
 use super::run::{FileRecord, RunRecord};
+use super::statement::Statement;
 use super::step::StepReport;
 use hurmo_core::audit::MeshFacts;
 use hurmo_core::measure::EachWay;
@@ -34,7 +35,7 @@ pub struct StepRecord {
     /// Its options, as the command of that name takes them.
     pub options: Vec<String>,
     /// What it found to work on.
-    pub found: Vec<String>,
+    pub found: Vec<Statement>,
     /// What it did.
     pub reports: Vec<StepReport>,
     /// Whether its result was kept; else the model stayed as it was before.
@@ -78,10 +79,10 @@ pub struct ModelRecord {
     /// Why it ended early.
     pub stopped: Option<Stopped>,
     /// What the steps or the format could not keep.
-    pub lost: Vec<String>,
+    pub lost: Vec<Statement>,
     /// What was asked for and not reached: a budget.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub missed: Vec<String>,
+    pub missed: Vec<Statement>,
     /// By what all lengths were multiplied.
     pub scaled: f64,
     /// How far the result and the model that was read lie apart, sampled, in units of the result.

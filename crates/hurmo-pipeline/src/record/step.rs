@@ -2,7 +2,9 @@
 
 use super::boolean::BooleanRecord;
 use super::rebuilt::Rebuilt;
-use crate::text::{self, count, measure, shorten};
+use super::statement::{Statement, shorten};
+use crate::said;
+use crate::text;
 use hurmo_core::fill::LeftBecause;
 use hurmo_core::measure::{Deviation, PartMeasure, deviation, deviation_of_new};
 use hurmo_core::mesh::RimId;
@@ -19,12 +21,12 @@ const SAMPLES: usize = 20_000;
 pub struct StepReport {
     /// Its name.
     pub step: &'static str,
-    /// What it changed, in words; empty when nothing.
-    pub did: Vec<String>,
-    /// Single things that it did, a line each.
-    pub single: Vec<String>,
+    /// What it changed; empty when nothing.
+    pub did: Vec<Statement>,
+    /// Single things that it did.
+    pub single: Vec<Statement>,
     /// What it left, and why.
-    pub left: Vec<String>,
+    pub left: Vec<Statement>,
     /// The largest sampled distance by which it moved the surface, in model units.
     pub moved: Option<f64>,
     /// Of a rebuilding: how even the triangles were and are.
@@ -74,24 +76,18 @@ impl StepReport {
 
     /// A mend.
     pub fn mended(before: &Model, outcome: &mend::MendOutcome) -> Self {
-        let words = |changes: &[mend::Change]| -> Vec<String> {
-            changes
-                .iter()
-                .map(|change| format!("{} {}", count(change.count), change.agreeing()))
-                .collect()
-        };
-        let mut did: Vec<String> = words(&outcome.changes);
+        let mut did: Vec<Statement> = outcome.changes.iter().map(changed).collect();
         if !outcome.dropped.is_empty() {
-            did.push(dropped_in_words(&outcome.dropped));
+            did.push(parts_dropped(&outcome.dropped));
         }
-        let mut single: Vec<String> = outcome.removed.iter().map(removed_in_words).collect();
+        let mut single: Vec<Statement> = outcome.removed.iter().map(removed).collect();
         shorten(&mut single, 6);
         Self {
             did,
             single,
             left: {
-                let mut left: Vec<String> = outcome.left.iter().map(left_in_words).collect();
-                left.extend(perhaps_wanted_in_words(&outcome.perhaps_wanted));
+                let mut left: Vec<Statement> = outcome.left.iter().map(left_by_mending).collect();
+                left.extend(perhaps_wanted(&outcome.perhaps_wanted));
                 left
             },
             moved: Moved::NewFromOld.between(&before.mesh, &outcome.model.mesh),
@@ -102,7 +98,7 @@ impl StepReport {
     /// A step whose result was thrown away.
     pub fn not_kept(step: &'static str, why: &str) -> Self {
         Self {
-            left: vec![format!("tried and not kept: {why}")],
+            left: vec![said!("not-kept", "tried and not kept: {why}", why = why)],
             ..Self::of(step)
         }
     }
@@ -111,61 +107,77 @@ impl StepReport {
     pub fn filled(before: &Model, outcome: &fill::FillOutcome) -> Self {
         let mut did = Vec::new();
         if !outcome.dropped.is_empty() {
-            did.push(dropped_in_words(&outcome.dropped));
+            did.push(parts_dropped(&outcome.dropped));
         }
         if outcome.trimmed > 0 {
-            did.push(format!(
-                "{} trimmed off borders",
-                text::counted(outcome.trimmed, "face")
+            did.push(said!(
+                "border-trimmed",
+                "{faces:face} trimmed off borders",
+                faces = outcome.trimmed
             ));
         }
         if !outcome.filled.is_empty() {
-            let faces = outcome.filled.iter().map(|rim| rim.faces).sum();
-            let area: f64 = outcome.filled.iter().map(|rim| rim.area).sum();
-            did.push(format!(
-                "{} closed with {} ({} square units)",
-                text::counted(outcome.filled.len(), "rim"),
-                text::counted(faces, "face"),
-                measure(area),
+            did.push(said!(
+                "rims-closed",
+                "{rims:rim} closed with {faces:face} ({area} square units)",
+                rims = outcome.filled.len(),
+                faces = outcome.filled.iter().map(|rim| rim.faces).sum::<usize>(),
+                area = outcome.filled.iter().map(|rim| rim.area).sum::<f64>(),
             ));
         }
-        let mut left: Vec<String> = outcome
+        let mut left: Vec<Statement> = outcome
             .left
             .iter()
             .map(|left| {
-                let edges = text::counted(left.edges, "edge");
-                format!("{} ({edges}) left: {}", left.rim, with_way_out(left.reason))
+                said!(
+                    "rim-left",
+                    "{rim} ({edges:edge}) left: {why}{way_out}",
+                    rim = left.rim.to_string(),
+                    edges = left.edges,
+                    why = left.reason.to_string(),
+                    way_out = way_out(left.reason),
+                )
             })
             .collect();
         let meets = outcome.filled.iter().filter(|rim| rim.meets_others);
-        left.extend(meets.map(|rim| format!("{} closed, but its faces meet others", rim.rim)));
+        left.extend(meets.map(|rim| {
+            said!(
+                "fill-meets-others",
+                "{rim} closed, but its faces meet others",
+                rim = rim.rim.to_string()
+            )
+        }));
         shorten(&mut left, 4);
         for (rim, parts) in &outcome.floating {
             let mut names: Vec<String> = parts.iter().map(ToString::to_string).collect();
-            shorten(&mut names, 4);
-            left.push(format!(
-                "{rim} has {} in it: {}; --islands join takes in what floats in a rim, \
+            text::shorten(&mut names, 4);
+            left.push(said!(
+                "islands",
+                "{rim} has {count:part} in it: {parts: }; --islands join takes in what floats in a rim, \
                  --islands drop drops it",
-                text::counted(parts.len(), "part"),
-                names.join(" "),
+                rim = rim.to_string(),
+                count = parts.len(),
+                parts = names,
             ));
         }
         if outcome.broken_chains > 0 {
-            left.push(format!(
-                "{} of open edges left: they end at non-manifold edges",
-                text::counted(outcome.broken_chains, "chain")
+            left.push(said!(
+                "broken-chains",
+                "{chains:chain} of open edges left: they end at non-manifold edges",
+                chains = outcome.broken_chains
             ));
         }
         if outcome.not_asked > 0 {
-            left.push(format!(
-                "{} not asked for",
-                text::counted(outcome.not_asked, "rim")
+            left.push(said!(
+                "not-asked-for",
+                "{rims:rim} not asked for",
+                rims = outcome.not_asked
             ));
         }
         Self {
             did,
             single: {
-                let mut rims: Vec<String> = outcome.filled.iter().map(filled_in_words).collect();
+                let mut rims: Vec<Statement> = outcome.filled.iter().map(rim_closed).collect();
                 shorten(&mut rims, 8);
                 rims
             },
@@ -177,18 +189,24 @@ impl StepReport {
 
     /// A band between two rims.
     pub fn bridged(before: &Model, rims: [usize; 2], bridged: &fill::Bridged) -> Self {
-        let [one, two] = rims.map(RimId::new);
+        let [one, two] = rims.map(|rim| RimId::new(rim).to_string());
         let rows = match bridged.rows {
-            0 => "triangles".to_string(),
-            rows => format!("quads in {}", text::counted(rows, "row")),
+            0 => said!("triangles", "triangles"),
+            rows => said!("quads", "quads in {rows:row}", rows = rows),
         };
-        let faces = text::counted(bridged.faces, "face");
         let meets = bridged
             .meets_others
-            .then_some("the band meets other faces, or itself");
+            .then(|| said!("band-meets-others", "the band meets other faces, or itself"));
         Self {
-            did: vec![format!("{one} and {two} joined with {faces}: {rows}")],
-            left: meets.into_iter().map(String::from).collect(),
+            did: vec![said!(
+                "rims-joined",
+                "{one} and {two} joined with {faces:face}: {of}",
+                one = one,
+                two = two,
+                faces = bridged.faces,
+                of = rows,
+            )],
+            left: meets.into_iter().collect(),
             moved: Moved::OldFromNew.between(&before.mesh, &bridged.model.mesh),
             ..Self::of("fill")
         }
@@ -199,24 +217,33 @@ impl StepReport {
         let mut did = Vec::new();
         if !outcome.thickened.is_empty() {
             let mut names: Vec<_> = outcome.thickened.iter().map(ToString::to_string).collect();
-            shorten(&mut names, 6);
-            did.push(format!(
-                "{} given a wall with {}: {}",
-                text::counted(outcome.thickened.len(), "sheet"),
-                text::counted(outcome.faces, "face"),
-                names.join(" "),
+            text::shorten(&mut names, 6);
+            did.push(said!(
+                "sheets-given-walls",
+                "{count:sheet} given a wall with {faces:face}: {parts: }",
+                count = outcome.thickened.len(),
+                faces = outcome.faces,
+                parts = names,
             ));
         }
-        let mut left: Vec<String> = outcome
+        let mut left: Vec<Statement> = outcome
             .left
             .iter()
-            .map(|(part, why)| format!("{part} left without a wall: {why}"))
+            .map(|(part, why)| {
+                said!(
+                    "left-without-wall",
+                    "{part} left without a wall: {why}",
+                    part = part.to_string(),
+                    why = why.to_string(),
+                )
+            })
             .collect();
         shorten(&mut left, 4);
         if outcome.crossing > 0 {
-            left.push(format!(
-                "{} of the sheets and their walls cross others: the wall is thicker than they bend",
-                text::counted(outcome.crossing, "face")
+            left.push(said!(
+                "walls-cross",
+                "{faces:face} of the sheets and their walls cross others: the wall is thicker than they bend",
+                faces = outcome.crossing
             ));
         }
         Self {
@@ -233,94 +260,128 @@ impl StepReport {
     }
 }
 
-/// Parts that were dropped, with their sizes.
-pub fn dropped_in_words(dropped: &[PartMeasure]) -> String {
-    let parts = text::counted(dropped.len(), "part");
-    format!("{parts} dropped: {}", sizes_in_words(dropped))
+/// A change that a mend made.
+fn changed(change: &mend::Change) -> Statement {
+    said!(
+        "mended",
+        "{count} {change}",
+        count = change.count,
+        change = change.agreeing()
+    )
 }
 
-fn sizes_in_words(parts: &[PartMeasure]) -> String {
-    let mut list: Vec<String> = parts
-        .iter()
-        .map(|part| {
-            let across = measure(part.bounds.diagonal());
-            let faces = text::counted(part.faces, "face");
-            format!("{} ({faces}, {across} across)", part.part)
-        })
-        .collect();
+/// Parts that were dropped, with their sizes.
+pub fn parts_dropped(dropped: &[PartMeasure]) -> Statement {
+    said!(
+        "parts-dropped",
+        "{count:part} dropped: {parts}",
+        count = dropped.len(),
+        parts = sizes(dropped)
+    )
+}
+
+fn sizes(parts: &[PartMeasure]) -> Vec<Statement> {
+    let of = |part: &PartMeasure| {
+        said!(
+            "part",
+            "{part} ({faces:face}, {across} across)",
+            part = part.part.to_string(),
+            faces = part.faces,
+            across = part.bounds.diagonal(),
+        )
+    };
+    let mut list: Vec<Statement> = parts.iter().map(of).collect();
     shorten(&mut list, 3);
-    list.join(", ")
+    list
 }
 
 /// Small parts that were left, and how to drop them.
-fn perhaps_wanted_in_words(parts: &[PartMeasure]) -> Option<String> {
+fn perhaps_wanted(parts: &[PartMeasure]) -> Option<Statement> {
     let names: Vec<String> = parts.iter().map(|part| part.part.to_string()).collect();
     (!parts.is_empty()).then(|| {
-        format!(
-            "{} left, perhaps wanted (closed, within the main part's bounds): {}; \
-             `hurmo parts --drop {}` drops {}",
-            text::counted(parts.len(), "floating part"),
-            sizes_in_words(parts),
-            names.join(","),
-            if parts.len() == 1 { "it" } else { "them" },
+        said!(
+            "perhaps-wanted",
+            "{count:floating part} left, perhaps wanted (closed, within the main part's bounds): {parts}; \
+             `hurmo parts --drop {names:,}` drops {them}",
+            count = parts.len(),
+            parts = sizes(parts),
+            names = names,
+            them = if parts.len() == 1 { "it" } else { "them" },
         )
     })
 }
 
 /// Of which group faces were dropped.
-fn removed_in_words(removed: &mend::Removed) -> String {
+fn removed(removed: &mend::Removed) -> Statement {
     let names: Vec<String> = removed.from.iter().map(|name| text::short(name)).collect();
-    let faces = text::counted(removed.faces, "face");
-    format!("{faces} dropped from {}", names.join(", "))
+    said!(
+        "faces-dropped",
+        "{faces:face} dropped from {from}",
+        faces = removed.faces,
+        from = names
+    )
 }
 
 /// A rim that was closed: how, with what, and how far from flat.
-fn filled_in_words(rim: &fill::Filled) -> String {
-    let rise = match rim.rise > 0.0 {
-        true => format!(", rises {}", measure(rim.rise)),
-        false => String::new(),
-    };
-    let plainer = match rim.why_plainer {
-        Some(why) => format!(" ({why})"),
-        None => String::new(),
-    };
-    let held = match rim.held_back {
-        true => ", held back in places where it would have met other faces",
-        false => "",
-    };
-    let islands = match rim.islands {
-        0 => String::new(),
-        islands => format!(", {} taken in", text::counted(islands, "island")),
-    };
-    format!(
-        "{} ({}) {}{plainer}: {}, {} square units{rise}{held}{islands}",
-        rim.rim,
-        text::counted(rim.edges, "edge"),
-        rim.surface.name(),
-        text::counted(rim.faces, "face"),
-        measure(rim.area),
+fn rim_closed(rim: &fill::Filled) -> Statement {
+    said!(
+        "rim-closed",
+        "{rim} ({edges:edge}) {surface}{plainer}: {faces:face}, {area} square units{rise}{held}{islands}",
+        rim = rim.rim.to_string(),
+        edges = rim.edges,
+        surface = rim.surface.name(),
+        plainer = (rim.why_plainer).map(|why| said!("plainer", " ({why})", why = why.to_string())),
+        faces = rim.faces,
+        area = rim.area,
+        rise = (rim.rise > 0.0).then(|| said!("rise", ", rises {by}", by = rim.rise)),
+        held = rim.held_back.then(|| said!(
+            "held-back",
+            ", held back in places where it would have met other faces"
+        )),
+        islands = (rim.islands > 0).then(|| said!(
+            "islands",
+            ", {count:island} taken in",
+            count = rim.islands
+        )),
     )
 }
 
 /// What a mend left, with the option or command that deals with it.
-fn left_in_words(left: &mend::Change) -> String {
+fn left_by_mending(left: &mend::Change) -> Statement {
     let them = if left.count == 1 { "it" } else { "them" };
     let way_out = match left {
-        left if left.is(mend::LEFT_APART) => "; --near 0 does".to_string(),
-        left if left.is(mend::ODD_SIDES) => "; --also nonmanifold-edges does".into(),
-        left if left.is(mend::ONE_SIDED) => format!("; --cut-one-sided cuts {them} open"),
-        left if left.is(mend::OPENED) => format!("; `hurmo fill` closes {them}"),
-        _ => String::new(),
+        left if left.is(mend::LEFT_APART) => Some(said!("near-0", "; --near 0 does")),
+        left if left.is(mend::ODD_SIDES) => Some(said!(
+            "also-nonmanifold-edges",
+            "; --also nonmanifold-edges does"
+        )),
+        left if left.is(mend::ONE_SIDED) => Some(said!(
+            "cut-one-sided",
+            "; --cut-one-sided cuts {them} open",
+            them = them
+        )),
+        left if left.is(mend::OPENED) => {
+            Some(said!("fill", "; `hurmo fill` closes {them}", them = them))
+        }
+        _ => None,
     };
-    format!("{} {}{way_out}", count(left.count), left.agreeing())
+    said!(
+        "left",
+        "{count} {change}{way_out}",
+        count = left.count,
+        change = left.agreeing(),
+        way_out = way_out,
+    )
 }
 
-/// Why a rim was left, with the option that closes it all the same.
-fn with_way_out(reason: LeftBecause) -> String {
-    let way_out = match reason {
-        LeftBecause::Crosses => ": --may-cross closes it all the same",
-        LeftBecause::Floats => ": --islands says whether that is to be dropped or joined",
-        _ => "",
-    };
-    format!("{reason}{way_out}")
+/// The option that closes a rim all the same.
+fn way_out(reason: LeftBecause) -> Option<Statement> {
+    match reason {
+        LeftBecause::Crosses => Some(said!("may-cross", ": --may-cross closes it all the same")),
+        LeftBecause::Floats => Some(said!(
+            "islands",
+            ": --islands says whether that is to be dropped or joined"
+        )),
+        _ => None,
+    }
 }

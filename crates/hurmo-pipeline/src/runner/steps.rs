@@ -4,7 +4,7 @@ use super::job::Job;
 use super::watch::Watch;
 use crate::operation::{Context, Instruction, Operation};
 use crate::plan::MayBreak;
-use crate::record::{Blocks, StepRecord, StepReport, Stopped};
+use crate::record::{Blocks, Statement, StepRecord, StepReport, Stopped};
 use crate::text;
 use anyhow::Result;
 use glam::DAffine3;
@@ -33,9 +33,9 @@ pub struct Runner<'a> {
     /// What was done by now.
     pub records: Vec<StepRecord>,
     /// What could not be kept.
-    pub lost: Vec<String>,
+    pub lost: Vec<Statement>,
     /// What the last reduction was asked for and did not reach.
-    pub missed: Vec<String>,
+    pub missed: Vec<Statement>,
     /// Why it ended early.
     pub stopped: Option<Stopped>,
 }

@@ -1,7 +1,9 @@
 //! Steps that are tried, and kept only where less blocks than before.
 
 use crate::operation::{Instruction, NamedOptions, Operation};
+use crate::record::Statement;
 use crate::runner::Runner;
+use crate::said;
 use crate::text;
 use anyhow::Result;
 use hurmo_core::audit::Audit;
@@ -27,10 +29,17 @@ pub fn attempt_if(
     better: impl Fn(&Audit, &Audit) -> Result<(), String>,
 ) -> Result<bool> {
     let blocking = runner.audit().blocking();
-    let found: Vec<String> = blocking
-        .map(|finding| format!("{} {}", text::count(finding.count()), finding.check))
+    let found: Vec<Statement> = blocking
+        .map(|finding| {
+            said!(
+                "blocks",
+                "{count} {check}",
+                count = finding.count(),
+                check = finding.check
+            )
+        })
         .collect();
-    let why = format!("{why} {}", found.join(", "));
+    let why = said!("because", "{why} {found}", why = why, found = found);
     let instruction = Instruction::of(options);
     match runner.attempt(&instruction, better) {
         Ok(kept) => {

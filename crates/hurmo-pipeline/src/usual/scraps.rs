@@ -3,7 +3,7 @@
 use crate::operation::{self, Instruction};
 use crate::plan::MayBreak;
 use crate::runner::Runner;
-use crate::text;
+use crate::said;
 use anyhow::Result;
 use hurmo_core::parts::cut_off;
 
@@ -26,15 +26,15 @@ pub fn drop_cut_off(runner: &mut Runner<'_>) -> Result<()> {
     runner.step(&Instruction::of(options), &MayBreak::All)?;
     let record = runner.records.last_mut();
     if let Some(report) = record.and_then(|record| record.reports.first_mut()) {
-        let it = if parts.len() == 1 {
-            "it was a piece"
-        } else {
-            "they were pieces"
-        };
-        let pieces = text::counted(parts.len(), "scrap");
-        report
-            .single
-            .push(format!("{pieces} cut off before: {it} of something larger"));
+        report.single.push(said!(
+            "scraps",
+            "{scraps:scrap} cut off before: {were} of something larger",
+            scraps = parts.len(),
+            were = match parts.len() {
+                1 => "it was a piece",
+                _ => "they were pieces",
+            },
+        ));
     }
     Ok(())
 }

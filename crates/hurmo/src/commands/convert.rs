@@ -6,7 +6,8 @@ use anyhow::Result;
 use hurmo_core::Model;
 use hurmo_core::units::Unit;
 use hurmo_pipeline::operation::convert::Options;
-use hurmo_pipeline::record::{Conversion, json};
+use hurmo_pipeline::record::{Conversion, json, lost_by_format};
+use hurmo_pipeline::said;
 use hurmo_pipeline::{Output, TextureOptions, Workspace};
 use std::path::PathBuf;
 
@@ -63,7 +64,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let model = tidied.model;
     let mut did = placed.did;
     did.extend(tidied.did);
-    let left = tidied.left.into_iter().map(|left| format!("left: {left}"));
+    let left = tidied.left.into_iter();
+    let left = left.map(|left| said!("left", "left: {left}", left = left));
     let conversion = Conversion {
         input: arguments.input.display().to_string(),
         output: arguments.output.output.display().to_string(),
@@ -75,7 +77,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         unit_before,
         size_before,
         size_after: size(&model),
-        lost: hurmo_formats::losses(&model, format),
+        lost: lost_by_format(hurmo_formats::losses(&model, format)),
     };
     workspace.save(&output, &model)?;
     workspace.clear_progress();
@@ -113,7 +115,7 @@ fn text(conversion: &Conversion, model: &Model) -> String {
                 "  is  {}{} ({})\n",
                 size(conversion.size_after),
                 unit(model.unit),
-                conversion.did.join(", ")
+                out::joined(&conversion.did)
             );
         }
     }

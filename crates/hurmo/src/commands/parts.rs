@@ -12,6 +12,7 @@ use hurmo_pipeline::operation::{Operation, Outcome};
 use hurmo_pipeline::quantity::{By, axis};
 use hurmo_pipeline::record::{PartsDocument, PartsNote, StepReport, json};
 use hurmo_pipeline::runner::Job;
+use hurmo_pipeline::said;
 use hurmo_pipeline::{Workspace, files};
 use std::collections::HashSet;
 use std::path::{Path, PathBuf};
@@ -120,24 +121,29 @@ fn join(arguments: &Arguments, workspace: &Workspace, to: &JobArguments) -> Resu
     }
     let list: Vec<(String, &Model)> = models.iter().map(|(name, m)| (name.clone(), m)).collect();
     let joined = parts::joined(&list);
-    let mut did = vec![format!(
-        "{} put together, {}",
-        out::counted(models.len(), "model"),
-        out::counted(joined.model.mesh.face_count(), "face")
+    let mut did = vec![said!(
+        "joined",
+        "{models:model} put together, {faces:face}",
+        models = models.len(),
+        faces = joined.model.mesh.face_count(),
     )];
     if joined.scaled > 0 {
         let unit = joined.model.unit.map_or("one unit", |unit| unit.name());
-        did.push(format!(
-            "{} scaled to {unit}",
-            out::counted(joined.scaled, "model")
+        did.push(said!(
+            "scaled",
+            "{models:model} scaled to {unit}",
+            models = joined.scaled,
+            unit = unit,
         ));
     }
     let mut left = Vec::new();
     if joined.without_unit > 0 {
         let unit = joined.model.unit.map_or("", |unit| unit.name());
-        left.push(format!(
-            "{} of no known unit taken as it is, in {unit}",
-            out::counted(joined.without_unit, "model")
+        left.push(said!(
+            "without-unit",
+            "{models:model} of no known unit taken as it is, in {unit}",
+            models = joined.without_unit,
+            unit = unit,
         ));
     }
     let step = StepReport {

@@ -4,9 +4,9 @@ use super::Table;
 use crate::out::{self, count, counted, measure};
 use hurmo_core::audit::{Level, MeshFacts};
 use hurmo_core::units::Unit;
-use hurmo_pipeline::record::{
-    AuditDocument, FindingDocument, PlaceDocument, purpose, verdict_words,
-};
+use hurmo_pipeline::record::{AuditDocument, FindingDocument, PlaceDocument};
+use hurmo_pipeline::verdict::purpose;
+use hurmo_pipeline::verdict::verdict_words;
 
 /// What a model is, in two or three lines.
 pub fn headline(facts: &MeshFacts, unit: Option<Unit>) -> String {

@@ -2,7 +2,17 @@
 
 use super::{Table, Text, heading};
 use crate::out::{self, count, counted, measure};
-use hurmo_pipeline::record::{CutDocument, JOINED, PlaneRecord, ROUNDED, TIDIED};
+use hurmo_pipeline::record::{CutDocument, PlaneRecord};
+
+/// What was done where what cutting leaves could not be cleared.
+const JOINED: &str =
+    "of cuts joined with others beside them, between which faces would have no area";
+
+/// What cutting leaves and is cleared.
+const TIDIED: &str = "faces without area and non-manifold edges that cutting left";
+
+/// What is done first for files of single precision.
+const ROUNDED: &str = "rounded to single precision first, as the file holds them";
 
 /// So many pieces are listed in full.
 const MOST: usize = 40;

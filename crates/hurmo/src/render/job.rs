@@ -10,7 +10,7 @@ pub fn step_text(step: &StepReport, diagonal: f64) -> String {
     let what = match (step.did.is_empty(), step.step) {
         (true, "fill") if !step.left.is_empty() => "nothing done".to_string(),
         (true, _) => "nothing to do".to_string(),
-        (false, _) => step.did.join(", "),
+        (false, _) => out::joined(&step.did),
     };
     let moved = match step.moved {
         // What lies below rounding has not moved.
@@ -31,7 +31,7 @@ pub fn step_text(step: &StepReport, diagonal: f64) -> String {
         text += &format!("            {single}\n");
     }
     for left in &step.left {
-        text += &format!("            {}\n", out::doubtful(left));
+        text += &format!("            {}\n", out::doubtful(&left.to_string()));
     }
     text += &step.rebuilt.as_deref().map_or(String::new(), rebuilt_text);
     text

@@ -3,7 +3,8 @@
 use super::{Table, level};
 use crate::out::{self, count, counted};
 use hurmo_core::audit::{CHECKS, Level};
-use hurmo_pipeline::record::{ModelReport, purpose};
+use hurmo_pipeline::record::ModelReport;
+use hurmo_pipeline::verdict::purpose;
 
 /// What a line says of a model.
 #[derive(Clone, Debug)]

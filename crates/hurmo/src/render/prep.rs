@@ -6,8 +6,9 @@ use hurmo_core::audit::Level;
 use hurmo_core::measure::Deviation;
 use hurmo_pipeline::record::{
     Apart, LineOutcome, ModelRecord, Most, PreparedFigures, PreparedLine, StepRecord, StepReport,
-    purpose,
+    shorten,
 };
+use hurmo_pipeline::verdict::purpose;
 
 /// A model in full. `in_steps`: each step with its options, what it found, and what blocks after it.
 pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
@@ -83,8 +84,8 @@ fn step_heading(number: usize, step: &StepRecord) -> String {
     let mut text = format!("  {number}. {}{options}\n", step.step);
     if !step.found.is_empty() {
         let mut found = step.found.clone();
-        crate::out::shorten(&mut found, 6);
-        text += &format!("            found {}\n", found.join(", "));
+        shorten(&mut found, 6);
+        text += &format!("            found {}\n", out::joined(&found));
     }
     out::faint(&text)
 }

@@ -114,3 +114,9 @@ pub fn grouped(name: &str, mesh: Mesh) -> Model {
     };
     model
 }
+
+/// Whether a list of statements has one of this kind.
+pub fn says(statements: &serde_json::Value, what: &str) -> bool {
+    let mut statements = statements.as_array().into_iter().flatten();
+    statements.any(|statement| statement["what"] == what)
+}

@@ -1,7 +1,8 @@
 //! Solids put together in one model.
 
 use super::Placement;
-use crate::record::ROUNDED;
+use crate::record::Statement;
+use crate::said;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::parts::{By, joined, pieces};
 use hurmo_core::{Model, boolean, mend};
@@ -17,7 +18,7 @@ pub struct Assembly {
     /// Whether what is made of it goes to a file that holds single precision only.
     pub(super) single: bool,
     /// What is to be said of how they were put together.
-    pub(super) notes: Vec<String>,
+    pub(super) notes: Vec<Statement>,
 }
 
 impl Assembly {
@@ -36,8 +37,12 @@ impl Assembly {
             placement.place(&mut model, number)?;
             let (model, turned) = mend::facing_outward(model);
             if turned > 0 {
-                let faces = crate::text::counted(turned, "face");
-                notes.push(format!("{name}: {faces} turned outward first"));
+                notes.push(said!(
+                    "turned-outward",
+                    "{solid}: {faces:face} turned outward first",
+                    solid = name.clone(),
+                    faces = turned,
+                ));
             }
             placed.push((name, model));
         }
@@ -53,16 +58,19 @@ impl Assembly {
             .collect();
         if all.scaled > 0 {
             let unit = all.model.unit.map_or("one unit", |unit| unit.name());
-            notes.push(format!(
-                "{} scaled to {unit}",
-                crate::text::counted(all.scaled, "model")
+            notes.push(said!(
+                "scaled",
+                "{models:model} scaled to {unit}",
+                models = all.scaled,
+                unit = unit,
             ));
         }
         if let (Some(unit), true) = (all.model.unit, all.without_unit > 0) {
-            let models = crate::text::counted(all.without_unit, "model");
-            notes.push(format!(
-                "{models} of no known unit taken as in {}",
-                unit.name()
+            notes.push(said!(
+                "without-unit",
+                "{models:model} of no known unit taken as in {unit}",
+                models = all.without_unit,
+                unit = unit.name(),
             ));
         }
         Ok(Self {
@@ -83,13 +91,16 @@ impl Assembly {
         }
         let moved = self.model.mesh.round_to_single();
         if moved > 0 {
-            let vertices = crate::text::counted(moved, "vertex");
-            self.notes.push(format!("{vertices} {ROUNDED}"));
+            self.notes.push(said!(
+                "rounded",
+                "{vertices:vertex} rounded to single precision first, as the file holds them",
+                vertices = moved
+            ));
         }
         self
     }
 
-    fn of_parts(model: Model, notes: Vec<String>) -> Result<Self> {
+    fn of_parts(model: Model, notes: Vec<Statement>) -> Result<Self> {
         let solids = boolean::solid_of_parts(&model);
         let mut number = vec![0; solids.len()];
         let mut names = Vec::new();

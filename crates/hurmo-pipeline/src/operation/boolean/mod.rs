@@ -12,7 +12,8 @@ pub use models::{ModelName, Placement};
 use super::filled::Filled;
 use super::{Context, Outcome};
 use crate::operation::named_options::{NamedOptions, Visitor};
-use crate::record::{BooleanRecord, JOINED, StepReport, TIDIED};
+use crate::record::{BooleanRecord, StepReport};
+use crate::said;
 use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use hurmo_core::boolean::{
@@ -244,17 +245,25 @@ impl Assembly {
         }
         let mut step = StepReport::solved(record);
         if let joined @ 1.. = outcomes.iter().map(|made| made.tally.joined).sum::<usize>() {
-            let vertices = crate::text::counted(joined, "vertex");
-            step.did.push(format!("{vertices} {JOINED}"));
+            step.did.push(said!(
+                "vertices-joined",
+                "{vertices:vertex} of cuts joined with others beside them, between which faces would have no area",
+                vertices = joined
+            ));
         }
         if tidied > 0 {
-            let changes = crate::text::counted(tidied, "change");
-            step.did.push(format!("{changes} to clear {TIDIED}"));
+            step.did.push(said!(
+                "tidied",
+                "{changes:change} to clear faces without area and non-manifold edges that cutting left",
+                changes = tidied
+            ));
         }
         step.left.extend(self.notes.iter().cloned());
         if options.kind == Kind::Pieces && outcomes.len() > 1 {
-            let walls = "pieces that lie wall to wall have faces on each other there";
-            step.left.push(walls.into());
+            step.left.push(said!(
+                "walls-in-common",
+                "pieces that lie wall to wall have faces on each other there"
+            ));
         }
         Ok(Combination {
             of_face: wants_sources.then(|| match tidied {

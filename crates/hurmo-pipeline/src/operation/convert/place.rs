@@ -4,7 +4,8 @@ use super::RealSize;
 use crate::operation::named_options::{NamedOptions, Visitor};
 use crate::operation::together::excludes;
 use crate::quantity::unit;
-use crate::text;
+use crate::record::Statement;
+use crate::said;
 use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use glam::{DAffine3, DMat3, DVec3};
@@ -117,8 +118,8 @@ pub struct Placed {
     pub factor: f64,
     /// Whether it was turned to another up axis.
     pub turned: bool,
-    /// What was done, in words.
-    pub did: Vec<String>,
+    /// What was done.
+    pub did: Vec<Statement>,
     /// Where its points have gone, if they have.
     pub carried: Option<DAffine3>,
 }
@@ -171,19 +172,19 @@ impl Place {
         let carried = DAffine3::from_translation(-moved) * DAffine3::from_mat3(by);
         let mut did = Vec::new();
         if factor != 1.0 {
-            did.push(format!("lengths × {}", text::measure(factor)));
+            did.push(said!("scaled", "lengths × {factor}", factor = factor));
         }
         if let Some(size) = self.real_size {
-            did.push(format!("{size}"));
+            did.push(said!("real-size", "{size}", size = size.to_string()));
         }
         if turned {
-            did.push("turned to the other up axis".into());
+            did.push(said!("turned", "turned to the other up axis"));
         }
         if moved != DVec3::ZERO {
-            did.push(format!("moved by {}", text::position(-moved)));
+            did.push(said!("moved", "moved by {by}", by = -moved));
         }
         if let (Some(unit), true) = (model.unit, was_unit != model.unit) {
-            did.push(format!("in {}", unit.name()));
+            did.push(said!("unit", "in {unit}", unit = unit.name()));
         }
         Ok(Placed {
             model,

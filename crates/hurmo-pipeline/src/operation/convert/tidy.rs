@@ -1,15 +1,16 @@
 //! How a model is stored: transforms, empty objects, names, normals.
 
-use crate::operation::atlas::made_in_words;
+use crate::operation::atlas;
 use crate::operation::named_options::{NamedOptions, Visitor};
-use crate::text;
+use crate::record::Statement;
+use crate::said;
 use crate::words::Words;
 use anyhow::Result;
 use hurmo_core::Model;
 use hurmo_core::progress::Observer;
 use hurmo_core::scene::{Material, Renamed};
 use hurmo_core::shading::{Shading, normals};
-use hurmo_core::uv::atlas;
+use hurmo_core::uv;
 use std::str::FromStr;
 
 /// What is put in order.
@@ -64,7 +65,7 @@ impl Words for Uvs {
 }
 
 /// The texture that new UVs are packed for: pixels along a side, and between charts.
-const ATLAS: atlas::AtlasOptions = atlas::AtlasOptions::of(2048, 8);
+const ATLAS: uv::atlas::AtlasOptions = uv::atlas::AtlasOptions::of(2048, 8);
 
 /// What becomes of normals.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -102,12 +103,12 @@ impl FromStr for Normals {
 pub struct Tidied {
     /// The model.
     pub model: Model,
-    /// What was done, in words.
-    pub did: Vec<String>,
+    /// What was done.
+    pub did: Vec<Statement>,
     /// Single things that were done.
-    pub single: Vec<String>,
+    pub single: Vec<Statement>,
     /// What was left, and why.
-    pub left: Vec<String>,
+    pub left: Vec<Statement>,
     /// Names that changed.
     pub renamed: Vec<Renamed>,
 }
@@ -130,19 +131,24 @@ impl Tidy {
         if self.flatten_transforms {
             let applied = model.flatten_transforms();
             if applied.applied > 0 {
-                did.push(format!(
-                    "{} applied",
-                    text::counted(applied.applied, "transform")
+                did.push(said!(
+                    "transforms-applied",
+                    "{transforms:transform} applied",
+                    transforms = applied.applied
                 ));
             }
             if applied.written_out > 0 {
-                let instances = text::counted(applied.written_out, "instance");
-                did.push(format!("{instances} given a mesh of its own"));
+                did.push(said!(
+                    "instances-written-out",
+                    "{instances:instance} given a mesh of its own",
+                    instances = applied.written_out
+                ));
             }
             if applied.kept > 0 {
-                let transforms = text::counted(applied.kept, "transform");
-                left.push(format!(
-                    "{transforms} that an animation, a skin, a camera or a light needs"
+                left.push(said!(
+                    "transforms-needed",
+                    "{transforms:transform} that an animation, a skin, a camera or a light needs",
+                    transforms = applied.kept
                 ));
             }
         }
@@ -150,11 +156,13 @@ impl Tidy {
         if self.drop_empty {
             let dropped = model.drop_empty_objects();
             if !dropped.is_empty() {
-                did.push(format!(
-                    "{} dropped",
-                    text::counted(dropped.len(), "empty object")
+                did.push(said!(
+                    "empty-objects-dropped",
+                    "{objects:empty object} dropped",
+                    objects = dropped.len()
                 ));
-                single.extend(dropped.into_iter().map(|name| format!("dropped {name}")));
+                let names = dropped.into_iter();
+                single.extend(names.map(|name| said!("dropped", "dropped {name}", name = name)));
             }
         }
         let mut renamed: Vec<Renamed> = Vec::new();
@@ -171,23 +179,35 @@ impl Tidy {
             }
         }
         if !renamed.is_empty() {
-            did.push(format!("{} changed", text::counted(renamed.len(), "name")));
-            let changes = renamed
-                .iter()
-                .map(|name| format!("{} → {}", name.from, name.to));
+            did.push(said!(
+                "names-changed",
+                "{names:name} changed",
+                names = renamed.len()
+            ));
+            let changes = renamed.iter().map(|name| {
+                let (from, to) = (name.from.clone(), name.to.clone());
+                said!("renamed", "{from} → {to}", from = from, to = to)
+            });
             single.extend(changes);
         }
         if let Normals::Made(shading) = self.normals {
             model.attributes.normals = Some(normals(&model.mesh, shading));
             did.push(match shading {
-                Shading::Flat => "normals flat".into(),
-                Shading::Smooth(angle) => format!("normals smooth up to {angle}°"),
+                Shading::Flat => said!("normals-flat", "normals flat"),
+                Shading::Smooth(angle) => said!(
+                    "normals-smooth",
+                    "normals smooth up to {angle}°",
+                    angle = (angle, angle.to_string())
+                ),
             });
         }
         let textured = is_textured(&model);
         did.extend(self.lay_out(&mut model, observer)?);
         if self.uvs != Uvs::Keep && textured {
-            left.push("textures were made for the old UVs: `hurmo bake` fills new ones".into());
+            left.push(said!(
+                "textures-of-old-uvs",
+                "textures were made for the old UVs: `hurmo bake` fills new ones"
+            ));
         }
         Ok(Tidied {
             model,
@@ -198,20 +218,19 @@ impl Tidy {
         })
     }
 
-    /// Makes UVs new, or drops them; what was done, in words.
-    fn lay_out(&self, model: &mut Model, observer: &dyn Observer) -> Result<Option<String>> {
+    /// Makes UVs new, or drops them; what was done.
+    fn lay_out(&self, model: &mut Model, observer: &dyn Observer) -> Result<Option<Statement>> {
         let sets = model.attributes.uv_sets().count();
         Ok(match self.uvs {
             Uvs::Keep => None,
             Uvs::New => {
-                let made = atlas::atlas(&model.mesh, ATLAS, observer)?;
+                let made = uv::atlas::atlas(&model.mesh, ATLAS, observer)?;
                 model.attributes.set_uv_sets([made.uvs.clone()]);
-                Some(made_in_words(&made, model))
+                Some(atlas::made(&made, model))
             }
             Uvs::Drop => {
                 model.attributes.set_uv_sets([]);
-                let dropped = text::counted(sets, "set");
-                (sets > 0).then(|| format!("{dropped} of UVs dropped"))
+                (sets > 0).then(|| said!("uvs-dropped", "{sets:set} of UVs dropped", sets = sets))
             }
         })
     }

@@ -9,7 +9,7 @@ use super::region::chosen_parts;
 use super::together::{any_of, excludes, needs, within};
 use super::{Context, Outcome};
 use crate::quantity::Budget;
-use crate::text;
+use crate::said;
 use anyhow::{Result, bail};
 use hurmo_core::audit::{self, Audit};
 use hurmo_core::parts::{only, replaced};
@@ -122,9 +122,12 @@ impl Options {
         };
         let mut done = skin::apply(&all, &self.fineness(&all)?)?;
         if let Some(step) = done.reports.first_mut() {
-            let instances = text::counted(instances, "instance");
-            step.single
-                .insert(0, format!("{instances} written out, to be part of it"));
+            let written = said!(
+                "instances-written-out",
+                "{instances:instance} written out, to be part of it",
+                instances = instances
+            );
+            step.single.insert(0, written);
         }
         Ok(done)
     }
@@ -149,10 +152,11 @@ impl Options {
         let mut done = skin::apply(&those, &self.fineness(context)?)?;
         if let Some(step) = done.reports.first_mut() {
             let others = parts.len() - concerned.len();
-            step.did.push(format!(
-                "in place of {}; {} as before",
-                text::counted(concerned.len(), "part"),
-                text::counted(others, "other")
+            step.did.push(said!(
+                "parts-replaced",
+                "in place of {parts:part}; {others:other} as before",
+                parts = concerned.len(),
+                others = others,
             ));
         }
         done.model = replaced(context.model, |part| concerned.contains(&part), &done.model);

@@ -3,14 +3,13 @@
 use super::super::decimate as reduction;
 use crate::operation::{Context, Outcome};
 use crate::quantity::Budget;
-use crate::record::StepReport;
+use crate::record::{Statement, StepReport, shorten};
+use crate::said;
 use crate::text;
-use crate::text::shorten;
 use anyhow::{Result, bail};
 use hurmo_core::Model;
 use hurmo_core::audit::SortedAnalysis;
 use hurmo_core::decimate::{self, FeatureWeights};
-use hurmo_core::mesh::PartId;
 use hurmo_core::progress::Observer;
 use hurmo_core::remesh::dual_contouring::{self, ReskinOptions, ReskinOutcome};
 use hurmo_core::remesh::{DetailOptions, bring_back_detail};
@@ -124,25 +123,28 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
     }
     let mut first = report(context, cell, &outcome, &used);
     if let (None, Some(wall)) = (fineness.options.min_thickness, used.min_thickness) {
-        first.did.push(format!(
-            "it closes in nothing, so its sheets have walls of {}; --min-thickness sets how thick",
-            text::measure(wall)
+        first.did.push(said!(
+            "sheets-given-walls",
+            "it closes in nothing, so its sheets have walls of {thickness}; --min-thickness sets how thick",
+            thickness = wall
         ));
     }
     if let Some((off, distance)) = too_far {
-        first.left.push(format!(
-            "it lies {} off, not within {}: finer cells don't fit, or walls and gaps are thinner",
-            text::measure(off),
-            text::measure(distance)
+        first.left.push(said!(
+            "not-within",
+            "it lies {off} off, not within {within}: finer cells don't fit, or walls and gaps are thinner",
+            off = off,
+            within = distance,
         ));
     }
     let mut steps = vec![first];
     let mut missed = Vec::new();
     if let Some((off, distance)) = too_far {
-        missed.push(format!(
-            "{} was asked for, it lies {} off",
-            text::measure(distance),
-            text::measure(off)
+        missed.push(said!(
+            "distance-missed",
+            "{within} was asked for, it lies {off} off",
+            within = distance,
+            off = off,
         ));
     }
     let mut model = outcome.model;
@@ -163,10 +165,16 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
     }
     let mut lost = Vec::new();
     if context.model.attributes.uvs.is_some() {
-        lost.push("UVs: a new skin has none; `hurmo transfer` brings colours to vertices, `hurmo bake` a texture".into());
+        lost.push(said!(
+            "uvs",
+            "UVs: a new skin has none; `hurmo transfer` brings colours to vertices, `hurmo bake` a texture"
+        ));
     }
     if context.model.attributes.normals.is_some() {
-        lost.push("normals of corners: a new skin has its own".into());
+        lost.push(said!(
+            "normals",
+            "normals of corners: a new skin has its own"
+        ));
     }
     Ok(Outcome {
         lost,
@@ -205,27 +213,35 @@ fn with_detail(
     let outcome = bring_back_detail(skin, context.model, &options, context.observer)?;
     let mesh = &outcome.model.mesh;
     let fewer = (outcome.levels < options.levels).then(|| {
-        format!(
-            "{} of {} levels: at the next, faces would meet",
-            outcome.levels, options.levels
+        said!(
+            "fewer-levels",
+            "{levels} of {asked} levels: at the next, faces would meet",
+            levels = outcome.levels,
+            asked = options.levels,
         )
     });
     let held = (outcome.held > 0).then(|| {
-        let held = text::counted(outcome.held, "vertex");
-        format!(
-            "{held} off the model: it is further than {} away there, or faces would fold or meet",
-            text::measure(options.reach)
+        said!(
+            "off-the-model",
+            "{vertices:vertex} off the model: it is further than {reach} away there, or faces would fold or meet",
+            vertices = outcome.held,
+            reach = options.reach,
         )
     });
     let rebuilt = context.rebuilt(mesh);
     let step = StepReport {
         did: vec![
-            format!(
-                "detail brought back: {} → {} triangles",
-                text::count(skin.mesh.face_count()),
-                text::count(mesh.face_count())
+            said!(
+                "detail-brought-back",
+                "detail brought back: {before} → {after} triangles",
+                before = skin.mesh.face_count(),
+                after = mesh.face_count(),
             ),
-            format!("{} on the model", text::counted(outcome.on_model, "vertex")),
+            said!(
+                "on-the-model",
+                "{vertices:vertex} on the model",
+                vertices = outcome.on_model
+            ),
         ],
         left: fewer.into_iter().chain(held).collect(),
         moved: rebuilt
@@ -241,7 +257,7 @@ fn reduced(
     context: &Context<'_>,
     skin: &Model,
     then: Then,
-) -> Result<(Model, StepReport, Option<String>)> {
+) -> Result<(Model, StepReport, Option<Statement>)> {
     let triangles = skin.mesh.face_count();
     let mut options = decimate::DecimateOptions::default();
     options.no_crossing = true;
@@ -268,43 +284,61 @@ fn report(
     options: &ReskinOptions,
 ) -> StepReport {
     let skin = &outcome.model.mesh;
-    let mut did = vec![format!(
-        "{} → a new skin of {}, through cells of {}",
-        text::counted(outcome.before, "face"),
-        text::counted(skin.face_count(), "triangle"),
-        text::measure(cell),
+    let mut did = vec![said!(
+        "new-skin",
+        "{faces:face} → a new skin of {triangles:triangle}, through cells of {cell}",
+        faces = outcome.before,
+        triangles = skin.face_count(),
+        cell = cell,
     )];
     if outcome.closing > 0 {
         let share = 100.0 * outcome.closing as f64 / outcome.points as f64;
-        did.push(format!("{share:.1}% of it closes openings"));
+        did.push(said!(
+            "closes-openings",
+            "{share}% of it closes openings",
+            share = (share, format!("{share:.1}"))
+        ));
     }
     if outcome.small_components > 0 {
-        let small = text::counted(outcome.small_components, "small component");
-        did.push(format!("{small} thinner than half a cell left out"));
+        did.push(said!(
+            "small-components",
+            "{count:small component} thinner than half a cell left out",
+            count = outcome.small_components
+        ));
     }
     did.extend(changed(outcome, options));
-    let mut single = named(&outcome.buried, "lies inside the skin of others");
+    let buried = outcome.buried.iter().map(|part| {
+        said!(
+            "buried",
+            "{part} lies inside the skin of others",
+            part = part.to_string()
+        )
+    });
+    let mut single: Vec<Statement> = buried.collect();
     shorten(&mut single, 6);
-    let mut left = named(
-        &outcome.lost,
-        "has no skin: smaller than a cell, or a sheet that closes in nothing",
-    );
+    let lost = outcome.lost.iter().map(|part| {
+        said!(
+            "without-skin",
+            "{part} has no skin: smaller than a cell, or a sheet that closes in nothing",
+            part = part.to_string()
+        )
+    });
+    let mut left: Vec<Statement> = lost.collect();
     shorten(&mut left, 6);
     if outcome.thin_count > 0 {
         let places = outcome.thin.iter().take(PLACES);
         let places: Vec<String> = places.map(|&place| text::position(place)).collect();
-        let more = match outcome.thin_count > PLACES {
-            true => " and elsewhere",
-            false => "",
-        };
-        left.push(format!(
-            "walls or gaps thinner than a cell are gone, at {} of the grid: {}{more}",
-            text::counted(outcome.thin_count, "edge"),
-            places.join(", "),
+        let more = outcome.thin_count > PLACES;
+        left.push(said!(
+            "thinner-than-a-cell",
+            "walls or gaps thinner than a cell are gone, at {edges:edge} of the grid: {places}{more}",
+            edges = outcome.thin_count,
+            places = places,
+            more = more.then(|| said!("more", " and elsewhere")),
         ));
     }
     if !fills_voids(options) {
-        left.extend(voids(outcome, "enclosed; --fill-voids fills"));
+        left.extend(voids(outcome, false));
     }
     let rebuilt = context.rebuilt(skin);
     StepReport {
@@ -320,35 +354,43 @@ fn report(
 }
 
 /// What was added to what the model fills.
-fn changed(outcome: &ReskinOutcome, options: &ReskinOptions) -> Vec<String> {
+fn changed(outcome: &ReskinOutcome, options: &ReskinOptions) -> Vec<Statement> {
     let mut changed = Vec::new();
     changed.extend(options.offset.map(|away| {
-        format!(
-            "all faces, whichever way they look, enclosed at a distance of {}",
-            text::measure(away)
+        said!(
+            "offset",
+            "all faces, whichever way they look, enclosed at a distance of {distance}",
+            distance = away
         )
     }));
     if let (Some(least), Some(walls)) = (options.min_thickness, outcome.thickened) {
         let thinnest = match walls.across > 0.0 {
-            true => format!("the thinnest was {}", text::measure(walls.across)),
-            false => "sheets among them".into(),
+            true => said!(
+                "thinnest",
+                "the thinnest was {thickness}",
+                thickness = walls.across
+            ),
+            false => said!("sheets", "sheets among them"),
         };
-        changed.push(format!(
-            "walls thinner than {} made as thick: {thinnest}, at {}",
-            text::measure(least),
-            text::position(walls.at)
+        changed.push(said!(
+            "walls-thickened",
+            "walls thinner than {thickness} made as thick: {thinnest}, at {at}",
+            thickness = least,
+            thinnest = thinnest,
+            at = walls.at,
         ));
     }
     if let (Some(widest), Some(gaps)) = (options.close_gaps, outcome.bridged) {
-        changed.push(format!(
-            "gaps up to {} filled: the widest was {}, at {}",
-            text::measure(widest),
-            text::measure(gaps.across),
-            text::position(gaps.at)
+        changed.push(said!(
+            "gaps-filled",
+            "gaps up to {width} filled: the widest was {widest}, at {at}",
+            width = widest,
+            widest = gaps.across,
+            at = gaps.at,
         ));
     }
     if fills_voids(options) {
-        changed.extend(voids(outcome, "filled"));
+        changed.extend(voids(outcome, true));
     }
     changed
 }
@@ -357,31 +399,30 @@ fn fills_voids(options: &ReskinOptions) -> bool {
     options.fill_voids || options.offset.is_some()
 }
 
-/// The voids, and what is or can be done with them.
-fn voids(outcome: &ReskinOutcome, what: &str) -> Option<String> {
+/// The voids, and what was or can be done with them.
+fn voids(outcome: &ReskinOutcome, are_filled: bool) -> Option<Statement> {
     let largest = outcome.voids.first()?;
-    let which = match outcome.voids.len() {
-        1 => "it is".to_string(),
-        _ => "the largest is".into(),
+    let (which, them) = match outcome.voids.len() {
+        1 => ("it is", "it"),
+        _ => ("the largest is", "them"),
     };
-    let it = if outcome.voids.len() == 1 {
-        "it"
-    } else {
-        "them"
-    };
-    let it = if what.ends_with("fills") {
-        format!(" {it}")
-    } else {
-        String::new()
-    };
-    Some(format!(
-        "{} {what}{it}; {which} {} across, at {}",
-        text::counted(outcome.voids.len(), "void"),
-        text::measure(largest.across),
-        text::position(largest.at)
-    ))
-}
-
-fn named(parts: &[PartId], what: &str) -> Vec<String> {
-    parts.iter().map(|part| format!("{part} {what}")).collect()
+    Some(match are_filled {
+        true => said!(
+            "voids-filled",
+            "{voids:void} filled; {which} {across} across, at {at}",
+            voids = outcome.voids.len(),
+            which = which,
+            across = largest.across,
+            at = largest.at,
+        ),
+        false => said!(
+            "voids-enclosed",
+            "{voids:void} enclosed; --fill-voids fills {them}; {which} {across} across, at {at}",
+            voids = outcome.voids.len(),
+            them = them,
+            which = which,
+            across = largest.across,
+            at = largest.at,
+        ),
+    })
 }

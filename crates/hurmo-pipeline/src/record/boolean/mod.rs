@@ -5,7 +5,9 @@ mod seams;
 pub use seams::{EvenedRecord, RoundedRecord, SeamRecord};
 
 use super::StepReport;
-use crate::text::{count, counted, measure, shorten};
+use super::statement::{Statement, shorten};
+use crate::said;
+use crate::text::{self, measure};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::HashSet;
@@ -78,76 +80,86 @@ pub struct CellRecord {
     pub volume: f64,
 }
 
-/// What was done where what cutting leaves could not be cleared.
-pub const JOINED: &str =
-    "of cuts joined with others beside them, between which faces would have no area";
-
-/// What cutting leaves and is cleared.
-pub const TIDIED: &str = "faces without area and non-manifold edges that cutting left";
-
-/// What is done first for files of single precision.
-pub const ROUNDED: &str = "rounded to single precision first, as the file holds them";
-
 /// When the volume is off by more than this share, something is wrong.
 const WRONG: f64 = 1e-4;
 
 impl BooleanRecord {
-    /// The solids, a line each.
-    fn solids_in_words(&self) -> Vec<String> {
-        let mut lines: Vec<String> = (self.solids.iter())
+    /// The solids, one by one.
+    fn solids(&self) -> Vec<Statement> {
+        let mut solids: Vec<Statement> = (self.solids.iter())
             .map(|solid| {
                 let went = [
                     (solid.kept, "kept"),
                     (solid.cut, "cut"),
                     (solid.dropped, "dropped"),
                 ];
-                let went: Vec<String> = went
+                let went: Vec<Statement> = went
                     .iter()
                     .filter(|(faces, _)| *faces > 0)
-                    .map(|(faces, how)| format!("{} {how}", count(*faces)))
+                    .map(|(faces, how)| said!("went", "{faces} {how}", faces = *faces, how = *how))
                     .collect();
-                format!(
-                    "{}: {}, {}; {} cubic units",
-                    solid.name,
-                    counted(solid.faces, "face"),
-                    went.join(", "),
-                    measure(solid.volume)
+                said!(
+                    "solid",
+                    "{name}: {faces:face}, {went}; {volume} cubic units",
+                    name = solid.name.clone(),
+                    faces = solid.faces,
+                    went = went,
+                    volume = solid.volume,
                 )
             })
             .collect();
-        shorten(&mut lines, 8);
-        lines
+        shorten(&mut solids, 8);
+        solids
     }
 
     /// How they lie to each other.
-    fn relations_in_words(&self) -> Vec<String> {
+    fn relations(&self) -> Vec<Statement> {
         let mut lines = Vec::new();
         if !self.meeting.is_empty() {
-            let mut pairs: Vec<String> = self
+            let mut pairs: Vec<Statement> = self
                 .meeting
                 .iter()
-                .map(|[a, b]| format!("{a} and {b}"))
+                .map(|[a, b]| said!("pair", "{one} and {two}", one = a.clone(), two = b.clone()))
                 .collect();
             shorten(&mut pairs, 4);
-            lines.push(format!(
-                "{} meet along {}, {} long",
-                pairs.join(", "),
-                counted(self.lines, "line"),
-                measure(self.line_length)
+            lines.push(said!(
+                "meet",
+                "{pairs} meet along {lines:line}, {length} long",
+                pairs = pairs,
+                lines = self.lines,
+                length = self.line_length,
             ));
         }
-        let mut others: Vec<String> = self
+        let mut others: Vec<Statement> = self
             .within
             .iter()
-            .map(|[a, b]| format!("{a} lies within {b}"))
+            .map(|[a, b]| {
+                said!(
+                    "within",
+                    "{inner} lies within {outer}",
+                    inner = a.clone(),
+                    outer = b.clone(),
+                )
+            })
             .collect();
         let others_of = self.meeting.iter().chain(&self.within).flatten();
         let with_others: HashSet<&String> = others_of.collect();
         let is_alone = |name: &&String| !with_others.contains(*name);
         let names = self.solids.iter().map(|solid| &solid.name);
         match &names.clone().filter(is_alone).collect::<Vec<_>>()[..] {
-            [a, b] if self.solids.len() == 2 => others.push(format!("{a} and {b} don't touch")),
-            alone => others.extend(alone.iter().map(|name| format!("{name} touches no other"))),
+            [a, b] if self.solids.len() == 2 => others.push(said!(
+                "apart",
+                "{one} and {two} don't touch",
+                one = a.to_string(),
+                two = b.to_string(),
+            )),
+            alone => others.extend((alone.iter()).map(|name| {
+                said!(
+                    "alone",
+                    "{solid} touches no other",
+                    solid = name.to_string()
+                )
+            })),
         }
         shorten(&mut others, 6);
         lines.extend(others);
@@ -155,15 +167,16 @@ impl BooleanRecord {
     }
 
     /// Which solids are open, and where cut lines run into rims.
-    fn openings_in_words(&self) -> Vec<String> {
+    fn openings(&self) -> Vec<Statement> {
         let open = self.solids.iter().filter(|solid| solid.open_edges > 0);
-        let mut lines: Vec<String> = open
+        let mut lines: Vec<Statement> = open
             .map(|solid| {
-                format!(
-                    "{} does not close along {}: flat caps close it while it is cut, so that inside is where \
-                     its winding number is over a half; its rims stay open",
-                    solid.name,
-                    counted(solid.open_edges, "edge")
+                said!(
+                    "open-solid",
+                    "{solid} does not close along {edges:edge}: flat caps close it while it is cut, so that \
+                     inside is where its winding number is over a half; its rims stay open",
+                    solid = solid.name.clone(),
+                    edges = solid.open_edges,
                 )
             })
             .collect();
@@ -172,46 +185,48 @@ impl BooleanRecord {
             let mut places: Vec<String> = (self.seams_at_rims.iter())
                 .map(|place| place.map(measure).join(","))
                 .collect();
-            let count = counted(places.len(), "place");
-            shorten(&mut places, 4);
-            let places = places.join("; ");
-            lines.push(format!(
-                "the cut line runs into an open rim at {count}: {places}"
+            let count = places.len();
+            text::shorten(&mut places, 4);
+            lines.push(said!(
+                "seam-at-rim",
+                "the cut line runs into an open rim at {count:place}: {places:; }",
+                count = count,
+                places = places,
             ));
         }
         lines
     }
 
     /// The volumes, and what must be true of them.
-    fn volumes_in_words(&self) -> String {
+    fn volumes(&self) -> Option<Statement> {
         let sum = |cells: &dyn Fn(&CellRecord) -> bool| -> f64 {
             let cells = self.cells.iter().filter(|cell| cells(cell));
             cells.map(|cell| cell.volume).sum()
         };
         let (first, others) = match &self.solids[..] {
             [first, others @ ..] => (first, others),
-            [] => return String::new(),
+            [] => return None,
         };
-        let (made, volume) = (self.kind, measure(self.volume));
-        let said = match made {
-            "difference" => format!(
-                "{} - {} in {} = {volume}",
-                measure(first.volume),
-                measure(sum(
-                    &|cell| cell.of.len() > 1 && cell.of.contains(&first.name)
-                )),
-                match others {
+        let volume = self.volume;
+        let identity = match self.kind {
+            "difference" => said!(
+                "difference",
+                "{first} - {common} in {others} = {volume}",
+                first = first.volume,
+                common = sum(&|cell| cell.of.len() > 1 && cell.of.contains(&first.name)),
+                others = match others {
                     [other] => other.name.as_str(),
                     _ => "others",
-                }
+                },
+                volume = volume,
             ),
-            "intersection" => format!(
-                "{volume} of {}",
-                self.solids
-                    .iter()
+            "intersection" => said!(
+                "intersection",
+                "{volume} of {volumes: and }",
+                volume = volume,
+                volumes = (self.solids.iter())
                     .map(|solid| measure(solid.volume))
-                    .collect::<Vec<_>>()
-                    .join(" and ")
+                    .collect::<Vec<_>>(),
             ),
             _ => {
                 let again: f64 = (self.cells.iter())
@@ -219,29 +234,40 @@ impl BooleanRecord {
                     .sum();
                 let volumes: Vec<f64> = self.solids.iter().map(|solid| solid.volume).collect();
                 let sum = match volumes.len() {
-                    ..=4 => volumes
-                        .into_iter()
-                        .map(measure)
-                        .collect::<Vec<_>>()
-                        .join(" + "),
-                    solids => format!(
-                        "{} in {}",
-                        measure(volumes.iter().sum()),
-                        counted(solids, "solid")
+                    ..=4 => {
+                        let volumes: Vec<String> = volumes.into_iter().map(measure).collect();
+                        said!("each", "{volumes: + }", volumes = volumes)
+                    }
+                    solids => said!(
+                        "together",
+                        "{volume} in {solids:solid}",
+                        volume = volumes.iter().sum::<f64>(),
+                        solids = solids,
                     ),
                 };
-                let together = match others {
-                    [_] => "in both",
-                    _ => "counted again",
-                };
-                format!("{sum} = {volume} + {} {together}", measure(again))
+                said!(
+                    "sum",
+                    "{sum} = {volume} + {again} {how}",
+                    sum = sum,
+                    volume = volume,
+                    again = again,
+                    how = match others {
+                        [_] => "in both",
+                        _ => "counted again",
+                    },
+                )
             }
         };
         let off = match self.residual {
             off if off < 5e-16 => "to the last digit".into(),
             off => format!("off by {off:.0e} of all"),
         };
-        format!("volumes: {said}, {off}")
+        Some(said!(
+            "volumes",
+            "volumes: {identity}, {residual}",
+            identity = identity,
+            residual = (self.residual, off),
+        ))
     }
 }
 
@@ -249,13 +275,20 @@ impl StepReport {
     /// A boolean.
     pub fn solved(record: BooleanRecord) -> Self {
         let all = |which: fn(&SolidRecord) -> usize| record.solids.iter().map(which).sum::<usize>();
+        let solids = record.solids.len();
         let of = match record.kind {
-            "pieces" => format!(
-                "{} of {}",
-                counted(record.cells.len(), "piece"),
-                counted(record.solids.len(), "solid")
+            "pieces" => said!(
+                "pieces",
+                "{pieces:piece} of {solids:solid}",
+                pieces = record.cells.len(),
+                solids = solids,
             ),
-            kind => format!("{kind} of {}", counted(record.solids.len(), "solid")),
+            kind => said!(
+                "combined",
+                "{as} of {solids:solid}",
+                as = kind,
+                solids = solids,
+            ),
         };
         let mut did = vec![of];
         let went = [
@@ -263,28 +296,35 @@ impl StepReport {
             (all(|s| s.dropped), "dropped"),
         ];
         for (faces, how) in went.into_iter().filter(|(faces, _)| *faces > 0) {
-            did.push(format!("{} {how}", counted(faces, "face")));
+            did.push(said!(
+                "went",
+                "{faces:face} {how}",
+                faces = faces,
+                how = how
+            ));
         }
-        let mut single = record.solids_in_words();
-        single.extend(record.relations_in_words());
-        single.push(record.volumes_in_words());
-        let mut left = record.openings_in_words();
+        let mut single = record.solids();
+        single.extend(record.relations());
+        single.extend(record.volumes());
+        let mut left = record.openings();
         if let Some(seams) = &record.seams {
-            single.extend(seams.in_words(record.volume));
-            left.extend(seams.left_in_words());
+            single.extend(seams.done(record.volume));
+            left.extend(seams.left());
         }
         if record.left_crossing > 0 {
-            left.push(format!(
-                "{} meet others still: the surfaces lie closer together there than their coordinates \
-                 are exact",
-                counted(record.left_crossing, "triangle")
+            left.push(said!(
+                "still-meet",
+                "{triangles:triangle} meet others still: the surfaces lie closer together there than their \
+                 coordinates are exact",
+                triangles = record.left_crossing
             ));
         }
         if record.residual > WRONG {
-            left.push(format!(
-                "the volume is {}, and should be {}",
-                measure(record.volume),
-                measure(record.expected_volume)
+            left.push(said!(
+                "wrong-volume",
+                "the volume is {volume}, and should be {expected}",
+                volume = record.volume,
+                expected = record.expected_volume,
             ));
         }
         Self {

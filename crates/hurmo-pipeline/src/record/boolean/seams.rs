@@ -1,6 +1,7 @@
 //! What was done along the lines where solids were joined.
 
-use crate::text::{count, counted, measure};
+use crate::record::statement::Statement;
+use crate::said;
 use hurmo_core::seam::{Evened, Fillets};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -89,66 +90,72 @@ impl SeamRecord {
         }
     }
 
-    /// What was done, a line each. `volume`: that of the result before.
-    pub fn in_words(&self, volume: f64) -> Vec<String> {
+    /// What was done. `volume`: that of the result before.
+    pub fn done(&self, volume: f64) -> Vec<Statement> {
         let mut lines = Vec::new();
         if let (Some(width), Some(evened)) = (self.even_along, &self.evened) {
-            let [shortest, longest] = evened.edges.map(measure);
-            let beyond = match evened.beyond {
-                0 => String::new(),
-                beyond => format!(
-                    "; {} beyond, so that sizes change gently",
-                    counted(beyond, "face")
-                ),
-            };
-            lines.push(format!(
-                "triangles even within {} of the cut lines: {} in place of {}, edges {shortest} to \
-                 {longest}{beyond}",
-                measure(width),
-                count(evened.triangles),
-                count(evened.triangles_before),
+            let beyond = evened.beyond;
+            lines.push(said!(
+                "even-along",
+                "triangles even within {width} of the cut lines: {triangles} in place of {before}, edges \
+                 {shortest} to {longest}{beyond}",
+                width = width,
+                triangles = evened.triangles,
+                before = evened.triangles_before,
+                shortest = evened.edges[0],
+                longest = evened.edges[1],
+                beyond = (beyond > 0).then(|| said!(
+                    "beyond",
+                    "; {faces:face} beyond, so that sizes change gently",
+                    faces = beyond
+                )),
             ));
         }
         if let (Some(radius), Some(rounded)) = (self.radius, &self.rounded)
             && rounded.seams > 0
         {
-            let radii = match rounded.radii {
-                Some([least, median, most]) => format!(
-                    ", measured {} ({} to {})",
-                    measure(median),
-                    measure(least),
-                    measure(most)
-                ),
-                None => String::new(),
-            };
-            let share = self.volume_change / volume.abs().max(f64::MIN_POSITIVE);
-            lines.push(format!(
-                "{} rounded with a radius of {}{radii}; volume {:+.2}%",
-                counted(rounded.seams, "seam"),
-                measure(radius),
-                100.0 * share
+            let share = 100.0 * self.volume_change / volume.abs().max(f64::MIN_POSITIVE);
+            lines.push(said!(
+                "rounded",
+                "{seams:seam} rounded with a radius of {radius}{measured}; volume {change}%",
+                seams = rounded.seams,
+                radius = radius,
+                measured = rounded.radii.map(|[least, median, most]| said!(
+                    "measured",
+                    ", measured {median} ({least} to {most})",
+                    median = median,
+                    least = least,
+                    most = most,
+                )),
+                change = (share, format!("{share:+.2}")),
             ));
         }
         if let Some(edges @ 1..) = self.softened {
-            lines.push(format!("{} shaded softly", counted(edges, "edge")));
+            lines.push(said!(
+                "softened",
+                "{edges:edge} shaded softly",
+                edges = edges
+            ));
         }
         lines
     }
 
-    /// What was left, a line each.
-    pub fn left_in_words(&self) -> Vec<String> {
+    /// What was left.
+    pub fn left(&self) -> Vec<Statement> {
         let mut lines = Vec::new();
         if let Some(rounded) = &self.rounded {
             if rounded.left_sharp > 0 {
-                lines.push(format!(
-                    "{} left sharp: there is no room for this radius",
-                    counted(rounded.left_sharp, "seam")
+                lines.push(said!(
+                    "left-sharp",
+                    "{seams:seam} left sharp: there is no room for this radius",
+                    seams = rounded.left_sharp
                 ));
             }
             if rounded.flat > 0 {
-                lines.push(format!(
-                    "{} left as they are: faces hardly bend there",
-                    counted(rounded.flat, "seam")
+                lines.push(said!(
+                    "hardly-bend",
+                    "{seams:seam} left as they are: faces hardly bend there",
+                    seams = rounded.flat
                 ));
             }
         }
@@ -156,10 +163,16 @@ impl SeamRecord {
             && self.evened.is_none()
             && self.rounded.is_none()
         {
-            lines.push("the result has no cut lines: nothing to even or round along them".into());
+            lines.push(said!(
+                "no-cut-lines",
+                "the result has no cut lines: nothing to even or round along them"
+            ));
         }
         if self.without_normals {
-            lines.push("the models have no normals: there is no shading to soften".into());
+            lines.push(said!(
+                "no-normals",
+                "the models have no normals: there is no shading to soften"
+            ));
         }
         lines
     }

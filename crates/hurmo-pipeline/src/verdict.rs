@@ -1,6 +1,6 @@
 //! Whether a model may go on.
 
-use super::model::{AuditDocument, FindingDocument};
+use crate::record::{AuditDocument, FindingDocument};
 use crate::text::{count, counted};
 
 /// What for, set off by a space; nothing where it is for nothing in particular.
