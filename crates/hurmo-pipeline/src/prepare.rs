@@ -35,8 +35,17 @@ pub struct One<'a> {
 /// Prepares a model.
 ///
 /// # Errors
-/// When it can't be read or written, or a step can't be done on it. Nothing is written then.
+/// When it can't be read or written, a step can't be done on it, or the observer says to stop. Nothing is
+/// written then.
 pub fn prepare(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<ModelRecord> {
+    let prepared = prepared(one, plan, workspace);
+    if prepared.is_err() {
+        workspace.take_back();
+    }
+    prepared
+}
+
+fn prepared(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<ModelRecord> {
     let watch = Watch::begin();
     memory::refuse_what_cannot_fit(one.input, memory::free_memory())?;
     let mut read = Input::read(workspace, one.input, one.unit, plan.brief.clone())?;

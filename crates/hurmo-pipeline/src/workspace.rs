@@ -2,7 +2,8 @@
 
 use crate::claims::Claims;
 use crate::output::Output;
-use crate::{text, undo};
+use crate::text;
+use crate::undo::{self, Run};
 use anyhow::{Context, Result, bail};
 use hurmo_core::progress::Observer;
 use hurmo_core::units::Unit;
@@ -37,8 +38,8 @@ pub struct Workspace {
     watcher: Arc<dyn Watcher>,
     notes: Mutex<Vec<String>>,
     claims: Mutex<Claims>,
-    /// Whether what it makes is taken back where the run fails.
-    undoes: bool,
+    /// The run whose files and folders are taken back where it fails; none where they stay.
+    undoes: Option<Run>,
 }
 
 impl Workspace {
@@ -48,7 +49,7 @@ impl Workspace {
             watcher: Arc::from(watcher),
             notes: Mutex::default(),
             claims: Mutex::default(),
-            undoes: true,
+            undoes: Some(Run::another()),
         }
     }
 
@@ -56,9 +57,14 @@ impl Workspace {
     /// makes stays.
     pub fn beside_others(&self) -> Self {
         Self {
-            undoes: false,
+            undoes: None,
             ..Self::new(Box::new(StopsWith(Arc::clone(&self.watcher))))
         }
+    }
+
+    /// Takes back the files and folders that this run made.
+    pub fn take_back(&self) {
+        self.undoes.iter().for_each(|&run| undo::of(run));
     }
 
     /// Who sees progress.
@@ -116,8 +122,8 @@ impl Workspace {
     /// When it is a folder, lies in no folder, is there already and may not be overwritten, or is read or claimed.
     pub fn claim(&self, path: &Path, force: bool) -> Result<()> {
         self.claim_to_keep(path, force)?;
-        if self.undoes && !path.exists() {
-            undo::file(path);
+        if let (Some(run), false) = (self.undoes, path.exists()) {
+            undo::file(run, path);
         }
         Ok(())
     }
@@ -157,8 +163,8 @@ impl Workspace {
         }
         if !folder.is_dir() {
             std::fs::create_dir(folder).with_context(|| folder.display().to_string())?;
-            if self.undoes {
-                undo::folder(folder);
+            if let Some(run) = self.undoes {
+                undo::folder(run, folder);
             }
         }
         let mut targets = targets.into_iter();
@@ -188,6 +194,9 @@ impl Workspace {
         options.textures = output.textures.textures.map_or(Textures::Usual, Into::into);
         options.safe_names = output.textures.safe_names;
         options.texture_limit = output.textures.texture_limit;
+        if let (Some(run), false) = (self.undoes, output.output.exists()) {
+            undo::file(run, &output.output);
+        }
         let report = hurmo_formats::write(&output.output, model, options)?;
         let format = report.format.name();
         for lost in &report.lost {

@@ -119,7 +119,7 @@ mod tests {
         "parts --drop=P3 --drop-under=1% --as-groups",
         "convert --to-unit=mm --up=y --to-up=z --scale=2 --origin=base --flatten-transforms --drop-empty \
          --unique-names --safe-names --normals=smooth=40 --uvs=new",
-        "smooth --noise=3 --keep-creases --crease=40 --part=P1 --group=sails",
+        "smooth --noise=3 --keep-creases --crease=35 --part=P1 --group=sails",
         "smooth --relax=5 --near=0,0,1,2 --where-crossing=P1,P2",
         "boolean --as=difference --with=post.obj,buoy.obj#P2 --fill=odd --even-along=2mm --blend=1mm --crease=soften \
          --move=0,0,-1mm;3:1,2,3 --turn=3:z,45 --scale=2",

@@ -239,12 +239,13 @@ impl Operation {
     /// # Errors
     /// When it can't be done on this model, or was [cancelled](hurmo_core::progress::Cancelled).
     pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
-        let outcome = self.outcome(context)?;
+        let outcome = self.outcome(context);
+        // Whatever error it ended with, it was told to stop.
         context.observer.check()?;
-        Ok(outcome)
+        outcome
     }
 
-    /// What it makes; unfinished where the observer said to stop.
+    /// What it makes.
     fn outcome(&self, context: &Context<'_>) -> Result<Outcome> {
         match self {
             Operation::Mend(mend) => mend.apply(context),
