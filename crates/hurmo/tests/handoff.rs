@@ -21,6 +21,21 @@ fn said(bench: &Bench, line: &str) -> String {
     String::from_utf8(output.stderr).unwrap()
 }
 
+/// The demo's lantern with its textures, and what is handed over of it.
+fn lantern(bench: &Bench) {
+    std::fs::create_dir(bench.path("props")).unwrap();
+    let lantern = hurmo::demo::models().remove(2);
+    let path = bench.path("props").join(lantern.file);
+    hurmo_formats::write(&path, &lantern.model, WriteOptions::default()).unwrap();
+    let line = format!(
+        "prep props/lantern.obj -o {} --for {} --pack props/lantern-handoff {}",
+        lantern.prepared,
+        lantern.brief,
+        lantern.arguments.join(" ")
+    );
+    told(bench, &line);
+}
+
 #[test]
 fn any_set_of_uvs_is_audited_and_drawn() {
     let bench = Bench::new();
@@ -244,7 +259,7 @@ fn units_and_axes_that_are_stated_are_those_of_the_format() {
 #[test]
 fn materials_and_textures_go_along_to_any_place_and_back() {
     let bench = Bench::new();
-    told(&bench, "demo props");
+    lantern(&bench);
     std::fs::create_dir(bench.path("packed")).unwrap();
     let said_of = said(&bench, "mend props/lantern.obj -o packed/lantern.obj");
     assert!(
@@ -298,7 +313,7 @@ fn green_pixels(bench: &Bench, line: &str) -> usize {
 #[test]
 fn a_picture_shows_textures_where_they_are_asked_for() {
     let bench = Bench::new();
-    told(&bench, "demo props");
+    lantern(&bench);
     let picture = "-o look.png --force --view front --show";
     let plain = green_pixels(
         &bench,
