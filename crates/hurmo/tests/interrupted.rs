@@ -43,7 +43,7 @@ fn until(is_so: impl Fn() -> bool) {
 }
 
 fn ball(bench: &Bench) {
-    let ball = Model::from(shapes::sphere(1.0, 7));
+    let ball = Model::from(shapes::sphere(1.0, 6));
     hurmo_formats::write(&bench.path("ball.stl"), &ball, Default::default()).unwrap();
 }
 
@@ -64,7 +64,7 @@ fn an_interrupt_takes_everything_back() {
 fn an_interrupted_batch_keeps_its_ledger() {
     let bench = Bench::new();
     std::fs::create_dir(bench.path("in")).unwrap();
-    let ball = Model::from(shapes::sphere(1.0, 7));
+    let ball = Model::from(shapes::sphere(1.0, 6));
     for name in ["a", "b", "c"] {
         let path = bench.path(&format!("in/{name}.stl"));
         hurmo_formats::write(&path, &ball, Default::default()).unwrap();

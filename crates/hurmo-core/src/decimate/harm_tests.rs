@@ -6,7 +6,7 @@ use crate::wrecks::spoilt;
 use proptest::prelude::*;
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    #![proptest_config(ProptestConfig::with_cases(32))]
     #[test]
     fn nothing_that_blocks_is_added(
         kinds in [0usize..6, 0usize..6],

@@ -199,7 +199,7 @@ fn too_many_cells_are_told_in_memory() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(128))]
+    #![proptest_config(ProptestConfig::with_cases(72))]
 
     /// Whatever goes in: crossing, open, turned, facing outward and inward.
     #[test]

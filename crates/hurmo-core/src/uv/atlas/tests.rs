@@ -155,7 +155,7 @@ fn charts_that_do_not_fit_are_refused() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(ProptestConfig::with_cases(16))]
 
     /// Whatever the faces are like: doubled, in fans, without area, turned, in scraps.
     #[test]
