@@ -1,5 +1,6 @@
 //! A new watertight skin round what the model fills.
 
+mod report;
 mod skin;
 
 pub use skin::{Then, WALL};
