@@ -1,14 +1,13 @@
 //! Writes the seeds of all targets into a folder: small models of every format, every built-in brief, a
 //! ledger, a few meshes.
 
-use glam::DVec3;
+#[path = "../../crates/hurmo-formats/tests/mutate/small_models.rs"]
+mod small_models;
+
 use hurmo_core::audit::Brief;
-use hurmo_core::mesh::Tag;
-use hurmo_core::parts::joined;
-use hurmo_core::shading::{Shading, normals};
-use hurmo_core::{FaceId, Model, shapes};
 use hurmo_formats::{WriteOptions, write};
 use hurmo_pipeline::brief::to_toml;
+use small_models::models;
 use std::path::Path;
 
 const STEPS: &str = "\n[[step]]\ndo = \"mend\"\nclear = [\"all\", \"floating-parts\"]\nmay-break = [\"open-edges\"]\n\
@@ -50,20 +49,4 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         std::fs::write(of("meshes").join(seed.to_string()), bytes)?;
     }
     Ok(())
-}
-
-fn models() -> Vec<Model> {
-    let mut plain = Model::from(shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1));
-    plain.attributes.normals = Some(normals(&plain.mesh, Shading::Flat));
-    plain.attributes.colors = Some(vec![[0.5, 0.25, 1.0, 1.0]; plain.mesh.vertex_count()]);
-    let (mut torn, _) = Model::from(shapes::sphere(1.0, 1)).without_faces(|f| f == FaceId::new(4));
-    torn.attributes.tags.table = vec![Tag {
-        object: Some("buoy".into()),
-        group: Some("rope".into()),
-        material: Some("tar".into()),
-        ..Tag::default()
-    }];
-    torn.attributes.tags.of_face = vec![0; torn.mesh.face_count()];
-    let both = joined(&[("one".into(), &plain), ("two".into(), &torn)]).model;
-    vec![plain, torn, both]
 }

@@ -26,7 +26,7 @@ pub(crate) fn mapped<T: Send>(
     least: usize,
     make: impl Fn(usize) -> T + Sync,
 ) -> Vec<T> {
-    let least = least.max(count / RUNS);
+    let least = least.max(count.div_ceil(RUNS));
     let mut made: Vec<T> = Vec::with_capacity(count);
     let places = &mut made.spare_capacity_mut()[..count];
     let runs: Vec<Mutex<&mut [MaybeUninit<T>]>> =
@@ -62,7 +62,7 @@ pub(crate) fn listed<T: Send>(
     least: usize,
     make: impl Fn(usize, &mut Vec<T>) + Sync,
 ) -> Vec<T> {
-    let least = least.max(count / RUNS);
+    let least = least.max(count.div_ceil(RUNS));
     let mut lists = mapped(count.div_ceil(least), 1, |run| {
         let mut list = Vec::new();
         for number in run * least..((run + 1) * least).min(count) {

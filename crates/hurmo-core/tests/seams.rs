@@ -72,11 +72,9 @@ fn made(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool, options: SeamOp
 }
 
 fn rounded(radius: f64) -> SeamOptions {
-    {
-        let mut options = SeamOptions::default();
-        options.radius = Some(radius);
-        options
-    }
+    let mut options = SeamOptions::default();
+    options.radius = Some(radius);
+    options
 }
 
 /// Nothing is open and nothing meets.

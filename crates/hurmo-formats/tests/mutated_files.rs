@@ -2,37 +2,19 @@
 //! audited, mended, closed and reduced as well.
 
 mod mutate;
+#[path = "mutate/small_models.rs"]
+mod small_models;
 
-use glam::DVec3;
+use hurmo_core::Model;
 use hurmo_core::audit::{AuditOptions, audit};
 use hurmo_core::decimate::{DecimateOptions, decimate};
 use hurmo_core::fill::{FillOptions, fill};
 use hurmo_core::mend::{MendOptions, mend};
-use hurmo_core::mesh::Tag;
-use hurmo_core::parts::joined;
-use hurmo_core::shading::{Shading, normals};
-use hurmo_core::{FaceId, Model, shapes};
 use hurmo_formats::{Format, WriteOptions, read, read_bytes, write};
 use mutate::{Random, count, mutated};
+use small_models::models;
 use std::io::{Cursor, Read, Write};
 use std::path::Path;
-
-/// Small models with all that files hold: groups, materials, UVs, normals, colours, rims, n-gons, two parts.
-fn models() -> Vec<Model> {
-    let mut plain = Model::from(shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1));
-    plain.attributes.normals = Some(normals(&plain.mesh, Shading::Flat));
-    plain.attributes.colors = Some(vec![[0.5, 0.25, 1.0, 1.0]; plain.mesh.vertex_count()]);
-    let (mut torn, _) = Model::from(shapes::sphere(1.0, 1)).without_faces(|f| f == FaceId::new(4));
-    torn.attributes.tags.table = vec![Tag {
-        object: Some("buoy".into()),
-        group: Some("rope".into()),
-        material: Some("tar".into()),
-        ..Tag::default()
-    }];
-    torn.attributes.tags.of_face = vec![0; torn.mesh.face_count()];
-    let both = joined(&[("one".into(), &plain), ("two".into(), &torn)]).model;
-    vec![plain, torn, both]
-}
 
 /// What the model is written as.
 fn written(model: &Model, ending: &str, ascii: bool) -> Vec<u8> {

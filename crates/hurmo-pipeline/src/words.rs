@@ -19,7 +19,7 @@ pub trait Words: Copy + PartialEq + 'static {
         let found = Self::WORDS.iter().find(|(word, _)| *word == text.trim());
         found.map(|(_, value)| *value).ok_or_else(|| {
             let words: Vec<&str> = Self::WORDS.iter().map(|(word, _)| *word).collect();
-            format!("'{text}' is unknown here; write {}", words.join(", "))
+            format!("'{text}' is none of {}", words.join(", "))
         })
     }
 }

@@ -84,18 +84,7 @@ impl dyn Visitor + '_ {
     where
         T: FromStr<Err = String> + Display,
     {
-        let written = value.as_ref().map(T::to_string);
-        let read = &mut |text: &str| {
-            *value = Some(text.parse()?);
-            Ok(())
-        };
-        self.option(NamedOption {
-            name,
-            takes: Takes::ValueOr(or),
-            required: false,
-            written,
-            read,
-        });
+        self.optional((name, Takes::ValueOr(or)), value, str::parse, T::to_string);
     }
 
     /// A number, or none.
@@ -103,7 +92,7 @@ impl dyn Visitor + '_ {
     where
         T: FromStr + Display,
     {
-        let parse = |text: &str| number_of(name, text);
+        let parse = number_of;
         self.parsed(name, value, parse, T::to_string);
     }
 
@@ -115,6 +104,16 @@ impl dyn Visitor + '_ {
         parse: impl Fn(&str) -> Result<T, String>,
         show: impl Fn(&T) -> String,
     ) {
+        self.optional((name, Takes::Value), value, parse, show);
+    }
+
+    fn optional<T>(
+        &mut self,
+        (name, takes): (&'static str, Takes),
+        value: &mut Option<T>,
+        parse: impl Fn(&str) -> Result<T, String>,
+        show: impl Fn(&T) -> String,
+    ) {
         let written = value.as_ref().map(show);
         let read = &mut |text: &str| {
             *value = Some(parse(text)?);
@@ -122,7 +121,7 @@ impl dyn Visitor + '_ {
         };
         self.option(NamedOption {
             name,
-            takes: Takes::Value,
+            takes,
             required: false,
             written,
             read,
@@ -157,7 +156,7 @@ impl dyn Visitor + '_ {
     where
         T: PartialEq + FromStr + Display,
     {
-        let parse = |text: &str| number_of(name, text);
+        let parse = number_of;
         self.usually(name, value, usual, parse, T::to_string);
     }
 
@@ -184,18 +183,8 @@ impl dyn Visitor + '_ {
         value: &mut Option<T>,
         or: &'static str,
     ) {
-        let written = value.map(|value| value.word().to_string());
-        let read = &mut |text: &str| {
-            *value = Some(T::of_word(text)?);
-            Ok(())
-        };
-        self.option(NamedOption {
-            name,
-            takes: Takes::ValueOr(or),
-            required: false,
-            written,
-            read,
-        });
+        let show = |value: &T| value.word().into();
+        self.optional((name, Takes::ValueOr(or)), value, T::of_word, show);
     }
 
     /// One of a few words, which must be given.
@@ -253,9 +242,9 @@ impl dyn Visitor + '_ {
     }
 }
 
-fn number_of<T: FromStr>(name: &str, text: &str) -> Result<T, String> {
+fn number_of<T: FromStr>(text: &str) -> Result<T, String> {
     let number = text.trim().parse();
-    number.map_err(|_| format!("'{text}' is no number that {name} takes"))
+    number.map_err(|_| format!("'{text}' is not a number that it takes"))
 }
 
 /// Writes options as on the command line.
@@ -334,7 +323,7 @@ impl Visitor for Setter<'_> {
         let mut wrong = None;
         let given = self.given.iter().any(|(given, _)| *given == name);
         if option.required && !given {
-            wrong = Some("is missing".to_string());
+            wrong = Some("needs a value".to_string());
         }
         self.given.retain(|&(given, text)| {
             if given != name {

@@ -58,14 +58,11 @@ impl Options {
     }
 
     fn take_noise_out(&self, context: &Context<'_>, rounds: usize) -> Result<Outcome> {
-        let mut smoothing = smooth::SmoothOptions::of(
-            rounds,
-            if self.keep_creases {
-                Kind::Hard
-            } else {
-                Kind::Soft
-            },
-        );
+        let kind = match self.keep_creases {
+            true => Kind::Hard,
+            false => Kind::Soft,
+        };
+        let mut smoothing = smooth::SmoothOptions::of(rounds, kind);
         smoothing.faces = self.region.faces(context)?;
         let outcome = smooth::smooth(context.model, &smoothing, context.observer)?;
         let mut lost = Vec::new();

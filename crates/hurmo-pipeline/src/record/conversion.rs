@@ -10,7 +10,7 @@ use serde::Serialize;
 /// What a format can't hold of a model.
 pub fn lost_by_format(lost: Vec<String>) -> Vec<Statement> {
     let said = lost.into_iter();
-    said.map(|what| said!("not-held", "{what_is}", what_is = what))
+    said.map(|what| said!("not-held", "{of}", of = what))
         .collect()
 }
 

@@ -31,6 +31,8 @@ pub enum Value {
     Point([f64; 3]),
     /// A name or a word.
     Text(String),
+    /// What only the sentence needs, as "it" or "them"; not in JSON.
+    Grammar(&'static str),
     /// Several, with commas between them; with another sign, where the pattern names one.
     Texts(Vec<String>),
     /// Statements of the same kind.
@@ -138,6 +140,7 @@ impl Value {
             (Value::Shown(_, shown), _) => shown.clone(),
             (Value::Point(point), _) => text::position(glam::DVec3::from_array(*point)),
             (Value::Text(text), _) => text.clone(),
+            (Value::Grammar(words), _) => words.to_string(),
             (Value::Texts(list), _) => joined(list.clone()),
             (Value::Statements(list), _) => joined(list.iter().map(ToString::to_string).collect()),
             (Value::Clause(clause), _) => clause
@@ -162,7 +165,7 @@ impl Serialize for Statement {
                 Value::Texts(list) => map.serialize_entry(name, list)?,
                 Value::Statements(list) => map.serialize_entry(name, list)?,
                 Value::Clause(Some(clause)) => map.serialize_entry(name, clause)?,
-                Value::Clause(None) => {}
+                Value::Clause(None) | Value::Grammar(_) => {}
             }
         }
         map.end()

@@ -2,7 +2,7 @@
 
 use super::boolean::BooleanRecord;
 use super::rebuilt::Rebuilt;
-use super::statement::{Statement, shorten};
+use super::statement::{Statement, Value, shorten};
 use crate::said;
 use crate::text;
 use hurmo_core::fill::LeftBecause;
@@ -306,7 +306,7 @@ fn perhaps_wanted(parts: &[PartMeasure]) -> Option<Statement> {
             count = parts.len(),
             parts = sizes(parts),
             names = names,
-            them = if parts.len() == 1 { "it" } else { "them" },
+            them = Value::Grammar(if parts.len() == 1 { "it" } else { "them" }),
         )
     })
 }
@@ -348,7 +348,7 @@ fn rim_closed(rim: &fill::Filled) -> Statement {
 
 /// What a mend left, with the option or command that deals with it.
 fn left_by_mending(left: &mend::Change) -> Statement {
-    let them = if left.count == 1 { "it" } else { "them" };
+    let them = Value::Grammar(if left.count == 1 { "it" } else { "them" });
     let way_out = match left {
         left if left.is(mend::LEFT_APART) => Some(said!("near-0", "; --near 0 does")),
         left if left.is(mend::ODD_SIDES) => Some(said!(
@@ -358,11 +358,13 @@ fn left_by_mending(left: &mend::Change) -> Statement {
         left if left.is(mend::ONE_SIDED) => Some(said!(
             "cut-one-sided",
             "; --cut-one-sided cuts {them} open",
-            them = them
+            them = them.clone()
         )),
-        left if left.is(mend::OPENED) => {
-            Some(said!("fill", "; `hurmo fill` closes {them}", them = them))
-        }
+        left if left.is(mend::OPENED) => Some(said!(
+            "fill",
+            "; `hurmo fill` closes {them}",
+            them = them.clone()
+        )),
         _ => None,
     };
     said!(

@@ -2,6 +2,7 @@
 
 use crate::operation::{self, Instruction};
 use crate::plan::MayBreak;
+use crate::record::Value;
 use crate::runner::Runner;
 use crate::said;
 use anyhow::Result;
@@ -30,10 +31,10 @@ pub fn drop_cut_off(runner: &mut Runner<'_>) -> Result<()> {
             "scraps",
             "{scraps:scrap} cut off before: {were} of something larger",
             scraps = parts.len(),
-            were = match parts.len() {
+            were = Value::Grammar(match parts.len() {
                 1 => "it was a piece",
                 _ => "they were pieces",
-            },
+            }),
         ));
     }
     Ok(())

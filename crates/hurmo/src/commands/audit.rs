@@ -215,16 +215,13 @@ fn options(arguments: &Arguments) -> Result<AuditOptions> {
         .skip
         .iter()
         .for_each(|name| brief.set_level(name, Level::Off));
-    Ok({
-        let mut options = AuditOptions::default();
-        options.brief = brief;
-        options.places = arguments
-            .places
-            .unwrap_or(if arguments.shared.json() { 20 } else { 3 });
-        options.mirror = arguments.mirror;
-        options.uv_set = arguments.uv_set - 1;
-        options
-    })
+    let usual = if arguments.shared.json() { 20 } else { 3 };
+    let mut options = AuditOptions::default();
+    options.brief = brief;
+    options.places = arguments.places.unwrap_or(usual);
+    options.mirror = arguments.mirror;
+    options.uv_set = arguments.uv_set - 1;
+    Ok(options)
 }
 
 /// Models one after the other, each told of in full.

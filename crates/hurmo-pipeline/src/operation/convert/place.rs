@@ -9,9 +9,9 @@ use crate::said;
 use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use glam::{DAffine3, DMat3, DVec3};
+use hurmo_core::Model;
 use hurmo_core::scene::Origin;
 use hurmo_core::units::{Axis, Unit};
-use hurmo_core::{Model, mesh};
 use hurmo_formats::Format;
 
 /// What a model as a whole is turned, scaled and moved to.
@@ -154,7 +154,9 @@ impl Place {
         let turned = turn != DMat3::IDENTITY;
         let by = turn * factor;
         if by != DMat3::IDENTITY {
-            model.convert(by)?;
+            model.convert(by).with_context(|| {
+                format!("scaled by {factor:e}, the model is too large for any number")
+            })?;
         }
         model.unit = unit;
         if let Some(up) = self
@@ -166,9 +168,6 @@ impl Place {
             model.up = Some(up);
         }
         let moved = self.move_to_origin(&mut model)?;
-        if !(model.mesh.positions().iter()).all(|&at| mesh::is_usable(at)) {
-            bail!("scaled by {factor:e}, the model is too large for any number");
-        }
         let carried = DAffine3::from_translation(-moved) * DAffine3::from_mat3(by);
         let mut did = Vec::new();
         if factor != 1.0 {

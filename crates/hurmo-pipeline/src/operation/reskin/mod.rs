@@ -175,23 +175,21 @@ impl Options {
             (.., Some(to)) => Cells::To(to),
             _ => bail!("give --cell LENGTH, --within LENGTH or --to BUDGET"),
         };
-        let usual = ReskinOptions::of(1.0);
-        let free = crate::memory::free_memory().map_or(usual.memory, |free| free as f64);
+        let mut options = ReskinOptions::of(1.0);
+        options.rounded = self.rounded;
+        options.offset = length(self.offset)?;
+        options.close_gaps = length(self.close_gaps)?;
+        options.min_thickness = length(self.min_thickness)?;
+        options.fill_voids = self.fill_voids;
+        if let Some(free) = crate::memory::free_memory() {
+            options.memory = free as f64;
+        }
         Ok(Fineness {
             cells,
             levels: self.levels.map_or(0, usize::from),
             max_displacement: length(self.max_displacement)?,
             then: self.then_decimate,
-            options: {
-                let mut options = usual;
-                options.rounded = self.rounded;
-                options.offset = length(self.offset)?;
-                options.close_gaps = length(self.close_gaps)?;
-                options.min_thickness = length(self.min_thickness)?;
-                options.fill_voids = self.fill_voids;
-                options.memory = free;
-                options
-            },
+            options,
         })
     }
 }

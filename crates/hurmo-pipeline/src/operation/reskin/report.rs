@@ -1,7 +1,7 @@
 //! What is said of a new skin.
 
 use crate::operation::Context;
-use crate::record::{Statement, StepReport, shorten};
+use crate::record::{Statement, StepReport, Value, shorten};
 use crate::said;
 use crate::text;
 use hurmo_core::remesh::dual_contouring::{ReskinOptions, ReskinOutcome};
@@ -144,7 +144,7 @@ fn voids(outcome: &ReskinOutcome, are_filled: bool) -> Option<Statement> {
             "voids-filled",
             "{voids:void} filled; {which} {across} across, at {at}",
             voids = outcome.voids.len(),
-            which = which,
+            which = Value::Grammar(which),
             across = largest.across,
             at = largest.at,
         ),
@@ -152,8 +152,8 @@ fn voids(outcome: &ReskinOutcome, are_filled: bool) -> Option<Statement> {
             "voids-enclosed",
             "{voids:void} enclosed; --fill-voids fills {them}; {which} {across} across, at {at}",
             voids = outcome.voids.len(),
-            them = them,
-            which = which,
+            them = Value::Grammar(them),
+            which = Value::Grammar(which),
             across = largest.across,
             at = largest.at,
         ),
