@@ -51,7 +51,7 @@ impl Sheet {
         let mut on_lines = Vec::new();
         for slot in (0..first.len()).filter(|&slot| divided[slot]) {
             let [from, to] = self.edge_in(slot);
-            middles[slot] = self.middle_of(from, to);
+            middles[slot] = self.middle_of(from, to, reference);
             if self.constraint(middles[slot]) == VertexConstraint::Line {
                 on_lines.push((from, middles[slot]));
             }

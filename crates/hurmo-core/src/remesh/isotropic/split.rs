@@ -2,6 +2,7 @@
 
 use super::feature_edges::{Span, VertexConstraint};
 use super::sheet::{NEW, ReferenceSurface, Sheet, StretchedEdge};
+use crate::spatial::Closest;
 use std::collections::BinaryHeap;
 
 /// Edges longer than this share of what they should be are split.
@@ -9,6 +10,9 @@ pub(super) const LONG: f64 = 4.0 / 3.0;
 
 /// The same of the square.
 pub(super) const LIMIT: f64 = LONG * LONG;
+
+/// A middle nearer to the model than this share of its edge is on the sheet that was found.
+const CLOSE: f64 = 0.05;
 
 impl Sheet {
     /// Splits the longest edge first (Rivara 1984): in any other order, faces get thinner and
@@ -21,7 +25,7 @@ impl Sheet {
             if sides.is_empty() || self.is_held_up(a, b, &sides) {
                 continue;
             }
-            let middle = self.middle_of(a, b);
+            let middle = self.middle_of(a, b, reference);
             let mut made = vec![(a, middle), (b, middle)];
             for (t, [_, x, y]) in sides {
                 // Seen from a: either a-b-y or a-x-b.
@@ -62,11 +66,12 @@ impl Sheet {
         })
     }
 
-    pub fn middle_of(&mut self, a: u32, b: u32) -> u32 {
+    /// Adds a vertex in the middle of an edge, on the line if the edge is on one.
+    pub fn middle_of(&mut self, a: u32, b: u32, reference: &ReferenceSurface<'_>) -> u32 {
         let [p, q] = [a, b].map(|v| self.linked.positions[v as usize]);
+        self.near.push(self.near_middle(a, b, reference));
         let middle = self.linked.add_vertex((p + q) / 2.0);
         self.marks.grow(self.linked.positions.len());
-        self.near.push(self.near[a as usize]);
         self.source.push(NEW);
         if !self.sizing.is_empty() {
             let mean = (self.sizing[a as usize] + self.sizing[b as usize]) / 2.0;
@@ -87,6 +92,30 @@ impl Sheet {
             self.lines.add(middle, b, spans[1]);
         }
         middle
+    }
+
+    /// A triangle of the model near the middle of an edge. The ends' own may be beyond a corner, or
+    /// the start of another sheet: a walk from there ends where that sheet comes close.
+    fn near_middle(&self, a: u32, b: u32, reference: &ReferenceSurface<'_>) -> u32 {
+        let [p, q] = [a, b].map(|v| self.linked.positions[v as usize]);
+        let middle = (p + q) / 2.0;
+        let close = (CLOSE * p.distance(q)).powi(2);
+        let [one, other] = [a, b].map(|v| self.near[v as usize]);
+        let mut best = reference.closest(middle, one);
+        for from in [Some(other), None] {
+            if best.is_some_and(|best| best.distance_squared <= close) {
+                break;
+            }
+            let found = match from {
+                Some(from) => reference.closest(middle, from),
+                None => reference.carried.closest_from(middle, one),
+            };
+            let is_closer = |found: &Closest| {
+                best.is_none_or(|best| found.distance_squared < best.distance_squared)
+            };
+            best = found.filter(is_closer).or(best);
+        }
+        best.map_or(one, |best| best.triangle)
     }
 
     /// The middle of a straight edge of a bent line belongs beside it.

@@ -64,3 +64,13 @@ fn doubled_faces_hang_together_as_before() {
     assert_eq!(after.count("pinched-vertices"), 0);
     assert_eq!(after.count("misoriented-edges"), 0);
 }
+
+/// A corner pulled through the wall of its own model: new vertices on the long faces stay on them
+/// where the wall comes close.
+#[test]
+fn a_spike_through_a_wall_keeps_its_faces() {
+    let model = spoilt([1, 5], 5.0, &[], &[(11805, 1977)]);
+    let outcome = remesh(&model, &RemeshOptions::of(Target::Edge(0.05)), &()).unwrap();
+    let moved = deviation(&outcome.model.mesh, &model.mesh, 20_000).unwrap();
+    assert!(moved.max < 0.008, "{moved:?}");
+}
