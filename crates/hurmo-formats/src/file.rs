@@ -193,15 +193,7 @@ pub fn write(
     let model = &*model;
     let refused = |error| WriteError::Io(path.to_path_buf(), error);
     let mut companions = Companions::of(path, options.may_overwrite);
-    let scene = model.attributes.scene.as_deref();
-    for image in scene.map_or(&[][..], |scene| &scene.images) {
-        if let ImageData::File {
-            found: Some(found), ..
-        } = &image.data
-        {
-            companions.protect(found);
-        }
-    }
+    protect_images(model, &mut companions);
     let mut part = Unfinished::in_folder(companions.folder()).map_err(refused)?;
     {
         let mut out = part.writer();
@@ -231,6 +223,19 @@ pub fn write(
         unit_is_assumed: model.unit.is_none() && entry.unit_else.is_some(),
         up_is_assumed: model.up.is_none() && entry.up.is_some(),
     })
+}
+
+/// Keeps the files of a model's images from being written over.
+fn protect_images(model: &Model, companions: &mut Companions) {
+    let scene = model.attributes.scene.as_deref();
+    for image in scene.map_or(&[][..], |scene| &scene.images) {
+        if let ImageData::File {
+            found: Some(found), ..
+        } = &image.data
+        {
+            companions.protect(found);
+        }
+    }
 }
 
 /// Refuses to write out instances that come to more faces than any model has: a small file can have very

@@ -90,21 +90,7 @@ fn prepared(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<ModelRe
         }
     };
     if let Some(path) = one.picture {
-        workspace.observer().begin("drawing", 0);
-        let (was, is) = (runner.original()?, runner.model());
-        let after_name = one.output.map_or(one.input, |output| &output.output);
-        let side = |path: &Path, model, document| Side {
-            name: name_of(path),
-            model,
-            document,
-        };
-        let sheet = pictures::before_and_after(
-            &side(one.input, &was, &job.before),
-            &side(after_name, is, &after),
-            &plan.brief,
-            workspace.observer(),
-        )?;
-        files::write(path, &sheet.png()?)?;
+        draw(path, one, (&job, &mut runner, &after), plan, workspace)?;
     }
     let from_original = runner.apart();
     let watched = watch.end();
@@ -125,6 +111,31 @@ fn prepared(one: &One<'_>, plan: &Plan, workspace: &Workspace) -> Result<ModelRe
         seconds: watched.seconds,
         peak_bytes: watched.peak_bytes,
     })
+}
+
+/// Draws the model before and after.
+fn draw(
+    path: &Path,
+    one: &One<'_>,
+    (job, runner, after): (&Job<'_>, &mut Runner<'_>, &AuditDocument),
+    plan: &Plan,
+    workspace: &Workspace,
+) -> Result<()> {
+    workspace.observer().begin("drawing", 0);
+    let (was, is) = (runner.original()?, runner.model());
+    let after_name = one.output.map_or(one.input, |output| &output.output);
+    let side = |path: &Path, model, document| Side {
+        name: name_of(path),
+        model,
+        document,
+    };
+    let sheet = pictures::before_and_after(
+        &side(one.input, &was, &job.before),
+        &side(after_name, is, after),
+        &plan.brief,
+        workspace.observer(),
+    )?;
+    files::write(path, &sheet.png()?)
 }
 
 /// What is converted at last: how the model is stored; and its size and origin once more, where the

@@ -57,7 +57,7 @@ impl BakeOptions {
 }
 
 /// What was baked.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct Baked {
     /// Colours.
     pub colors: Option<Texture>,
@@ -73,6 +73,20 @@ pub struct Baked {
     pub behind: usize,
     /// How far what was found lay off: at most, and the root of the mean square.
     pub off: [f64; 2],
+}
+
+impl Baked {
+    /// Counts a sample, by what was found for it.
+    fn count(&mut self, found: Option<&Found>) {
+        self.samples += 1;
+        let Some(found) = found else {
+            self.far += 1;
+            return;
+        };
+        self.off[0] = self.off[0].max(found.off);
+        self.behind += usize::from(found.is_behind);
+        self.bare += usize::from(found.color.is_none());
+    }
 }
 
 /// Fills a texture for `onto`, which must have UVs, from what `from` looks like: `looks` are those of its
@@ -95,18 +109,10 @@ pub fn bake(
     };
     let detailed = options.normals.then(|| given(from));
     let frames = options.normals.then(|| Frames::of(onto, given(onto)));
-    let size = options.size as usize;
+    let (size, padding) = (options.size as usize, options.padding as usize);
     let mut colors = Sums::new(size * size);
     let mut facing = Sums::new(size * size);
-    let mut baked = Baked {
-        colors: None,
-        normals: None,
-        samples: 0,
-        far: 0,
-        bare: 0,
-        behind: 0,
-        off: [0.0; 2],
-    };
+    let mut baked = Baked::default();
     let mut squares = 0.0;
     let triangles = texels::triangles(onto);
     observer.begin("baking", triangles.len() as u64);
@@ -114,7 +120,7 @@ pub fn bake(
         observer.check()?;
         let found: Vec<Vec<(Sample, Option<Found>)>> = mapped_of(some, 1, |triangle| {
             let mut near = None;
-            let look = |sample: Sample| {
+            let mut look = |sample: Sample| {
                 let found = original.near(sample.place, options.within, near)?;
                 near = Some(found.triangle);
                 let normal = detailed
@@ -130,23 +136,18 @@ pub fn bake(
                         .map(|(frames, normal)| frames.at(triangle, sample.shares).inward(normal)),
                 })
             };
-            let mut look = look;
             samples(triangle, options.size)
                 .map(|sample| (sample, look(sample)))
                 .collect()
         });
         for (sample, found) in found.into_iter().flatten() {
-            baked.samples += 1;
+            baked.count(found.as_ref());
             let Some(found) = found else {
-                baked.far += 1;
                 continue;
             };
             squares += found.off * found.off;
-            baked.off[0] = baked.off[0].max(found.off);
-            baked.behind += usize::from(found.is_behind);
-            match found.color {
-                Some(color) => colors.add(sample.pixel, color),
-                None => baked.bare += 1,
+            if let Some(color) = found.color {
+                colors.add(sample.pixel, color);
             }
             if let Some(normal) = found.normal {
                 let [x, y, z] = normal.as_vec3().to_array();
@@ -157,14 +158,9 @@ pub fn bake(
     }
     let hits = (baked.samples - baked.far).max(1);
     baked.off[1] = (squares / hits as f64).sqrt();
-    let padding = options.padding as usize;
     baked.colors = options.colors.then(|| {
-        let pixels = padding::filled(
-            colors.means(|color| color),
-            size,
-            padding,
-            [0.5, 0.5, 0.5, 1.0],
-        );
+        let means = colors.means(|color| color);
+        let pixels = padding::filled(means, size, padding, [0.5, 0.5, 0.5, 1.0]);
         texture(pixels, options.size)
     });
     baked.normals = options.normals.then(|| {

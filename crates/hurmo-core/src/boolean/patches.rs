@@ -57,18 +57,7 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
             edge.into_iter().all(is_outer)
         })
     };
-    let mut sides: Vec<([u32; 2], u32, bool)> = (0..all.len() as u32)
-        .into_par_iter()
-        .filter(|&fragment| all.is_there(fragment))
-        .flat_map_iter(|fragment| {
-            let [a, b, c] = all.corners(fragment);
-            [(a, b), (b, c), (c, a)].map(|(from, to)| match from < to {
-                true => ([from, to], fragment, true),
-                false => ([to, from], fragment, false),
-            })
-        })
-        .collect();
-    sides.par_sort_unstable();
+    let sides = sides(all);
     let together = SharedSets::new(all.len());
     let lines = sides.par_chunk_by(|a, b| a.0 == b.0).filter_map(|edge| {
         if is_rim(edge[0].0) {
@@ -134,6 +123,23 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
         begins,
         common,
     }
+}
+
+/// The sides of all fragments by the edges that they run: which, and whether upwards.
+fn sides(all: &All<'_, '_>) -> Vec<([u32; 2], u32, bool)> {
+    let mut sides: Vec<([u32; 2], u32, bool)> = (0..all.len() as u32)
+        .into_par_iter()
+        .filter(|&fragment| all.is_there(fragment))
+        .flat_map_iter(|fragment| {
+            let [a, b, c] = all.corners(fragment);
+            [(a, b), (b, c), (c, a)].map(|(from, to)| match from < to {
+                true => ([from, to], fragment, true),
+                false => ([to, from], fragment, false),
+            })
+        })
+        .collect();
+    sides.par_sort_unstable();
+    sides
 }
 
 /// The solids that some fragments bound, each once.

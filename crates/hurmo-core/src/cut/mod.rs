@@ -170,52 +170,67 @@ pub fn cut(
         }
         Err(BooleanError::Failed(failure)) => return Err(failure),
     };
-    let left = |made: &BooleanOutcome| mend::left_after_tidying(&made.model, made.tally.meeting);
-    let mut least: Vec<usize> = match open_edges == 0 && mend::may_be_joined(model) {
-        true => outcomes.iter().map(left).collect(),
-        false => Vec::new(),
-    };
-    for distance in mend::joining_distances(model) {
-        if least.iter().all(|&left| left == 0) {
-            break;
-        }
-        let joined = resolved(None, distance).map_or(Vec::new(), |made| made.1);
-        for (i, made) in joined.into_iter().enumerate() {
-            let left = if least[i] > 0 { left(&made) } else { 0 };
-            if left < least[i] {
-                (outcomes[i], least[i]) = (made, left);
-            }
-        }
+    if open_edges == 0 && mend::may_be_joined(model) {
+        let joined_within = |distance| resolved(None, distance).map_or(Vec::new(), |made| made.1);
+        join_what_is_left(model, &mut outcomes, joined_within);
     }
-    let pieces = places
-        .into_iter()
-        .zip(outcomes)
-        .filter_map(|(place, outcome)| {
-            let is_cap: Vec<bool> = outcome
-                .sources
-                .iter()
-                .map(|source| is_plane(source.face))
-                .collect();
-            let mut piece = outcome.model;
-            if piece.mesh.face_count() == 0 {
-                return None;
-            }
-            caps::name(&mut piece, &is_cap);
-            Some(Piece {
-                place,
-                volume: (open_edges == 0).then(|| volume(&piece.mesh)),
-                model: piece,
-                is_cap,
-                joined: outcome.tally.joined,
-                meeting: outcome.tally.meeting,
-            })
-        });
+    let pieces = (places.into_iter().zip(outcomes))
+        .filter_map(|(place, outcome)| Piece::of(place, outcome, is_plane, open_edges == 0));
     observer.check()?;
     Ok(Pieces {
         pieces: pieces.collect(),
         open_edges,
         volume: told.filter(|_| open_edges == 0).map(|told| told.volume(0)),
     })
+}
+
+impl Piece {
+    /// Of what resolving made; `None` where nothing lies there. `is_plane`: whether a face is of a
+    /// plane.
+    fn of(
+        place: Vec<usize>,
+        outcome: BooleanOutcome,
+        is_plane: impl Fn(FaceId) -> bool,
+        is_closed: bool,
+    ) -> Option<Self> {
+        let sources = outcome.sources.iter();
+        let is_cap: Vec<bool> = sources.map(|source| is_plane(source.face)).collect();
+        let mut model = outcome.model;
+        if model.mesh.face_count() == 0 {
+            return None;
+        }
+        caps::name(&mut model, &is_cap);
+        Some(Self {
+            place,
+            volume: is_closed.then(|| volume(&model.mesh)),
+            model,
+            is_cap,
+            joined: outcome.tally.joined,
+            meeting: outcome.tally.meeting,
+        })
+    }
+}
+
+/// Where tidying would leave something in a piece, takes the one that is made with cuts joined within
+/// a distance, the shortest that leaves least.
+fn join_what_is_left(
+    model: &Model,
+    outcomes: &mut [BooleanOutcome],
+    joined_within: impl Fn(f64) -> Vec<BooleanOutcome>,
+) {
+    let left = |made: &BooleanOutcome| mend::left_after_tidying(&made.model, made.tally.meeting);
+    let mut least: Vec<usize> = outcomes.iter().map(left).collect();
+    for distance in mend::joining_distances(model) {
+        if least.iter().all(|&left| left == 0) {
+            break;
+        }
+        for (i, made) in joined_within(distance).into_iter().enumerate() {
+            let left = if least[i] > 0 { left(&made) } else { 0 };
+            if left < least[i] {
+                (outcomes[i], least[i]) = (made, left);
+            }
+        }
+    }
 }
 
 /// Every choice of how many planes of each row a piece lies above.

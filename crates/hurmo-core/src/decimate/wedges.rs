@@ -110,9 +110,6 @@ impl Wedges {
                 if wedges.of_corner[first as usize] != u32::MAX {
                     continue;
                 }
-                let wedge = wedges.count as u32;
-                wedges.count += 1;
-                wedges.of_corner[first as usize] = wedge;
                 if cracks.is_some() {
                     wedges.sides.push(vertex_of(first).0);
                 }
@@ -120,24 +117,36 @@ impl Wedges {
                 for (set, layer) in wedges.uv_sets.iter_mut().zip(attributes.uv_sets()) {
                     set.push(corner.and_then(|corner| layer.at(corner)));
                 }
-                let mut waiting = vec![i];
-                while let Some(here) = waiting.pop() {
-                    let (corner, [x, y]) = around[here];
-                    for (there, &(other, [p, q])) in around.iter().enumerate() {
-                        let beside = (p == y && q != x) || (q == x && p != y);
-                        if beside
-                            && wedges.of_corner[other as usize] == u32::MAX
-                            && !parts(corner, other)
-                        {
-                            wedges.of_corner[other as usize] = wedge;
-                            waiting.push(there);
-                        }
-                    }
-                }
+                wedges.number_from(i, &around, parts);
             }
         }
         wedges.take_fits(linked);
         Some(wedges)
+    }
+
+    /// Makes a wedge of a corner at a vertex and what it reaches from there without being parted.
+    /// `around`: all corners there, each with the others of its triangle.
+    fn number_from(
+        &mut self,
+        first: usize,
+        around: &[(u32, [u32; 2])],
+        parts: impl Fn(u32, u32) -> bool,
+    ) {
+        let wedge = self.count as u32;
+        self.count += 1;
+        self.of_corner[around[first].0 as usize] = wedge;
+        let mut waiting = vec![first];
+        while let Some(here) = waiting.pop() {
+            let (corner, [x, y]) = around[here];
+            for (there, &(other, [p, q])) in around.iter().enumerate() {
+                let beside = (p == y && q != x) || (q == x && p != y);
+                let is_new = self.of_corner[other as usize] == u32::MAX;
+                if beside && is_new && !parts(corner, other) {
+                    self.of_corner[other as usize] = wedge;
+                    waiting.push(there);
+                }
+            }
+        }
     }
 
     /// Sums up how UVs go on over the triangles of each wedge.

@@ -67,20 +67,8 @@ pub fn bridge(model: &Model, rims: [usize; 2]) -> Result<Bridged, BridgeError> {
     let edges = Edges::of(mesh);
     let all = Rims::of(mesh, &edges);
     let names = rims.map(RimId::new);
-    if rims[0] == rims[1] {
-        return Err(BridgeError::Same(names[0]));
-    }
-    if let Some(name) = names.iter().find(|name| name.index() >= all.closed.len()) {
-        return Err(BridgeError::NoRim(*name));
-    }
-    let [near, far] = rims.map(|rim| Border::of(mesh, &edges, &all.closed[rim]));
-    if near.vertices.iter().any(|v| far.vertices.contains(v)) {
-        return Err(BridgeError::Touch(names[0], names[1]));
-    }
+    let [near, far] = borders(mesh, &edges, &all, rims)?;
     let (n, m) = (near.vertices.len(), far.vertices.len());
-    if n * m > MOST_STEPS {
-        return Err(BridgeError::TooLong(names[0], names[1], n, m));
-    }
     // New faces run both rims forwards, so beside a step forth on one lies a step back on the
     // other.
     let ring = |border: &Border| -> Vec<DVec3> {
@@ -142,6 +130,31 @@ pub fn bridge(model: &Model, rims: [usize; 2]) -> Result<Bridged, BridgeError> {
         rows,
         meets_others,
     })
+}
+
+/// The borders along two rims between which there may be a band.
+fn borders(
+    mesh: &Mesh,
+    edges: &Edges,
+    all: &Rims,
+    rims: [usize; 2],
+) -> Result<[Border; 2], BridgeError> {
+    let names = rims.map(RimId::new);
+    if rims[0] == rims[1] {
+        return Err(BridgeError::Same(names[0]));
+    }
+    if let Some(name) = names.iter().find(|name| name.index() >= all.closed.len()) {
+        return Err(BridgeError::NoRim(*name));
+    }
+    let [near, far] = rims.map(|rim| Border::of(mesh, edges, &all.closed[rim]));
+    if near.vertices.iter().any(|v| far.vertices.contains(v)) {
+        return Err(BridgeError::Touch(names[0], names[1]));
+    }
+    let (n, m) = (near.vertices.len(), far.vertices.len());
+    match n * m > MOST_STEPS {
+        true => Err(BridgeError::TooLong(names[0], names[1], n, m)),
+        false => Ok([near, far]),
+    }
 }
 
 /// At which point of `b` to begin so that points at equal shares along both rings lie nearest

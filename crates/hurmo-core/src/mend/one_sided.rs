@@ -6,7 +6,7 @@
 //! few sweeps until nothing swaps.
 
 use super::vertex_splits::{Cuts, with_own_vertices};
-use crate::mesh::{EdgeId, Model};
+use crate::mesh::{EdgeId, FaceId, Mesh, Model};
 use crate::orientation::Patches;
 use crate::topology::{Edges, UnionFind, counted, join_across};
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -14,35 +14,34 @@ use std::collections::VecDeque;
 
 const SWEEPS: usize = 100;
 
-/// Cuts all one-sided patches; returns how many edges were cut. New vertices are moved `gap`
-/// into their own faces.
-pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
-    let mesh = &model.mesh;
-    let edges = Edges::of(mesh);
-    let patches = Patches::of(mesh, &edges);
-    let is_one_sided = |face: crate::mesh::FaceId| {
-        let patch = patches.of_face[face.index()] as usize;
-        patches.one_sided[patch]
-    };
+/// The faces across the edges of a face that has two sides there, and whether one of the two must
+/// turn.
+fn across<'a>(
+    mesh: &'a Mesh,
+    edges: &'a Edges,
+    face: FaceId,
+) -> impl Iterator<Item = (FaceId, bool)> + 'a {
+    mesh.face_range(face).filter_map(move |corner| {
+        let edge = edges.at_corner(corner)?;
+        let &[a, b] = edges.sides(edge) else {
+            return None;
+        };
+        let other = if a.face == face { b.face } else { a.face };
+        Some((other, a.runs_up() == b.runs_up()))
+    })
+}
+
+/// Which faces of one-sided patches to turn, as they are reached from one face of each: where what is
+/// reached from two sides disagrees, there is a cut to be.
+fn turned_from_seeds(
+    mesh: &Mesh,
+    edges: &Edges,
+    is_one_sided: impl Fn(FaceId) -> bool,
+) -> Vec<bool> {
     let mut turned: Vec<Option<bool>> = mesh
         .face_ids()
         .map(|face| (!is_one_sided(face)).then_some(false))
         .collect();
-    if turned.iter().all(Option::is_some) {
-        return 0;
-    }
-    let across = |face: crate::mesh::FaceId| {
-        let edges = &edges;
-        mesh.face_range(face).filter_map(move |corner| {
-            let edge = edges.at_corner(corner)?;
-            let &[a, b] = edges.sides(edge) else {
-                return None;
-            };
-            let other = if a.face == face { b.face } else { a.face };
-            // Whether one of the two must turn.
-            Some((other, a.runs_up() == b.runs_up()))
-        })
-    };
     for seed in mesh.face_ids() {
         if turned[seed.index()].is_some() {
             continue;
@@ -51,7 +50,7 @@ pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
         let mut waiting = VecDeque::from([seed]);
         while let Some(face) = waiting.pop_front() {
             let here = turned[face.index()].unwrap_or(false);
-            for (other, differ) in across(face) {
+            for (other, differ) in across(mesh, edges, face) {
                 if turned[other.index()].is_none() {
                     turned[other.index()] = Some(here ^ differ);
                     waiting.push_back(other);
@@ -59,16 +58,21 @@ pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
             }
         }
     }
-    let mut turned: Vec<bool> = turned.into_iter().map(|t| t.unwrap_or(false)).collect();
+    turned.into_iter().map(|t| t.unwrap_or(false)).collect()
+}
+
+/// Makes the cuts shorter, face by face.
+fn shorten(mesh: &Mesh, edges: &Edges, is_one_sided: impl Fn(FaceId) -> bool, turned: &mut [bool]) {
     let mut tried = vec![false; mesh.face_count()];
     for _ in 0..SWEEPS {
         let mut swapped = false;
         for face in mesh.face_ids().filter(|&face| is_one_sided(face)) {
             let here = turned[face.index()];
-            let (all, wrong) = across(face).fold((0, 0), |(all, wrong), (other, differ)| {
-                let disagrees = (here ^ turned[other.index()]) != differ;
-                (all + 1, wrong + usize::from(disagrees))
-            });
+            let (all, wrong) =
+                across(mesh, edges, face).fold((0, 0), |(all, wrong), (other, differ)| {
+                    let disagrees = (here ^ turned[other.index()]) != differ;
+                    (all + 1, wrong + usize::from(disagrees))
+                });
             // Once each, a face may also swap where that changes no length: the cut straightens.
             let even = 2 * wrong == all && wrong > 0;
             if 2 * wrong > all || (even && !std::mem::replace(&mut tried[face.index()], true)) {
@@ -77,9 +81,26 @@ pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
             }
         }
         if !swapped {
-            break;
+            return;
         }
     }
+}
+
+/// Cuts all one-sided patches; returns how many edges were cut. New vertices are moved `gap`
+/// into their own faces.
+pub(super) fn cut_open(model: &mut Model, gap: f64) -> usize {
+    let mesh = &model.mesh;
+    let edges = Edges::of(mesh);
+    let patches = Patches::of(mesh, &edges);
+    let is_one_sided = |face: FaceId| {
+        let patch = patches.of_face[face.index()] as usize;
+        patches.one_sided[patch]
+    };
+    if !mesh.face_ids().any(is_one_sided) {
+        return 0;
+    }
+    let mut turned = turned_from_seeds(mesh, &edges, is_one_sided);
+    shorten(mesh, &edges, is_one_sided, &mut turned);
     let is_cut = |edge: EdgeId| match edges.sides(edge) {
         [a, b] => {
             let differ = a.runs_up() == b.runs_up();

@@ -65,16 +65,7 @@ pub(super) fn hollows(
     if inward.all(|inner| around(inner).is_empty()) {
         return Vec::new();
     }
-    let mut faces: Vec<Vec<FaceId>> = vec![Vec::new(); shells.len()];
-    let mut number = vec![usize::MAX; bounds.len()];
-    for (i, shell) in shells.iter().enumerate() {
-        number[shell.patch as usize] = i;
-    }
-    for face in mesh.face_ids() {
-        if let Some(list) = faces.get_mut(number[of_face[face.index()] as usize]) {
-            list.push(face);
-        }
-    }
+    let faces = faces_of(&shells, mesh, of_face, bounds.len());
     let hierarchies: Vec<OnceLock<TriangleHierarchy<'_>>> =
         shells.iter().map(|_| OnceLock::new()).collect();
     let enclosing: Vec<OnceLock<Enclosing<'_, '_>>> =
@@ -103,16 +94,38 @@ pub(super) fn hollows(
         }
         inside[inner] = (0..inner).filter(|&outer| is_in[outer]).collect();
     }
+    let hollow = are_hollow(&shells, &inside);
+    let list = shells.iter().zip(hollow).filter(|(_, hollow)| *hollow);
+    list.map(|(shell, _)| shell.patch).collect()
+}
+
+/// The faces of each shell, of so many patches.
+fn faces_of(shells: &[Shell], mesh: &Mesh, of_face: &[u32], patches: usize) -> Vec<Vec<FaceId>> {
+    let mut faces: Vec<Vec<FaceId>> = vec![Vec::new(); shells.len()];
+    let mut number = vec![usize::MAX; patches];
+    for (i, shell) in shells.iter().enumerate() {
+        number[shell.patch as usize] = i;
+    }
+    for face in mesh.face_ids() {
+        if let Some(list) = faces.get_mut(number[of_face[face.index()] as usize]) {
+            list.push(face);
+        }
+    }
+    faces
+}
+
+/// Which shells are hollows: they look inward, and lie in more solids than hollows. `inside`: those
+/// round each, which come before it.
+fn are_hollow(shells: &[Shell], inside: &[Vec<usize>]) -> Vec<bool> {
     let mut hollow = vec![false; shells.len()];
     for inner in 0..shells.len() {
-        let sum: i32 = inside[inner]
-            .iter()
+        let around = inside[inner].iter();
+        let sum: i32 = around
             .map(|&outer| if hollow[outer] { -1 } else { 1 })
             .sum();
         hollow[inner] = shells[inner].inward && sum > 0;
     }
-    let list = shells.iter().zip(hollow).filter(|(_, hollow)| *hollow);
-    list.map(|(shell, _)| shell.patch).collect()
+    hollow
 }
 
 /// The vertices of some faces, each once.

@@ -2,6 +2,7 @@
 
 use crate::mesh::{CornerLayer, FaceTags, Mesh, Model, NO_VALUE, Tag, VertexId};
 use crate::scene::{Appended, NodeId, Scene};
+use crate::units::{Axis, Unit};
 use glam::DMat3;
 use rustc_hash::FxHashMap;
 use std::borrow::Cow;
@@ -41,19 +42,9 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
     let mut tags = Tags::default();
     let mut scene: Option<Scene> = None;
     for (name, model) in models {
-        let scale = match (model.unit, unit) {
-            (Some(own), Some(unit)) => own.per(unit),
-            (None, Some(_)) => {
-                without_unit += 1;
-                1.0
-            }
-            _ => 1.0,
-        };
+        without_unit += usize::from(model.unit.is_none() && unit.is_some());
+        let (scale, turn) = conversion(model, unit, up);
         scaled += usize::from(scale != 1.0);
-        let turn = match (model.up, up) {
-            (Some(own), Some(up)) => own.turned_to(up),
-            _ => DMat3::IDENTITY,
-        };
         let mut model = Cow::Borrowed(*model);
         if (scale, turn) != (1.0, DMat3::IDENTITY) && model.to_mut().convert(turn * scale).is_err()
         {
@@ -110,6 +101,19 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
         scaled,
         without_unit,
     }
+}
+
+/// By how much a model is scaled, and how it is turned, to have this unit and this axis up.
+fn conversion(model: &Model, unit: Option<Unit>, up: Option<Axis>) -> (f64, DMat3) {
+    let scale = match (model.unit, unit) {
+        (Some(own), Some(unit)) => own.per(unit),
+        _ => 1.0,
+    };
+    let turn = match (model.up, up) {
+        (Some(own), Some(up)) => own.turned_to(up),
+        _ => DMat3::IDENTITY,
+    };
+    (scale, turn)
 }
 
 fn append<T: Copy>(all: &mut CornerLayer<T>, own: Option<&CornerLayer<T>>, corners: usize) {

@@ -21,7 +21,7 @@ pub use replaced::replaced;
 
 use crate::audit::{MeshAnalysis, Needs};
 use crate::geometry::Bounds;
-use crate::measure::{Floating, signed_volume_term};
+use crate::measure::{Floating, PartMeasure, signed_volume_term};
 use crate::mesh::{Model, PartId};
 use crate::progress::Observer;
 use std::collections::BTreeSet;
@@ -77,16 +77,10 @@ pub struct PartFacts {
     pub materials: Vec<String>,
 }
 
-/// Describes every part, in the order of their names.
-pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
-    let mut analysis = MeshAnalysis::of(model);
-    analysis.prepare(Needs::Contacts, observer);
-    let mesh = analysis.mesh;
-    let count = analysis.parts.len();
-    let mut facts: Vec<PartFacts> = analysis
-        .part_measures
-        .iter()
-        .map(|measure| PartFacts {
+impl PartFacts {
+    /// A part of which its measures are known only.
+    fn of(measure: &PartMeasure) -> Self {
+        Self {
             part: measure.part,
             faces: measure.faces,
             area: measure.area,
@@ -100,8 +94,17 @@ pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
             perhaps_wanted: false,
             groups: Vec::new(),
             materials: Vec::new(),
-        })
-        .collect();
+        }
+    }
+}
+
+/// Describes every part, in the order of their names.
+pub fn described(model: &Model, observer: &dyn Observer) -> Vec<PartFacts> {
+    let mut analysis = MeshAnalysis::of(model);
+    analysis.prepare(Needs::Contacts, observer);
+    let mesh = analysis.mesh;
+    let count = analysis.parts.len();
+    let mut facts: Vec<PartFacts> = analysis.part_measures.iter().map(PartFacts::of).collect();
     for edge in analysis.edges.ids() {
         let sides = analysis.edges.sides(edge);
         let Some(part) = analysis.parts.of_face(mesh, sides[0].face) else {

@@ -24,10 +24,8 @@ pub(crate) fn write(model: &Model, _options: WriteOptions, out: &mut dyn Write) 
     pack(|out| document(model, out), out)
 }
 
-fn document(model: &Model, out: &mut dyn Write) -> io::Result<()> {
-    let none = Scene::default();
-    let scene = model.attributes.scene.as_deref().unwrap_or(&none);
-    let unit = match model.unit {
+fn start_document(unit: Option<Unit>, out: &mut dyn Write) -> io::Result<()> {
+    let unit = match unit {
         Some(Unit::Cm) => "centimeter",
         Some(Unit::M) => "meter",
         Some(Unit::In) => "inch",
@@ -39,7 +37,13 @@ fn document(model: &Model, out: &mut dyn Write) -> io::Result<()> {
          xmlns=\"http://schemas.microsoft.com/3dmanufacturing/core/2015/02\">\n\
          <metadata name=\"Application\">{}</metadata>\n<resources>",
         concat!("hurmo ", env!("CARGO_PKG_VERSION"))
-    )?;
+    )
+}
+
+fn document(model: &Model, out: &mut dyn Write) -> io::Result<()> {
+    let none = Scene::default();
+    let scene = model.attributes.scene.as_deref().unwrap_or(&none);
+    start_document(model.unit, out)?;
     let materials = materials(model, scene, out)?;
     let placements = scene.mesh_placements();
     let mut meshes = Meshes {

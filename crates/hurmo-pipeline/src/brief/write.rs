@@ -3,7 +3,8 @@
 use hurmo_core::audit::{Brief, CHECKS};
 use std::fmt::Write;
 
-/// The whole brief as text; reads back as the same.
+/// The whole brief as text; reads back as the same. One long list: its lines stand in the order of
+/// the file.
 pub fn to_toml(brief: &Brief) -> String {
     let mut text = String::new();
     let mut line = |words: &str| {

@@ -125,20 +125,7 @@ impl StepReport {
                 area = outcome.filled.iter().map(|rim| rim.area).sum::<f64>(),
             ));
         }
-        let mut left: Vec<Statement> = outcome
-            .left
-            .iter()
-            .map(|left| {
-                said!(
-                    "rim-left",
-                    "{rim} ({edges:edge}) left: {why}{way_out}",
-                    rim = left.rim.to_string(),
-                    edges = left.edges,
-                    why = left.reason.to_string(),
-                    way_out = way_out(left.reason),
-                )
-            })
-            .collect();
+        let mut left: Vec<Statement> = outcome.left.iter().map(rim_left).collect();
         let meets = outcome.filled.iter().filter(|rim| rim.meets_others);
         left.extend(meets.map(|rim| {
             said!(
@@ -319,6 +306,18 @@ fn removed(removed: &mend::Removed) -> Statement {
         "{faces:face} dropped from {from}",
         faces = removed.faces,
         from = names
+    )
+}
+
+/// A rim that was left open, and why.
+fn rim_left(left: &fill::Left) -> Statement {
+    said!(
+        "rim-left",
+        "{rim} ({edges:edge}) left: {why}{way_out}",
+        rim = left.rim.to_string(),
+        edges = left.edges,
+        why = left.reason.to_string(),
+        way_out = way_out(left.reason),
     )
 }
 

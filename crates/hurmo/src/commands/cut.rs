@@ -2,13 +2,13 @@
 
 mod planes;
 
-use self::planes::{Bed, Every, PlaneArgument};
+use self::planes::{Bed, Every, PlaneArgument, Row, name};
 use super::parts::stem;
 use crate::arguments::Shared;
 use crate::render::Text;
 use crate::{Ending, out};
 use anyhow::{Context, Result, bail};
-use hurmo_core::audit::{self};
+use hurmo_core::audit::{self, Audit, Brief};
 use hurmo_core::cut::{CutOptions, Pegs, Piece, Pieces, Plane, cut, put_pegs};
 use hurmo_core::measure::bounds;
 use hurmo_core::parts::{as_objects, only};
@@ -17,9 +17,9 @@ use hurmo_core::{FaceId, Model, mend};
 use hurmo_formats::Format;
 use hurmo_pipeline::pictures::pieces_apart;
 use hurmo_pipeline::quantity::{axis, length_in};
-use hurmo_pipeline::record::{CutDocument, PegsRecord, PieceRecord, PlaneRecord, json};
+use hurmo_pipeline::record::{CutDocument, PegsRecord, PieceRecord, json};
 use hurmo_pipeline::{Output, TextureOptions, Workspace, files, is_single};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// Arguments of `hurmo cut`.
 #[derive(Debug, clap::Args)]
@@ -82,41 +82,35 @@ enum Keep {
     Below,
 }
 
+impl Keep {
+    /// Whether a piece lies there; by each row of planes.
+    fn holds(self, piece: &Piece, planes: &[Vec<Plane>]) -> bool {
+        let mut rows = piece.place.iter().zip(planes);
+        rows.all(|(above, row)| match self {
+            Keep::Above => *above == row.len(),
+            Keep::Below => *above == 0,
+        })
+    }
+}
+
+/// A model that is ready to be cut.
+struct Ready {
+    model: Model,
+    /// Whether coordinates are rounded to single precision, as the files will hold them.
+    is_single: bool,
+    /// How many faces were turned outward.
+    turned: usize,
+    /// How many vertices were rounded.
+    rounded: usize,
+}
+
 /// Runs `hurmo cut`.
 pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
-    let to_file = Format::of_name(&arguments.output).is_some();
-    let of = if to_file {
-        &arguments.output
-    } else {
-        &arguments.input
-    };
-    if Format::of_name(of).is_none() {
-        return Err(hurmo_formats::WriteError::UnknownFormat(of.clone()).into());
-    }
-    workspace.reads(&arguments.input);
-    if to_file {
-        workspace.claim(&arguments.output, arguments.force)?;
-    }
-    if let Some(picture) = &arguments.picture {
-        workspace.claim_png(picture, arguments.force)?;
-    }
+    let to_file = arguments.claim(workspace)?;
     let brief = arguments.shared.brief()?;
-    let mut model = workspace
-        .load(&arguments.input, arguments.shared.unit())?
-        .model;
-    hurmo_formats::check_instances(&model)?;
-    if model.instances() > 0 {
-        model = model.expanded();
-    }
-    let (mut model, turned) = mend::facing_outward(model);
-    // To round what was cut would make it cross anew.
-    let is_single = is_single(of) && model.mesh.fits_single();
-    let rounded = if is_single {
-        model.mesh.round_to_single()
-    } else {
-        0
-    };
-    let rows = arguments.rows(&model)?;
+    let ready = arguments.ready(workspace, to_file)?;
+    let (model, is_single) = (&ready.model, ready.is_single);
+    let rows = arguments.rows(model)?;
     if rows.iter().all(|row| row.planes.is_empty()) {
         bail!(
             "{}: it fits as it is; nothing was written",
@@ -127,37 +121,23 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     workspace.observer().begin("cutting", 0);
     let mut options = CutOptions::default();
     options.only_single = is_single;
-    let mut made = cut(&model, &planes, &options, workspace.observer())?;
+    let mut made = cut(model, &planes, &options, workspace.observer())?;
     let joined = made.pieces.iter().map(|piece| piece.joined).sum();
     let tidied = made.pieces.iter_mut().map(Piece::tidy).sum();
-    let whole = made
-        .pieces
-        .iter()
-        .map(|piece| piece.volume)
-        .sum::<Option<f64>>();
-    let pegged = match arguments.pegs(&model)? {
-        Some(pegs) if made.open_edges == 0 => {
-            let pieces = &mut made.pieces;
-            Some(put_pegs(
-                pieces,
-                &planes,
-                pegs,
-                is_single,
-                workspace.observer(),
-            )?)
+    let volumes = made.pieces.iter().map(|piece| piece.volume);
+    let whole = volumes.sum::<Option<f64>>();
+    let pegged = match arguments.pegs(model)? {
+        Some(_) if made.open_edges > 0 => {
+            bail!("--pegs: the model is open, and has no caps to put them on")
         }
-        Some(_) => bail!("--pegs: the model is open, and has no caps to put them on"),
+        Some(pegs) => {
+            let (pieces, watch) = (&mut made.pieces, workspace.observer());
+            Some(put_pegs(pieces, &planes, pegs, is_single, watch)?)
+        }
         None => None,
     };
     if let Some(keep) = arguments.keep {
-        let above = |piece: &Piece, i: usize| piece.place[i] == planes[i].len();
-        let stays = |piece: &Piece| {
-            (0..planes.len()).all(|i| match keep {
-                Keep::Above => above(piece, i),
-                Keep::Below => piece.place[i] == 0,
-            })
-        };
-        made.pieces.retain(stays);
+        made.pieces.retain(|piece| keep.holds(piece, &planes));
     }
     if made.pieces.is_empty() {
         bail!("no piece of the model lies there; nothing was written");
@@ -167,14 +147,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         true => arguments.write_one(workspace, &made, &names)?,
         false => arguments.write_each(workspace, &made, &names)?,
     };
-    workspace.observer().begin("auditing", 0);
-    let mut options = audit::AuditOptions::default();
-    options.brief = brief.clone();
-    let audited = written
-        .models
-        .iter()
-        .map(|model| audit::audit(model, &options, workspace.observer()));
-    let audits: Vec<audit::Audit> = audited.collect::<Result<_, _>>()?;
+    let audits = written.audits(&brief, workspace)?;
     let document = CutDocument {
         input: arguments.input.display().to_string(),
         output: arguments.output.display().to_string(),
@@ -182,8 +155,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         unit: model.unit,
         planes: rows.iter().flat_map(Row::records).collect(),
         open_edges: made.open_edges,
-        turned,
-        rounded,
+        turned: ready.turned,
+        rounded: ready.rounded,
         joined,
         tidied,
         pegs: pegged.map(|pegged| PegsRecord {
@@ -195,66 +168,20 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
             .map(|(piece, (name, file))| PieceRecord::of(piece, name, file))
             .collect(),
         volume_of_all: whole,
-        passes: audits.iter().all(audit::Audit::passes),
+        passes: audits.iter().all(Audit::passes),
         blocking: audits
             .iter()
             .flat_map(|audit| audit.blocking())
             .map(|finding| format!("{} ({})", finding.check, out::count(finding.count())))
             .collect(),
     };
-    if let Some(path) = &arguments.picture {
-        workspace.observer().begin("drawing", 0);
-        let title = document.title();
-        let named: Vec<(&str, &Piece)> =
-            names.iter().map(String::as_str).zip(&made.pieces).collect();
-        let png = pieces_apart(&title, &named, arguments.up).map(|picture| picture.png());
-        if let Some(png) = png.transpose()? {
-            files::write(path, &png)?;
-        }
-    }
+    arguments.draw(workspace, &document.title(), &names, &made.pieces)?;
     workspace.clear_progress();
     out::print(&match arguments.shared.json() {
         true => json(&document),
         false => document.text(),
     });
     Ok(document.passes.into())
-}
-
-/// Planes side by side, and what lies between them.
-pub struct Row {
-    /// The planes, by rising place.
-    planes: Vec<Plane>,
-    /// How large the section is at each, where that was worked out.
-    sections: Vec<Option<f64>>,
-    /// The axis that they lie across, for slabs.
-    axis: Option<Axis>,
-}
-
-impl Row {
-    fn records(&self) -> impl Iterator<Item = PlaneRecord> {
-        let each = self.planes.iter().zip(&self.sections);
-        each.map(|(plane, section)| PlaneRecord {
-            normal: plane.normal.to_array(),
-            at: plane.at,
-            section: *section,
-        })
-    }
-}
-
-/// What a piece is called: by the sides of single planes, or its number along axes.
-fn name(piece: &Piece, rows: &[Row]) -> String {
-    let each = rows
-        .iter()
-        .zip(&piece.place)
-        .filter(|(row, _)| !row.planes.is_empty());
-    let names: Vec<String> = each
-        .map(|(row, above)| match row.axis {
-            Some(axis) => format!("{}{}", axis.name(), above + 1),
-            None if *above == 0 => "below".into(),
-            None => "above".into(),
-        })
-        .collect();
-    names.join("-")
 }
 
 /// What is in the files.
@@ -265,7 +192,86 @@ struct Written {
     models: Vec<Model>,
 }
 
+impl Written {
+    /// Audits what was read back.
+    fn audits(&self, brief: &Brief, workspace: &Workspace) -> Result<Vec<Audit>> {
+        workspace.observer().begin("auditing", 0);
+        let mut options = audit::AuditOptions::default();
+        options.brief = brief.clone();
+        let audits =
+            (self.models.iter()).map(|model| audit::audit(model, &options, workspace.observer()));
+        Ok(audits.collect::<Result<_, _>>()?)
+    }
+}
+
 impl Arguments {
+    /// Claims what will be written; whether that is one file.
+    fn claim(&self, workspace: &Workspace) -> Result<bool> {
+        let to_file = Format::of_name(&self.output).is_some();
+        if Format::of_name(self.format_of(to_file)).is_none() {
+            let unknown = self.format_of(to_file).to_path_buf();
+            return Err(hurmo_formats::WriteError::UnknownFormat(unknown).into());
+        }
+        workspace.reads(&self.input);
+        if to_file {
+            workspace.claim(&self.output, self.force)?;
+        }
+        if let Some(picture) = &self.picture {
+            workspace.claim_png(picture, self.force)?;
+        }
+        Ok(to_file)
+    }
+
+    /// The file whose format pieces are written in.
+    fn format_of(&self, to_file: bool) -> &Path {
+        match to_file {
+            true => &self.output,
+            false => &self.input,
+        }
+    }
+
+    /// Reads the model, its instances written out and its faces turned outward.
+    fn ready(&self, workspace: &Workspace, to_file: bool) -> Result<Ready> {
+        let mut model = workspace.load(&self.input, self.shared.unit())?.model;
+        hurmo_formats::check_instances(&model)?;
+        if model.instances() > 0 {
+            model = model.expanded();
+        }
+        let (mut model, turned) = mend::facing_outward(model);
+        // To round what was cut would make it cross anew.
+        let is_single = is_single(self.format_of(to_file)) && model.mesh.fits_single();
+        let rounded = match is_single {
+            true => model.mesh.round_to_single(),
+            false => 0,
+        };
+        Ok(Ready {
+            model,
+            is_single,
+            turned,
+            rounded,
+        })
+    }
+
+    /// Draws the pieces apart, if that is asked for.
+    fn draw(
+        &self,
+        workspace: &Workspace,
+        title: &str,
+        names: &[String],
+        pieces: &[Piece],
+    ) -> Result<()> {
+        let Some(path) = &self.picture else {
+            return Ok(());
+        };
+        workspace.observer().begin("drawing", 0);
+        let named: Vec<(&str, &Piece)> = names.iter().map(String::as_str).zip(pieces).collect();
+        let png = pieces_apart(title, &named, self.up).map(|picture| picture.png());
+        match png.transpose()? {
+            Some(png) => Ok(files::write(path, &png)?),
+            None => Ok(()),
+        }
+    }
+
     /// The planes that are asked for.
     fn rows(&self, model: &Model) -> Result<Vec<Row>> {
         let bounds = bounds(&model.mesh)

@@ -111,13 +111,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     };
     let weights = arguments.weights.of(&model)?;
     let half = arguments.weights.half(&model)?;
-    let mut budgets: Vec<usize> = arguments
-        .to
-        .iter()
-        .map(|budget| budget.of(triangles).max(1))
-        .collect();
-    budgets.sort_unstable_by(|a, b| b.cmp(a));
-    budgets.dedup();
+    let budgets = arguments.budgets(triangles);
     let folder = &arguments.output;
     let mut targets: Vec<PathBuf> = file_names(&stem(&arguments.input), &budgets, &ending)
         .into_iter()
@@ -144,18 +138,12 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     });
     let mut options = audit::AuditOptions::default();
     options.brief = brief;
-    let mut told = Vec::new();
-    for rung in &rungs {
-        told.push(tell(
-            rung,
-            &model,
-            pick,
-            screen.as_ref(),
-            &options,
-            arguments,
-            workspace,
-        )?);
-    }
+    let told = (rungs.iter())
+        .map(|rung| {
+            let screen = screen.as_ref();
+            tell(rung, &model, pick, screen, &options, arguments, workspace)
+        })
+        .collect::<Result<Vec<_>>>()?;
     let picture = drawn(arguments, (&model, triangles, loaded.bytes), &rungs, &told);
     files::write(&sheet, &picture.png()?)?;
     let picked = pick.map(|within| Pick {
@@ -184,6 +172,17 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         false => document.text(),
     });
     Ok(sound.into())
+}
+
+impl Arguments {
+    /// How many triangles the rungs may have, most first.
+    fn budgets(&self, triangles: usize) -> Vec<usize> {
+        let each = self.to.iter().map(|budget| budget.of(triangles).max(1));
+        let mut budgets: Vec<usize> = each.collect();
+        budgets.sort_unstable_by(|a, b| b.cmp(a));
+        budgets.dedup();
+        budgets
+    }
 }
 
 /// The ending of the rungs' names.

@@ -112,17 +112,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let up = arguments.up.or(model.up).unwrap_or(Axis::Z);
     let (width, height) = arguments.size;
     if arguments.show == Show::Uv {
-        if arguments.view.is_some() {
-            bail!("--show uv shows the plane of the textures: there is no --view of it");
-        }
-        let sets = model.attributes.uv_sets().count();
-        if sets < arguments.uv_set {
-            let has = match sets {
-                0 => "no UVs".to_string(),
-                sets => out::counted(sets, "set") + " of UVs",
-            };
-            bail!("{}: the model has {has}", arguments.input.display());
-        }
+        arguments.check_uvs(model)?;
     }
     let needs_audit =
         arguments.view.is_none() || [Show::Faults, Show::Through].contains(&arguments.show);
@@ -135,22 +125,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
             vec![arguments.output.clone()]
         }
         true => {
-            let mut options = AuditOptions::default();
-            options.brief = brief;
-            options.places = usize::MAX;
-            options.uv_set = arguments.uv_set - 1;
             let whole = [Show::Faults, Show::Through].contains(&arguments.show);
-            if !whole {
-                // For the counts beside the model, what is found at once will do.
-                leave_out_dear_checks(&mut options.brief);
-            }
-            if arguments.show == Show::Uv {
-                let of_uvs = audit::CHECKS.iter().filter(|check| is_of_uvs(check.name));
-                for check in of_uvs {
-                    let level = options.brief.level(check.name).max(audit::Level::Note);
-                    options.brief.set_level(check.name, level);
-                }
-            }
+            let options = arguments.audit_options(brief, whole);
             let audit = audit::audit(model, &options, workspace.observer())?;
             let subject = Subject {
                 name: name_of(&arguments.input),
@@ -180,6 +156,44 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         out::print(&format!("{}\n", path.display()));
     }
     Ok(Ending::Clear)
+}
+
+impl Arguments {
+    /// Refuses to draw UVs that the model has not, or from a side.
+    fn check_uvs(&self, model: &Model) -> Result<()> {
+        if self.view.is_some() {
+            bail!("--show uv shows the plane of the textures: there is no --view of it");
+        }
+        let sets = model.attributes.uv_sets().count();
+        if sets < self.uv_set {
+            let has = match sets {
+                0 => "no UVs".to_string(),
+                sets => out::counted(sets, "set") + " of UVs",
+            };
+            bail!("{}: the model has {has}", self.input.display());
+        }
+        Ok(())
+    }
+
+    /// What is looked for; not all where the picture has the counts only.
+    fn audit_options(&self, brief: Brief, whole: bool) -> AuditOptions {
+        let mut options = AuditOptions::default();
+        options.brief = brief;
+        options.places = usize::MAX;
+        options.uv_set = self.uv_set - 1;
+        if !whole {
+            // For the counts beside the model, what is found at once will do.
+            leave_out_dear_checks(&mut options.brief);
+        }
+        if self.show == Show::Uv {
+            let of_uvs = audit::CHECKS.iter().filter(|check| is_of_uvs(check.name));
+            for check in of_uvs {
+                let level = options.brief.level(check.name).max(audit::Level::Note);
+                options.brief.set_level(check.name, level);
+            }
+        }
+        options
+    }
 }
 
 /// A model, shown in some way without its faults.

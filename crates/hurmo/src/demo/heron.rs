@@ -78,8 +78,8 @@ fn one_way_or_other(random: &mut Pcg32) -> f64 {
     (from_one_to_two - 1.0) * 2.0 - 1.0
 }
 
-pub(super) fn make() -> DemoModel {
-    let mut random = Pcg32::seed_from_u64(0x5a17_3a25);
+/// Points of the surface, ring by ring, with a scanner's noise.
+fn scanned(random: &mut Pcg32) -> Vec<DVec3> {
     let mut positions = vec![surface(0, 0)];
     for ring in 1..ALONG {
         for step in 0..AROUND {
@@ -90,7 +90,7 @@ pub(super) fn make() -> DemoModel {
                 .into_iter()
                 .fold(f64::INFINITY, f64::min);
             let most = NOISE.min(0.2 * apart);
-            let noise = [0; 3].map(|_| one_way_or_other(&mut random) * most);
+            let noise = [0; 3].map(|_| one_way_or_other(random) * most);
             let noise = DVec3::from_array(noise);
             // A scanner's numbers are single-precision.
             positions.push((at + noise).as_vec3().as_dvec3());
@@ -100,6 +100,13 @@ pub(super) fn make() -> DemoModel {
     positions[0] = positions[0].as_vec3().as_dvec3();
     let last = positions.len() - 1;
     positions[last] = positions[last].as_vec3().as_dvec3();
+    positions
+}
+
+pub(super) fn make() -> DemoModel {
+    let mut random = Pcg32::seed_from_u64(0x5a17_3a25);
+    let mut positions = scanned(&mut random);
+    let last = positions.len() - 1;
     let at = |ring: usize, step: usize| match ring {
         0 => 0,
         ALONG => last as u32,

@@ -2,7 +2,7 @@
 
 use super::{Table, Text, heading};
 use crate::out::{self, count, counted, measure};
-use hurmo_pipeline::record::{CutDocument, PlaneRecord};
+use hurmo_pipeline::record::{CutDocument, PieceRecord, PlaneRecord};
 
 /// What was done where what cutting leaves could not be cleared.
 const JOINED: &str =
@@ -60,32 +60,7 @@ impl Text for CutDocument {
             text += &format!("            {}\n", out::doubtful(&open));
         }
         text += "\n";
-        let mut table = Table::new(&[
-            "piece",
-            ">size",
-            ">faces",
-            ">caps",
-            ">cap area",
-            ">volume",
-            "file",
-        ]);
-        for piece in self.pieces.iter().take(MOST) {
-            let known = |value: Option<f64>| value.map_or("open".into(), measure);
-            table.row([
-                piece.name.clone(),
-                piece.size.map(measure).join(" × "),
-                count(piece.faces),
-                count(piece.cap_faces),
-                measure(piece.cap_area),
-                known(piece.volume),
-                piece.file.clone(),
-            ]);
-        }
-        text += &table.text();
-        if self.pieces.len() > MOST {
-            let more = self.pieces.len() - MOST;
-            text += &format!("  and {}\n", counted(more, "more piece"));
-        }
+        text += &pieces_text(&self.pieces);
         text += "\n";
         if let (Some(volume), Some(all)) = (self.volume, self.volume_of_all) {
             let off = (all - volume).abs() / volume.abs().max(f64::MIN_POSITIVE);
@@ -113,6 +88,37 @@ impl Text for CutDocument {
             false => format!("  {} {}\n", out::bad("blocked:"), self.blocking.join(", ")),
         }
     }
+}
+
+/// The pieces in a table, the first of very many.
+fn pieces_text(pieces: &[PieceRecord]) -> String {
+    let mut table = Table::new(&[
+        "piece",
+        ">size",
+        ">faces",
+        ">caps",
+        ">cap area",
+        ">volume",
+        "file",
+    ]);
+    for piece in pieces.iter().take(MOST) {
+        let known = |value: Option<f64>| value.map_or("open".into(), measure);
+        table.row([
+            piece.name.clone(),
+            piece.size.map(measure).join(" × "),
+            count(piece.faces),
+            count(piece.cap_faces),
+            measure(piece.cap_area),
+            known(piece.volume),
+            piece.file.clone(),
+        ]);
+    }
+    let mut text = table.text();
+    if pieces.len() > MOST {
+        let more = pieces.len() - MOST;
+        text += &format!("  and {}\n", counted(more, "more piece"));
+    }
+    text
 }
 
 fn plane_text(plane: &PlaneRecord) -> String {

@@ -52,10 +52,12 @@ mod surface_extraction;
 mod thickness_probes;
 mod triangle_bins;
 mod vertex_placement;
+mod walls_and_gaps;
 mod within;
 
 pub use encloses::encloses_anything;
 pub use pieces::Void;
+pub use walls_and_gaps::Changed;
 pub use within::{Within, reskin_within};
 
 use super::RemeshError;
@@ -65,7 +67,7 @@ use crate::geometry::Bounds;
 use crate::mesh::{Mesh, Model, PartId};
 use crate::progress::Observer;
 use crate::spatial::{Capped, TriangleHierarchy, Winding};
-use added::{Added, Capsules};
+use added::Added;
 use crossed_cells::Crossed;
 use crossing::Crossing;
 use glam::DVec3;
@@ -73,8 +75,7 @@ use grid::{EdgeKey, Grid, cells_round};
 use inside_test::{INSIDE, InsideTest, turned};
 use pieces::Clean;
 use search::SurfaceSearch;
-use surface_extraction::extract_surface;
-use thickness_probes::Probe;
+use surface_extraction::{Extracted, extract_surface};
 use triangle_bins::Reach;
 
 /// Cells that an area takes, for each that would cover it flat.
@@ -88,9 +89,6 @@ const MEMORY_FOR_TRIANGLE: f64 = 600.0;
 const TOLD: usize = 1000;
 /// Walls and gaps are looked at from places so far apart, in cells.
 const SPACING: f64 = 0.5;
-/// The radius of the posts that stand in them, in these spacings: every place between four is in
-/// one of them.
-const POST: f64 = 0.75;
 
 /// How to make a new skin.
 #[derive(Clone, Debug)]
@@ -126,17 +124,6 @@ impl ReskinOptions {
             memory: 8e9,
         }
     }
-}
-
-/// Walls or gaps that were changed, by the places that they were looked at from.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Changed {
-    /// From how many places one was found.
-    pub places: usize,
-    /// How far it is across where that is least, for walls, or most, for gaps.
-    pub across: f64,
-    /// Where that is.
-    pub at: DVec3,
 }
 
 /// A new skin.
@@ -184,7 +171,7 @@ pub fn reskin(
     options: &ReskinOptions,
     observer: &dyn Observer,
 ) -> Result<ReskinOutcome, RemeshError> {
-    let (model, mesh) = (analysis.model, analysis.mesh);
+    let mesh = analysis.mesh;
     let bounds = checked(analysis, options)?;
     let cell = options.cell;
     let grid = Grid::over(&bounds, cell);
@@ -211,24 +198,11 @@ pub fn reskin(
         added: Vec::new(),
     };
     let spacing = SPACING * cell;
-    let radius = POST * spacing;
     let mut added = Vec::new();
     added.extend(options.offset.map(|away| Added::around(faces, away)));
-    let thickened = options.min_thickness.and_then(|least| {
-        let walls = match sheets_only {
-            true => inside_test.sheets(spacing),
-            false => inside_test.thin_walls(least, spacing),
-        };
-        let capsules = walls.iter().map(|wall| wall.thickened(least)).collect();
-        added.push(Added::Capsules(Capsules::of(capsules, radius)));
-        changed(&walls, |a, b| a < b)
-    });
-    let bridged = options.close_gaps.and_then(|widest| {
-        let gaps = inside_test.gaps(widest, spacing);
-        let capsules = gaps.iter().map(|gap| gap.bridged(radius)).collect();
-        added.push(Added::Capsules(Capsules::of(capsules, radius)));
-        changed(&gaps, |a, b| a > b)
-    });
+    let (thickened, walls) = walls_and_gaps::thickened(&inside_test, options, spacing, sheets_only);
+    let (bridged, gaps) = walls_and_gaps::bridged(&inside_test, options, spacing);
+    added.extend([walls, gaps].into_iter().flatten());
     let others = added
         .iter()
         .flat_map(|added| added.cells(&grid, [bounds.min, bounds.max]))
@@ -252,25 +226,39 @@ pub fn reskin(
         inside_test: &inside_test,
     };
     let extracted = extract_surface(&crossed);
+    finished(
+        analysis,
+        options,
+        (&search, extracted),
+        faces,
+        [thickened, bridged],
+        observer,
+    )
+}
+
+/// What becomes of an extracted surface: without crumbs, with voids filled if asked for, and with what
+/// the model has there. `faces`: those round which it was made.
+fn finished(
+    analysis: &SortedAnalysis<'_>,
+    options: &ReskinOptions,
+    (search, extracted): (&SurfaceSearch, Extracted),
+    faces: &TriangleHierarchy<'_>,
+    [thickened, bridged]: [Option<Changed>; 2],
+    observer: &dyn Observer,
+) -> Result<ReskinOutcome, RemeshError> {
+    let (model, cell) = (analysis.model, options.cell);
+    let thin = lost_places(search, &extracted);
     let skin =
         Mesh::from_triangles(extracted.positions, &extracted.triangles).expect("finite and sound");
     let closings: Vec<DVec3> = (extracted.closing.iter().zip(skin.positions()))
         .filter_map(|(&closing, &at)| closing.then_some(at))
         .collect();
-    // What the skin reaches after all is not lost.
-    let is_lost = |edge: EdgeKey| {
-        let mut round = cells_round(edge).into_iter();
-        !round.any(|cell| extracted.beyond.contains(&cell))
-    };
-    let thin = search.thin.iter().filter(|(edge, _)| is_lost(*edge));
-    let thin: Vec<DVec3> = thin.map(|(_, at)| *at).collect();
     let fill_voids = options.fill_voids || options.offset.is_some();
     let clean = Clean::of(Model::from(skin), cell, fill_voids);
-    let points = search.points.iter().zip(&extracted.of_point);
-    let points: Vec<Crossing> = points
+    let points = (search.points.iter().zip(&extracted.of_point))
         .filter(|(_, vertex)| !clean.went[vertex.index()])
-        .map(|(point, _)| *point)
-        .collect();
+        .map(|(point, _)| *point);
+    let points: Vec<Crossing> = points.collect();
     let (buried, lost) = unseen_parts(faces, analysis, &points);
     let mut outcome = clean.model;
     outcome.unit = model.unit;
@@ -282,7 +270,7 @@ pub fn reskin(
     }
     Ok(ReskinOutcome {
         model: outcome,
-        before: mesh.face_count(),
+        before: analysis.mesh.face_count(),
         small_components: clean.small_components,
         voids: clean.voids,
         thickened,
@@ -295,6 +283,16 @@ pub fn reskin(
         buried,
         lost,
     })
+}
+
+/// Places thinner than a cell that the skin does not reach.
+fn lost_places(search: &SurfaceSearch, extracted: &Extracted) -> Vec<DVec3> {
+    let is_lost = |edge: EdgeKey| {
+        let mut round = cells_round(edge).into_iter();
+        !round.any(|cell| extracted.beyond.contains(&cell))
+    };
+    let lost = search.thin.iter().filter(|(edge, _)| is_lost(*edge));
+    lost.map(|(_, at)| *at).collect()
 }
 
 /// The bounds of a model for which a skin can be made.
@@ -326,21 +324,6 @@ fn checked(analysis: &MeshAnalysis<'_>, options: &ReskinOptions) -> Result<Bound
         });
     }
     Ok(bounds)
-}
-
-/// What walls or gaps were changed, told by the one that is `more` than any other.
-fn changed(probes: &[Probe], more: impl Fn(f64, f64) -> bool) -> Option<Changed> {
-    let mut most = probes.first()?;
-    for probe in probes {
-        if more(probe.across, most.across) {
-            most = probe;
-        }
-    }
-    Some(Changed {
-        places: probes.len(),
-        across: most.across,
-        at: most.middle,
-    })
 }
 
 /// The cell that makes about so many triangles of an area.

@@ -43,7 +43,7 @@ pub use smoothing_alone::{RelaxOptions, Relaxed, relax};
 use super::RemeshError;
 use crate::attribute_transfer::Carried;
 use crate::measure::{self, vector_area};
-use crate::mesh::{FaceId, Model, VertexId};
+use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::progress::{Failure, Observer};
 use crate::topology::LinkedMesh;
 use feature_edges::{Found, Making};
@@ -108,6 +108,45 @@ impl RemeshOptions {
             rims_exact: false,
             faces: None,
             lines: Vec::new(),
+        }
+    }
+
+    /// The area of the faces to remesh.
+    fn area(&self, mesh: &Mesh) -> f64 {
+        match &self.faces {
+            None => measure::area(mesh),
+            Some(faces) => {
+                let asked = mesh.face_ids().filter(|face| faces[face.index()]);
+                asked.map(|face| vector_area(mesh, face).length()).sum()
+            }
+        }
+    }
+
+    /// How long edges are to be, where that differs from place to place.
+    fn sizing(&self, linked: &LinkedMesh) -> Option<SizingField> {
+        match &self.target {
+            Target::ByVertex { lengths, within } => {
+                let field = SizingField::given(linked, lengths, *within, self.crease);
+                Some(field)
+            }
+            _ => (self.bend()).map(|bend| SizingField::by_bend(linked, &bend)),
+        }
+    }
+
+    /// What makes feature edges.
+    fn making<'a>(
+        &'a self,
+        model: &'a Model,
+        edge: f64,
+        sizing: Option<&'a SizingField>,
+    ) -> Making<'a> {
+        Making {
+            model,
+            crease: self.crease,
+            short_features: self.short_features,
+            edge,
+            bend: sizing.zip(self.bend()),
+            lines: &self.lines,
         }
     }
 
@@ -198,6 +237,22 @@ fn first_edge(target: &Target, area: f64) -> Result<f64, RemeshError> {
     Ok(edge)
 }
 
+/// About how many triangles there will be.
+fn expected(
+    sizing: Option<&SizingField>,
+    linked: &LinkedMesh,
+    area: f64,
+    edge: f64,
+) -> Result<f64, RemeshError> {
+    let Some(sizing) = sizing else {
+        return Ok(triangles_of(area, edge));
+    };
+    let expected = sizing.triangles(linked);
+    let [shortest, _] = sizing.extremes();
+    fits(expected, shortest, area)?;
+    Ok(expected)
+}
+
 /// Refuses what would not fit in memory.
 fn fits(triangles: f64, edge: f64, area: f64) -> Result<(), RemeshError> {
     match triangles > MOST_TRIANGLES as f64 {
@@ -222,76 +277,45 @@ pub fn remesh(
 ) -> Result<RemeshOutcome, RemeshError> {
     Failure::unless_angle("crease", options.crease)?;
     let mesh = &model.mesh;
-    let mut touched = match &options.faces {
-        Some(faces) => faces.clone(),
-        None => vec![true; mesh.face_count()],
-    };
-    let area = match &options.faces {
-        None => measure::area(mesh),
-        Some(faces) => {
-            let asked = mesh.face_ids().filter(|face| faces[face.index()]);
-            asked.map(|face| vector_area(mesh, face).length()).sum()
-        }
-    };
+    let all = || vec![true; mesh.face_count()];
+    let mut touched = options.faces.clone().unwrap_or_else(all);
+    let area = options.area(mesh);
     let edge = first_edge(&options.target, area)?;
-    let linked = |triangles: &_| LinkedMesh::new(mesh.positions().to_vec(), triangles);
-    let (carried, linked) = Carried::with(model, linked);
-    let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
     let bend = options.bend();
-    let mut sizing = match &options.target {
-        Target::ByVertex { lengths, within } => Some(SizingField::given(
-            &linked,
-            lengths,
-            *within,
-            options.crease,
-        )),
-        _ => bend.map(|bend| SizingField::by_bend(&linked, &bend)),
-    };
+    let link = |triangles: &_| LinkedMesh::new(mesh.positions().to_vec(), triangles);
+    let (carried, linked) = Carried::with(model, link);
+    let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
+    let mut sizing = options.sizing(&linked);
     let Found {
         lines,
         chains,
         mut constraints,
         short_features,
-    } = feature_edges::find(
-        &linked,
-        &origins,
-        &Making {
-            model,
-            crease: options.crease,
-            short_features: options.short_features,
-            edge,
-            bend: sizing.as_ref().zip(bend),
-            lines: &options.lines,
-        },
-    );
+    } = {
+        let making = options.making(model, edge, sizing.as_ref());
+        feature_edges::find(&linked, &origins, &making)
+    };
+    let same_length = || SizingField::all(edge, linked.positions.len());
     if options.rims_exact {
         freeze_rims(&linked, &mut constraints);
     }
     let mut belt = 0;
     if options.faces.is_some() {
-        let lengths = sizing.get_or_insert_with(|| SizingField::all(edge, linked.positions.len()));
+        let lengths = sizing.get_or_insert_with(same_length);
         let more = lengths.join_to_rest(&linked, &origins, &touched);
         belt = more.len();
         more.iter().for_each(|&face| touched[face as usize] = true);
         freeze_border(&linked, &origins, &touched, &mut constraints);
     }
     if options.rims_exact {
-        let lengths = sizing.get_or_insert_with(|| SizingField::all(edge, linked.positions.len()));
+        let lengths = sizing.get_or_insert_with(same_length);
         lengths.join_to_frozen(&linked, &constraints);
     }
-    let expected = match &sizing {
-        Some(sizing) => {
-            let [shortest, _] = sizing.extremes();
-            let expected = sizing.triangles(&linked);
-            fits(expected, shortest, area)?;
-            expected
-        }
-        None => triangles_of(area, edge),
-    };
-    let recolored = match short_features > 0 {
-        true => short_features::take_in_crumbs(&linked, &mut origins, &lines, model),
-        false => 0,
-    };
+    let expected = expected(sizing.as_ref(), &linked, area, edge)?;
+    let mut recolored = 0;
+    if short_features > 0 {
+        recolored = short_features::take_in_crumbs(&linked, &mut origins, &lines, model);
+    }
     let pieces = (model.attributes.has_corner_layers())
         .then(|| finish::Pieces::of(carried.triangles(), &lines));
     let reference = ReferenceSurface {
@@ -301,15 +325,8 @@ pub fn remesh(
         sizing: sizing.as_ref(),
         most_rise: bend.map_or(f64::INFINITY, |bend| bend.within),
     };
-    let mut sheet = sheet_of(
-        &linked,
-        origins,
-        &touched,
-        constraints,
-        lines,
-        &reference,
-        edge,
-    );
+    let held = (constraints, lines);
+    let mut sheet = sheet_of(&linked, origins, &touched, held, &reference, edge);
     let before = sheet.linked.living();
     settle::settle(&mut sheet, &reference, &options.target, expected, observer);
     observer.check()?;

@@ -2,7 +2,7 @@
 
 use super::feature_edges;
 use super::finish::{Pieces, blend_towards};
-use super::sheet::ReferenceSurface;
+use super::sheet::{ReferenceSurface, Sheet};
 use super::short_features::ShortFeatures;
 use super::start::{freeze_border, sheet_of};
 use crate::attribute_transfer::Carried;
@@ -83,22 +83,25 @@ pub fn relax(
         sizing: None,
         most_rise: f64::INFINITY,
     };
-    let lines = found.lines;
-    let mut sheet = sheet_of(
-        &linked,
-        origins,
-        &touched,
-        found.constraints,
-        lines,
-        &reference,
-        1.0,
-    );
+    let held = (found.constraints, found.lines);
+    let mut sheet = sheet_of(&linked, origins, &touched, held, &reference, 1.0);
     observer.begin("relaxing", options.rounds as u64);
     for round in 0..options.rounds {
         observer.check()?;
         sheet.relax(&reference);
         observer.at(round as u64 + 1);
     }
+    Ok(moved(model, &sheet, &reference, &pieces))
+}
+
+/// The model with its vertices where those of a sheet are, and with what it has there.
+fn moved(
+    model: &Model,
+    sheet: &Sheet,
+    reference: &ReferenceSurface<'_>,
+    pieces: &Pieces,
+) -> Relaxed {
+    let (mesh, carried) = (&model.mesh, reference.carried);
     let places = &sheet.linked.positions;
     let has_moved: Vec<bool> = (0..places.len())
         .map(|v| places[v] != mesh.positions()[v])
@@ -118,12 +121,12 @@ pub fn relax(
                 continue;
             }
             let middle = new.mesh.face_middle(face);
-            let near = first_triangle(&carried, face);
+            let near = first_triangle(carried, face);
             for corner in range {
                 let v = mesh.corners()[corner];
                 if has_moved[v.index()] {
                     let place = places[v.index()];
-                    let blend = blend_towards(model, &reference, &pieces, place, middle, near);
+                    let blend = blend_towards(model, reference, pieces, place, middle, near);
                     corners.push((corner, v.0, blend));
                 }
             }
@@ -137,10 +140,10 @@ pub fn relax(
             values.for_each(|normal| *normal = normal.normalize_or_zero());
         }
     }
-    Ok(Relaxed {
+    Relaxed {
         model: new,
         moved: has_moved.iter().filter(|moved| **moved).count(),
-    })
+    }
 }
 
 /// The first of the triangles that a face is cut into.

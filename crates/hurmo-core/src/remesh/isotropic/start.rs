@@ -39,13 +39,12 @@ pub(super) fn freeze_border(
     }
 }
 
-/// The sheet of the faces that are touched.
+/// The sheet of the faces that are touched. `constraints`: of all vertices, with the feature edges.
 pub(super) fn sheet_of(
     linked: &LinkedMesh,
     origins: Vec<u32>,
     touched: &[bool],
-    constraints: Vec<VertexConstraint>,
-    lines: FeatureEdges,
+    (constraints, lines): (Vec<VertexConstraint>, FeatureEdges),
     reference: &ReferenceSurface<'_>,
     edge: f64,
 ) -> Sheet {

@@ -148,15 +148,8 @@ mod tests {
                 most_rise: f64::INFINITY,
             };
             let touched = vec![true; model.mesh.face_count()];
-            let sheet = sheet_of(
-                &linked,
-                origins,
-                &touched,
-                constraints,
-                lines,
-                &reference,
-                step,
-            );
+            let held = (constraints, lines);
+            let sheet = sheet_of(&linked, origins, &touched, held, &reference, step);
             let vertices = 0..linked.positions.len() as u32;
             let one_by_one = vertices.filter(|&v| {
                 let normal = sheet.facing(v).normalize_or_zero();

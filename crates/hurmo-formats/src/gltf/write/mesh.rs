@@ -83,6 +83,65 @@ impl<'a> Meshes<'a> {
         buffer: &mut Buffer,
     ) -> Value {
         let attributes = &self.model.attributes;
+        let (mesh, normals) = (&self.model.mesh, layers.normals);
+        let (vertices, indices) = self.indexed(faces, placement, layers);
+        let back = placement.inverse();
+        let is_placed = placement != DAffine3::IDENTITY;
+        let position = |vertex: &Vertex| {
+            let at = mesh.positions()[vertex.vertex as usize];
+            let at = if is_placed {
+                back.transform_point3(at)
+            } else {
+                at
+            };
+            at.as_vec3().to_array()
+        };
+        let positions: Vec<[f32; 3]> = vertices.iter().map(position).collect();
+        let mut streams = json!({"POSITION": buffer.positions(&positions)});
+        if let Some(layer) = normals {
+            let turn = if is_placed {
+                placement.matrix3.transpose()
+            } else {
+                DMat3::IDENTITY
+            };
+            let normal = |vertex: &Vertex| {
+                let normal = turn * layer.values[vertex.normal as usize];
+                normal
+                    .try_normalize()
+                    .unwrap_or(DVec3::Z)
+                    .as_vec3()
+                    .to_array()
+            };
+            let normals: Vec<[f32; 3]> = vertices.iter().map(normal).collect();
+            streams["NORMAL"] = buffer.floats(&normals).into();
+        }
+        for (set, layer) in layers.uv_sets.iter().enumerate() {
+            // The format counts from the top, the model from the bottom.
+            let uv = |vertex: &Vertex| {
+                let uv = layer.at(vertex.corner as usize).unwrap_or_default();
+                [uv.x as f32, (1.0 - uv.y) as f32]
+            };
+            let uvs: Vec<[f32; 2]> = vertices.iter().map(uv).collect();
+            streams[format!("TEXCOORD_{set}")] = buffer.floats(&uvs).into();
+        }
+        if let Some(colors) = &attributes.colors {
+            let color = |vertex: &Vertex| {
+                let [r, g, b, a] = colors[vertex.vertex as usize];
+                let [r, g, b] = [r, g, b].map(paint::linear);
+                [r, g, b, a]
+            };
+            streams["COLOR_0"] = buffer.shares(vertices.iter().map(color)).into();
+        }
+        json!({"attributes": streams, "indices": buffer.indices(&indices, vertices.len()), "mode": 4})
+    }
+
+    /// The vertices of some faces, one for each way that a vertex looks, and the triangles by them.
+    fn indexed(
+        &mut self,
+        faces: &[FaceId],
+        placement: DAffine3,
+        layers: &Layers<'_>,
+    ) -> (Vec<Vertex>, Vec<u32>) {
         let mesh = &self.model.mesh;
         let (first_uvs, normals) = (layers.uv_sets.first(), layers.normals);
         let others = layers.uv_sets.get(1..).unwrap_or_default();
@@ -137,54 +196,7 @@ impl<'a> Meshes<'a> {
         for vertex in &vertices {
             self.last[vertex.vertex as usize] = NOBODY;
         }
-        let back = placement.inverse();
-        let is_placed = placement != DAffine3::IDENTITY;
-        let position = |vertex: &Vertex| {
-            let at = mesh.positions()[vertex.vertex as usize];
-            let at = if is_placed {
-                back.transform_point3(at)
-            } else {
-                at
-            };
-            at.as_vec3().to_array()
-        };
-        let positions: Vec<[f32; 3]> = vertices.iter().map(position).collect();
-        let mut streams = json!({"POSITION": buffer.positions(&positions)});
-        if let Some(layer) = normals {
-            let turn = if is_placed {
-                placement.matrix3.transpose()
-            } else {
-                DMat3::IDENTITY
-            };
-            let normal = |vertex: &Vertex| {
-                let normal = turn * layer.values[vertex.normal as usize];
-                normal
-                    .try_normalize()
-                    .unwrap_or(DVec3::Z)
-                    .as_vec3()
-                    .to_array()
-            };
-            let normals: Vec<[f32; 3]> = vertices.iter().map(normal).collect();
-            streams["NORMAL"] = buffer.floats(&normals).into();
-        }
-        for (set, layer) in layers.uv_sets.iter().enumerate() {
-            // The format counts from the top, the model from the bottom.
-            let uv = |vertex: &Vertex| {
-                let uv = layer.at(vertex.corner as usize).unwrap_or_default();
-                [uv.x as f32, (1.0 - uv.y) as f32]
-            };
-            let uvs: Vec<[f32; 2]> = vertices.iter().map(uv).collect();
-            streams[format!("TEXCOORD_{set}")] = buffer.floats(&uvs).into();
-        }
-        if let Some(colors) = &attributes.colors {
-            let color = |vertex: &Vertex| {
-                let [r, g, b, a] = colors[vertex.vertex as usize];
-                let [r, g, b] = [r, g, b].map(paint::linear);
-                [r, g, b, a]
-            };
-            streams["COLOR_0"] = buffer.shares(vertices.iter().map(color)).into();
-        }
-        json!({"attributes": streams, "indices": buffer.indices(&indices, vertices.len()), "mode": 4})
+        (vertices, indices)
     }
 
     /// A primitive of all line elements, if there are any.

@@ -103,16 +103,7 @@ fn document(model: &Model, to: &mut Target<'_>) -> io::Result<(Map<String, Value
         nodes.push(json!({"mesh": own.len(), "name": "lines"}));
         own.push(json!({"primitives": [primitive], "name": "lines"}));
     }
-    for (number, (node, value)) in scene.nodes.iter().zip(&mut nodes).enumerate() {
-        let home = match node.shows {
-            Shows::Of(home) => Some(home),
-            Shows::Own { .. } => Some(NodeId(number as u32)),
-            Shows::Nothing => None,
-        };
-        if let Some(mesh) = home.and_then(|home| mesh_of.get(&home)) {
-            value["mesh"] = (*mesh).into();
-        }
-    }
+    show_meshes(scene, &mesh_of, &mut nodes);
     *list(&mut json, "nodes") = nodes;
     *list(&mut json, "meshes") = own;
     let all_roots = scene
@@ -126,6 +117,20 @@ fn document(model: &Model, to: &mut Target<'_>) -> io::Result<(Map<String, Value
     *list(&mut json, "bufferViews") = std::mem::take(&mut buffer.views);
     json.retain(|_, value| value != &Value::Array(Vec::new()));
     Ok((json, buffer))
+}
+
+/// Writes into nodes which mesh each shows.
+fn show_meshes(scene: &Scene, mesh_of: &FxHashMap<NodeId, usize>, nodes: &mut [Value]) {
+    for (number, (node, value)) in scene.nodes.iter().zip(nodes).enumerate() {
+        let home = match node.shows {
+            Shows::Of(home) => Some(home),
+            Shows::Own { .. } => Some(NodeId(number as u32)),
+            Shows::Nothing => None,
+        };
+        if let Some(mesh) = home.and_then(|home| mesh_of.get(&home)) {
+            value["mesh"] = (*mesh).into();
+        }
+    }
 }
 
 /// The scene's nodes: as they were but for names, transforms and what hangs on what. Those that are

@@ -177,28 +177,17 @@ impl Assembly {
             let of_face = (&self.of_face[..], may_meet);
             self.cut((&self.model, of_face), options, join_within, observer)
         };
-        let closed =
-            cut(0.0).map(|(relations, made)| (relations, self.tidiest(made, options, &cut)));
-        let (capped, (relations, made)) = match closed {
-            Ok(solved) => (None, solved),
+        let (capped, (relations, made)) = match cut(0.0) {
+            Ok((relations, made)) => (None, (relations, self.tidiest(made, options, &cut))),
             Err(BooleanError::Open { .. }) => {
-                let capped = Capped::of(&self.model, &self.of_face, self.names.len());
-                let capped = capped.context("something is open")?;
-                let marked = meets.map(|meets| capped.with_caps(meets));
-                let may_meet = marked.as_deref();
-                let may_meet = may_meet.map_or(MayMeet::Any, MayMeet::WithMarked);
-                let of_face = (&capped.solids[..], may_meet);
-                let solved = self.cut((&capped.model, of_face), options, 0.0, observer)?;
-                self.check_encloses(&capped, &solved.0)?;
+                let (capped, solved) = self.solve_capped(options, meets, observer)?;
                 (Some(capped), solved)
             }
             Err(error) => return Err(error.into()),
         };
         // What was made is closed, with caps: that is what it fills.
-        let volume = made
-            .iter()
-            .map(|made| measure::volume(&made.model.mesh))
-            .sum();
+        let volumes = made.iter().map(|made| measure::volume(&made.model.mesh));
+        let volume = volumes.sum();
         let outcomes = match &capped {
             Some(capped) => made.iter().map(|made| capped.without_caps(made)).collect(),
             None => made,
@@ -210,21 +199,18 @@ impl Assembly {
         if model.mesh.face_count() == 0 {
             bail!("{}", self.why_empty(options.kind, &relations));
         }
-        let sources = outcomes.iter().flat_map(|outcome| &outcome.sources);
-        let mut of_face: Vec<u32> = sources
+        let mut of_face: Vec<u32> = (outcomes.iter().flat_map(|outcome| &outcome.sources))
             .map(|source| self.of_face[source.face.index()])
             .collect();
-        let mut record = BooleanRecord::of(
-            &Solved {
-                kind: options.kind,
-                names: &self.names,
-                of_face: &self.of_face,
-                relations: &relations,
-                outcomes: &outcomes,
-                open: capped.as_ref().map(|capped| &capped.open[..]),
-            },
-            volume,
-        );
+        let solved = Solved {
+            kind: options.kind,
+            names: &self.names,
+            of_face: &self.of_face,
+            relations: &relations,
+            outcomes: &outcomes,
+            open: capped.as_ref().map(|capped| &capped.open[..]),
+        };
+        let mut record = BooleanRecord::of(&solved, volume);
         let model = match options.seams.is_asked_for() {
             true => {
                 let seams = &options.seams;
@@ -238,26 +224,11 @@ impl Assembly {
         let made = model;
         let (model, tidied) = mend::tidied_after_cuts(&made);
         if capped.is_some() {
-            record.seams_at_rims = seam::at_rims(&made, &of_face, &model)
-                .into_iter()
-                .map(|place| place.to_array())
-                .collect();
+            let places = seam::at_rims(&made, &of_face, &model).into_iter();
+            record.seams_at_rims = places.map(|place| place.to_array()).collect();
         }
         let mut step = StepReport::solved(record);
-        if let joined @ 1.. = outcomes.iter().map(|made| made.tally.joined).sum::<usize>() {
-            step.did.push(said!(
-                "vertices-joined",
-                "{vertices:vertex} of cuts joined with others beside them, between which faces would have no area",
-                vertices = joined
-            ));
-        }
-        if tidied > 0 {
-            step.did.push(said!(
-                "tidied",
-                "{changes:change} to clear faces without area and non-manifold edges that cutting left",
-                changes = tidied
-            ));
-        }
+        step.did.extend(proof::cleared(&outcomes, tidied));
         step.left.extend(self.notes.iter().cloned());
         if options.kind == Kind::Pieces && outcomes.len() > 1 {
             step.left.push(said!(
@@ -272,6 +243,24 @@ impl Assembly {
             }),
             done: Outcome::new(model, vec![step]),
         })
+    }
+
+    /// Combines solids of which some are open, with caps on their rims.
+    fn solve_capped(
+        &self,
+        options: &Options,
+        meets: Option<&[bool]>,
+        observer: &dyn Observer,
+    ) -> Result<(Capped, (Relations, Vec<BooleanOutcome>))> {
+        let capped = Capped::of(&self.model, &self.of_face, self.names.len());
+        let capped = capped.context("something is open")?;
+        let marked = meets.map(|meets| capped.with_caps(meets));
+        let may_meet = marked.as_deref();
+        let may_meet = may_meet.map_or(MayMeet::Any, MayMeet::WithMarked);
+        let of_face = (&capped.solids[..], may_meet);
+        let solved = self.cut((&capped.model, of_face), options, 0.0, observer)?;
+        self.check_encloses(&capped, &solved.0)?;
+        Ok((capped, solved))
     }
 
     /// What was made; where faces of it without area can't be cleared, the same with vertices of cuts joined.

@@ -1,7 +1,8 @@
 //! What solids are to each other and what became of them, with the volumes that must agree.
 
 use super::Kind;
-use crate::record::{BooleanRecord, CellRecord, SolidRecord};
+use crate::record::{BooleanRecord, CellRecord, SolidRecord, Statement};
+use crate::said;
 use hurmo_core::boolean::{BooleanOutcome, Cell, How, Relations};
 
 /// A boolean that was done.
@@ -96,4 +97,24 @@ fn solids(solved: &Solved<'_>) -> Vec<SolidRecord> {
         }
     }
     solids
+}
+
+/// What was done where cutting left faces without area. `tidied`: how many changes that took.
+pub fn cleared(outcomes: &[BooleanOutcome], tidied: usize) -> Vec<Statement> {
+    let mut did = Vec::new();
+    if let joined @ 1.. = outcomes.iter().map(|made| made.tally.joined).sum::<usize>() {
+        did.push(said!(
+            "vertices-joined",
+            "{vertices:vertex} of cuts joined with others beside them, between which faces would have no area",
+            vertices = joined
+        ));
+    }
+    if tidied > 0 {
+        did.push(said!(
+            "tidied",
+            "{changes:change} to clear faces without area and non-manifold edges that cutting left",
+            changes = tidied
+        ));
+    }
+    did
 }

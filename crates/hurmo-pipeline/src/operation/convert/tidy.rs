@@ -113,6 +113,32 @@ pub struct Tidied {
     pub renamed: Vec<Renamed>,
 }
 
+/// Applies the transforms of nodes to meshes, as far as nothing needs them.
+fn flatten_transforms(model: &mut Model, did: &mut Vec<Statement>, left: &mut Vec<Statement>) {
+    let applied = model.flatten_transforms();
+    if applied.applied > 0 {
+        did.push(said!(
+            "transforms-applied",
+            "{transforms:transform} applied",
+            transforms = applied.applied
+        ));
+    }
+    if applied.written_out > 0 {
+        did.push(said!(
+            "instances-written-out",
+            "{instances:instance} given a mesh of its own",
+            instances = applied.written_out
+        ));
+    }
+    if applied.kept > 0 {
+        left.push(said!(
+            "transforms-needed",
+            "{transforms:transform} that an animation, a skin, a camera or a light needs",
+            transforms = applied.kept
+        ));
+    }
+}
+
 impl Tidy {
     /// Makes sure that it can be done.
     pub fn check(&self, model: &Model) -> Result<()> {
@@ -129,28 +155,7 @@ impl Tidy {
     pub fn apply(&self, mut model: Model, observer: &dyn Observer) -> Result<Tidied> {
         let (mut did, mut left) = (Vec::new(), Vec::new());
         if self.flatten_transforms {
-            let applied = model.flatten_transforms();
-            if applied.applied > 0 {
-                did.push(said!(
-                    "transforms-applied",
-                    "{transforms:transform} applied",
-                    transforms = applied.applied
-                ));
-            }
-            if applied.written_out > 0 {
-                did.push(said!(
-                    "instances-written-out",
-                    "{instances:instance} given a mesh of its own",
-                    instances = applied.written_out
-                ));
-            }
-            if applied.kept > 0 {
-                left.push(said!(
-                    "transforms-needed",
-                    "{transforms:transform} that an animation, a skin, a camera or a light needs",
-                    transforms = applied.kept
-                ));
-            }
+            flatten_transforms(&mut model, &mut did, &mut left);
         }
         let mut single = Vec::new();
         if self.drop_empty {
@@ -165,19 +170,7 @@ impl Tidy {
                 single.extend(names.map(|name| said!("dropped", "dropped {name}", name = name)));
             }
         }
-        let mut renamed: Vec<Renamed> = Vec::new();
-        if self.unique_names {
-            renamed.extend(model.make_names_unique());
-        }
-        if self.safe_names {
-            for change in model.make_names_safe() {
-                // A name that changed a moment ago is told once.
-                match renamed.iter_mut().find(|before| before.to == change.from) {
-                    Some(before) => before.to = change.to,
-                    None => renamed.push(change),
-                }
-            }
-        }
+        let renamed = self.rename(&mut model);
         if !renamed.is_empty() {
             did.push(said!(
                 "names-changed",
@@ -216,6 +209,24 @@ impl Tidy {
             left,
             renamed,
         })
+    }
+
+    /// Changes names as asked for; each name that changed, once.
+    fn rename(&self, model: &mut Model) -> Vec<Renamed> {
+        let mut renamed: Vec<Renamed> = Vec::new();
+        if self.unique_names {
+            renamed.extend(model.make_names_unique());
+        }
+        if self.safe_names {
+            for change in model.make_names_safe() {
+                // A name that changed a moment ago is told once.
+                match renamed.iter_mut().find(|before| before.to == change.from) {
+                    Some(before) => before.to = change.to,
+                    None => renamed.push(change),
+                }
+            }
+        }
+        renamed
     }
 
     /// Makes UVs new, or drops them; what was done.

@@ -78,39 +78,26 @@ impl FromStr for Then {
 
 /// Makes a new skin.
 pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
-    let own;
-    let analysis = match context.analysis {
-        Some(analysis) => analysis,
-        None => {
-            own = SortedAnalysis::of(context.model, context.observer);
-            &own
-        }
-    };
+    let mut own = None;
+    let new = || SortedAnalysis::of(context.model, context.observer);
+    let analysis = (context.analysis).unwrap_or_else(|| own.insert(new()));
     let context = &Context {
         analysis: Some(analysis),
         ..*context
     };
     let mut used = fineness.options.clone();
+    let watch = context.observer;
     let (cell, outcome, too_far) = match fineness.cells {
         Cells::Within(distance) => {
             let options = &fineness.options;
-            let found =
-                dual_contouring::reskin_within(analysis, options, distance, context.observer)?;
+            let found = dual_contouring::reskin_within(analysis, options, distance, watch)?;
             let too_far = (found.off > distance).then_some((found.off, distance));
             (found.cell, found.outcome, too_far)
         }
-        Cells::Of(cell) => (
-            cell,
-            skin(analysis, &mut used, cell, context.observer)?,
-            None,
-        ),
+        Cells::Of(cell) => (cell, skin(analysis, &mut used, cell, watch)?, None),
         Cells::To(to) => {
             let cell = dual_contouring::cell_for(context.audit.mesh.area, FINER * to as f64);
-            (
-                cell,
-                skin(analysis, &mut used, cell, context.observer)?,
-                None,
-            )
+            (cell, skin(analysis, &mut used, cell, watch)?, None)
         }
     };
     if outcome.model.mesh.face_count() == 0 {
@@ -128,6 +115,7 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
             thickness = wall
         ));
     }
+    let mut missed = Vec::new();
     if let Some((off, distance)) = too_far {
         first.left.push(said!(
             "not-within",
@@ -135,10 +123,6 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
             off = off,
             within = distance,
         ));
-    }
-    let mut steps = vec![first];
-    let mut missed = Vec::new();
-    if let Some((off, distance)) = too_far {
         missed.push(said!(
             "distance-missed",
             "{within} was asked for, it lies {off} off",
@@ -146,6 +130,7 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
             off = off,
         ));
     }
+    let mut steps = vec![first];
     let mut model = outcome.model;
     if fineness.levels > 0 {
         let (finer, step) = with_detail(context, &model, cell, fineness)?;
@@ -162,24 +147,29 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
         model = reduced;
         missed.extend(budget);
     }
+    Ok(Outcome {
+        lost: lost(context.model),
+        missed,
+        ..Outcome::new(model, steps)
+    })
+}
+
+/// What a model has that a new skin has not.
+fn lost(model: &Model) -> Vec<Statement> {
     let mut lost = Vec::new();
-    if context.model.attributes.uvs.is_some() {
+    if model.attributes.uvs.is_some() {
         lost.push(said!(
             "uvs",
             "UVs: a new skin has none; `hurmo transfer` brings colours to vertices, `hurmo bake` a texture"
         ));
     }
-    if context.model.attributes.normals.is_some() {
+    if model.attributes.normals.is_some() {
         lost.push(said!(
             "normals",
             "normals of corners: a new skin has its own"
         ));
     }
-    Ok(Outcome {
-        lost,
-        missed,
-        ..Outcome::new(model, steps)
-    })
+    lost
 }
 
 /// A skin through cells of a length. Of a model that closes in nothing its sheets get walls: what was

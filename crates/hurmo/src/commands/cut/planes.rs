@@ -1,17 +1,54 @@
 //! Where to cut, as it is written on the command line.
 
-use super::Row;
 use anyhow::{Result, bail};
 use glam::DVec3;
 use hurmo_core::Model;
-use hurmo_core::cut::{Plane, fit};
+use hurmo_core::cut::{Piece, Plane, fit};
 use hurmo_core::geometry::Bounds;
 use hurmo_core::units::{Axis, Length, Unit};
 use hurmo_pipeline::quantity::{axis, length_in, point, signed_length};
+use hurmo_pipeline::record::PlaneRecord;
 use std::str::FromStr;
 
 /// More slabs than this are a slip of the pen.
 const MOST: f64 = 1_000.0;
+
+/// Planes side by side, and what lies between them.
+pub struct Row {
+    /// The planes, by rising place.
+    pub planes: Vec<Plane>,
+    /// How large the section is at each, where that was worked out.
+    pub sections: Vec<Option<f64>>,
+    /// The axis that they lie across, for slabs.
+    pub axis: Option<Axis>,
+}
+
+impl Row {
+    pub fn records(&self) -> impl Iterator<Item = PlaneRecord> {
+        let each = self.planes.iter().zip(&self.sections);
+        each.map(|(plane, section)| PlaneRecord {
+            normal: plane.normal.to_array(),
+            at: plane.at,
+            section: *section,
+        })
+    }
+}
+
+/// What a piece is called: by the sides of single planes, or its number along axes.
+pub fn name(piece: &Piece, rows: &[Row]) -> String {
+    let each = rows
+        .iter()
+        .zip(&piece.place)
+        .filter(|(row, _)| !row.planes.is_empty());
+    let names: Vec<String> = each
+        .map(|(row, above)| match row.axis {
+            Some(axis) => format!("{}{}", axis.name(), above + 1),
+            None if *above == 0 => "below".into(),
+            None => "above".into(),
+        })
+        .collect();
+    names.join("-")
+}
 
 /// What lengths are measured by.
 pub struct Lengths {
