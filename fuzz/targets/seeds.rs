@@ -1,7 +1,7 @@
 //! Writes the seeds of all targets into a folder: small models of every format, every built-in brief, a
 //! ledger, a few meshes.
 
-#[path = "../../crates/hurmo-formats/tests/mutate/small_models.rs"]
+#[path = "../../crates/hurmo-formats/tests/files/mutate/small_models.rs"]
 mod small_models;
 
 use hurmo_core::audit::Brief;

@@ -97,4 +97,6 @@ pub use remesh::{RemeshError, RemeshOptions, RemeshOutcome, remesh};
 pub use smooth::{SmoothOptions, SmoothOutcome, smooth};
 
 #[cfg(test)]
+mod random_cases;
+#[cfg(test)]
 mod wrecks;

@@ -1,6 +1,7 @@
 use super::constructions::{Exact, Inputs};
 use super::*;
 use crate::predicates::on_one_line;
+use crate::random_cases::cases;
 use crate::spatial::exact_weld;
 use dashu_int::IBig;
 use proptest::prelude::*;
@@ -168,7 +169,7 @@ fn two_triangles_through_each_other() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(300))]
+    #![proptest_config(cases(120))]
 
     /// Small whole numbers: everything lies on everything.
     #[test]

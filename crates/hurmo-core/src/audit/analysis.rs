@@ -183,7 +183,12 @@ impl<'m> MeshAnalysis<'m> {
 
     /// What would close the surface, if that is of use.
     pub fn caps(&self) -> Option<&Mesh> {
-        self.caps.get_or_init(|| caps(self)).as_ref()
+        if self.caps.get().is_none() {
+            // Not under the lock: what works them out waits for other threads, and may take up a
+            // check meanwhile that asks for them. Two that come at once find the same.
+            let _ = self.caps.set(caps(self));
+        }
+        self.caps.get()?.as_ref()
     }
 
     /// Whether a face repeats a vertex or has too little area to count (`docs/checks.md`).

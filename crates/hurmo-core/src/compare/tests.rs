@@ -1,5 +1,6 @@
 use super::*;
 use crate::mesh::Model;
+use crate::random_cases::cases;
 use crate::shapes;
 use proptest::prelude::*;
 
@@ -81,7 +82,7 @@ fn the_same_surface_differs_in_nothing() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(cases(24))]
     /// No point of a scattered surface lies farther than what was proved, nor is what was found
     /// less than at any of many points.
     #[test]

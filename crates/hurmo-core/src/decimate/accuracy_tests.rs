@@ -38,7 +38,7 @@ fn off_the_sphere(mesh: &Mesh) -> (f64, f64) {
 #[test]
 fn a_sphere_is_met_nearly_as_well_as_can_be() {
     let sphere = shapes::sphere(1.0, 7);
-    for count in [200, 2_000, 5_000] {
+    for count in [200, 2_000] {
         let (max, rms) = off_the_sphere(&reduced(&sphere, count));
         assert!(max < 2.5 * 2.42, "{max} at {count}");
         assert!(rms < 1.35 * 0.94, "{rms} at {count}");
@@ -48,19 +48,19 @@ fn a_sphere_is_met_nearly_as_well_as_can_be() {
 /// Four times the triangles, about a quarter of the distance.
 #[test]
 fn the_distance_falls_as_the_count_rises() {
-    let torus = shapes::torus(1.0, 0.4, 400, 200);
-    let ball = shapes::sphere(1.0, 7);
+    let torus = shapes::torus(1.0, 0.4, 240, 120);
+    let ball = shapes::sphere(1.0, 6);
     let stretched = ball
         .positions()
         .iter()
         .map(|p| *p * DVec3::new(3.0, 2.0, 1.0));
     let triangles: Vec<_> = ball.faces().map(|(_, f)| [f[0], f[1], f[2]]).collect();
     let ellipsoid = Mesh::from_triangles(stretched.collect(), &triangles).unwrap();
-    let bumpy = shapes::bumpy_sphere(200_000);
+    let bumpy = shapes::bumpy_sphere(100_000);
     for (name, mesh, low) in [
-        ("torus", torus, 2_000),
-        ("ellipsoid", ellipsoid, 2_000),
-        ("bumpy", bumpy, 4_000),
+        ("torus", torus, 800),
+        ("ellipsoid", ellipsoid, 800),
+        ("bumpy", bumpy, 3_000),
     ] {
         let off = |count: usize| {
             let low = reduced(&mesh, count);

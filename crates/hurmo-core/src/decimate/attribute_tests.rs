@@ -3,6 +3,7 @@
 use super::*;
 use crate::audit::{self, audit};
 use crate::mesh::{CornerLayer, FaceId, FaceTags, Tag};
+use crate::random_cases::cases;
 use crate::shapes;
 use glam::{DVec2, DVec3};
 use proptest::prelude::*;
@@ -145,7 +146,7 @@ fn hard_edges_stay_hard_and_smooth_ones_smooth() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(cases(16))]
     /// Random groups, random holes: nothing breaks, no group is lost, and UVs fit the surface.
     #[test]
     fn torn_and_grouped_meshes_keep_what_they_have(

@@ -2,6 +2,7 @@ use super::cracks::Cracks;
 use super::*;
 use crate::audit::{self, audit};
 use crate::mesh::{Rebuild, VertexId};
+use crate::random_cases::cases;
 use crate::shapes;
 use crate::spatial::welded;
 use crate::wrecks::with_flat_uvs;
@@ -128,7 +129,7 @@ fn a_face_that_would_fold_is_left_apart() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(cases(24))]
     #[test]
     fn cracks_open_no_gap(
         kind in 0usize..4,

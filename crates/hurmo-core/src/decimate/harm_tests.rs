@@ -2,11 +2,12 @@
 
 use super::*;
 use crate::audit::{self, Level, audit};
+use crate::random_cases::cases;
 use crate::wrecks::spoilt;
 use proptest::prelude::*;
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(32))]
+    #![proptest_config(cases(12))]
     #[test]
     fn nothing_that_blocks_is_added(
         kinds in [0usize..6, 0usize..6],

@@ -2,6 +2,7 @@ use super::*;
 use crate::audit::{self, audit};
 use crate::compare::stay_within;
 use crate::mirror::{Half, find};
+use crate::random_cases::cases;
 use crate::shapes;
 use crate::units::Axis;
 use glam::DVec3;
@@ -134,7 +135,7 @@ fn a_ladder_keeps_it() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    #![proptest_config(cases(48))]
 
     /// Open, closed, holed: nothing is added that blocks, and the image stays whole.
     #[test]

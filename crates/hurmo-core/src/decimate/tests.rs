@@ -2,6 +2,7 @@ use super::*;
 use crate::audit::{self, Audit, audit};
 use crate::measure::deviation;
 use crate::mesh::VertexId;
+use crate::random_cases::cases;
 use crate::shapes;
 use glam::DVec3;
 use proptest::prelude::*;
@@ -203,7 +204,7 @@ fn clustered(mesh: &Mesh, cell: f64, to: ClusterAt) -> Mesh {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(cases(24))]
     #[test]
     fn torn_meshes_stay_as_manifold_as_they_were(
         gone in prop::collection::btree_set(0usize..800, 0..150),

@@ -77,6 +77,7 @@ mod tests {
     use crate::audit::{self, audit};
     use crate::mend::{MendOptions, mend};
     use crate::mesh::{FaceId, VertexId};
+    use crate::random_cases::cases;
     use crate::shapes;
     use glam::DVec3;
     use proptest::prelude::*;
@@ -119,7 +120,7 @@ mod tests {
     }
 
     proptest! {
-        #![proptest_config(ProptestConfig::with_cases(32))]
+        #![proptest_config(cases(32))]
         #[test]
         fn planted_slivers_go_and_the_ball_stays(
             planted in prop::collection::vec((0usize..1280, any::<bool>()), 1..30),

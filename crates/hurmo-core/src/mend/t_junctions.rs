@@ -223,6 +223,7 @@ mod tests {
     use super::*;
     use crate::audit::{self, audit};
     use crate::mend::{MendOptions, mend};
+    use crate::random_cases::cases;
     use crate::shapes;
     use proptest::prelude::*;
 
@@ -246,7 +247,7 @@ mod tests {
     }
 
     proptest! {
-        #![proptest_config(ProptestConfig::with_cases(24))]
+        #![proptest_config(cases(24))]
         #[test]
         fn grids_that_meet_are_stitched_whole(coarse in 1usize..7, fine in 1usize..7) {
             let model = box_of_two_grids(coarse, fine);

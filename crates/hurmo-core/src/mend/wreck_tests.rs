@@ -4,6 +4,7 @@
 use super::*;
 use crate::audit::{self, audit};
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::random_cases::cases;
 use crate::wrecks::shape;
 use glam::DVec3;
 use proptest::prelude::*;
@@ -117,7 +118,7 @@ fn spoil(mesh: &Mesh, fault: &Fault) -> Mesh {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(96))]
+    #![proptest_config(cases(60))]
     #[test]
     fn a_closed_model_stays_closed_and_gets_no_fault(
         kind in prop_oneof![Just(0usize), Just(1), Just(2), Just(3)],

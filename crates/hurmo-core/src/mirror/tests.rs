@@ -1,6 +1,7 @@
 use super::*;
 use crate::measure::{area, volume};
 use crate::mesh::{CornerLayer, FaceTags, Model, Tag};
+use crate::random_cases::cases;
 use crate::shapes;
 use glam::DVec2;
 use proptest::prelude::*;
@@ -175,7 +176,7 @@ fn a_texture_must_be_the_same_on_both_sides() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(32))]
+    #![proptest_config(cases(32))]
 
     /// Whatever the shape, if it is symmetric the halves make the same surface again.
     #[test]

@@ -12,7 +12,7 @@ use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::spatial::{BoxTree, Enclosing, TriangleHierarchy, overlap, rounded_outward};
 use glam::DVec3;
 use rayon::prelude::*;
-use std::sync::OnceLock;
+use std::cell::OnceCell;
 
 /// The winding number from which on a point is inside a closed patch: 1 inside, about ½ on the
 /// surface.
@@ -66,10 +66,10 @@ pub(super) fn hollows(
         return Vec::new();
     }
     let faces = faces_of(&shells, mesh, of_face, bounds.len());
-    let hierarchies: Vec<OnceLock<TriangleHierarchy<'_>>> =
-        shells.iter().map(|_| OnceLock::new()).collect();
-    let enclosing: Vec<OnceLock<Enclosing<'_, '_>>> =
-        shells.iter().map(|_| OnceLock::new()).collect();
+    let hierarchies: Vec<OnceCell<TriangleHierarchy<'_>>> =
+        shells.iter().map(|_| OnceCell::new()).collect();
+    let enclosing: Vec<OnceCell<Enclosing<'_, '_>>> =
+        shells.iter().map(|_| OnceCell::new()).collect();
     let holds_all = |outer: usize, places: &[DVec3]| {
         let hierarchy =
             || TriangleHierarchy::of(mesh, &faces[outer], |face| reversed[face.index()]);

@@ -1,6 +1,7 @@
 use super::*;
 use crate::measure::deviation;
 use crate::mesh::{Mesh, VertexId};
+use crate::random_cases::cases;
 use crate::shapes;
 use crate::spatial::faces_not_in;
 use crate::wrecks::{spoilt, with_flat_uvs};
@@ -181,7 +182,7 @@ fn faces_that_are_named_are_closed_anew_with_their_uvs() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    #![proptest_config(cases(48))]
     #[test]
     fn no_fault_becomes_more(
         kinds in [0usize..6, 0usize..6],

@@ -26,16 +26,37 @@ impl<'s, 'm> Capped<'s, 'm> {
         hierarchy: &'s TriangleHierarchy<'m>,
         caps: Option<&'s TriangleHierarchy<'m>>,
     ) -> Self {
-        Self {
+        let capped = Self {
             hierarchy,
             caps: caps.map(|caps| (caps, Winding::of(caps))),
             by_tree: OnceLock::new(),
+        };
+        if caps.is_none() {
+            capped.make_tree();
+        }
+        capped
+    }
+
+    /// A surface of which the tree is asked hardly ever.
+    pub fn without_tree(hierarchy: &'s TriangleHierarchy<'m>) -> Self {
+        Self {
+            hierarchy,
+            caps: None,
+            by_tree: OnceLock::new(),
+        }
+    }
+
+    /// Works the tree out on all threads, for many places that will be asked.
+    pub fn make_tree(&self) {
+        if self.by_tree.get().is_none() {
+            // Two threads that come at once both do it, and one of the trees is kept.
+            let _ = self.by_tree.set(Winding::of(self.hierarchy));
         }
     }
 
     /// The winding numbers of the surface by tree.
     pub fn by_tree(&self) -> &Winding<'s, 'm> {
-        self.by_tree.get_or_init(|| Winding::of(self.hierarchy))
+        (self.by_tree).get_or_init(|| Winding::on_one_thread(self.hierarchy))
     }
 
     /// The surface.

@@ -37,7 +37,7 @@ impl<'s, 'm> Enclosing<'s, 'm> {
             Some(times) => f64::from(times),
             None => self
                 .by_tree
-                .get_or_init(|| Winding::of(self.hierarchy))
+                .get_or_init(|| Winding::on_one_thread(self.hierarchy))
                 .at(place),
         }
     }

@@ -57,30 +57,37 @@ pub struct Sides {
 impl<'s, 'm> Winding<'s, 'm> {
     /// Works out the moments of all nodes.
     pub fn of(hierarchy: &'s TriangleHierarchy<'m>) -> Self {
+        Self::by(hierarchy, |level, of_node| {
+            let level = level.par_iter_mut().enumerate().with_min_len(512);
+            level.for_each(|(i, own)| *own = of_node(i));
+        })
+    }
+
+    /// The same on this thread alone, which then waits for no other: under a lock nothing else will
+    /// do, since a thread that waits for others of its pool may take up work that asks for the lock.
+    pub fn on_one_thread(hierarchy: &'s TriangleHierarchy<'m>) -> Self {
+        Self::by(hierarchy, |level, of_node| {
+            let level = level.iter_mut().enumerate();
+            level.for_each(|(i, own)| *own = of_node(i));
+        })
+    }
+
+    /// Level by level from below; `all` fills a level.
+    fn by(
+        hierarchy: &'s TriangleHierarchy<'m>,
+        all: impl Fn(&mut [Moments], &(dyn Fn(usize) -> Moments + Sync)),
+    ) -> Self {
         let tree = hierarchy.tree();
         let mut moments = vec![Moments::default(); tree.node_count()];
-        let of_node = |node: usize, below: &[Moments]| {
-            let mut own = match tree.node(node) {
-                Node::Items(range) => {
-                    let parts = range.map(|i| Moments::of_triangle(hierarchy.corners(i)));
-                    Moments::sum(&parts.collect::<SmallVec<[Moments; 4]>>())
-                }
-                // The children of a level follow right behind it, in the same order.
-                Node::Pair(..) => Moments::sum(below),
-            };
-            // The box is often tighter than the balls of the parts.
-            let [low, high] = tree.bounds(node).map(|corner| corner.as_dvec3());
-            let reach = (own.middle - low).abs().max((high - own.middle).abs());
-            own.radius = own.radius.min(reach.length());
-            own
-        };
         let mut end = tree.node_count();
         while end > 0 {
             let begin = end / 2;
             let (level, below) = moments[begin..].split_at_mut(end - begin);
+            // The children of a level follow right behind it, in the same order.
             let children = |i: usize| below.get(2 * i..2 * i + 2).unwrap_or_default();
-            let level = level.par_iter_mut().enumerate().with_min_len(512);
-            level.for_each(|(i, own)| *own = of_node(begin + i, children(i)));
+            all(level, &|i| {
+                Moments::of_node(hierarchy, begin + i, children(i))
+            });
             end = begin;
         }
         Self { hierarchy, moments }
@@ -221,6 +228,23 @@ impl<'s, 'm> Winding<'s, 'm> {
 }
 
 impl Moments {
+    /// Of a node, by those of its children.
+    fn of_node(hierarchy: &TriangleHierarchy<'_>, node: usize, below: &[Moments]) -> Self {
+        let tree = hierarchy.tree();
+        let mut own = match tree.node(node) {
+            Node::Items(range) => {
+                let parts = range.map(|i| Moments::of_triangle(hierarchy.corners(i)));
+                Moments::sum(&parts.collect::<SmallVec<[Moments; 4]>>())
+            }
+            Node::Pair(..) => Moments::sum(below),
+        };
+        // The box is often tighter than the balls of the parts.
+        let [low, high] = tree.bounds(node).map(|corner| corner.as_dvec3());
+        let reach = (own.middle - low).abs().max((high - own.middle).abs());
+        own.radius = own.radius.min(reach.length());
+        own
+    }
+
     fn of_triangle([a, b, c]: [DVec3; 3]) -> Self {
         let middle = (a + b + c) / 3.0;
         let normal = (b - a).cross(c - a) / 2.0;

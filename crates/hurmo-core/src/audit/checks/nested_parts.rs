@@ -14,7 +14,7 @@ use crate::orientation::{INSIDE, corners_once};
 use crate::spatial::{BoxTree, Enclosing, TriangleHierarchy, Winding};
 use glam::DVec3;
 use rayon::prelude::*;
-use std::sync::OnceLock;
+use rustc_hash::FxHashMap;
 
 /// The winding number from which on a point is rather inside an open part than outside.
 const HALF: f64 = 0.5;
@@ -80,40 +80,55 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
             |f: &FaceId| analysis.patches.hollow[analysis.patches.of_face[f.index()] as usize];
         faces[part].iter().all(is_hollow)
     };
-    let hierarchies: Vec<OnceLock<TriangleHierarchy<'_>>> =
-        parts.clone().map(|_| OnceLock::new()).collect();
-    let holders: Vec<OnceLock<Holder<'_, '_>>> = parts.clone().map(|_| OnceLock::new()).collect();
-    let holder = |outer: usize| {
-        let reversed = |face: FaceId| analysis.patches.reversed[face.index()];
-        let hierarchy = || TriangleHierarchy::of(analysis.mesh, &faces[outer], reversed);
-        let is_closed =
-            |f: &FaceId| analysis.patches.closed[analysis.patches.of_face[f.index()] as usize];
-        holders[outer].get_or_init(|| {
-            let hierarchy = hierarchies[outer].get_or_init(hierarchy);
-            match faces[outer].iter().all(is_closed) {
-                true => Holder::Closed(Enclosing::of(hierarchy)),
-                false => Holder::Open(Winding::of(hierarchy)),
-            }
-        })
-    };
     let size = |part: usize| measures[part].bounds.diagonal();
-    let smallest_round = |inner: usize| {
+    let outers_of = |inner: usize| {
         let mut outers = around(&boxes, measures, inner);
         outers.retain(|&outer| !touch(inner, outer));
-        if outers.is_empty() || is_hollow(inner) {
-            return None;
+        if !outers.is_empty() && is_hollow(inner) {
+            outers.clear();
         }
         outers.sort_by(|&a, &b| size(a).total_cmp(&size(b)).then(a.cmp(&b)));
+        outers
+    };
+    let outers: Vec<Vec<usize>> = parts.clone().into_par_iter().map(outers_of).collect();
+    // All at once: made when first asked, under a lock, one could be asked for by what the thread that
+    // makes it does while it waits for others.
+    let mut is_asked = vec![false; measures.len()];
+    outers
+        .iter()
+        .flatten()
+        .for_each(|&outer| is_asked[outer] = true);
+    let asked = || parts.clone().into_par_iter().filter(|&part| is_asked[part]);
+    let reversed = |face: FaceId| analysis.patches.reversed[face.index()];
+    let hierarchies: FxHashMap<usize, TriangleHierarchy<'_>> = asked()
+        .map(|part| {
+            (
+                part,
+                TriangleHierarchy::of(analysis.mesh, &faces[part], reversed),
+            )
+        })
+        .collect();
+    let is_closed =
+        |f: &FaceId| analysis.patches.closed[analysis.patches.of_face[f.index()] as usize];
+    let holder = |part: usize| match faces[part].iter().all(is_closed) {
+        true => Holder::Closed(Enclosing::of(&hierarchies[&part])),
+        false => Holder::Open(Winding::of(&hierarchies[&part])),
+    };
+    let holders: FxHashMap<usize, Holder<'_, '_>> =
+        asked().map(|part| (part, holder(part))).collect();
+    let smallest_round = |inner: usize| {
         let places: Vec<DVec3> = corners_once(analysis.mesh, &faces[inner])
             .into_iter()
             .map(|vertex| analysis.mesh.position(vertex))
             .collect();
-        let outer = outers
-            .into_iter()
-            .find(|&outer| holder(outer).holds_all(&places))?;
-        Some((PartId::new(inner), PartId::new(outer)))
+        let mut outers = outers[inner].iter();
+        let outer = outers.find(|outer| holders[*outer].holds_all(&places))?;
+        Some((PartId::new(inner), PartId::new(*outer)))
     };
-    parts.into_par_iter().filter_map(smallest_round).collect()
+    let inner = parts
+        .into_par_iter()
+        .filter(|&part| !outers[part].is_empty());
+    inner.filter_map(smallest_round).collect()
 }
 
 /// What tells whether a part holds places.

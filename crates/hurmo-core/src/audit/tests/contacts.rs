@@ -3,6 +3,7 @@
 
 use super::{checked, counted, listed};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::random_cases::cases;
 use crate::topology::Parts;
 use crate::triangulate::polygon;
 use glam::DVec3;
@@ -156,7 +157,7 @@ fn assert_equal(mesh: &Mesh) -> Result<(), TestCaseError> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(4000))]
+    #![proptest_config(cases(4000))]
 
     #[test]
     fn random_triangles_on_a_grid(

@@ -5,9 +5,11 @@ mod contacts;
 mod near_misses;
 mod planted;
 mod solids;
+mod threads;
 
 use super::{Audit, AuditOptions, Brief, Level, audit};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::random_cases::cases;
 use crate::shapes;
 use glam::DVec3;
 use proptest::prelude::*;
@@ -141,7 +143,7 @@ impl Plain {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(400))]
+    #![proptest_config(cases(400))]
     #[test]
     fn random_soups_count_as_the_definitions_say(
         corners in prop::collection::vec(prop::collection::vec(0..9u32, 2..6), 1..16),

@@ -2,6 +2,7 @@
 
 use super::{add, add_face, checked, counted};
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::random_cases::cases;
 use crate::shapes;
 use crate::units::{Axis, Length, Unit};
 use glam::DVec3;
@@ -51,7 +52,7 @@ fn with_things(count: usize, thing: impl Fn(&mut Mesh, usize)) -> Model {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(cases(24))]
 
     #[test]
     fn stray_edges(k in 0..12usize) {

@@ -2,6 +2,7 @@
 
 use super::{add, checked, counted, listed};
 use crate::mesh::{FaceId, Mesh, Model};
+use crate::random_cases::cases;
 use crate::shapes;
 use glam::DVec3;
 use proptest::prelude::*;
@@ -28,7 +29,7 @@ fn within(p: DVec3, (low, high): (DVec3, DVec3)) -> bool {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(300))]
+    #![proptest_config(cases(100))]
 
     #[test]
     fn faces_inside_boxes_are_interior_and_boxes_inside_boxes_nested(

@@ -4,6 +4,7 @@ mod surfaces;
 use super::*;
 use crate::audit::{self, audit};
 use crate::mesh::{CornerLayer, FaceId, Mesh, VertexId};
+use crate::random_cases::cases;
 use crate::shapes;
 use crate::units::Axis;
 use glam::{DVec2, DVec3};
@@ -134,7 +135,7 @@ fn a_lone_triangle_is_not_doubled() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    #![proptest_config(cases(48))]
     #[test]
     fn random_holes_in_a_torus_close(gone in prop::collection::btree_set(0usize..600, 1..60)) {
         let torus = shapes::torus(3.0, 1.0, 30, 20);

@@ -2,6 +2,7 @@ use super::*;
 use crate::audit::{self, audit};
 use crate::measure::{deviation, volume};
 use crate::mesh::VertexId;
+use crate::random_cases::cases;
 use crate::shapes;
 use crate::topology::Parts;
 use glam::DQuat;
@@ -199,7 +200,7 @@ fn too_many_cells_are_told_in_memory() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(72))]
+    #![proptest_config(cases(32))]
 
     /// Whatever goes in: crossing, open, turned, facing outward and inward.
     #[test]

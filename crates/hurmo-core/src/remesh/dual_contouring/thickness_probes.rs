@@ -59,6 +59,7 @@ impl InsideTest<'_> {
     /// nothing is a wall of no thickness.
     pub fn thin_walls(&self, least: f64, spacing: f64) -> Vec<Probe> {
         let closed = self.is_closed();
+        self.capped.make_tree();
         self.probes(spacing, |spot, found| {
             let from = spot.at - spot.off;
             crossings(self.hierarchy(), from, -spot.normal, least, found);
@@ -99,6 +100,7 @@ impl InsideTest<'_> {
 
     /// Gaps no wider than `widest`, between faces that look at each other.
     pub fn gaps(&self, widest: f64, spacing: f64) -> Vec<Probe> {
+        self.capped.make_tree();
         self.probes(spacing, |spot, found| {
             let from = spot.at + spot.off;
             crossings(self.hierarchy(), from, spot.normal, widest, found);

@@ -4,12 +4,13 @@ use super::*;
 use crate::audit::{self, audit};
 use crate::measure::deviation;
 use crate::mesh::Mesh;
+use crate::random_cases::cases;
 use crate::triangulate::all_triangles;
 use crate::wrecks::spoilt;
 use proptest::prelude::*;
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(40))]
+    #![proptest_config(cases(24))]
     #[test]
     fn wrecks_are_remeshed_sheet_by_sheet(
         kinds in [0usize..6, 0usize..6],

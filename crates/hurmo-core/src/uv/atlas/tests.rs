@@ -1,4 +1,5 @@
 use super::*;
+use crate::random_cases::cases;
 use crate::shapes;
 use crate::topology::Edges;
 use crate::uv::{Islands, tile_used};
@@ -155,7 +156,7 @@ fn charts_that_do_not_fit_are_refused() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(16))]
+    #![proptest_config(cases(8))]
 
     /// Whatever the faces are like: doubled, in fans, without area, turned, in scraps.
     #[test]

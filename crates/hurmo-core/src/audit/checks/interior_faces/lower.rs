@@ -22,7 +22,10 @@ impl<'s, 'm> Lower<'s, 'm> {
         Self {
             hierarchy: analysis.hierarchy(),
             closed: all_closed.then(|| ClosedPatches::of(analysis)),
-            capped: Capped::new(analysis.hierarchy(), caps),
+            capped: match all_closed {
+                true => Capped::without_tree(analysis.hierarchy()),
+                false => Capped::new(analysis.hierarchy(), caps),
+            },
         }
     }
 

@@ -1,0 +1,32 @@
+//! The built program, driven on files in temporary folders. One binary, so that it is linked once.
+
+mod audit;
+mod audit_many;
+mod audit_views;
+mod baking;
+mod booleans;
+mod command_pages;
+mod commands;
+mod common;
+mod compare;
+mod converting;
+mod cutting;
+mod decimating;
+mod decimating_demo;
+mod demo;
+mod handoff;
+mod hostile;
+mod interrupted;
+mod ladder;
+mod layers;
+mod life_ring;
+mod mending;
+mod names;
+mod parts;
+mod prep_many;
+mod prep_steps;
+mod remeshing;
+mod remeshing_demo;
+mod reskinning;
+mod schemas;
+mod transferring;
