@@ -1,5 +1,5 @@
-//! What would close a model's surface: a fan over each chain of edges that its faces don't run as
-//! often one way as the other.
+//! What would close a model's surface along the edges that its faces don't run as often one way as the
+//! other.
 
 use super::MeshAnalysis;
 use crate::mesh::Mesh;
@@ -16,7 +16,7 @@ pub(super) fn caps(analysis: &MeshAnalysis<'_>) -> Option<Mesh> {
     let turned = &analysis.patches.reversed;
     let border = Border::of(mesh, edges, counts, turned, &analysis.first_at_place);
     let triangles = mesh.corners().len().saturating_sub(2 * mesh.face_count());
-    (border.len() <= triangles / FEW).then(|| border.caps(mesh.positions()))
+    (border.len() <= triangles / FEW).then(|| border.graded_caps(mesh.positions()))
 }
 
 #[cfg(test)]

@@ -79,6 +79,11 @@ impl Border {
         self.0.iter().map(|(ends, _)| *ends)
     }
 
+    /// Its edges, and how much more often each is run from its first end than back.
+    pub fn edges(&self) -> impl Iterator<Item = ([VertexId; 2], i32)> {
+        self.0.iter().copied()
+    }
+
     /// Triangles that close it: over each chain of edges a fan from its middle.
     pub fn caps(&self, positions: &[DVec3]) -> Mesh {
         let mut mesh = Mesh::default();

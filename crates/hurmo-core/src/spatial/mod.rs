@@ -8,6 +8,7 @@ mod contacts;
 mod crowds;
 mod enclosing;
 mod four_boxes;
+mod graded_caps;
 mod height_fields;
 mod normal_cones;
 mod overlaps;

@@ -35,13 +35,15 @@ impl Overlaps {
         let (numbers, triangles): (Vec<usize>, Vec<[DVec2; 3]>) =
             all.filter(|(_, corners)| is_wide(corners)).unzip();
         let face = |t: usize| layout.face(numbers[t]);
-        let flat = |t: usize| {
-            let [a, b, c] = triangles[t];
-            [a.min(b).min(c), a.max(b).max(c)].map(|end| end.extend(0.0))
-        };
-        let tree = BoxTree::new(triangles.len(), flat);
         let of_texture = (0..triangles.len()).map(|t| texture(face(t).index()));
         let of_texture: Vec<u32> = of_texture.collect();
+        let between = between_textures(&triangles, &of_texture);
+        let flat = |t: usize| {
+            let [a, b, c] = triangles[t];
+            let height = between * f64::from(of_texture[t]);
+            [a.min(b).min(c), a.max(b).max(c)].map(|end| end.extend(height))
+        };
+        let tree = BoxTree::new(triangles.len(), flat);
         let shared: Vec<f64> = mapped(triangles.len(), 512, |t| {
             let own = rounded_outward(flat(t));
             let mut partners = std::cell::Cell::new(0);
@@ -76,6 +78,20 @@ impl Overlaps {
             area: shared.iter().sum(),
         }
     }
+}
+
+/// How far above each other textures are laid, so that a search among triangles of one does not come
+/// upon those of others, and all together are as high as they are wide.
+fn between_textures(triangles: &[[DVec2; 3]], of_texture: &[u32]) -> f64 {
+    let (mut low, mut high) = (DVec2::INFINITY, DVec2::NEG_INFINITY);
+    for &p in triangles.iter().flatten() {
+        (low, high) = (low.min(p), high.max(p));
+    }
+    let count = of_texture
+        .iter()
+        .max()
+        .map_or(1.0, |&last| f64::from(last) + 1.0);
+    (high - low).max_element().max(1.0) / count
 }
 
 fn anticlockwise([a, b, c]: [DVec2; 3]) -> [DVec2; 3] {

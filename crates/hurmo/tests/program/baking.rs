@@ -44,7 +44,7 @@ fn pixels(bench: &Bench, line: &str) -> Vec<[u8; 3]> {
 fn a_rebuilt_lantern_looks_as_it_did() {
     let bench = Bench::new();
     lantern(&bench);
-    bench.hurmo("reskin lantern.obj -o skin.ply --cell 0.7% --min-thickness 2%");
+    bench.hurmo("reskin lantern.obj -o skin.ply --cell 1.2% --min-thickness 2.5%");
     let text = told(&bench, "bake lantern.obj skin.ply -o skin.glb --size 1024");
     assert!(
         text.contains("colours of lantern.obj in 1024 × 1024 pixels"),
@@ -85,8 +85,8 @@ fn a_brief_gives_a_rebuilt_model_its_look_back() {
         extends = "engine"
         [[step]]
         do = "reskin"
-        cell = "1%"
-        min-thickness = "2%"
+        cell = "1.2%"
+        min-thickness = "2.5%"
         [[step]]
         do = "convert"
         scale = 3
