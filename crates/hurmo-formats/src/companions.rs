@@ -15,7 +15,8 @@ pub struct Companions {
     pub written: Vec<PathBuf>,
     /// The textures that were made smaller, by name.
     pub shrunk: Vec<String>,
-    new: Vec<PathBuf>,
+    /// Those that were not there before.
+    pub new: Vec<PathBuf>,
     /// Files that the model was read from: whatever is allowed, they stay.
     sources: Vec<PathBuf>,
 }

@@ -47,6 +47,8 @@ pub struct WriteReport {
     pub turned: bool,
     /// The files that go with it, beside it.
     pub companions: Vec<PathBuf>,
+    /// Those of them that were not there before.
+    pub new_companions: Vec<PathBuf>,
     /// The textures that were made smaller, by name.
     pub shrunk: Vec<String>,
     /// Whether the format says a unit and the model has none, so that lengths were written as they
@@ -219,6 +221,7 @@ pub fn write(
         scaled,
         turned: turned.is_some(),
         companions: companions.written,
+        new_companions: companions.new,
         shrunk: companions.shrunk,
         unit_is_assumed: model.unit.is_none() && entry.unit_else.is_some(),
         up_is_assumed: model.up.is_none() && entry.up.is_some(),

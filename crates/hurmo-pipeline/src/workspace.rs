@@ -198,6 +198,10 @@ impl Workspace {
             undo::file(run, &output.output);
         }
         let report = hurmo_formats::write(&output.output, model, options)?;
+        if let Some(run) = self.undoes {
+            let new = report.new_companions.iter();
+            new.for_each(|companion| undo::file(run, companion));
+        }
         let format = report.format.name();
         for lost in &report.lost {
             self.note(&format!("{format} can't hold: {lost}"));

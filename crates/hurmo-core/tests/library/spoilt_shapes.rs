@@ -243,7 +243,7 @@ fn mended_knowing(model: &Model, found_nothing: Vec<&'static str>) -> mend::Mend
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { max_shrink_iters: 300, ..cases(64) })]
+    #![proptest_config(ProptestConfig { max_shrink_iters: 300, ..cases(40) })]
     #[test]
     fn spoilt_shapes_come_back_whole(kind in 0usize..3, faults in faults()) {
         let clean = shape(kind);

@@ -1,6 +1,8 @@
 //! A job that is told to stop ends with `Cancelled`, wherever it is, and writes nothing.
 
+use hurmo_core::mesh::{FaceTags, Tag};
 use hurmo_core::progress::{Cancelled, Observer};
+use hurmo_core::scene::{Material, Scene};
 use hurmo_core::{FaceId, Model, shapes};
 use hurmo_formats::WriteOptions;
 use hurmo_pipeline::plan::{Plan, Usual};
@@ -27,13 +29,24 @@ impl Observer for Impatient {
 
 impl Watcher for Impatient {}
 
-/// Prepares a torn, bumpy ball; how many stages began.
+/// Prepares a torn, bumpy ball of brass; how many stages began.
 fn prepared(folder: &Path, patience: usize) -> (anyhow::Result<()>, usize) {
     let input = folder.join("ball.obj");
     let mut mesh = shapes::sphere(1.0, 3);
     mesh.move_vertices(|v, place| place * (1.0 + 0.02 * (v.index() as f64).sin()))
         .unwrap();
-    let (torn, _) = Model::from(mesh).without_faces(|face| face == FaceId::new(3));
+    let (mut torn, _) = Model::from(mesh).without_faces(|face| face == FaceId::new(3));
+    torn.attributes.tags = FaceTags {
+        table: vec![Tag {
+            material: Some("brass".into()),
+            ..Tag::default()
+        }],
+        of_face: vec![0; torn.mesh.face_count()],
+    };
+    torn.attributes.scene = Some(Arc::new(Scene {
+        materials: vec![Material::named("brass")],
+        ..Scene::default()
+    }));
     let mut options = WriteOptions::default();
     options.may_overwrite = true;
     hurmo_formats::write(&input, &torn, options).unwrap();
@@ -43,7 +56,7 @@ fn prepared(folder: &Path, patience: usize) -> (anyhow::Result<()>, usize) {
         patience,
     }));
     let output = Output {
-        output: folder.join("ball.stl"),
+        output: folder.join("done.obj"),
         force: true,
         ascii: false,
         textures: TextureOptions::default(),
@@ -75,16 +88,20 @@ fn a_job_that_is_stopped_anywhere_writes_nothing() {
     let (done, stages) = prepared(folder.path(), usize::MAX);
     done.unwrap();
     assert!(stages > 10, "{stages} stages");
-    let output = folder.path().join("ball.stl");
+    let [output, beside] = ["done.obj", "done.mtl"].map(|name| folder.path().join(name));
+    assert!(beside.is_file(), "its material goes with it");
     let mut stopped = 0;
     for patience in 0..stages {
-        std::fs::remove_file(&output).unwrap_or_default();
+        for file in [&output, &beside] {
+            std::fs::remove_file(file).unwrap_or_default();
+        }
         let (done, began) = prepared(folder.path(), patience);
         assert_eq!(
             done.is_ok(),
             output.exists(),
             "stage {patience} of {stages}"
         );
+        assert_eq!(done.is_ok(), beside.exists(), "stage {patience}, beside it");
         if let Err(error) = done {
             assert!(error.is::<Cancelled>(), "stage {patience}: {error:#}");
             assert!(began <= stages, "no more is begun than in the whole job");

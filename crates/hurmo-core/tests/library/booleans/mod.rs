@@ -166,7 +166,7 @@ fn equal_cubes_and_cubes_along_a_face_an_edge_a_corner() {
 
 #[test]
 fn spheres_and_tori_in_any_position() {
-    let sphere = shapes::sphere(1.0, 8);
+    let sphere = shapes::sphere(1.0, 5);
     let torus = shapes::torus(1.0, 0.4, 24, 12);
     check(&sphere, &moved(&sphere, |p| p + DVec3::new(0.7, 0.2, 0.1))).unwrap();
     check(&sphere, &torus).unwrap();
