@@ -97,6 +97,8 @@ pub struct DecimateOptions {
 
 /// Why a reduction ended before its budget or distance.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", serde(rename_all = "kebab-case"))]
 #[non_exhaustive]
 pub enum StoppedBy {
     /// Every collapse that is left is forbidden.

@@ -5,7 +5,7 @@ use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome};
 use crate::operation::feature_weights::{WeightArguments, shares};
 use crate::quantity::{Budget, By};
-use crate::record::{Moved, Statement, StepReport, shorten};
+use crate::record::{Moved, Statement, StepReport, Value, shorten};
 use crate::said;
 use anyhow::{Result, bail};
 use hurmo_core::audit::Level;
@@ -187,9 +187,9 @@ pub(super) fn report(
             "budget-not-reached",
             "the budget of {budget:triangle} was not reached: {why}",
             budget = to,
-            why = why.to_string(),
+            why = Value::reason(&why),
         ),
-        None => said!("no-further", "no further: {why}", why = why.to_string()),
+        None => said!("no-further", "no further: {why}", why = Value::reason(&why)),
     });
     StepReport {
         did,

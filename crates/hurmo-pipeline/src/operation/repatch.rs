@@ -4,7 +4,7 @@ use super::named_options::{NamedOptions, Visitor};
 use super::together::needs;
 use super::{Context, region};
 use crate::quantity::{sphere, sphere_text};
-use crate::record::{Moved, Statement, StepReport, shorten};
+use crate::record::{Moved, Statement, StepReport, Value, shorten};
 use crate::said;
 use crate::text::{self, measure};
 use anyhow::{Result, bail};
@@ -161,7 +161,7 @@ fn left_at(place: &Left) -> Statement {
         "left at {at} ({faces:face}): {why}",
         at = place.at,
         faces = place.faces,
-        why = place.reason.to_string(),
+        why = Value::reason(&place.reason),
     )
 }
 

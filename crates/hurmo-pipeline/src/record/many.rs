@@ -1,5 +1,6 @@
 //! As much of many records as a line about each of them needs.
 
+use super::stopped::Stopped;
 use serde::Deserialize;
 use serde_json::Value;
 use std::path::Path;
@@ -33,7 +34,7 @@ pub struct PreparedFigures {
     /// Whether all was done and nothing blocks.
     pub passes: bool,
     /// Why it ended early.
-    pub stopped: Option<Ended>,
+    pub stopped: Option<Stopped>,
     /// By what all lengths were multiplied; ledgers of before there was a scale have none.
     #[serde(default = "unscaled")]
     pub scaled: f64,
@@ -49,15 +50,6 @@ pub struct PreparedFigures {
 
 fn unscaled() -> f64 {
     1.0
-}
-
-/// Why a job ended early.
-#[derive(Clone, Debug, Deserialize)]
-pub struct Ended {
-    /// The step, from 1.
-    pub step: usize,
-    /// Why.
-    pub why: String,
 }
 
 /// How far two surfaces lie apart, each way.

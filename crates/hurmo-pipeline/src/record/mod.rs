@@ -17,6 +17,7 @@ mod run;
 mod schema;
 mod statement;
 mod step;
+mod stopped;
 
 pub use boolean::{
     BooleanRecord, CellRecord, EvenedRecord, RoundedRecord, SeamRecord, SolidRecord,
@@ -32,10 +33,11 @@ pub use model::{
     AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,
 };
 pub use parts::{PartsDocument, PartsNote, lies, surface};
-pub use prepared::{Blocks, ModelRecord, OneLedger, StepRecord, Stopped};
+pub use prepared::{Blocks, ModelRecord, OneLedger, StepRecord};
 pub use rebuilt::{Before, Rebuilt};
 pub use rims::RimsDocument;
 pub use run::{FileRecord, RunRecord};
 pub use schema::schema_of;
 pub use statement::{Statement, Value, shorten};
 pub use step::{Moved, StepReport};
+pub use stopped::{Grown, Stopped, StoppedBecause};

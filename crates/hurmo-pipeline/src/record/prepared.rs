@@ -4,6 +4,7 @@ use super::model::AuditDocument;
 use super::run::{FileRecord, RunRecord};
 use super::statement::Statement;
 use super::step::StepReport;
+use super::stopped::Stopped;
 use hurmo_core::audit::MeshFacts;
 use hurmo_core::measure::EachWay;
 use schemars::JsonSchema;
@@ -52,15 +53,6 @@ pub struct StepRecord {
     pub seconds: f64,
     /// The most memory that the whole program had meanwhile.
     pub peak_bytes: Option<u64>,
-}
-
-/// Why a job ended before its last step.
-#[derive(Clone, Debug, Serialize, JsonSchema)]
-pub struct Stopped {
-    /// The step that ended it, from 1.
-    pub step: usize,
-    /// Why.
-    pub why: String,
 }
 
 /// A model that was prepared.

@@ -31,6 +31,8 @@ pub enum Value {
     Point([f64; 3]),
     /// A name or a word.
     Text(String),
+    /// A reason: what it is in JSON, and how it reads.
+    Reason(serde_json::Value, String),
     /// What only the sentence needs, as "it" or "them"; not in JSON.
     Grammar(&'static str),
     /// Several, with commas between them; with another sign, where the pattern names one.
@@ -131,13 +133,20 @@ impl fmt::Display for Statement {
 }
 
 impl Value {
+    /// A reason of the core's: by its name in JSON, in its own words for people.
+    pub fn reason<R: Serialize + fmt::Display>(reason: &R) -> Self {
+        let words = reason.to_string();
+        let named = serde_json::to_value(reason);
+        Self::Reason(named.unwrap_or_else(|_| words.clone().into()), words)
+    }
+
     fn shown(&self, with: Option<&str>) -> String {
         let joined = |list: Vec<String>| list.join(with.unwrap_or(", "));
         match (self, with) {
             (Value::Count(count), Some(noun)) => text::counted(*count, noun),
             (Value::Count(count), None) => text::count(*count),
             (Value::Measure(measure), _) => text::measure(*measure),
-            (Value::Shown(_, shown), _) => shown.clone(),
+            (Value::Shown(_, shown) | Value::Reason(_, shown), _) => shown.clone(),
             (Value::Point(point), _) => text::position(glam::DVec3::from_array(*point)),
             (Value::Text(text), _) => text.clone(),
             (Value::Grammar(words), _) => words.to_string(),
@@ -162,6 +171,7 @@ impl Serialize for Statement {
                 }
                 Value::Point(point) => map.serialize_entry(name, point)?,
                 Value::Text(text) => map.serialize_entry(name, text)?,
+                Value::Reason(reason, _) => map.serialize_entry(name, reason)?,
                 Value::Texts(list) => map.serialize_entry(name, list)?,
                 Value::Statements(list) => map.serialize_entry(name, list)?,
                 Value::Clause(Some(clause)) => map.serialize_entry(name, clause)?,
@@ -243,6 +253,18 @@ mod tests {
         assert_eq!(
             serde_json::to_value(closed(None)).unwrap(),
             serde_json::json!({ "what": "rims-closed", "rims": 1, "area": 0.25 })
+        );
+    }
+
+    #[test]
+    fn reasons_have_a_name_in_json_and_words_for_people() {
+        let left = hurmo_core::fill::LeftBecause::OneSided;
+        let said = said!("left", "left: {why}", why = Value::reason(&left));
+        assert_eq!(said.to_string(), format!("left: {left}"));
+        let json = serde_json::to_value(said).unwrap();
+        assert_eq!(
+            json,
+            serde_json::json!({ "what": "left", "why": "one-sided" })
         );
     }
 

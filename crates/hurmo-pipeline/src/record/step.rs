@@ -96,7 +96,7 @@ impl StepReport {
     }
 
     /// A step whose result was thrown away.
-    pub fn not_kept(step: &'static str, why: &str) -> Self {
+    pub fn not_kept(step: &'static str, why: Statement) -> Self {
         Self {
             left: vec![said!("not-kept", "tried and not kept: {why}", why = why)],
             ..Self::of(step)
@@ -221,7 +221,7 @@ impl StepReport {
                     "left-without-wall",
                     "{part} left without a wall: {why}",
                     part = part.to_string(),
-                    why = why.to_string(),
+                    why = Value::reason(why),
                 )
             })
             .collect();
@@ -316,7 +316,7 @@ fn rim_left(left: &fill::Left) -> Statement {
         "{rim} ({edges:edge}) left: {why}{way_out}",
         rim = left.rim.to_string(),
         edges = left.edges,
-        why = left.reason.to_string(),
+        why = Value::reason(&left.reason),
         way_out = way_out(left.reason),
     )
 }
@@ -329,7 +329,8 @@ fn rim_closed(rim: &fill::Filled) -> Statement {
         rim = rim.rim.to_string(),
         edges = rim.edges,
         surface = rim.surface.name(),
-        plainer = (rim.why_plainer).map(|why| said!("plainer", " ({why})", why = why.to_string())),
+        plainer =
+            (rim.why_plainer).map(|why| said!("plainer", " ({why})", why = Value::reason(&why))),
         faces = rim.faces,
         area = rim.area,
         rise = (rim.rise > 0.0).then(|| said!("rise", ", rises {by}", by = rim.rise)),

@@ -4,8 +4,8 @@ use super::job::Job;
 use super::watch::Watch;
 use crate::operation::{Context, Instruction, Operation};
 use crate::plan::MayBreak;
-use crate::record::{Blocks, Statement, StepRecord, StepReport, Stopped};
-use crate::text;
+use crate::record::{Blocks, Grown, Statement, StepRecord, StepReport, Stopped, StoppedBecause};
+use crate::said;
 use anyhow::Result;
 use glam::DAffine3;
 use hurmo_core::audit::{Audit, Level};
@@ -159,18 +159,18 @@ impl<'a> Runner<'a> {
     pub fn attempt(
         &mut self,
         instruction: &Instruction,
-        is_better: impl Fn(&Audit, &Audit) -> Result<(), String>,
+        is_better: impl Fn(&Audit, &Audit) -> Result<(), Statement>,
     ) -> Result<bool> {
         let mark = self.mark();
         self.step(instruction, &MayBreak::All)?;
         let made = mark.made.as_ref();
         let before = made.map_or(&self.job.audit, |(_, audit)| audit);
         let verdict = match self.stopped.take() {
-            Some(stopped) => Err(stopped.why),
+            Some(stopped) => Err(said!("stopped", "{why}", why = stopped.why.to_string())),
             None => is_better(before, self.audit()),
         };
         let Err(why) = verdict else { return Ok(true) };
-        self.throw_away(mark, &why);
+        self.throw_away(mark, why);
         Ok(false)
     }
 
@@ -195,16 +195,16 @@ impl<'a> Runner<'a> {
     }
 
     /// The same, and tells of those steps that they were tried and not kept.
-    pub fn throw_away(&mut self, mark: Mark, why: &str) {
+    pub fn throw_away(&mut self, mark: Mark, why: Statement) {
         for record in &mut self.records[mark.steps..] {
             record.kept = false;
-            record.reports = vec![StepReport::not_kept(record.step, why)];
+            record.reports = vec![StepReport::not_kept(record.step, why.clone())];
         }
         self.go_back(mark);
     }
 
     /// Tells of a step that could not be done.
-    pub fn tried_in_vain(&mut self, step: &'static str, instruction: &Instruction, why: &str) {
+    pub fn tried_in_vain(&mut self, step: &'static str, instruction: &Instruction, why: Statement) {
         let watched = Watch::begin().end();
         let audit = self.audit();
         self.records.push(StepRecord {
@@ -302,18 +302,19 @@ fn blocks(before: &Audit, after: &Audit) -> Vec<Blocks> {
         .collect()
 }
 
-fn why_stop(blocks: &[Blocks], audit: &Audit, may_break: &MayBreak) -> Option<String> {
+fn why_stop(blocks: &[Blocks], audit: &Audit, may_break: &MayBreak) -> Option<StoppedBecause> {
     if audit.mesh.faces == 0 {
-        return Some("it left no face".into());
+        return Some(StoppedBecause::NoFaceLeft);
     }
     let broke = blocks
         .iter()
         .filter(|blocks| blocks.grew() && !may_break.allows(blocks.check));
-    let broke: Vec<String> = broke
-        .map(|blocks| {
-            let (before, after) = (text::count(blocks.before), text::count(blocks.after));
-            format!("{} {before} → {after}", blocks.check)
+    let checks: Vec<Grown> = broke
+        .map(|blocks| Grown {
+            check: blocks.check.to_string(),
+            before: blocks.before,
+            after: blocks.after,
         })
         .collect();
-    (!broke.is_empty()).then(|| format!("it makes more of what blocks: {}", broke.join(", ")))
+    (!checks.is_empty()).then_some(StoppedBecause::MoreBlocks { checks })
 }

@@ -4,7 +4,6 @@ use crate::operation::{Instruction, NamedOptions, Operation};
 use crate::record::Statement;
 use crate::runner::Runner;
 use crate::said;
-use crate::text;
 use anyhow::Result;
 use hurmo_core::audit::Audit;
 
@@ -16,7 +15,7 @@ pub const FLOATING: &str = "floating-parts";
 pub fn attempt(
     runner: &mut Runner<'_>,
     options: impl NamedOptions + Into<Operation>,
-    why: &str,
+    why: fn(Vec<Statement>) -> Statement,
 ) -> Result<bool> {
     attempt_if(runner, options, why, is_better)
 }
@@ -25,8 +24,8 @@ pub fn attempt(
 pub fn attempt_if(
     runner: &mut Runner<'_>,
     options: impl NamedOptions + Into<Operation>,
-    why: &str,
-    better: impl Fn(&Audit, &Audit) -> Result<(), String>,
+    why: fn(Vec<Statement>) -> Statement,
+    better: impl Fn(&Audit, &Audit) -> Result<(), Statement>,
 ) -> Result<bool> {
     let blocking = runner.audit().blocking();
     let found: Vec<Statement> = blocking
@@ -39,7 +38,7 @@ pub fn attempt_if(
             )
         })
         .collect();
-    let why = said!("because", "{why} {found}", why = why, found = found);
+    let why = why(found);
     let instruction = Instruction::of(options);
     match runner.attempt(&instruction, better) {
         Ok(kept) => {
@@ -52,18 +51,29 @@ pub fn attempt_if(
             Ok(kept)
         }
         Err(error) => {
-            runner.tried_in_vain(
-                instruction.operation.name(),
-                &instruction,
-                &error.to_string(),
-            );
+            let why = said!("failed", "{error}", error = error.to_string());
+            runner.tried_in_vain(instruction.operation.name(), &instruction, why);
             Ok(false)
         }
     }
 }
 
+/// A step that is done for what mending leaves.
+pub fn since_mending_leaves(found: Vec<Statement>) -> Statement {
+    said!("since", "since mending leaves {found}", found = found)
+}
+
+/// The last that is done for it.
+pub fn last_resort(found: Vec<Statement>) -> Statement {
+    said!(
+        "last-resort",
+        "the last resort, since mending leaves {found}",
+        found = found
+    )
+}
+
 /// Whether less blocks after than before: fewer kinds, and none anew.
-fn is_better(before: &Audit, after: &Audit) -> Result<(), String> {
+fn is_better(before: &Audit, after: &Audit) -> Result<(), Statement> {
     let blocking = |audit: &Audit| {
         let findings = audit.blocking().map(|finding| finding.check);
         findings
@@ -71,17 +81,24 @@ fn is_better(before: &Audit, after: &Audit) -> Result<(), String> {
             .collect::<Vec<_>>()
     };
     let (was, is) = (blocking(before), blocking(after));
-    let anew: Vec<String> = after
+    let anew: Vec<Statement> = after
         .blocking()
         .filter(|finding| finding.check != FLOATING)
         .filter(|finding| before.count(finding.check) < finding.count())
-        .map(|finding| format!("{} {}", finding.check, text::count(finding.count())))
+        .map(|finding| {
+            said!(
+                "blocks",
+                "{check} {count}",
+                check = finding.check,
+                count = finding.count()
+            )
+        })
         .collect();
     if is.len() < was.len() && (anew.is_empty() || is.is_empty()) {
         return Ok(());
     }
     Err(match anew.is_empty() {
-        true => "as much blocks as before".into(),
-        false => format!("it brings {}", anew.join(", ")),
+        true => said!("as-much-blocks", "as much blocks as before"),
+        false => said!("brings", "it brings {checks}", checks = anew),
     })
 }

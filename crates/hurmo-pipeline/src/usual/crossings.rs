@@ -2,9 +2,11 @@
 //! of what they fill, exactly, and parts buried in others go. All other faces stay, with all that they
 //! carry.
 
-use super::attempt::attempt_if;
+use super::attempt::{attempt_if, since_mending_leaves};
 use crate::operation::mend::Mend;
+use crate::record::Statement;
 use crate::runner::Runner;
+use crate::said;
 use anyhow::Result;
 use hurmo_core::audit::Audit;
 
@@ -35,20 +37,24 @@ pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<bool> {
         return Ok(false);
     }
     mend.options.also.extend(also.into_iter().map(String::from));
-    attempt_if(runner, mend, "since mending leaves", is_better)
+    attempt_if(runner, mend, since_mending_leaves, is_better)
 }
 
 /// Whether less meets, and of nothing that blocks there is more.
-fn is_better(before: &Audit, after: &Audit) -> Result<(), String> {
+fn is_better(before: &Audit, after: &Audit) -> Result<(), Statement> {
     let more = after
         .blocking()
         .find(|finding| before.count(finding.check) < finding.count());
     if let Some(finding) = more {
-        return Err(format!("it brings {}", finding.check));
+        return Err(said!(
+            "brings",
+            "it brings {checks}",
+            checks = finding.check
+        ));
     }
     let is_less = |check: &str| after.count(check) < before.count(check);
     match CLEARED.iter().any(|check| is_less(check)) {
         true => Ok(()),
-        false => Err("as much meets as before".into()),
+        false => Err(said!("as-much-meets", "as much meets as before")),
     }
 }

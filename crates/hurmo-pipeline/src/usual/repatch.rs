@@ -1,10 +1,11 @@
 //! Before the last resort: where few faces are at fault, their places are cut out and closed anew.
 //! All other faces stay, with all that they carry.
 
-use super::attempt::attempt;
+use super::attempt::{attempt, since_mending_leaves};
 use crate::operation::mend::Mend;
 use crate::operation::repatch::Places;
 use crate::runner::Runner;
+use crate::said;
 use crate::text;
 use anyhow::Result;
 use hurmo_core::repatch::CHECKS;
@@ -30,7 +31,7 @@ pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<()> {
     }
     mend.options.repatch.repatch = Some(Places::Checks(checks));
     let before = runner.mark();
-    if !attempt(runner, mend, "since mending leaves")? {
+    if !attempt(runner, mend, since_mending_leaves)? {
         return Ok(());
     }
     let diagonal = runner.audit().mesh.diagonal;
@@ -43,8 +44,13 @@ pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<()> {
         .filter_map(|reports| reports.moved)
         .fold(0.0, f64::max);
     if moved > FAR * diagonal {
-        let by = text::of_diagonal(moved, diagonal);
-        runner.throw_away(before, &format!("it would move the surface by up to {by}"));
+        let by = (moved, text::of_diagonal(moved, diagonal));
+        let why = said!(
+            "too-far",
+            "it would move the surface by up to {by}",
+            by = by
+        );
+        runner.throw_away(before, why);
     }
     Ok(())
 }

@@ -9,13 +9,14 @@
 //! all else has been, kept only if its audit is better, and told with its reason and how far off it
 //! lies.
 
-use super::attempt::{FLOATING, attempt};
+use super::attempt::{FLOATING, attempt, last_resort};
 use super::concerned::concerned;
 use crate::operation::reskin::{Options, Then, WALL};
 use crate::operation::{Instruction, parts};
 use crate::plan::MayBreak;
 use crate::quantity::Budget;
 use crate::runner::{Mark, Runner};
+use crate::said;
 use anyhow::Result;
 use hurmo_core::FaceId;
 use hurmo_core::audit::{Audit, Elements};
@@ -50,9 +51,6 @@ const CLEARED: &[&str] = &[
     "pinched-vertices",
 ];
 
-/// Why it is done.
-const WHY: &str = "the last resort, since mending leaves";
-
 /// Tries a new skin, where what blocks is what that clears. `unfilled` is the model before its holes
 /// were filled: of sheets, lids make flat pockets.
 pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Result<()> {
@@ -71,14 +69,14 @@ pub fn run(runner: &mut Runner<'_>, budget: Option<usize>, unfilled: Mark) -> Re
     }
     skin.then_decimate = budget.map(to);
     let floated = runner.audit().count(FLOATING);
-    let plain = attempt(runner, skin.clone(), WHY)?;
+    let plain = attempt(runner, skin.clone(), last_resort)?;
     // Sheets that close in nothing have no skin of their own.
     if !plain {
         let filled = runner.mark();
         runner.go_back(unfilled);
         skin.min_thickness = Some(short(WALL * cell));
         let is_worse = |audit: &Audit| audit.blocking().count() > blocking(&filled);
-        if !attempt(runner, skin, WHY)? && is_worse(runner.audit()) {
+        if !attempt(runner, skin, last_resort)? && is_worse(runner.audit()) {
             runner.go_back(filled);
         }
     }
@@ -117,14 +115,14 @@ fn of_parts(
     };
     let floated = runner.audit().count(FLOATING);
     let before = runner.mark();
-    if !attempt(runner, skin, WHY)? {
+    if !attempt(runner, skin, last_resort)? {
         return Ok(false);
     }
     drop_small_parts(runner, floated)?;
     let passes = runner.audit().passes();
     if !passes {
         // A skin of all is made of the model, and not of a skin.
-        runner.throw_away(before, "something blocks still");
+        runner.throw_away(before, said!("blocks-still", "something blocks still"));
     }
     Ok(passes)
 }
