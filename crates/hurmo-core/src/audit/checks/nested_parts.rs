@@ -91,8 +91,8 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
         outers
     };
     let outers: Vec<Vec<usize>> = parts.clone().into_par_iter().map(outers_of).collect();
-    // All at once: made when first asked, under a lock, one could be asked for by what the thread that
-    // makes it does while it waits for others.
+    // Made before any is asked. A lock until the first is made would not do: the thread that makes it
+    // waits for others, and may take up work that asks for the same one.
     let mut is_asked = vec![false; measures.len()];
     outers
         .iter()

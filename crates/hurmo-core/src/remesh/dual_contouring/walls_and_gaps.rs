@@ -6,8 +6,8 @@ use super::inside_test::InsideTest;
 use super::thickness_probes::Probe;
 use glam::DVec3;
 
-/// The radius of the posts that stand in walls and gaps, in spacings of the places that are looked at: every place between four is in
-/// one of them.
+/// The radius of the posts that stand in walls and gaps, in spacings of the places looked at: every
+/// place between four lies in a post.
 const POST: f64 = 0.75;
 
 /// Walls or gaps that were changed, by the places that they were looked at from.

@@ -94,8 +94,8 @@ impl Sheet {
         middle
     }
 
-    /// A triangle of the model near the middle of an edge. The ends' own may be beyond a corner, or
-    /// the start of another sheet: a walk from there ends where that sheet comes close.
+    /// A triangle of the model near the middle of an edge. Where two sheets begin at an end, the
+    /// triangle near that end may be of the other one; a walk from it stays on that sheet.
     fn near_middle(&self, a: u32, b: u32, reference: &ReferenceSurface<'_>) -> u32 {
         let [p, q] = [a, b].map(|v| self.linked.positions[v as usize]);
         let middle = (p + q) / 2.0;
