@@ -2,10 +2,10 @@
 //! surfaces that were made anew.
 
 use crate::mesh::{FaceId, Model, VertexId};
+use crate::parallel::{mapped, mapped_of};
 use crate::spatial::{Closest, TriangleTree};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// A model that is asked what it carries at a place.
 pub(crate) struct Carried<'a> {
@@ -129,17 +129,14 @@ impl<'a> Carried<'a> {
         let own = &self.model.attributes;
         let mesh = &new.mesh;
         if own.colors.is_some() {
-            let colors = mesh
-                .positions()
-                .par_iter()
-                .map(|&at| self.color(at))
-                .collect();
+            let colors = mapped_of(mesh.positions(), 256, |&at| self.color(at));
             new.attributes.colors = Some(colors);
         }
         if !own.tags.is_empty() {
-            let faces = (0..mesh.face_count()).into_par_iter().map(FaceId::new);
-            let tags = faces.map(|face| self.tag(mesh.face_middle(face)).unwrap_or(0));
-            new.attributes.tags.of_face = tags.collect();
+            new.attributes.tags.of_face = mapped(mesh.face_count(), 256, |face| {
+                let middle = mesh.face_middle(FaceId::new(face));
+                self.tag(middle).unwrap_or(0)
+            });
             new.attributes.tags.table = own.tags.table.clone();
             new.attributes.material_libraries = own.material_libraries.clone();
             new.attributes.scene = own.scene.clone();

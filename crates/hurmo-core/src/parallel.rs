@@ -5,6 +5,7 @@ use rayon::prelude::*;
 use std::mem::MaybeUninit;
 use std::ops::Range;
 use std::sync::Mutex;
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering::Relaxed};
 
 /// Calls `work` with runs of so many numbers below `count`, on all cores, in no order.
 pub(crate) fn in_runs(count: usize, run: usize, work: &(dyn Fn(Range<usize>) + Sync)) {
@@ -17,8 +18,19 @@ pub(crate) fn in_runs(count: usize, run: usize, work: &(dyn Fn(Range<usize>) + S
     }
 }
 
+/// Calls `work` with each number below `count`, on all cores, in no order; so many at least on one core.
+pub(crate) fn for_each(count: usize, least: usize, work: impl Fn(usize) + Sync) {
+    let each = |run: Range<usize>| run.for_each(&work);
+    in_runs(count, run_of(count, least), &each);
+}
+
 /// Into no more runs than this is work divided.
 const RUNS: usize = 1024;
+
+/// How long a run is that is to be so long at least.
+fn run_of(count: usize, least: usize) -> usize {
+    least.max(count.div_ceil(RUNS)).max(1)
+}
 
 /// What `make` makes of each number below `count`, in order; so many at least on one core.
 pub(crate) fn mapped<T: Send>(
@@ -26,7 +38,7 @@ pub(crate) fn mapped<T: Send>(
     least: usize,
     make: impl Fn(usize) -> T + Sync,
 ) -> Vec<T> {
-    let least = least.max(count.div_ceil(RUNS));
+    let least = run_of(count, least);
     let mut made: Vec<T> = Vec::with_capacity(count);
     let places = &mut made.spare_capacity_mut()[..count];
     let runs: Vec<Mutex<&mut [MaybeUninit<T>]>> =
@@ -55,19 +67,44 @@ pub(crate) fn mapped_of<S: Sync, T: Send>(
     mapped(all.len(), least, |i| make(&all[i]))
 }
 
-/// What `make` puts behind each other for each number below `count`, in order; so many at least on
-/// one core.
-pub(crate) fn listed<T: Send>(
+/// The same with something to write in that is made for each core and used over and over.
+pub(crate) fn mapped_with<S: Send, T: Send>(
     count: usize,
     least: usize,
-    make: impl Fn(usize, &mut Vec<T>) + Sync,
+    begin: impl Fn() -> S + Sync,
+    make: impl Fn(&mut S, usize) -> T + Sync,
 ) -> Vec<T> {
-    let least = least.max(count.div_ceil(RUNS));
-    let mut lists = mapped(count.div_ceil(least), 1, |run| {
-        let mut list = Vec::new();
-        for number in run * least..((run + 1) * least).min(count) {
-            make(number, &mut list);
+    let free: Mutex<Vec<S>> = Mutex::new(Vec::new());
+    listed_in_runs(count, least, |numbers, list| {
+        let taken = free.lock().ok().and_then(|mut free| free.pop());
+        let mut scratch = taken.unwrap_or_else(&begin);
+        list.extend(numbers.map(|number| make(&mut scratch, number)));
+        if let Ok(mut free) = free.lock() {
+            free.push(scratch);
         }
+    })
+}
+
+/// What `make` makes of each of these, which it takes, in order.
+pub(crate) fn mapped_from<S: Send, T: Send>(all: Vec<S>, make: impl Fn(S) -> T + Sync) -> Vec<T> {
+    let all: Vec<Mutex<Option<S>>> = all.into_iter().map(|one| Mutex::new(Some(one))).collect();
+    mapped_of(&all, 1, |one| {
+        let one = one.lock().expect("each is taken once").take();
+        make(one.expect("each is taken once"))
+    })
+}
+
+/// What `make` lists of runs of so many numbers below `count`, one run's list behind the other's, in
+/// order. What a chain of iterators does on one core, this does on all.
+pub(crate) fn listed_in_runs<T: Send>(
+    count: usize,
+    run: usize,
+    make: impl Fn(Range<usize>, &mut Vec<T>) + Sync,
+) -> Vec<T> {
+    let run = run_of(count, run);
+    let mut lists = mapped(count.div_ceil(run), 1, |i| {
+        let mut list = Vec::new();
+        make(i * run..((i + 1) * run).min(count), &mut list);
         list
     });
     match lists.len() {
@@ -80,6 +117,18 @@ pub(crate) fn listed<T: Send>(
     }
 }
 
+/// What `make` puts behind each other for each number below `count`, in order; so many at least on
+/// one core.
+pub(crate) fn listed<T: Send>(
+    count: usize,
+    least: usize,
+    make: impl Fn(usize, &mut Vec<T>) + Sync,
+) -> Vec<T> {
+    listed_in_runs(count, least, |numbers, list| {
+        numbers.for_each(|number| make(number, list));
+    })
+}
+
 /// What `make` makes of some of the numbers below `count`, in order; so many at least on one core.
 pub(crate) fn chosen<T: Send>(
     count: usize,
@@ -87,6 +136,66 @@ pub(crate) fn chosen<T: Send>(
     make: impl Fn(usize) -> Option<T> + Sync,
 ) -> Vec<T> {
     listed(count, least, |number, list| list.extend(make(number)))
+}
+
+/// Those of these for which `is_one` holds, in order; so many at least on one core.
+pub(crate) fn kept<T: Send + Sync + Clone>(
+    all: &[T],
+    least: usize,
+    is_one: impl Fn(&T) -> bool + Sync,
+) -> Vec<T> {
+    listed_in_runs(all.len(), least, |run, list| {
+        list.extend(all[run].iter().filter(|one| is_one(one)).cloned());
+    })
+}
+
+/// The sum of what `count_of` counts for each number below `count`; so many at least on one core.
+pub(crate) fn counted(
+    count: usize,
+    least: usize,
+    count_of: impl Fn(usize) -> usize + Sync,
+) -> usize {
+    let sum = AtomicUsize::new(0);
+    let add = |run: Range<usize>| {
+        sum.fetch_add(run.map(&count_of).sum(), Relaxed);
+    };
+    in_runs(count, run_of(count, least), &add);
+    sum.into_inner()
+}
+
+/// Whether `is_one` holds for any number below `count`; so many at least on one core.
+pub(crate) fn any(count: usize, least: usize, is_one: impl Fn(usize) -> bool + Sync) -> bool {
+    let found = AtomicBool::new(false);
+    in_runs(count, run_of(count, least), &|mut numbers| {
+        if numbers.any(|number| found.load(Relaxed) || is_one(number)) {
+            found.store(true, Relaxed);
+        }
+    });
+    found.into_inner()
+}
+
+/// Whether `is_one` holds for every number below `count`; so many at least on one core.
+pub(crate) fn all(count: usize, least: usize, is_one: impl Fn(usize) -> bool + Sync) -> bool {
+    !any(count, least, |number| !is_one(number))
+}
+
+/// Calls `change` with each of these and its place, in no order; so many at least on one core.
+pub(crate) fn change_each<T: Send>(
+    all: &mut [T],
+    least: usize,
+    change: impl Fn(usize, &mut T) + Sync,
+) {
+    let count = all.len();
+    let least = run_of(count, least);
+    let runs: Vec<Mutex<&mut [T]>> = all.chunks_mut(least).map(Mutex::new).collect();
+    in_runs(count, least, &|numbers: Range<usize>| {
+        let mut run = runs[numbers.start / least]
+            .lock()
+            .expect("each is locked once");
+        for (one, number) in run.iter_mut().zip(numbers) {
+            change(number, one);
+        }
+    });
 }
 
 #[cfg(test)]
@@ -102,6 +211,31 @@ mod tests {
             assert_eq!(odd, (1..count).step_by(2).collect::<Vec<_>>());
             let twice = listed(count, least, |i, list| list.extend([i, i]));
             assert_eq!(twice, (0..2 * count).map(|i| i / 2).collect::<Vec<_>>());
+            let odd = kept(&(0..count).collect::<Vec<_>>(), least, |i| i % 2 == 1);
+            assert_eq!(odd, (1..count).step_by(2).collect::<Vec<_>>());
+            let odd = counted(count, least, |i| i % 2);
+            assert_eq!(odd, count / 2);
+            let with = mapped_with(count, least, String::new, |text, i| {
+                text.clear();
+                text.push_str(&i.to_string());
+                text.clone()
+            });
+            assert_eq!(with, expected);
+            let taken = mapped_from(with, |text| text + ".");
+            assert_eq!(
+                taken,
+                expected
+                    .iter()
+                    .map(|text| text.clone() + ".")
+                    .collect::<Vec<_>>()
+            );
+            let mut places = vec![0; count];
+            change_each(&mut places, least, |place, one| *one += place + 1);
+            assert_eq!(places, (1..=count).collect::<Vec<_>>());
+            for wanted in [0, 3, 999] {
+                assert_eq!(any(count, least, |i| i == wanted), wanted < count);
+                assert_eq!(all(count, least, |i| i != wanted), wanted >= count);
+            }
         }
     }
 

@@ -5,9 +5,9 @@
 use super::ball::Ball;
 use super::residue::{Residue, parts};
 use super::ring::{Ring, Triple, cross, dot, minus, plus, scaled};
+use crate::parallel::chosen;
 use dashu_int::IBig;
 use glam::{DVec2, DVec3};
-use rayon::prelude::*;
 use std::cmp::Ordering;
 
 /// A plane that an arrangement knows.
@@ -55,7 +55,8 @@ const LOOSE: f64 = 1e-14;
 
 impl<'a> Inputs<'a> {
     pub fn new(positions: &'a [DVec3], triangles: &'a [[u32; 3]]) -> Self {
-        let unit = positions.par_iter().filter_map(|&p| finest(p)).min();
+        let units = chosen(positions.len(), 1024, |i| finest(positions[i]));
+        let unit = units.into_iter().min();
         Self {
             positions,
             triangles,

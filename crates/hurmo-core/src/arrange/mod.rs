@@ -29,7 +29,7 @@ mod view;
 
 pub(crate) use heights::Above;
 
-use crate::parallel::{chosen, listed};
+use crate::parallel::{chosen, listed, mapped_of};
 use crate::spatial::{BoxTree, overlapping_pairs, rounded_outward};
 use crate::topology::UnionFind;
 use ball::Ball;
@@ -73,23 +73,19 @@ impl<'a> Arrangement<'a> {
         met.par_sort_unstable();
         met.dedup();
         let mut points = Points::new(&inputs, &met);
-        let mut made: Vec<Made> = meetings
-            .par_iter()
-            .flat_map_iter(|(_, meeting)| meeting.points())
-            .filter(|made| !matches!(made, Made::Vertex(_)))
-            .copied()
-            .collect();
+        let mut made: Vec<Made> = listed(meetings.len(), 64, |i, made| {
+            let points = meetings[i].1.points().iter();
+            made.extend(points.filter(|made| !matches!(made, Made::Vertex(_))));
+        });
         made.par_sort_unstable();
         made.dedup();
         points.add(&inputs, &made);
         let sheets = Sheets::of(&inputs, &points, &met, &meetings);
         let cut = sheets.cut(&inputs, &points);
-        let mut made: Vec<Made> = cut
-            .par_iter()
-            .flat_map_iter(|cut| &cut.points)
-            .filter(|made| matches!(made, Made::OfPlanes(_)))
-            .copied()
-            .collect();
+        let mut made: Vec<Made> = listed(cut.len(), 16, |i, made| {
+            let points = cut[i].points.iter();
+            made.extend(points.filter(|made| matches!(made, Made::OfPlanes(_))));
+        });
         made.par_sort_unstable();
         made.dedup();
         points.add(&inputs, &made);
@@ -99,16 +95,16 @@ impl<'a> Arrangement<'a> {
             is_cut: vec![false; triangles.len()],
             pieces: Vec::new(),
         };
-        let pieces = cut.into_par_iter().flat_map_iter(|cut| {
+        arrangement.pieces = listed(cut.len(), 16, |i, pieces| {
+            let cut = &cut[i];
             let id = |made| arrangement.points.id(made);
             let ids: Vec<u32> = cut.points.iter().map(id).collect();
-            let pieces = cut.pieces.into_iter().zip(cut.of);
-            pieces.map(move |(piece, of)| Piece {
+            let each = cut.pieces.iter().zip(&cut.of);
+            pieces.extend(each.map(|(piece, of)| Piece {
                 corners: piece.map(|node| ids[node as usize]),
-                of,
-            })
+                of: of.clone(),
+            }));
         });
-        arrangement.pieces = pieces.collect();
         for &(triangle, _) in arrangement.pieces.iter().flat_map(|piece| &piece.of) {
             arrangement.is_cut[triangle as usize] = true;
         }
@@ -211,7 +207,7 @@ impl Sheets {
             triangles.extend(sheet.iter().map(|&(_, t)| t));
         }
         begins.push(triangles.len());
-        let of_each = meetings.par_iter().map(|([a, b], meeting)| {
+        let of_each = mapped_of(meetings, 64, |([a, b], meeting)| {
             let mut ends: SmallVec<[u32; 4]> = meeting.points().iter().map(|m| ids.id(m)).collect();
             ends.sort_unstable();
             ends.dedup();
@@ -228,7 +224,6 @@ impl Sheets {
             });
             (ends, sheets)
         });
-        let of_each: Vec<(SmallVec<[u32; 4]>, _)> = of_each.collect();
         let (mut points, mut segments) = (Vec::new(), Vec::new());
         for (ends, sheets) in &of_each {
             for (sheet, segment) in sheets {

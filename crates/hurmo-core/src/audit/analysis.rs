@@ -6,12 +6,11 @@ use crate::geometry::Bounds;
 use crate::measure::{PartMeasure, part_measures, vector_area};
 use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
 use crate::orientation::Patches;
-use crate::parallel::mapped;
+use crate::parallel::{chosen, mapped};
 use crate::progress::Observer;
 use crate::spatial::{Contacts, TriangleHierarchy, faces_not_in, has_most_of, height_fields};
 use crate::topology::{Edges, Fans, Parts, Rims, fans};
 use crate::uv::Layout;
-use rayon::prelude::*;
 use std::sync::OnceLock;
 
 /// A model with its connectivity.
@@ -123,9 +122,9 @@ impl<'m> MeshAnalysis<'m> {
     pub fn prepare(&mut self, needs: Needs, observer: &dyn Observer) {
         if needs >= Needs::TriangleHierarchy && self.hierarchy.is_none() {
             observer.begin("sorting faces by place", 0);
-            let faces = (0..self.mesh.face_count()).into_par_iter().map(FaceId::new);
-            let faces = faces.with_min_len(4096).filter(|&f| !self.has_no_area(f));
-            let faces: Vec<FaceId> = faces.collect();
+            let faces: Vec<FaceId> = chosen(self.mesh.face_count(), 4096, |face| {
+                Some(FaceId::new(face)).filter(|&face| !self.has_no_area(face))
+            });
             let hierarchy = TriangleHierarchy::welded(
                 self.mesh,
                 &faces,

@@ -1,7 +1,7 @@
 //! Pixels beyond what was baked: drawn on from those beside them, so that nothing else shines through
 //! where a texture is looked at between its pixels, or from far away.
 
-use rayon::prelude::*;
+use crate::parallel::mapped;
 
 /// Draws on so many pixels far; what is farther away has the mean of all, or `none` where there is
 /// nothing.
@@ -15,8 +15,7 @@ pub fn filled(
     for _ in 0..far {
         let before = pixels;
         let drawn = |at: usize| before[at].or_else(|| round(&before, size, at));
-        let all = (0..before.len()).into_par_iter().with_min_len(4096);
-        pixels = all.map(drawn).collect();
+        pixels = mapped(before.len(), 4096, drawn);
     }
     pixels
         .into_iter()

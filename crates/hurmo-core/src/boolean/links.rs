@@ -5,6 +5,7 @@
 use super::fragments::All;
 use super::patches::Patches;
 use super::windings::Sides;
+use crate::parallel::listed;
 use crate::topology::UnionFind;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -81,27 +82,22 @@ pub(super) struct Linked {
 impl Linked {
     pub fn of(patches: &Patches) -> Self {
         let of = |fragment: u32| patches.patch(fragment);
-        let mut links: Vec<Link> = patches
-            .crossings
-            .par_iter()
-            .flat_map_iter(|crossing| {
-                let Crossing { one, other } = *crossing;
-                let ways = [
-                    (one[0], other[0], None),
-                    (one[0], one[1], Some(other[0])),
-                    (other[0], other[1], Some(one[0])),
-                ];
-                ways.into_iter().flat_map(move |(from, to, steps)| {
-                    let (from, to) = (of(from), of(to));
-                    let link = |from, to, adds| Link {
-                        from,
-                        to,
-                        steps: steps.map(|fragment| (fragment, adds)),
-                    };
-                    [link(from, to, true), link(to, from, false)]
-                })
-            })
-            .collect();
+        let mut links: Vec<Link> = listed(patches.crossings.len(), 256, |i, links| {
+            let Crossing { one, other } = patches.crossings[i];
+            for (from, to, steps) in [
+                (one[0], other[0], None),
+                (one[0], one[1], Some(other[0])),
+                (other[0], other[1], Some(one[0])),
+            ] {
+                let (from, to) = (of(from), of(to));
+                let link = |from, to, adds| Link {
+                    from,
+                    to,
+                    steps: steps.map(|fragment| (fragment, adds)),
+                };
+                links.extend([link(from, to, true), link(to, from, false)]);
+            }
+        });
         links.par_sort_unstable();
         links.dedup_by_key(|link| (link.from, link.to));
         let begins = (0..=patches.len() as u32)

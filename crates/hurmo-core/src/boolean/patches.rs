@@ -3,6 +3,7 @@
 
 use super::fragments::All;
 use super::links::Crossing;
+use crate::parallel::{chosen, listed};
 use crate::topology::SharedSets;
 use rayon::prelude::*;
 use smallvec::SmallVec;
@@ -59,7 +60,9 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     };
     let sides = sides(all);
     let together = SharedSets::new(all.len());
-    let lines = sides.par_chunk_by(|a, b| a.0 == b.0).filter_map(|edge| {
+    let edges: Vec<&[Side]> = sides.chunk_by(|a, b| a.0 == b.0).collect();
+    let lines: Vec<Line> = chosen(edges.len(), 256, |i| {
+        let edge = edges[i];
         if is_rim(edge[0].0) {
             return Some(Line::Rim(edge.iter().map(|side| side.1).collect()));
         }
@@ -79,7 +82,7 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
         Some(Line::Cut { common, crossing })
     });
     let (mut at_rim, mut crossings, mut common) = (Vec::new(), Vec::new(), Vec::new());
-    for line in lines.collect::<Vec<_>>() {
+    for line in lines {
         match line {
             Line::Rim(fragments) => at_rim.extend(fragments),
             Line::Cut {
@@ -125,19 +128,22 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     }
 }
 
-/// The sides of all fragments by the edges that they run: which, and whether upwards.
-fn sides(all: &All<'_, '_>) -> Vec<([u32; 2], u32, bool)> {
-    let mut sides: Vec<([u32; 2], u32, bool)> = (0..all.len() as u32)
-        .into_par_iter()
-        .filter(|&fragment| all.is_there(fragment))
-        .flat_map_iter(|fragment| {
-            let [a, b, c] = all.corners(fragment);
-            [(a, b), (b, c), (c, a)].map(|(from, to)| match from < to {
-                true => ([from, to], fragment, true),
-                false => ([to, from], fragment, false),
-            })
-        })
-        .collect();
+/// A side of a fragment: the edge that it runs, which fragment, and whether upwards.
+type Side = ([u32; 2], u32, bool);
+
+/// The sides of all fragments by the edges that they run.
+fn sides(all: &All<'_, '_>) -> Vec<Side> {
+    let mut sides: Vec<Side> = listed(all.len(), 1024, |fragment, sides| {
+        let fragment = fragment as u32;
+        if !all.is_there(fragment) {
+            return;
+        }
+        let [a, b, c] = all.corners(fragment);
+        sides.extend([(a, b), (b, c), (c, a)].map(|(from, to)| match from < to {
+            true => ([from, to], fragment, true),
+            false => ([to, from], fragment, false),
+        }));
+    });
     sides.par_sort_unstable();
     sides
 }

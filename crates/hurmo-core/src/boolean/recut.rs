@@ -7,9 +7,9 @@ use super::near::{Near, places};
 use super::rounds::Resolved;
 use super::{BooleanError, MayMeet, Rounding, Solids, Tally, Windings};
 use crate::mesh::{FaceId, VertexId};
+use crate::parallel::mapped_of;
 use crate::progress::Observer;
 use crate::spatial::exact_weld;
-use rayon::prelude::*;
 
 /// Where one face in so many is new, all are taken to be near new ones.
 const MOST: usize = 3;
@@ -162,10 +162,9 @@ impl<'k> Known<'k> {
 
     /// The part of the mesh near some faces.
     fn part(&self, near: &Near<'_>) -> Part<'_> {
-        let positions = self.made.model.mesh.positions().par_iter();
-        let positions = positions.with_min_len(1024);
+        let positions = self.made.model.mesh.positions();
         Part {
-            inner: positions.map(|&place| near.holds(place)).collect(),
+            inner: mapped_of(positions, 1024, |&place| near.holds(place)),
             is_known: Box::new(|face| self.holds(face)),
         }
     }

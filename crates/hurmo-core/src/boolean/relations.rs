@@ -8,7 +8,6 @@ use super::windings::{Sides, Windings};
 use crate::parallel::mapped;
 use crate::topology::UnionFind;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -139,15 +138,19 @@ impl Relations {
 
 /// The middle of the bounds of all fragments.
 fn middle(all: &All<'_, '_>, patches: &Patches, position: impl Fn(u32) -> DVec3 + Sync) -> DVec3 {
-    let points = (0..patches.len())
-        .into_par_iter()
-        .flat_map_iter(|patch| patches.of(patch))
-        .flat_map_iter(|&fragment| all.corners(fragment))
-        .map(|point| [position(point); 2]);
-    let [low, high] = points.reduce(
-        || [DVec3::MAX, DVec3::MIN],
-        |[low, high], [other_low, other_high]| [low.min(other_low), high.max(other_high)],
-    );
+    let nothing = [DVec3::MAX, DVec3::MIN];
+    let bounds = mapped(patches.len(), 1, |patch| {
+        let corners = patches
+            .of(patch)
+            .iter()
+            .flat_map(|&fragment| all.corners(fragment));
+        corners
+            .map(&position)
+            .fold(nothing, |[low, high], at| [low.min(at), high.max(at)])
+    });
+    let [low, high] = (bounds.into_iter()).fold(nothing, |[low, high], [other_low, other_high]| {
+        [low.min(other_low), high.max(other_high)]
+    });
     (low + high) / 2.0
 }
 

@@ -6,9 +6,9 @@ use super::links::Linked;
 use super::patches::Patches;
 use crate::arrange::Arrangement;
 use crate::mesh::FaceId;
+use crate::parallel::listed;
 use crate::spatial::BoxTree;
 use glam::DVec3;
-use rayon::prelude::*;
 use smallvec::SmallVec;
 
 /// What becomes of a fragment.
@@ -111,12 +111,12 @@ pub(super) fn sides(
         fragments.find_map(|fragment| sides_of(all, fragment, arrangement, &tree))
     };
     let linked = Linked::of(patches);
-    let told = linked.sets.par_iter().flat_map_iter(|set| {
-        let first = set.iter().find_map(|&patch| Some((patch, by_ray(patch)?)));
+    let told: Vec<(u32, Sides)> = listed(linked.sets.len(), 1, |set, told| {
+        let mut patches_of = linked.sets[set].iter();
+        let first = patches_of.find_map(|&patch| Some((patch, by_ray(patch)?)));
         let spread = first.map(|(patch, sides)| linked.spread(all, patches, patch, sides));
-        spread.into_iter().flatten()
+        told.extend(spread.into_iter().flatten());
     });
-    let told: Vec<(u32, Sides)> = told.collect();
     let mut sides = vec![None; patches.len()];
     for (patch, of) in told {
         sides[patch as usize] = Some(of);

@@ -14,10 +14,10 @@
 
 use super::keeps::Keeps;
 use crate::mesh::{Mesh, VertexId};
+use crate::parallel::{all, chosen, listed};
 use crate::spatial::{Closest, TriangleTree, closest_on_triangle};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
-use rayon::prelude::*;
 use std::cmp::Ordering;
 use std::collections::BinaryHeap;
 
@@ -142,8 +142,9 @@ impl<'a> FarthestSearch<'a> {
     /// Whether it is proved that no point lies further off than a limit.
     pub fn stays_within(&self, limit: f64) -> bool {
         let keeps = self.keeps(limit);
-        let faces = self.faces.par_iter().with_min_len(64);
-        faces.all(|face| self.face_keeps(&keeps, face))
+        all(self.faces.len(), 64, |i| {
+            self.face_keeps(&keeps, &self.faces[i])
+        })
     }
 
     fn keeps(&self, limit: f64) -> Keeps<'_> {
@@ -171,13 +172,11 @@ impl<'a> FarthestSearch<'a> {
         let mut known = known.reduce(farther).expect("a face has corners");
         let close = |known: Corner| known.distance * (1.0 + CLOSE);
         let keeps = self.keeps(close(known));
-        let pieces: Vec<Piece> = self
-            .faces
-            .par_iter()
-            .with_min_len(64)
-            .filter(|face| !self.face_keeps(&keeps, face))
-            .map(|face| self.reference.piece(self.corners(face)))
-            .collect();
+        let pieces: Vec<Piece> = chosen(self.faces.len(), 64, |i| {
+            let face = &self.faces[i];
+            let is_open = !self.face_keeps(&keeps, face);
+            is_open.then(|| self.reference.piece(self.corners(face)))
+        });
         let mut heap = BinaryHeap::from(pieces);
         let mut at_most;
         let mut left = PATIENCE;
@@ -198,12 +197,10 @@ impl<'a> FarthestSearch<'a> {
                 break;
             }
             left = left.saturating_sub(turn.len());
-            let parts: Vec<Piece> = turn
-                .into_par_iter()
-                .with_min_len(64)
-                .flat_map_iter(|piece| self.reference.parts(piece.corners))
-                .map(|corners| self.reference.piece(corners))
-                .collect();
+            let parts: Vec<Piece> = listed(turn.len(), 64, |i, list| {
+                let parts = self.reference.parts(turn[i].corners).into_iter();
+                list.extend(parts.map(|corners| self.reference.piece(corners)));
+            });
             let corners = parts.iter().flat_map(|part| part.corners);
             known = corners.fold(known, farther);
             let limit = close(known);

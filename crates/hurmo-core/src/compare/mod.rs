@@ -29,6 +29,7 @@ pub use shape::Shape;
 
 use crate::measure::area_samples;
 use crate::mesh::Mesh;
+use crate::parallel::mapped;
 use crate::progress::{Failure, Observer};
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
@@ -182,23 +183,18 @@ fn one_way(from: &Mesh, to: &Mesh, options: &CompareOptions) -> Option<OneWay> {
     let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
     let samples = area_samples(from, options.samples);
     let points: Vec<DVec3> = samples.iter().map(|(point, _)| *point).collect();
-    let found: Vec<(f64, f64)> = tree
-        .closest_to_each(&points)
-        .into_par_iter()
-        .zip(&samples)
-        .with_min_len(256)
-        .map(|(found, &(_, face))| {
-            let found = found.expect("the tree is not empty");
-            let own = crate::measure::vector_area(from, face);
-            let there = normal(other[found.triangle as usize]);
-            let cosine = own.dot(there) / (own.length() * there.length());
-            let turned = match cosine.is_finite() {
-                true => cosine.clamp(-1.0, 1.0).acos().to_degrees(),
-                false => 0.0,
-            };
-            (found.distance_squared.sqrt(), turned)
-        })
-        .collect();
+    let closest = tree.closest_to_each(&points);
+    let found: Vec<(f64, f64)> = mapped(samples.len(), 256, |sample| {
+        let found = closest[sample].expect("the tree is not empty");
+        let own = crate::measure::vector_area(from, samples[sample].1);
+        let there = normal(other[found.triangle as usize]);
+        let cosine = own.dot(there) / (own.length() * there.length());
+        let turned = match cosine.is_finite() {
+            true => cosine.clamp(-1.0, 1.0).acos().to_degrees(),
+            false => 0.0,
+        };
+        (found.distance_squared.sqrt(), turned)
+    });
     let farthest = samples.iter().zip(&found);
     let farthest = farthest.max_by(|a, b| a.1.0.total_cmp(&b.1.0));
     let mut max = search.farthest(farthest.map(|((point, _), _)| *point));

@@ -8,6 +8,7 @@
 
 use super::reduce::Reduction;
 use super::samples::Sample;
+use crate::parallel::chosen;
 use crate::spatial::closest_on_triangle;
 use crate::triangulate::quality;
 use glam::DVec3;
@@ -36,14 +37,12 @@ pub(super) fn turn_edges(
     samples: &[Sample],
     of_face: &[Vec<u32>],
 ) {
-    let better: Vec<(Quad, [u32; 4])> = quads(faces)
-        .into_par_iter()
-        .with_min_len(256)
-        .filter_map(|quad| {
-            let wedges = smooth(reduction, faces, &quad)?;
-            is_better(reduction, &quad, samples, of_face).then_some((quad, wedges))
-        })
-        .collect();
+    let quads = quads(faces);
+    let better: Vec<(Quad, [u32; 4])> = chosen(quads.len(), 256, |i| {
+        let quad = quads[i];
+        let wedges = smooth(reduction, faces, &quad)?;
+        is_better(reduction, &quad, samples, of_face).then_some((quad, wedges))
+    });
     let mut touched = vec![false; faces.len()];
     for (quad, [wa, wb, wc, wd]) in better {
         let [a, b, c, d] = quad.corners;

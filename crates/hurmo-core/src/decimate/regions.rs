@@ -17,10 +17,10 @@ use super::reduce::{Reduction, pick};
 use super::sweep::{Next, Sweep};
 use super::vertex_class::VertexClass;
 use crate::mesh::VertexId;
+use crate::parallel::{change_each, chosen, mapped_of};
 use crate::progress::Observer;
 use crate::topology::{LinkedMesh, SHARED, owners};
 use glam::{DVec3, Vec3};
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// Triangles of a region, at most.
@@ -106,7 +106,7 @@ fn sweep_together(regions: &mut [Region], share: f64, begin: usize, observer: &d
         }
         // So that the goal is not missed even if every region goes as far as it may.
         let keep = goal / now;
-        regions.par_iter_mut().for_each(|region| {
+        change_each(regions, 1, |_, region| {
             let least = region.part.held + (region.free() as f64 * keep) as usize;
             let Region { part, sweep, .. } = region;
             let is_through = sweep.advance(&mut part.reduction, until, least, |_| Next::GoOn);
@@ -140,22 +140,15 @@ fn living(regions: &[Region]) -> usize {
 fn regions(whole: &Reduction, most: usize, cut_at: f64) -> Vec<Region> {
     let linked = &whole.linked;
     let centre = whole.rules.centre;
-    let mut places: Vec<(Vec3, u32)> = (0..linked.places() as u32)
-        .into_par_iter()
-        .with_min_len(4096)
-        .filter_map(|t| {
-            let [a, b, c] = linked.points(linked.triangle(t)?);
-            Some((((a + b + c) / 3.0 - centre).as_vec3(), t))
-        })
-        .collect();
+    let mut places: Vec<(Vec3, u32)> = chosen(linked.places(), 4096, |t| {
+        let [a, b, c] = linked.points(linked.triangle(t as u32)?);
+        Some((((a + b + c) / 3.0 - centre).as_vec3(), t as u32))
+    });
     let lists = cut(&mut places, most, cut_at);
     drop(places);
     let owner = owners(linked, &lists);
     let is_held = |vertex: u32| owner[vertex as usize] == SHARED;
-    lists
-        .into_par_iter()
-        .map(|list| region(whole, &list, is_held))
-        .collect()
+    mapped_of(&lists, 1, |list| region(whole, list, is_held))
 }
 
 /// Lists of triangles that lie together, none longer than `most`.

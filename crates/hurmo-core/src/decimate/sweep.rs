@@ -2,7 +2,7 @@
 
 use super::queue::{Entry, Queue};
 use super::reduce::{Reduction, Tried};
-use rayon::prelude::*;
+use crate::parallel::listed;
 
 /// After so many collapses, whoever watches is asked.
 const STEPS: u32 = 4096;
@@ -159,20 +159,16 @@ impl Sweep {
 /// Every edge once, with its cost.
 fn all_edges(reduction: &Reduction) -> Vec<Entry> {
     let linked = &reduction.linked;
-    (0..linked.positions.len() as u32)
-        .into_par_iter()
-        .with_min_len(1024)
-        .flat_map_iter(|a| {
-            let mut others: Vec<u32> = linked
-                .around(a)
-                .flat_map(|(_, [_, x, y])| [x, y])
-                .filter(|&b| b > a)
-                .collect();
-            others.sort_unstable();
-            others.dedup();
-            others
-                .into_iter()
-                .filter_map(move |b| Some(Entry::new(reduction.cost(a, b)?, a, b, 0)))
-        })
-        .collect()
+    listed(linked.positions.len(), 1024, |a, edges| {
+        let a = a as u32;
+        let mut others: Vec<u32> = linked
+            .around(a)
+            .flat_map(|(_, [_, x, y])| [x, y])
+            .filter(|&b| b > a)
+            .collect();
+        others.sort_unstable();
+        others.dedup();
+        let costs = others.into_iter();
+        edges.extend(costs.filter_map(|b| Some(Entry::new(reduction.cost(a, b)?, a, b, 0))));
+    })
 }

@@ -26,11 +26,10 @@ use super::vertex_class::VertexClass;
 use super::wedges::Wedges;
 use crate::measure::{area_samples, vector_area};
 use crate::mesh::{FaceId, Mesh};
-use crate::parallel::mapped;
+use crate::parallel::{chosen, mapped};
 use crate::topology::LinkedMesh;
 use crate::triangulate::quality;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// With more faces than this, it isn't done: it costs more than it brings.
 const LOW: usize = 60_000;
@@ -346,25 +345,22 @@ fn keep_faces(reduction: &Reduction, faces: &[(u32, [u32; 3])], moves: &mut [DVe
         }
     }
     loop {
-        let spoilt: Vec<[u32; 3]> = faces
-            .par_iter()
-            .with_min_len(1024)
-            .filter(|&&(t, face)| {
-                let old = reduction.linked.points(face);
-                let own = face.map(|v| moves[v as usize]);
-                if own == [DVec3::ZERO; 3] {
-                    return false;
-                }
-                let new = [0, 1, 2].map(|i| old[i] + own[i]);
-                let area = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
-                let (was, is) = (area(old), area(new));
-                let wedges = reduction.wedges.as_ref();
-                was.dot(is) <= TURN * was.length() * is.length()
-                    || quality(new) < SHAPE * quality(old)
-                    || wedges.is_some_and(|wedges| wedges.would_turn(t, own))
-            })
-            .map(|&(_, face)| face)
-            .collect();
+        let spoilt: Vec<[u32; 3]> = chosen(faces.len(), 1024, |i| {
+            let (t, face) = faces[i];
+            let old = reduction.linked.points(face);
+            let own = face.map(|v| moves[v as usize]);
+            if own == [DVec3::ZERO; 3] {
+                return None;
+            }
+            let new = [0, 1, 2].map(|i| old[i] + own[i]);
+            let area = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
+            let (was, is) = (area(old), area(new));
+            let wedges = reduction.wedges.as_ref();
+            let is_spoilt = was.dot(is) <= TURN * was.length() * is.length()
+                || quality(new) < SHAPE * quality(old)
+                || wedges.is_some_and(|wedges| wedges.would_turn(t, own));
+            is_spoilt.then_some(face)
+        });
         if spoilt.is_empty() {
             return;
         }

@@ -5,12 +5,12 @@
 
 use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::{chosen, for_each};
 use crate::predicates::on_one_line;
 use crate::spatial::{
     Bounds32, Contacts, NOWHERE, TriangleHierarchy, exact_weld, faces_meet, overlap,
     rounded_outward,
 };
-use rayon::prelude::*;
 use std::cell::Cell;
 use std::collections::BTreeSet;
 use std::ops::Range;
@@ -67,13 +67,9 @@ fn against_old(
         new.tree().visit(enter, |_| near.set(true));
         near.get()
     };
-    let near: Vec<FaceId> = (0..old)
-        .into_par_iter()
-        .map(FaceId::new)
-        .filter(is_near)
-        .collect();
+    let near: Vec<FaceId> = chosen(old, 256, |face| Some(FaceId::new(face)).filter(is_near));
     let near = hierarchy(&near);
-    (0..near.len()).into_par_iter().for_each(|s| {
+    for_each(near.len(), 16, |s| {
         let (vertices, corners) = (near.vertices(s), near.corners(s));
         if on_one_line(corners) {
             return;

@@ -7,10 +7,10 @@
 //! sample.
 
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::mapped;
 use crate::spatial::{Closest, TriangleHierarchy, TriangleTree, faces_not_in};
 use crate::triangulate::{all_triangles, triangles};
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// Distances from samples on one surface to another surface, in units of length.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -209,12 +209,10 @@ fn spread_over<'t>(
     samples: usize,
 ) -> impl Iterator<Item = (DVec3, usize)> + 't {
     let corners = |t: usize| triangles[t].map(|vertex| mesh.position(vertex));
-    let areas = (0..triangles.len()).into_par_iter().with_min_len(4096);
-    let areas = areas.map(|t| {
+    let mut cumulated: Vec<f64> = mapped(triangles.len(), 4096, |t| {
         let [a, b, c] = corners(t);
         (b - a).cross(c - a).length()
     });
-    let mut cumulated: Vec<f64> = areas.collect();
     let mut total = 0.0;
     for area in &mut cumulated {
         total += *area;

@@ -5,9 +5,9 @@
 //! on rims and where sheets branch are not counted.
 
 use crate::mesh::{Mesh, VertexId};
+use crate::parallel::mapped_of;
 use crate::triangulate::triangles;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// Angles of even triangles lie between these, in degrees.
 pub const EVEN: [f64; 2] = [35.0, 85.0];
@@ -136,13 +136,11 @@ impl Evenness {
         let place = |v: VertexId| mesh.position(v);
         let angles = Angles::new();
         // In pieces of a fixed size, summed up in order: the same for any number of threads.
-        let pieces: Vec<Sums> = triangles
-            .par_chunks(8192)
-            .map(|few| {
-                let each = few.iter().map(|t| t.map(place));
-                each.fold(Sums::NONE, |sums, triangle| sums.with(triangle, &angles))
-            })
-            .collect();
+        let pieces: Vec<_> = triangles.chunks(8192).collect();
+        let pieces: Vec<Sums> = mapped_of(&pieces, 1, |few| {
+            let each = few.iter().map(|t| t.map(place));
+            each.fold(Sums::NONE, |sums, triangle| sums.with(triangle, &angles))
+        });
         let sums = pieces.into_iter().fold(Sums::NONE, Sums::and);
         let mean = sums.lengths[0] / sums.sides;
         let variance = (sums.lengths[1] / sums.sides - mean * mean).max(0.0);

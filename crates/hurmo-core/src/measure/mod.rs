@@ -13,8 +13,8 @@ pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_meas
 
 use crate::geometry::{Bounds, vector_area_of};
 use crate::mesh::{FaceId, Mesh};
+use crate::parallel::mapped;
 use glam::DVec3;
-use rayon::prelude::*;
 use std::ops::Range;
 
 /// Bounds of the vertices that faces use.
@@ -52,7 +52,7 @@ pub fn area(mesh: &Mesh) -> f64 {
         let faces = faces.map(FaceId::new);
         faces.map(|face| vector_area(mesh, face).length()).sum()
     };
-    let runs: Vec<f64> = runs(mesh.face_count()).map(of_run).collect();
+    let runs: Vec<f64> = of_runs(mesh.face_count(), of_run);
     runs.into_iter().sum()
 }
 
@@ -69,10 +69,11 @@ pub fn volume(mesh: &Mesh) -> f64 {
 /// Faces are summed in runs of so many: sums don't depend on the number of threads.
 const RUN: usize = 1 << 14;
 
-/// The runs that so many faces are summed in.
-fn runs(faces: usize) -> impl IndexedParallelIterator<Item = Range<usize>> {
-    let begin = (0..faces.div_ceil(RUN)).into_par_iter();
-    begin.map(move |run| run * RUN..((run + 1) * RUN).min(faces))
+/// The sum of each run that so many faces are summed in.
+fn of_runs<T: Send>(faces: usize, of_run: impl Fn(Range<usize>) -> T + Sync) -> Vec<T> {
+    mapped(faces.div_ceil(RUN), 1, |run| {
+        of_run(run * RUN..((run + 1) * RUN).min(faces))
+    })
 }
 
 /// [`volume`], when bounds and area are known already.
@@ -87,7 +88,7 @@ pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
             (sum + volume, areas + vector_area(mesh, face))
         })
     };
-    let runs: Vec<(f64, DVec3)> = runs(mesh.face_count()).map(of_run).collect();
+    let runs: Vec<(f64, DVec3)> = of_runs(mesh.face_count(), of_run);
     let (sum, areas) = runs
         .into_iter()
         .fold((0.0, DVec3::ZERO), |a, b| (a.0 + b.0, a.1 + b.1));

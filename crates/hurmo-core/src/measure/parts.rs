@@ -2,8 +2,8 @@
 
 use super::{Bounds, vector_area};
 use crate::mesh::{FaceId, Mesh, PartId};
+use crate::parallel::mapped;
 use crate::topology::Parts;
-use rayon::prelude::*;
 
 /// One part's size.
 #[derive(Clone, Debug, PartialEq)]
@@ -24,9 +24,9 @@ pub struct PartMeasure {
 
 /// Measures every part, in the order of their names.
 pub fn parts_measured(mesh: &Mesh, parts: &Parts) -> Vec<PartMeasure> {
-    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
-    let areas = faces.map(|face| vector_area(mesh, FaceId::new(face)).length());
-    let areas: Vec<f64> = areas.collect();
+    let areas: Vec<f64> = mapped(mesh.face_count(), 4096, |face| {
+        vector_area(mesh, FaceId::new(face)).length()
+    });
     part_measures(mesh, parts, &areas)
 }
 

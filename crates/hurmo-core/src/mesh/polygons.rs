@@ -1,8 +1,8 @@
 //! The polygon mesh: positions, and faces as runs of corners.
 
 use super::{FaceId, VertexId};
+use crate::parallel::all;
 use glam::DVec3;
-use rayon::prelude::*;
 use std::ops::Range;
 
 /// Faces of any number of corners over shared vertices.
@@ -139,8 +139,7 @@ impl Mesh {
     /// Whether every coordinate is one of single precision.
     pub fn is_single(&self) -> bool {
         let is_one = |p: &DVec3| p.as_vec3().as_dvec3() == *p;
-        let positions = self.positions.par_iter().with_min_len(4096);
-        positions.all(is_one)
+        all(self.positions.len(), 4096, |v| is_one(&self.positions[v]))
     }
 
     /// Whether no coordinate is too large for single precision.

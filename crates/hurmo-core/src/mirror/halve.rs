@@ -7,10 +7,10 @@ use super::{Mirror, Symmetry};
 use crate::attribute_transfer::shares;
 use crate::measure::bounds;
 use crate::mesh::{CornerLayer, FaceId, Model, Rebuild, VertexId};
+use crate::parallel::all;
 use crate::spatial::TriangleTree;
 use crate::triangulate::all_triangles;
 use glam::{DVec2, DVec3};
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// What lies so near the plane, as a share of the diagonal, is put on it.
@@ -224,22 +224,23 @@ fn share_uvs(
     };
     let behind = |t: &usize| triangles[*t].iter().all(|v| sides[v.index()] <= 0);
     let stride = (triangles.len() / ASKED).max(1);
-    (0..triangles.len())
-        .into_par_iter()
+    let asked: Vec<usize> = (0..triangles.len())
         .step_by(stride)
         .filter(behind)
-        .all(|t| {
-            let middle = points(t).iter().sum::<DVec3>() / 3.0;
-            let Some(found) = tree.closest(mirror.image(middle)) else {
-                return true;
-            };
-            let (image, place) = (found.triangle as usize, found.point);
-            let mut sets = model.attributes.uv_sets();
-            sets.all(
-                |uvs| match (uv_at(uvs, t, middle), uv_at(uvs, image, place)) {
-                    (Some(own), Some(image)) => own.distance(image) <= SAME_UV,
-                    (own, image) => own.is_none() == image.is_none(),
-                },
-            )
-        })
+        .collect();
+    all(asked.len(), 1, |i| {
+        let t = asked[i];
+        let middle = points(t).iter().sum::<DVec3>() / 3.0;
+        let Some(found) = tree.closest(mirror.image(middle)) else {
+            return true;
+        };
+        let (image, place) = (found.triangle as usize, found.point);
+        let mut sets = model.attributes.uv_sets();
+        sets.all(
+            |uvs| match (uv_at(uvs, t, middle), uv_at(uvs, image, place)) {
+                (Some(own), Some(image)) => own.distance(image) <= SAME_UV,
+                (own, image) => own.is_none() == image.is_none(),
+            },
+        )
+    })
 }

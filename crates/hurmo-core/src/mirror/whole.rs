@@ -3,7 +3,7 @@
 use super::Mirror;
 use crate::attribute_transfer::Carried;
 use crate::mesh::{CornerLayer, Mesh, Model, Unusable, VertexId};
-use rayon::prelude::*;
+use crate::parallel::{mapped, mapped_of};
 
 /// Makes a whole of a half (all triangles), joined where it lies on the plane if `is_joined`.
 /// Groups, materials and colours of the image are those that `original` has there.
@@ -47,17 +47,15 @@ pub fn whole(half: &Model, mirror: &Mirror, is_joined: bool, original: &Model) -
         let faces = half.mesh.face_count();
         if let Some(colors) = &mut model.attributes.colors {
             let new = &model.mesh.positions()[half.mesh.vertex_count()..];
-            colors.par_extend(new.par_iter().map(|&at| behind.color(at)));
+            colors.extend(mapped_of(new, 256, |&at| behind.color(at)));
         }
         let tags = &mut model.attributes.tags;
         if !tags.is_empty() {
             let (mesh, own) = (&model.mesh, tags.of_face.clone());
-            let images = (faces..2 * faces).into_par_iter().map(|face| {
-                let face = crate::FaceId::new(face);
-                let middle = mesh.face_middle(face);
-                behind.tag(middle).unwrap_or(own[face.index() - faces])
-            });
-            tags.of_face.par_extend(images.collect::<Vec<u32>>());
+            tags.of_face.extend(mapped(faces, 256, |face| {
+                let middle = mesh.face_middle(crate::FaceId::new(faces + face));
+                behind.tag(middle).unwrap_or(own[face])
+            }));
         }
     }
     model

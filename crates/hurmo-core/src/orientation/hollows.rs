@@ -9,6 +9,7 @@
 
 use crate::geometry::Bounds;
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::all;
 use crate::spatial::{BoxTree, Enclosing, TriangleHierarchy, overlap, rounded_outward};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -76,7 +77,7 @@ pub(super) fn hollows(
         let new = || Enclosing::of(hierarchies[outer].get_or_init(hierarchy));
         let outer = enclosing[outer].get_or_init(new);
         let holds = |&place: &DVec3| outer.times(place) > INSIDE;
-        places.first().is_none_or(holds) && places.par_iter().with_min_len(256).all(holds)
+        places.first().is_none_or(holds) && all(places.len(), 256, |i| holds(&places[i]))
     };
     let mut inside: Vec<Vec<usize>> = vec![Vec::new(); shells.len()];
     for inner in (0..shells.len()).filter(|&shell| shells[shell].inward) {

@@ -16,13 +16,12 @@ use super::RemeshError;
 use crate::attribute_transfer::Carried;
 use crate::audit::{MeshAnalysis, Needs};
 use crate::mesh::{Mesh, Model, VertexId};
-use crate::parallel::mapped;
+use crate::parallel::{counted, mapped};
 use crate::progress::{Failure, Observer};
 use crate::spatial::Closest;
 use crate::topology::{Edges, LinkedMesh};
 use crate::triangulate::quality;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// The most triangles that detail is brought back to.
 pub const MOST_DETAIL: usize = 60_000_000;
@@ -239,9 +238,9 @@ impl Onto<'_> {
     /// How many vertices of a skin lie on the model.
     fn on_model(&self, mesh: &Mesh) -> usize {
         let near = ON * self.reach;
-        let places = mesh.positions().par_iter();
-        let there = places.filter(|&&p| self.model.closest_within(p, near).is_some());
-        there.count()
+        let places = mesh.positions();
+        let is_there = |place| self.model.closest_within(place, near).is_some();
+        counted(places.len(), 256, |v| usize::from(is_there(places[v])))
     }
 }
 

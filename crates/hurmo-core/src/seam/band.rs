@@ -3,10 +3,10 @@
 use super::line::Seam;
 use crate::attribute_transfer::Carried;
 use crate::mesh::{FaceId, Model};
+use crate::parallel::listed_in_runs;
 use crate::spatial::closest_on_triangle;
 use crate::topology::Edges;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// Places along a seam lie no farther apart than this share of the reach: what is found lies within
 /// it by less than one in a hundred.
@@ -21,20 +21,14 @@ pub(super) fn faces_near(
 ) -> Vec<bool> {
     let carried = Carried::by(model);
     let places = seam.places(&model.mesh, |edge| STEP * reach(edge));
-    let near: Vec<Vec<FaceId>> = places
-        .par_chunks(64)
-        .map(|places| {
-            let each = places.iter();
-            let mut faces: Vec<FaceId> = each
-                .flat_map(|&(edge, place)| reached(&carried, place, reach(edge)))
-                .collect();
-            faces.sort_unstable();
-            faces.dedup();
-            faces
-        })
-        .collect();
+    let near: Vec<FaceId> = listed_in_runs(places.len(), 64, |run, near| {
+        let each = places[run].iter();
+        near.extend(each.flat_map(|&(edge, place)| reached(&carried, place, reach(edge))));
+        near.sort_unstable();
+        near.dedup();
+    });
     let mut is_near = vec![false; model.mesh.face_count()];
-    for face in near.into_iter().flatten() {
+    for face in near {
         is_near[face.index()] = true;
     }
     joined_to(model, edges, &seam.faces, &is_near)

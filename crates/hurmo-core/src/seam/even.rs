@@ -10,12 +10,12 @@ use super::stretches::FURTHEST;
 use super::{Joined, SeamOptions};
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Model};
+use crate::parallel::listed;
 use crate::progress::Observer;
 use crate::remesh::{self, RemeshError, ShortFeatures, Target, edge_for};
 use crate::spatial::TriangleTree;
 use crate::topology::Edges;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// By how much of the reach edges may leave the surface.
@@ -205,14 +205,14 @@ fn near_vertices(model: &Model, seam: &Seam, reach: &(dyn Fn(usize) -> f64 + Syn
     let positions = model.mesh.positions();
     let tree = TriangleTree::new(positions.len(), |i| [positions[i]; 3]);
     let places = seam.places(&model.mesh, |edge| reach(edge) / 4.0);
-    let near = places.into_par_iter().flat_map_iter(|(edge, place)| {
+    listed(places.len(), 16, |i, near| {
+        let (edge, place) = places[i];
         let around = DVec3::splat(reach(edge));
         let all = tree.reaching_into(place - around, place + around, usize::MAX);
         let all = all.unwrap_or_default().into_iter();
-        all.filter(move |(_, [at, ..])| at.distance(place) < around.x)
-            .map(|(vertex, _)| vertex as usize)
-    });
-    near.collect()
+        let those = all.filter(|(_, [at, ..])| at.distance(place) < around.x);
+        near.extend(those.map(|(vertex, _)| vertex as usize));
+    })
 }
 
 /// How long the edges of even triangles are that are as large as those of a face.

@@ -10,7 +10,6 @@ use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::parallel::mapped;
 use crate::topology::FacesAt;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// Normals that differ by much more than this do not even each other out.
 const ALIKE: f64 = 0.35;
@@ -73,42 +72,39 @@ fn middle(mesh: &Mesh, places: &[DVec3], face: usize) -> DVec3 {
     corners.iter().map(|v| places[v.index()]).sum::<DVec3>() / corners.len() as f64
 }
 
+/// So many faces are summed up at a time.
+const PIECE: usize = 8192;
+
 fn evened(mesh: &Mesh, places: &[DVec3], neighbours: &[Vec<u32>]) -> Vec<DVec3> {
-    let faces = || (0..mesh.face_count()).into_par_iter().with_min_len(4096);
-    let areas: Vec<DVec3> = faces()
-        .map(|f| vector_area_of(mesh.face(FaceId::new(f)).iter().map(|v| places[v.index()])))
-        .collect();
-    let middles: Vec<DVec3> = faces().map(|f| middle(mesh, places, f)).collect();
+    let faces = mesh.face_count();
+    let areas: Vec<DVec3> = mapped(faces, 4096, |f| {
+        vector_area_of(mesh.face(FaceId::new(f)).iter().map(|v| places[v.index()]))
+    });
+    let middles: Vec<DVec3> = mapped(faces, 4096, |f| middle(mesh, places, f));
     let way = |f: usize, other: u32| middles[f].distance(middles[other as usize]);
-    let pieces: Vec<(f64, usize)> = (0..mesh.face_count())
-        .collect::<Vec<_>>()
-        .par_chunks(8192)
-        .map(|few| {
-            let ways = few
-                .iter()
-                .flat_map(|&f| neighbours[f].iter().map(move |&o| (f, o)));
-            ways.fold((0.0, 0), |(sum, count), (f, o)| {
-                (sum + way(f, o), count + 1)
-            })
+    // In pieces of a fixed size, summed up in order: the same for any number of threads.
+    let pieces: Vec<(f64, usize)> = mapped(faces.div_ceil(PIECE), 1, |piece| {
+        let few = piece * PIECE..((piece + 1) * PIECE).min(faces);
+        let ways = few.flat_map(|f| neighbours[f].iter().map(move |&o| (f, o)));
+        ways.fold((0.0, 0), |(sum, count), (f, o)| {
+            (sum + way(f, o), count + 1)
         })
-        .collect();
+    });
     let (sum, count) = pieces
         .into_iter()
         .fold((0.0, 0), |all, one| (all.0 + one.0, all.1 + one.1));
     let near = (sum / count.max(1) as f64).max(f64::MIN_POSITIVE);
-    faces()
-        .map(|f| {
-            let own = areas[f].normalize_or_zero();
-            let others = neighbours[f].iter().map(|&other| {
-                let area = areas[other as usize];
-                let normal = area.normalize_or_zero();
-                let apart = normal.distance_squared(own) / (2.0 * ALIKE * ALIKE);
-                let far = way(f, other).powi(2) / (2.0 * near * near);
-                normal * (area.length() * (-apart - far).exp())
-            });
-            (areas[f] + others.sum::<DVec3>()).normalize_or(own)
-        })
-        .collect()
+    mapped(faces, 4096, |f| {
+        let own = areas[f].normalize_or_zero();
+        let others = neighbours[f].iter().map(|&other| {
+            let area = areas[other as usize];
+            let normal = area.normalize_or_zero();
+            let apart = normal.distance_squared(own) / (2.0 * ALIKE * ALIKE);
+            let far = way(f, other).powi(2) / (2.0 * near * near);
+            normal * (area.length() * (-apart - far).exp())
+        });
+        (areas[f] + others.sum::<DVec3>()).normalize_or(own)
+    })
 }
 
 fn brought_after(
@@ -119,8 +115,7 @@ fn brought_after(
     faces_at: &FacesAt,
 ) -> Vec<DVec3> {
     let middles: Vec<DVec3> = mapped(mesh.face_count(), 4096, |f| middle(mesh, places, f));
-    let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
-    let brought = vertices.map(|v| {
+    mapped(places.len(), 4096, |v| {
         let faces = faces_at.of_vertex(VertexId::new(v));
         if neighbourhood.may[v] != May::Anywhere || faces.is_empty() {
             return places[v];
@@ -130,6 +125,5 @@ fn brought_after(
             normal * normal.dot(middles[f.index()] - places[v])
         });
         places[v] + ways.sum::<DVec3>() / faces.len() as f64
-    });
-    brought.collect()
+    })
 }

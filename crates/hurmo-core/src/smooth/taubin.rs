@@ -2,8 +2,8 @@
 //! ones die out, long ones stay as high as they are.
 
 use super::{May, Neighbourhood, mean};
+use crate::parallel::mapped;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// How far towards the mean of its neighbours a vertex goes.
 const SHRINK: f64 = 0.5;
@@ -22,8 +22,7 @@ pub(super) fn round(neighbourhood: &Neighbourhood, places: &[DVec3]) -> Vec<DVec
 }
 
 fn stepped(places: &[DVec3], neighbourhood: &Neighbourhood, step: f64) -> Vec<DVec3> {
-    let vertices = (0..places.len()).into_par_iter().with_min_len(4096);
-    let stepped = vertices.map(|v| {
+    mapped(places.len(), 4096, |v| {
         if neighbourhood.may[v] == May::Stay {
             return places[v];
         }
@@ -32,6 +31,5 @@ fn stepped(places: &[DVec3], neighbourhood: &Neighbourhood, step: f64) -> Vec<DV
             Some(mean) => places[v].lerp(mean, step),
             None => places[v],
         }
-    });
-    stepped.collect()
+    })
 }

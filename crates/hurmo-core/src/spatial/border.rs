@@ -5,6 +5,7 @@
 //! otherwise.
 
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
+use crate::parallel::{change_each, listed};
 use crate::topology::{Edges, UnionFind};
 use glam::DVec3;
 use rayon::prelude::*;
@@ -56,8 +57,7 @@ impl Border {
 
     /// What is left of runs from end to end, each so many times.
     fn of_runs(mut runs: Vec<([VertexId; 2], i32)>) -> Self {
-        runs.par_iter_mut()
-            .for_each(|run| *run = upward(run.0, run.1));
+        change_each(&mut runs, 4096, |_, run| *run = upward(run.0, run.1));
         runs.par_sort_unstable();
         let edges = runs.chunk_by(|one, two| one.0 == two.0);
         let sums = edges.map(|edge| (edge[0].0, edge.iter().map(|run| run.1).sum()));
@@ -138,8 +138,8 @@ fn runs(
 ) -> Vec<(usize, [VertexId; 2], i32)> {
     let there = |ends: [VertexId; 2]| ends.map(|v| place[v.index()]);
     // What cancels out where it is needs no place.
-    let sides = (0..edges.len()).into_par_iter().with_min_len(4096);
-    let left = sides.map(EdgeId::new).flat_map_iter(|edge| {
+    let mut runs = listed(edges.len(), 4096, |edge, runs| {
+        let edge = EdgeId::new(edge);
         let mut sums: SmallVec<[(usize, i32); 4]> = SmallVec::new();
         for side in edges.sides(edge) {
             let Some(of) = number(side.face) else {
@@ -152,20 +152,21 @@ fn runs(
             }
         }
         let left = sums.into_iter().filter(|(_, times)| *times != 0);
-        left.map(move |(of, times)| (of, there(edges.ends(edge)), times))
+        runs.extend(left.map(|(of, times)| (of, there(edges.ends(edge)), times)));
     });
     // Faces that repeat a vertex have no edges, and sides that may not cancel out.
-    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
-    let collapsed = faces
-        .map(FaceId::new)
-        .filter(|&face| mesh.face(face).len() > 2 && mesh.is_collapsed(face));
-    let of_collapsed = collapsed.flat_map_iter(|face| {
+    let of_collapsed = listed(mesh.face_count(), 4096, |face, runs| {
+        let face = FaceId::new(face);
+        if mesh.face(face).len() < 3 || !mesh.is_collapsed(face) {
+            return;
+        }
         let corners = mesh.face(face);
         let next = corners.iter().cycle().skip(1);
         let sides = corners.iter().zip(next).map(|(&a, &b)| [a, b]);
-        sides.filter_map(move |side| Some((number(face)?, there(side), sign(face, true))))
+        runs.extend(sides.filter_map(|side| Some((number(face)?, there(side), sign(face, true)))));
     });
-    left.chain(of_collapsed).collect()
+    runs.extend(of_collapsed);
+    runs
 }
 
 fn upward([from, to]: [VertexId; 2], times: i32) -> ([VertexId; 2], i32) {

@@ -9,7 +9,7 @@
 //! Lauterbach et al. 2009, without its splits). Items are spoken of by their place along the
 //! curve. Cost: O(n log n) to build; 20 bytes an item.
 
-use crate::parallel::mapped;
+use crate::parallel::{change_each, mapped, mapped_of};
 use glam::{DVec3, Vec3A};
 use rayon::prelude::*;
 use std::ops::Range;
@@ -62,11 +62,9 @@ impl BoxTree {
         point_of: &(dyn Fn(usize, Bounds32) -> DVec3 + Sync),
     ) -> Self {
         let boxes: Vec<Bounds32> = mapped(count, 4096, |i| rounded_outward(box_of(i)));
-        let [low, high] = boxes
-            .par_iter()
-            .with_min_len(4096)
-            .copied()
-            .reduce(|| NOWHERE, united);
+        let runs: Vec<&[Bounds32]> = boxes.chunks(4096).collect();
+        let of_runs = mapped_of(&runs, 1, |run| run.iter().copied().fold(NOWHERE, united));
+        let [low, high] = of_runs.into_iter().fold(NOWHERE, united);
         let low = low.as_dvec3();
         // A place along the curve above the item's number, in one key.
         let number = usize::BITS - count.leading_zeros();
@@ -79,18 +77,14 @@ impl BoxTree {
         });
         keyed.par_sort_unstable();
         let number = (1u64 << number) - 1;
-        let order = keyed.into_par_iter().map(|key| (key & number) as u32);
-        let order: Vec<u32> = order.collect();
+        let order: Vec<u32> = mapped_of(&keyed, 4096, |key| (key & number) as u32);
         let leaves = count.div_ceil(LEAF).max(1).next_power_of_two();
         let mut bounds = vec![NOWHERE; 2 * leaves - 1];
-        bounds[leaves - 1..]
-            .par_iter_mut()
-            .zip(order.par_chunks(LEAF))
-            .for_each(|(bound, run)| {
-                for &i in run {
-                    *bound = united(*bound, boxes[i as usize]);
-                }
-            });
+        change_each(&mut bounds[leaves - 1..], 1024, |leaf, bound| {
+            for &i in order.iter().skip(leaf * LEAF).take(LEAF) {
+                *bound = united(*bound, boxes[i as usize]);
+            }
+        });
         for node in (0..leaves - 1).rev() {
             bounds[node] = united(bounds[2 * node + 1], bounds[2 * node + 2]);
         }

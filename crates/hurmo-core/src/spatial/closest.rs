@@ -5,9 +5,8 @@
 //! triangle.
 
 use super::boxes::{BoxTree, Node, overlap, rounded_outward};
-use crate::parallel::mapped;
+use crate::parallel::{listed_in_runs, mapped};
 use glam::DVec3;
-use rayon::prelude::*;
 use std::cell::Cell;
 
 /// A hierarchy over triangles.
@@ -159,16 +158,14 @@ pub(super) fn each_from_the_last(
     points: &[DVec3],
     closest: impl Fn(DVec3, Option<u32>) -> Option<Closest> + Sync,
 ) -> Vec<Option<Closest>> {
-    let of_few = |few: &[DVec3]| -> Vec<Option<Closest>> {
+    listed_in_runs(points.len(), 256, |few, list| {
         let mut last = None;
-        let found = few.iter().map(|&point| {
+        list.extend(points[few].iter().map(|&point| {
             let found = closest(point, last)?;
             last = Some(found.triangle);
             Some(found)
-        });
-        found.collect()
-    };
-    points.par_chunks(256).flat_map_iter(of_few).collect()
+        }));
+    })
 }
 
 /// The closest point of triangles in a tree, given in its order as `corners` are; found sooner where

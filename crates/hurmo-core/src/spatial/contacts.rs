@@ -16,10 +16,9 @@ use super::crowds::Crowds;
 use super::overlaps::overlapping_pairs_but;
 use super::{NOWHERE, TriangleHierarchy, exact_weld, overlap};
 use crate::mesh::{FaceId, Mesh, PartId, VertexId};
-use crate::parallel::mapped;
+use crate::parallel::{chosen, for_each, mapped};
 use crate::predicates::{meet_beyond_corner, meet_beyond_edge, on_one_line, triangles_meet};
 use crate::topology::SharedSets;
-use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 use std::collections::BTreeSet;
 use std::sync::RwLock;
@@ -105,8 +104,9 @@ impl Contacts {
             return Self::found(hierarchy, (face_count, &[]), (apart, alike), part);
         }
         let search = Search::of(hierarchy, face_count, |_, _| false, part);
-        let new = (0..hierarchy.len()).into_par_iter().filter(|&t| is_new(t));
-        new.for_each(|a| {
+        let new = chosen(hierarchy.len(), 4096, |t| is_new(t).then_some(t));
+        for_each(new.len(), 1, |a| {
+            let a = new[a];
             let bounds = hierarchy.bounds(a);
             hierarchy.tree().visit(
                 |node| overlap(node, bounds),

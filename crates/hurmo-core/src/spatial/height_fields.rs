@@ -12,9 +12,9 @@
 
 use super::TriangleHierarchy;
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
+use crate::parallel::for_each;
 use crate::topology::Edges;
 use glam::DVec3;
-use rayon::prelude::*;
 use std::sync::atomic::{AtomicU16, Ordering::Relaxed};
 
 /// For each vertex the marks of three planes, one bit a plane: from this on, a triangle does not
@@ -37,24 +37,23 @@ pub fn height_fields(
         .map(|_| AtomicU16::new(0))
         .collect();
     let mark = |vertex: VertexId, bits: u16| marks[vertex.index()].fetch_or(bits, Relaxed);
-    let vertices = 0..mesh.vertex_count();
-    vertices.into_par_iter().with_min_len(4096).for_each(|v| {
+    for_each(mesh.vertex_count(), 4096, |v| {
         let (vertex, first) = (VertexId::new(v), place[v]);
         if vertex != first {
             mark(vertex, UNFIT);
             mark(first, UNFIT);
         }
     });
-    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
-    faces
-        .map(FaceId::new)
-        .filter(|&face| absent(face))
-        .flat_map_iter(|face| mesh.face(face))
-        .for_each(|&vertex| {
-            mark(vertex, UNFIT);
-        });
-    let all = (0..edges.len()).into_par_iter().with_min_len(4096);
-    all.map(EdgeId::new).for_each(|edge| {
+    for_each(mesh.face_count(), 4096, |face| {
+        let face = FaceId::new(face);
+        if absent(face) {
+            for &vertex in mesh.face(face) {
+                mark(vertex, UNFIT);
+            }
+        }
+    });
+    for_each(edges.len(), 4096, |edge| {
+        let edge = EdgeId::new(edge);
         let opposite = matches!(edges.sides(edge), [a, b] if a.runs_up() != b.runs_up());
         if !opposite {
             for vertex in edges.ends(edge) {
@@ -62,8 +61,7 @@ pub fn height_fields(
             }
         }
     });
-    let triangles = (0..hierarchy.len()).into_par_iter().with_min_len(4096);
-    triangles.for_each(|triangle| {
+    for_each(hierarchy.len(), 4096, |triangle| {
         let corners = hierarchy.corners(triangle);
         let [up, down] = signs(corners);
         let lacks = (!up & NOT_UP) | (!down & NOT_UP) << 3;

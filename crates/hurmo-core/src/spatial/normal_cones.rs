@@ -8,8 +8,8 @@
 use super::TriangleTree;
 use super::boxes::{Bounds32, NOWHERE, Node, overlap, rounded_outward, united};
 use super::closest::bounds_of;
+use crate::parallel::change_each;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// What single precision may take from a product of directions.
 const ROUNDING: f32 = 1e-5;
@@ -27,8 +27,7 @@ impl<'t> Facings<'t> {
         let mut normals = vec![NOWHERE; tree.node_count()];
         let leaves = tree.node_count() / 2;
         let (above, leaf) = normals.split_at_mut(leaves);
-        let in_leaf = leaf.par_iter_mut().enumerate().with_min_len(1024);
-        in_leaf.for_each(|(i, bound)| {
+        change_each(leaf, 1024, |i, bound| {
             if let Node::Items(items) = tree.node(leaves + i) {
                 *bound = round_directions(items.map(|item| normal(triangles.corners(item))));
             }

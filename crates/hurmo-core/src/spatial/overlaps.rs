@@ -13,8 +13,7 @@
 
 use super::boxes::{Bounds32, NOWHERE};
 use super::four_boxes::Four;
-use crate::parallel::mapped;
-use rayon::prelude::*;
+use crate::parallel::{in_runs, mapped};
 use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 
@@ -169,10 +168,11 @@ impl<K: Known, V: Fn(usize, usize) + Sync> Search<'_, K, V> {
             }
             tasks = below;
         }
-        tasks
-            .par_iter()
-            .with_max_len(4)
-            .for_each(|&(a, b)| self.search(shared, a, b));
+        in_runs(tasks.len(), 4, &|run| {
+            tasks[run]
+                .iter()
+                .for_each(|&(a, b)| self.search(shared, a, b));
+        });
     }
 
     /// Finds the pairs in a four, or in two, of a level.

@@ -7,7 +7,6 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::cell::LazyCell;
 use std::cmp::Ordering;
-use std::collections::HashSet;
 
 /// For every face of `mesh`, whether `other` has none like it: a face with its corners at exactly
 /// the same places, in whatever order. Of several such faces, only as many count as `other` has;
@@ -74,9 +73,10 @@ pub fn has_most_of(mesh: &Mesh, other: &Mesh) -> bool {
         return true;
     }
     let keys: FxHashSet<u64> = few.map(|face| key(other, face)).collect();
-    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
-    let own = faces.map(|face| key(mesh, FaceId::new(face)));
-    let found: HashSet<u64> = own.filter(|key| keys.contains(key)).collect();
+    let own = chosen(mesh.face_count(), 4096, |face| {
+        Some(key(mesh, FaceId::new(face))).filter(|key| keys.contains(key))
+    });
+    let found: FxHashSet<u64> = own.into_iter().collect();
     2 * found.len() >= keys.len()
 }
 

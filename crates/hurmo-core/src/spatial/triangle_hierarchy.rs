@@ -4,9 +4,9 @@
 use super::boxes::{Bounds32, BoxTree, rounded_outward};
 use super::closest::{Closest, bounds_of, each_from_the_last, mean_cost, nearest, nearest_from};
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::mapped_of;
 use crate::triangulate::polygon;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// Triangles, each with the face that it was cut from.
 pub struct TriangleHierarchy<'m> {
@@ -40,10 +40,8 @@ impl<'m> TriangleHierarchy<'m> {
         turned: &(dyn Fn(FaceId) -> bool + Sync),
         place: &(dyn Fn(VertexId) -> VertexId + Sync),
     ) -> Self {
-        let cut: Vec<Cut> = faces
-            .par_chunks(RUN)
-            .map(|faces| Cut::of(mesh, faces, turned, place))
-            .collect();
+        let runs: Vec<&[FaceId]> = faces.chunks(RUN).collect();
+        let cut: Vec<Cut> = mapped_of(&runs, 1, |faces| Cut::of(mesh, faces, turned, place));
         let triangles: Vec<[VertexId; 3]> = joined(cut.iter().map(|cut| &cut.triangles[..]));
         let from: Vec<FaceId> = joined(cut.iter().map(|cut| &cut.faces[..]));
         drop(cut);
@@ -51,9 +49,8 @@ impl<'m> TriangleHierarchy<'m> {
         let corners = |i: usize| triangles[i].map(|v| positions[v.index()]);
         let middle = |i: usize| corners(i).iter().sum::<DVec3>() / 3.0;
         let tree = BoxTree::by_points(triangles.len(), |i| bounds_of(&corners(i)), middle);
-        let along = tree.order().par_iter().with_min_len(4096);
-        let sorted = along.clone().map(|&i| triangles[i as usize]).collect();
-        let faces = along.map(|&i| from[i as usize]).collect();
+        let sorted = mapped_of(tree.order(), 4096, |&i| triangles[i as usize]);
+        let faces = mapped_of(tree.order(), 4096, |&i| from[i as usize]);
         Self {
             positions,
             triangles: sorted,

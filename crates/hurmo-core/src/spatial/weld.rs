@@ -12,9 +12,8 @@
 //! vertices are always further apart than the distance.
 
 use crate::mesh::{Mesh, VertexId};
-use crate::parallel::mapped_of;
+use crate::parallel::{change_each, for_each, mapped_of};
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 const EMPTY: u32 = u32::MAX;
@@ -29,7 +28,7 @@ where
     let (starts, members) = in_buckets(count, bits, key);
     let mut first = vec![0u32; count];
     let writer = Scatter(first.as_mut_ptr());
-    (0..1usize << bits).into_par_iter().for_each(|bucket| {
+    for_each(1usize << bits, 1, |bucket| {
         let members = &members[starts[bucket] as usize..starts[bucket + 1] as usize];
         let slots = (members.len() * 2).next_power_of_two();
         // Of each slot's point: its place among the members.
@@ -108,18 +107,15 @@ fn in_buckets<K: Hashed>(
     starts.push(sum);
     let mut members = vec![(K::default(), 0u32); count];
     let writer = Scatter(members.as_mut_ptr());
-    stretches
-        .into_par_iter()
-        .zip(&mut next)
-        .for_each(|(stretch, next)| {
-            for i in stretch {
-                let key = key(i);
-                let slot = &mut next[bucket_of(key)];
-                // SAFETY: counted above, every slot is given out once.
-                unsafe { writer.set(*slot as usize, (key, i as u32)) };
-                *slot += 1;
-            }
-        });
+    change_each(&mut next, 1, |stretch, next| {
+        for i in stretches[stretch].clone() {
+            let key = key(i);
+            let slot = &mut next[bucket_of(key)];
+            // SAFETY: counted above, every slot is given out once.
+            unsafe { writer.set(*slot as usize, (key, i as u32)) };
+            *slot += 1;
+        }
+    });
     (starts, members)
 }
 

@@ -14,8 +14,8 @@
 
 use super::solid_angle::{AngleSum, solid_angle};
 use super::{Node, TriangleHierarchy};
+use crate::parallel::change_each;
 use glam::DVec3;
-use rayon::prelude::*;
 use smallvec::SmallVec;
 use std::f64::consts::PI;
 
@@ -58,8 +58,7 @@ impl<'s, 'm> Winding<'s, 'm> {
     /// Works out the moments of all nodes.
     pub fn of(hierarchy: &'s TriangleHierarchy<'m>) -> Self {
         Self::by(hierarchy, |level, of_node| {
-            let level = level.par_iter_mut().enumerate().with_min_len(512);
-            level.for_each(|(i, own)| *own = of_node(i));
+            change_each(level, 512, |i, own| *own = of_node(i));
         })
     }
 

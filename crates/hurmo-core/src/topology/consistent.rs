@@ -10,7 +10,7 @@
 
 use super::{Edges, SharedSets};
 use crate::mesh::{EdgeId, FaceId, Mesh};
-use rayon::prelude::*;
+use crate::parallel::chosen;
 
 /// Regions of faces that face one way, gathered into patches.
 pub(crate) struct Consistent {
@@ -32,18 +32,16 @@ impl Consistent {
 
     pub fn of(mesh: &Mesh, edges: &Edges) -> Self {
         let sets = SharedSets::new(mesh.face_count());
-        let mut misoriented: Vec<EdgeId> = (0..edges.len())
-            .into_par_iter()
-            .with_min_len(4096)
-            .map(EdgeId::new)
-            .filter(|&edge| match edges.sides(edge) {
+        let mut misoriented: Vec<EdgeId> = chosen(edges.len(), 4096, |edge| {
+            let edge = EdgeId::new(edge);
+            match edges.sides(edge) {
                 [a, b] if a.runs_up() != b.runs_up() => {
                     sets.join(a.face.0, b.face.0);
-                    false
+                    None
                 }
-                sides => sides.len() == 2,
-            })
-            .collect();
+                sides => (sides.len() == 2).then_some(edge),
+            }
+        });
         misoriented.shrink_to_fit();
         let mut region = sets.roots();
         let mut regions = 0;

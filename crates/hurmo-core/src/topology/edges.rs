@@ -11,8 +11,7 @@
 //! round each vertex, which has about three edges; 54 bytes a triangle when done.
 
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
-use crate::parallel::mapped;
-use rayon::prelude::*;
+use crate::parallel::{for_each, mapped};
 use std::ops::Range;
 use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
 
@@ -67,13 +66,11 @@ impl Edges {
             sides.extend_from_slice(&row.sides);
         }
         side_starts.push(sides.len() as u32);
-        let mut corner_edge = Vec::new();
-        (mesh.corners().par_iter().with_min_len(4096))
-            .map(|_| AtomicU32::new(NO_EDGE.0))
-            .collect_into_vec(&mut corner_edge);
-        let spans = side_starts.par_windows(2).with_min_len(4096).enumerate();
-        spans.for_each(|(edge, span)| {
-            for side in &sides[span[0] as usize..span[1] as usize] {
+        let none = |_| AtomicU32::new(NO_EDGE.0);
+        let corner_edge: Vec<AtomicU32> = mapped(mesh.corners().len(), 4096, none);
+        for_each(side_starts.len() - 1, 4096, |edge| {
+            let span = side_starts[edge] as usize..side_starts[edge + 1] as usize;
+            for side in &sides[span] {
                 corner_edge[side.corner()].store(edge as u32, Relaxed);
             }
         });
@@ -172,8 +169,8 @@ impl Buckets {
     fn of(mesh: &Mesh) -> Self {
         let count = mesh.vertex_count().div_ceil(1 << Self::BITS);
         let faces = mesh.face_count();
-        let stretches = (0..faces).into_par_iter().step_by(Self::STRETCH);
-        let sorted = stretches.map(|from| {
+        let stretches = mapped(faces.div_ceil(Self::STRETCH), 1, |stretch| {
+            let from = stretch * Self::STRETCH;
             let faces = from..(from + Self::STRETCH).min(faces);
             let mut starts = vec![0u32; count + 1];
             for_each_side(mesh, faces.clone(), |entry| {
@@ -194,7 +191,7 @@ impl Buckets {
         Self {
             count,
             vertices: mesh.vertex_count(),
-            stretches: sorted.collect(),
+            stretches,
         }
     }
 

@@ -104,7 +104,6 @@ impl SharedSets {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use rayon::prelude::*;
 
     #[test]
     fn shared_sets_are_those_of_one_thread() {
@@ -118,7 +117,7 @@ mod tests {
             .collect();
         let mut one = UnionFind::new(50_000);
         let shared = SharedSets::new(50_000);
-        pairs.par_iter().for_each(|&(a, b)| shared.join(a, b));
+        crate::parallel::for_each(pairs.len(), 1, |i| shared.join(pairs[i].0, pairs[i].1));
         for &(a, b) in &pairs {
             one.join(a, b);
             assert!(shared.together(a, b));

@@ -11,9 +11,9 @@ use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Place, Rem
 use crate::measure::PartMeasure;
 use crate::mesh::{FaceId, PartId};
 use crate::orientation::{INSIDE, corners_once};
+use crate::parallel::{all, any, chosen, mapped, mapped_of};
 use crate::spatial::{BoxTree, Enclosing, TriangleHierarchy, Winding};
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// The winding number from which on a point is rather inside an open part than outside.
@@ -55,9 +55,9 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
     let boxes = BoxTree::new(measures.len(), |i| {
         [measures[i].bounds.min, measures[i].bounds.max]
     });
-    let parts = 0..measures.len();
+    let parts = measures.len();
     let any_around = |inner| !around(&boxes, measures, inner).is_empty();
-    if !parts.clone().into_par_iter().any(any_around) {
+    if !any(parts, 16, any_around) {
         return Vec::new();
     }
     let contacts = analysis.contacts();
@@ -90,7 +90,7 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
         outers.sort_by(|&a, &b| size(a).total_cmp(&size(b)).then(a.cmp(&b)));
         outers
     };
-    let outers: Vec<Vec<usize>> = parts.clone().into_par_iter().map(outers_of).collect();
+    let outers: Vec<Vec<usize>> = mapped(parts, 16, outers_of);
     // Made before any is asked. A lock until the first is made would not do: the thread that makes it
     // waits for others, and may take up work that asks for the same one.
     let mut is_asked = vec![false; measures.len()];
@@ -98,16 +98,13 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
         .iter()
         .flatten()
         .for_each(|&outer| is_asked[outer] = true);
-    let asked = || parts.clone().into_par_iter().filter(|&part| is_asked[part]);
+    let asked: Vec<usize> = (0..parts).filter(|&part| is_asked[part]).collect();
     let reversed = |face: FaceId| analysis.patches.reversed[face.index()];
-    let hierarchies: FxHashMap<usize, TriangleHierarchy<'_>> = asked()
-        .map(|part| {
-            (
-                part,
-                TriangleHierarchy::of(analysis.mesh, &faces[part], reversed),
-            )
-        })
-        .collect();
+    let hierarchy = |part: usize| TriangleHierarchy::of(analysis.mesh, &faces[part], reversed);
+    let hierarchies: FxHashMap<usize, TriangleHierarchy<'_>> =
+        mapped_of(&asked, 1, |&part| (part, hierarchy(part)))
+            .into_iter()
+            .collect();
     let is_closed =
         |f: &FaceId| analysis.patches.closed[analysis.patches.of_face[f.index()] as usize];
     let holder = |part: usize| match faces[part].iter().all(is_closed) {
@@ -115,7 +112,9 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
         false => Holder::Open(Winding::of(&hierarchies[&part])),
     };
     let holders: FxHashMap<usize, Holder<'_, '_>> =
-        asked().map(|part| (part, holder(part))).collect();
+        mapped_of(&asked, 1, |&part| (part, holder(part)))
+            .into_iter()
+            .collect();
     let smallest_round = |inner: usize| {
         let places: Vec<DVec3> = corners_once(analysis.mesh, &faces[inner])
             .into_iter()
@@ -125,10 +124,10 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
         let outer = outers.find(|outer| holders[*outer].holds_all(&places))?;
         Some((PartId::new(inner), PartId::new(*outer)))
     };
-    let inner = parts
-        .into_par_iter()
-        .filter(|&part| !outers[part].is_empty());
-    inner.filter_map(smallest_round).collect()
+    let inner: Vec<usize> = (0..parts)
+        .filter(|&part| !outers[part].is_empty())
+        .collect();
+    chosen(inner.len(), 1, |i| smallest_round(inner[i]))
 }
 
 /// What tells whether a part holds places.
@@ -144,7 +143,7 @@ impl Holder<'_, '_> {
             Self::Open(open) => open.at(place).abs() > HALF,
         };
         // Most parts that don't lie in another show it at once.
-        places.first().is_none_or(holds) && places.par_iter().with_min_len(256).all(holds)
+        places.first().is_none_or(holds) && all(places.len(), 256, |i| holds(&places[i]))
     }
 }
 

@@ -7,8 +7,8 @@
 
 use crate::audit::Level::{Off, Warn};
 use crate::audit::{Check, Elements, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
+use crate::parallel::{change_each, mapped_with};
 use crate::spatial::{Capped, Crossing, MOST_WORK, TriangleHierarchy, crossings};
-use rayon::prelude::*;
 
 pub(super) const CHECK: Check = Check {
     name: "thin-walls",
@@ -28,13 +28,9 @@ fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     let wall = search.brief.thresholds.wall.ok_or(NotRun::NotAsked)?;
     let wall = search.length(analysis, wall)?;
     let hierarchy = analysis.hierarchy();
-    let mut thickness: Vec<f64> = (0..hierarchy.len())
-        .into_par_iter()
-        .with_min_len(256)
-        .map_init(Vec::new, |found, triangle| {
-            thickness(hierarchy, triangle, wall, found)
-        })
-        .collect();
+    let mut thickness: Vec<f64> = mapped_with(hierarchy.len(), 256, Vec::new, |found, triangle| {
+        thickness(hierarchy, triangle, wall, found)
+    });
     let caps = analysis.caps().map(TriangleHierarchy::whole);
     let winding = Capped::new(hierarchy, caps.as_ref());
     let thin = thickness.iter().filter(|thickness| thickness.is_finite());
@@ -42,12 +38,11 @@ fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
         return Err(NotRun::too_long());
     }
     // With solid before it, it is no wall's surface.
-    thickness
-        .par_iter_mut()
-        .enumerate()
-        .filter(|(_, thickness)| thickness.is_finite())
-        .filter(|(triangle, _)| winding.sides_of(*triangle).front >= 0.5)
-        .for_each(|(_, thickness)| *thickness = f64::INFINITY);
+    change_each(&mut thickness, 256, |triangle, thickness| {
+        if thickness.is_finite() && winding.sides_of(triangle).front >= 0.5 {
+            *thickness = f64::INFINITY;
+        }
+    });
     let mut thinnest = vec![f64::INFINITY; analysis.mesh.face_count()];
     for (triangle, &thickness) in thickness.iter().enumerate() {
         let slot = &mut thinnest[hierarchy.face(triangle).index()];

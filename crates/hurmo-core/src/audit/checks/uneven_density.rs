@@ -2,7 +2,7 @@
 
 use crate::audit::Level::{Note, Off, Warn};
 use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
-use rayon::prelude::*;
+use crate::parallel::chosen;
 
 pub(super) const CHECK: Check = Check {
     name: "uneven-density",
@@ -35,14 +35,10 @@ fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     };
     let bad = edges.ids().filter(uneven).map(|e| edges.ends(e));
     let found = Found::edges(analysis, search.limit, bad);
-    let mut lengths: Vec<f64> = (0..edges.len())
-        .into_par_iter()
-        .map(|e| {
-            let [a, b] = edges.ends(crate::mesh::EdgeId::new(e));
-            mesh.position(a).distance(mesh.position(b))
-        })
-        .filter(|&length| length > 0.0)
-        .collect();
+    let mut lengths: Vec<f64> = chosen(edges.len(), 4096, |edge| {
+        let [a, b] = edges.ends(crate::mesh::EdgeId::new(edge));
+        Some(mesh.position(a).distance(mesh.position(b))).filter(|&length| length > 0.0)
+    });
     Ok(match spread(&mut lengths) {
         Some(spread) => found.measured(
             "times from the shortest 5% of edges to the longest 5%",

@@ -3,9 +3,9 @@
 
 use super::grid::{Grid, Key, key};
 use crate::mesh::FaceId;
+use crate::parallel::kept;
 use crate::spatial::{BoxTree, TriangleHierarchy, TriangleTree, overlap, rounded_outward};
 use glam::{DVec3, UVec3};
-use rayon::prelude::*;
 use std::cell::Cell;
 
 /// Cells are looked for in blocks of so many along each side, halved again and again.
@@ -172,7 +172,7 @@ impl Added {
         let mut size = BLOCK;
         loop {
             let reached = |block: &UVec3| self.may_go_through(grid, *block, size);
-            blocks = blocks.into_par_iter().filter(reached).collect();
+            blocks = kept(&blocks, 16, reached);
             if size == 1 {
                 return blocks
                     .into_iter()

@@ -6,8 +6,8 @@
 
 use super::grid::{Key, parts};
 use super::inside_test::InsideTest;
+use crate::parallel::chosen;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// Blocks are 2 to this many corners along: the large ones are tried first.
@@ -34,8 +34,8 @@ impl Blocks {
                 first.entry(block(corner, size)).or_insert(corner);
             }
             let blocks: Vec<([u32; 3], Key)> = first.into_iter().collect();
-            let told = blocks.into_par_iter().with_min_len(16);
-            let told = told.filter_map(|(block, corner)| {
+            let told = chosen(blocks.len(), 16, |i| {
+                let (block, corner) = blocks[i];
                 let [low, middle] = middle(inside_test, corner, size);
                 let winds = inside_test.capped.caps_wind(middle);
                 let off = inside_test
@@ -45,7 +45,7 @@ impl Blocks {
                 let side = |winds: f64| (winds + 0.5).floor();
                 (side(winds - off) == side(winds + off)).then_some((block, winds))
             });
-            *found = told.collect();
+            *found = told.into_iter().collect();
             left.retain(|&corner| !found.contains_key(&block(corner, size)));
         }
         Self { steady }

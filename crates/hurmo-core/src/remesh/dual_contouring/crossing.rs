@@ -55,7 +55,7 @@ impl Corner {
 
 impl InsideTest<'_> {
     /// Looks along an edge between two corners.
-    pub fn along(&self, edge: EdgeKey, hits: Hits, ends: [Corner; 2]) -> Found {
+    pub fn along(&self, edge: EdgeKey, hits: &Hits, ends: [Corner; 2]) -> Found {
         let found = self.through_the_model(edge, hits, ends.map(|end| end.winds));
         if self.added.is_empty() {
             return found;
@@ -79,17 +79,13 @@ impl InsideTest<'_> {
     }
 
     /// The same, by what the model fills alone, which winds so often round the ends.
-    fn through_the_model(&self, edge: EdgeKey, hits: Hits, ends: [f64; 2]) -> Found {
-        let Hits {
-            mut list,
-            is_unsure,
-            ..
-        } = hits;
+    fn through_the_model(&self, edge: EdgeKey, hits: &Hits, ends: [f64; 2]) -> Found {
         let inside = ends.map(|winds| winds > INSIDE);
         let crosses = inside[0] != inside[1];
-        if !crosses && list.len() < 2 {
+        if !crosses && hits.list.len() < 2 {
             return Found::Nothing;
         }
+        let (mut list, is_unsure) = (hits.list.clone(), hits.is_unsure);
         let (low, axis) = edge_parts(edge);
         let (from, to) = (self.grid.corner(low), self.grid.corner(step(low, axis)));
         // From the end outside, if there is one.

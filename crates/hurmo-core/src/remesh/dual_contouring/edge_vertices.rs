@@ -16,11 +16,10 @@
 //! cover just what the old ones did.
 
 use super::surface_extraction::{FLAT, Lay, Loops};
-use crate::parallel::chosen;
+use crate::parallel::{chosen, mapped_of};
 use crate::spatial::closest_on_triangle;
 use crate::triangulate::quality;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// A point may lie off the triangles that stand in for it by this share of the cell; where the skin
 /// is rounded off, by more.
@@ -65,29 +64,21 @@ impl LeftOut {
             of_point: Vec::new(),
         };
         left_out.number(count);
-        let laid: Vec<Lay> = cell_loops
-            .segments
-            .par_iter()
-            .with_min_len(256)
-            .map(|segment| {
-                let ends = segment.sides[0].ends;
-                match ends.iter().any(|&end| left_out.is_left_out(end)) {
-                    true => Lay::Turned,
-                    false => cell_loops.lay_evenly(segment),
-                }
-            })
-            .collect();
+        let laid: Vec<Lay> = mapped_of(&cell_loops.segments, 256, |segment| {
+            let ends = segment.sides[0].ends;
+            match ends.iter().any(|&end| left_out.is_left_out(end)) {
+                true => Lay::Turned,
+                false => cell_loops.lay_evenly(segment),
+            }
+        });
         for (segment, lay) in cell_loops.segments.iter_mut().zip(laid) {
             segment.lay = lay;
         }
         // Once all is laid, it must still look along.
         let facing = Facing::of(cell_loops, &left_out);
-        let keeps: Vec<bool> = left_out
-            .all
-            .par_iter()
-            .with_min_len(256)
-            .map(|instead| left_out.looks_along(cell_loops, &facing, instead))
-            .collect();
+        let keeps: Vec<bool> = mapped_of(&left_out.all, 256, |instead| {
+            left_out.looks_along(cell_loops, &facing, instead)
+        });
         let mut keeps = keeps.into_iter();
         left_out.all.retain(|_| keeps.next() == Some(true));
         left_out.number(count);
@@ -145,11 +136,10 @@ struct Facing {
 impl Facing {
     fn of(cell_loops: &Loops<'_>, left_out: &LeftOut) -> Self {
         let facing = |triangles: [[u32; 3]; 2]| triangles.map(|t| normal(cell_loops, t));
-        let segments = cell_loops.segments.par_iter().with_min_len(1024);
-        let instead = left_out.all.par_iter().with_min_len(1024);
+        let (segments, instead) = (&cell_loops.segments, &left_out.all);
         Self {
-            of_segments: segments.map(|s| facing(cell_loops.triangles(s))).collect(),
-            instead: instead.map(|instead| facing(instead.triangles)).collect(),
+            of_segments: mapped_of(segments, 1024, |s| facing(cell_loops.triangles(s))),
+            instead: mapped_of(instead, 1024, |instead| facing(instead.triangles)),
         }
     }
 }

@@ -3,8 +3,8 @@
 use super::inside_test::INSIDE;
 use crate::audit::SortedAnalysis;
 use crate::measure::{area_samples, vector_area};
+use crate::parallel::any;
 use crate::spatial::Winding;
-use rayon::prelude::*;
 
 /// So many places are asked.
 const PLACES: usize = 2048;
@@ -24,7 +24,8 @@ pub fn encloses_anything(analysis: &SortedAnalysis<'_>, cell: f64) -> bool {
     let mesh = analysis.mesh;
     let winding = Winding::of(analysis.hierarchy());
     let samples = area_samples(mesh, PLACES);
-    samples.par_iter().any(|&(at, face)| {
+    any(samples.len(), 1, |sample| {
+        let (at, face) = samples[sample];
         let normal = vector_area(mesh, face).normalize_or_zero();
         let off = normal * DEPTH * cell;
         let mut places = [at - off, at + off].into_iter();

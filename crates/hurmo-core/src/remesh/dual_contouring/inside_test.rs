@@ -7,11 +7,11 @@ use super::grid::{EdgeKey, Grid, Key, edge_parts, keys_between};
 use super::triangle_bins::Reach;
 use crate::mesh::{FaceId, Mesh};
 use crate::orientation::Patches;
+use crate::parallel::listed_in_runs;
 use crate::spatial::{
     Capped, TriangleHierarchy, closest_on_triangle, overlap, reaches_into, rounded_outward,
 };
 use glam::DVec3;
-use rayon::prelude::*;
 use smallvec::SmallVec;
 
 /// What winds more often than this is inside.
@@ -117,9 +117,17 @@ impl<'a> InsideTest<'a> {
     /// Where triangles cross edges (sorted).
     pub fn hits(&self, edges: &[EdgeKey]) -> Vec<Hits> {
         let low = |edge: &EdgeKey| edge_parts(*edge).0;
-        let from_one_corner = edges.par_chunk_by(|a, b| low(a) == low(b));
-        let hits = from_one_corner.flat_map_iter(|edges| self.hits_from(low(&edges[0]), edges));
-        hits.collect()
+        // A run begins with a corner's first edge, and ends with a corner's last.
+        let is_first = |i: usize| i == 0 || low(&edges[i]) != low(&edges[i - 1]);
+        let first = |from: usize| (from..edges.len()).find(|&i| is_first(i));
+        let first = |from: usize| first(from).unwrap_or(edges.len());
+        listed_in_runs(edges.len(), 64, |run, list| {
+            let (begin, end) = (first(run.start), first(run.end));
+            let own = edges.get(begin..end).unwrap_or(&[]);
+            for edges in own.chunk_by(|a, b| low(a) == low(b)) {
+                list.extend(self.hits_from(low(&edges[0]), edges));
+            }
+        })
     }
 
     /// The same of edges from one corner.

@@ -4,9 +4,9 @@
 use super::grid::{Grid, Key, keys_between};
 use super::surface_extraction::Extracted;
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::parallel::{chosen, listed_in_runs};
 use crate::spatial::{Contacts, are_nearer};
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 /// No triangle's longest edge may be so many times its height.
@@ -40,16 +40,13 @@ impl<'w> Near<'w> {
         has_changed: impl Fn(u32) -> bool + Sync,
     ) -> Self {
         let cells = |t: u32| cells(grid, extracted, t);
-        let all = || (0..extracted.triangles.len() as u32).into_par_iter();
-        let changed: Vec<u32> = all()
-            .with_min_len(1024)
-            .filter(|&t| has_changed(t))
-            .collect();
+        let all = extracted.triangles.len();
+        let those = |is_one: &(dyn Fn(u32) -> bool + Sync)| {
+            chosen(all, 1024, |t| is_one(t as u32).then_some(t as u32))
+        };
+        let changed: Vec<u32> = those(&has_changed);
         let there: FxHashSet<Key> = changed.into_iter().flat_map(cells).collect();
-        let triangles: Vec<u32> = all()
-            .with_min_len(1024)
-            .filter(|&t| cells(t).any(|cell| there.contains(&cell)))
-            .collect();
+        let triangles = those(&|t| cells(t).any(|cell| there.contains(&cell)));
         Self {
             changed: triangles.iter().map(|&t| has_changed(t)).collect(),
             triangles,
@@ -133,9 +130,10 @@ impl<'w> Near<'w> {
             near.retain(|&other| are_nearer(least, own, (corners(other), names(other))));
             near
         };
-        let all = self.triangles.par_iter().with_min_len(256);
-        let thick = all.filter(|t| is_thick(t));
-        let crowded: Vec<u32> = thick.flat_map_iter(near_of).collect();
+        let crowded: Vec<u32> = listed_in_runs(self.triangles.len(), 256, |run, list| {
+            let thick = self.triangles[run].iter().filter(|t| is_thick(t));
+            list.extend(thick.flat_map(near_of));
+        });
         crowded.into_iter()
     }
 

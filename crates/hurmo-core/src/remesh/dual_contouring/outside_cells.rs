@@ -17,8 +17,8 @@ use super::sharp::{are_sharp, place_on_edge, place_on_far_edge};
 use super::surface_extraction::{Extracted, Lay, Loops};
 use super::vertex_placement::{off_planes, place_anywhere};
 use crate::mesh::VertexId;
+use crate::parallel::chosen;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 /// A vertex stays so far from the sides of its cell, as a share of it, unless it leaves it.
@@ -56,14 +56,10 @@ impl OutsideVertices {
             return outside_vertices;
         }
         let cells = cell_loops.cells_of_fans();
-        let wishes: Vec<(u32, Key, bool, Wish)> = (0..cells.len() as u32)
-            .into_par_iter()
-            .with_min_len(256)
-            .filter_map(|fan| {
-                let (cell, is_alone) = cells[fan as usize];
-                Some((fan, cell, is_alone, wish(cell_loops, fan, cell)?))
-            })
-            .collect();
+        let wishes: Vec<(u32, Key, bool, Wish)> = chosen(cells.len(), 256, |fan| {
+            let ((cell, is_alone), fan) = (cells[fan], fan as u32);
+            Some((fan, cell, is_alone, wish(cell_loops, fan, cell)?))
+        });
         for (fan, cell, is_alone, wish) in wishes {
             let place = match wish {
                 Wish::At(place) => {

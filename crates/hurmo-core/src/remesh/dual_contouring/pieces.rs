@@ -4,10 +4,10 @@
 use crate::geometry::Bounds;
 use crate::measure::{parts_measured, signed_volume_term};
 use crate::mesh::{FaceId, Mesh, Model, PartId, VertexId};
+use crate::parallel::mapped;
 use crate::spatial::{TriangleHierarchy, times_inside};
 use crate::topology::Parts;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// Volume over area, as a share of the cell, below which a piece is thinner than half a cell.
@@ -114,14 +114,13 @@ fn signed_volumes(
     parts: &Parts,
     bounds: impl Fn(PartId) -> Bounds + Sync,
 ) -> Vec<f64> {
-    let faces = (0..mesh.face_count()).into_par_iter().with_min_len(4096);
-    let terms = faces.map(FaceId::new).map(|face| {
+    // Summed up in order, whatever the number of threads.
+    let terms: Vec<Option<(PartId, f64)>> = mapped(mesh.face_count(), 4096, |face| {
+        let face = FaceId::new(face);
         let part = parts.of_face(mesh, face)?;
         let middle = bounds(part).middle();
         Some((part, signed_volume_term(mesh, face, middle) / 6.0))
     });
-    // Summed up in order, whatever the number of threads.
-    let terms: Vec<Option<(PartId, f64)>> = terms.collect();
     let mut volumes = vec![0.0; parts.len()];
     for (part, term) in terms.into_iter().flatten() {
         volumes[part.index()] += term;

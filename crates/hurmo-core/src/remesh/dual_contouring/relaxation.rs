@@ -12,8 +12,8 @@
 use super::sharp::are_sharp;
 use super::surface_extraction::{Loops, Segment};
 use super::vertex_placement::Fit;
+use crate::parallel::mapped;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// How much of the way a vertex goes, round by round.
 const ALONG_PLANES: [f64; 4] = [0.5; 4];
@@ -55,12 +55,7 @@ pub fn even_out(cell_loops: &mut Loops<'_>) {
                 Some(fit) => on_planes(fit, to, [low, high]).unwrap_or(places[own]),
             }
         };
-        places = free
-            .par_iter()
-            .with_min_len(256)
-            .enumerate()
-            .map(next)
-            .collect();
+        places = mapped(free.len(), 256, |own| next((own, &free[own])));
     }
     cell_loops.apexes = places;
     cell_loops.is_smooth = free.iter().map(Option::is_some).collect();
@@ -116,8 +111,7 @@ fn free(cell_loops: &Loops<'_>) -> Vec<Option<Free>> {
             fit,
         })
     };
-    let fans = 0..cell_loops.apexes.len() as u32;
-    fans.into_par_iter().with_min_len(256).map(of_fan).collect()
+    mapped(cell_loops.apexes.len(), 256, |fan| of_fan(fan as u32))
 }
 
 fn set_points_between(cell_loops: &mut Loops<'_>) {

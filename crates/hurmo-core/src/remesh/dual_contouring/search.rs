@@ -11,6 +11,7 @@ use super::case_table::edge_of;
 use super::crossing::{Corner, Crossing, Found};
 use super::grid::{EdgeKey, Key, cells_round, corner_of, edge, edge_parts, step};
 use super::inside_test::{Hits, InsideTest};
+use crate::parallel::{chosen, listed_in_runs, mapped};
 use crate::progress::Observer;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -69,14 +70,14 @@ impl SurfaceSearch {
                 },
             );
             known.extend(told(inside_test, &corners, &edges, &hits));
-            let along = |(&edge, hits): (&EdgeKey, Hits)| {
+            let along = |(&edge, hits): (&EdgeKey, &Hits)| {
                 let found = inside_test.along(edge, hits, ends(edge).map(|corner| known[&corner]));
                 (edge, found)
             };
-            let told = edges.par_iter().zip(hits).with_min_len(64).map(along);
-            let told: Vec<(EdgeKey, Found)> = told
-                .filter(|(_, found)| !matches!(found, Found::Nothing))
-                .collect();
+            let told: Vec<(EdgeKey, Found)> = chosen(edges.len(), 64, |i| {
+                Some(along((&edges[i], &hits[i])))
+                    .filter(|(_, found)| !matches!(found, Found::Nothing))
+            });
             let mut leads_to: Vec<Key> = Vec::new();
             for (edge, told) in told {
                 match told {
@@ -93,8 +94,9 @@ impl SurfaceSearch {
                 let is_in = |(at, corner): (usize, Key)| u8::from(known[&corner].is_inside()) << at;
                 (cell, corners_of(cell).enumerate().map(is_in).sum::<u8>())
             };
-            let looked_at = next.par_iter().with_min_len(1024).map(inside);
-            cells.par_extend(looked_at.filter(|(_, inside)| !matches!(inside, 0 | 255)));
+            cells.extend(chosen(next.len(), 1024, |i| {
+                Some(inside(&next[i])).filter(|(_, inside)| !matches!(inside, 0 | 255))
+            }));
             next = each_once(leads_to);
         }
         cells.par_sort_unstable();
@@ -112,8 +114,9 @@ impl SurfaceSearch {
 
 /// What there is of each cell, one after the other.
 fn of_each<I: Iterator<Item = u64>>(cells: &[Key], of: impl Fn(Key) -> I + Sync) -> Vec<u64> {
-    let cells = cells.par_iter().with_min_len(1024);
-    cells.flat_map_iter(|&cell| of(cell)).collect()
+    listed_in_runs(cells.len(), 1024, |run, list| {
+        list.extend(cells[run].iter().flat_map(|&cell| of(cell)));
+    })
 }
 
 fn each_once(mut keys: Vec<u64>) -> Vec<u64> {
@@ -168,8 +171,7 @@ fn told(
         told.is_added = !told.is_filled() && inside_test.is_added(at);
         (corner, told)
     };
-    let corners = corners.par_iter().with_min_len(64).enumerate();
-    corners.map(tell).collect()
+    mapped(corners.len(), 64, |i| tell((i, &corners[i])))
 }
 
 /// Where one gets from a corner, on along each axis and then back: to which, by its place in a list,
@@ -179,21 +181,19 @@ type Ways = [Option<(u32, i32)>; 6];
 /// The ways between corners (sorted) over edges (sorted) on which it is certain what is crossed.
 fn ways(corners: &[Key], edges: &[EdgeKey], hits: &[Hits]) -> Vec<Ways> {
     const RUN: usize = 8192;
-    let runs = edges.par_chunks(RUN).zip(hits.par_chunks(RUN));
-    let found: Vec<(u32, u32, usize, i32)> = runs
-        .flat_map_iter(|(edges, hits)| {
-            // Low ends follow each other, and so do the high ones of edges along one axis.
-            let mut low_ends = Following::of(corners);
-            let mut high_ends = [0, 1, 2].map(|_| Following::of(corners));
-            edges.iter().zip(hits).filter_map(move |(&edge, hits)| {
-                let [low, high] = ends(edge);
-                let (_, axis) = edge_parts(edge);
-                let places = low_ends.find(low).zip(high_ends[axis].find(high));
-                let ((a, b), rise) = places.zip(hits.rise())?;
-                Some((a, b, axis, rise))
-            })
-        })
-        .collect();
+    let found: Vec<(u32, u32, usize, i32)> = listed_in_runs(edges.len(), RUN, |run, list| {
+        // Low ends follow each other, and so do the high ones of edges along one axis.
+        let mut low_ends = Following::of(corners);
+        let mut high_ends = [0, 1, 2].map(|_| Following::of(corners));
+        let hits = &hits[run.clone()];
+        list.extend(edges[run].iter().zip(hits).filter_map(|(&edge, hits)| {
+            let [low, high] = ends(edge);
+            let (_, axis) = edge_parts(edge);
+            let places = low_ends.find(low).zip(high_ends[axis].find(high));
+            let ((a, b), rise) = places.zip(hits.rise())?;
+            Some((a, b, axis, rise))
+        }));
+    });
     let mut ways = vec![Ways::default(); corners.len()];
     for (a, b, axis, rise) in found {
         ways[a as usize][axis] = Some((b, rise));

@@ -25,6 +25,7 @@ use super::outside_cells::OutsideVertices;
 use super::relaxation::even_out;
 use super::sharp_recovery::recover_sharp_features;
 use crate::mesh::VertexId;
+use crate::parallel::{listed, mapped, mapped_of};
 use crate::triangulate::quality;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -128,18 +129,12 @@ pub fn extract_surface<'a>(crossed: &'a Crossed<'a>) -> Extracted {
 
 impl<'a> Loops<'a> {
     fn of(crossed: &'a Crossed<'a>) -> Self {
-        let fans: Vec<(DVec3, Fan)> = crossed
-            .cells
-            .par_iter()
-            .with_min_len(256)
-            .flat_map_iter(|&(cell, inside)| {
-                let loops = &LOOPS[inside as usize];
-                let alone = loops.len() == 1;
-                loops
-                    .iter()
-                    .map(move |steps| crossed.fan(cell, steps, alone))
-            })
-            .collect();
+        let fans: Vec<(DVec3, Fan)> = listed(crossed.cells.len(), 256, |i, fans| {
+            let (cell, inside) = crossed.cells[i];
+            let loops = &LOOPS[inside as usize];
+            let alone = loops.len() == 1;
+            fans.extend(loops.iter().map(|steps| crossed.fan(cell, steps, alone)));
+        });
         let mut apexes = Vec::with_capacity(fans.len());
         let mut starts = vec![0];
         let mut sides = Vec::with_capacity(fans.len() * 4);
@@ -162,14 +157,10 @@ impl<'a> Loops<'a> {
             pair.iter()
                 .for_each(|&side| of_fans[side as usize] = segment as u32);
         }
-        let segments = order
-            .par_chunks_exact(2)
-            .with_min_len(256)
-            .map(|pair| Segment {
-                sides: [pair[0], pair[1]].map(|i| sides[i as usize]),
-                lay: Lay::Straight,
-            })
-            .collect();
+        let segments = mapped(order.len() / 2, 256, |pair| Segment {
+            sides: [0, 1].map(|side| sides[order[2 * pair + side] as usize]),
+            lay: Lay::Straight,
+        });
         Self {
             crossed,
             points: crossed.points.iter().map(|point| point.at).collect(),
@@ -185,13 +176,7 @@ impl<'a> Loops<'a> {
 
     /// Lays every segment as is best.
     fn lay(&mut self) {
-        let best = |segment: &Segment| self.best(segment);
-        let laid: Vec<Lay> = self
-            .segments
-            .par_iter()
-            .with_min_len(256)
-            .map(best)
-            .collect();
+        let laid: Vec<Lay> = mapped_of(&self.segments, 256, |segment| self.best(segment));
         // Of two that run over one face, both may lead from the same vertex to the same.
         let mut joined: FxHashSet<[u32; 2]> = FxHashSet::default();
         for (segment, lay) in self.segments.iter_mut().zip(laid) {
@@ -299,14 +284,11 @@ impl<'a> Loops<'a> {
 
     fn extracted(&self, left_out: &LeftOut) -> Extracted {
         let points = self.crossed.points;
-        let own = self.segments.par_iter().with_min_len(256);
-        let triangles = own
-            .flat_map_iter(|segment| {
-                let here = self.triangles(segment);
-                here.into_iter().filter(|t| !left_out.is_left_out(t[0]))
-            })
-            .chain(left_out.instead().into_par_iter().flatten())
-            .collect::<Vec<[u32; 3]>>();
+        let mut triangles: Vec<[u32; 3]> = listed(self.segments.len(), 256, |i, list| {
+            let here = self.triangles(&self.segments[i]).into_iter();
+            list.extend(here.filter(|t| !left_out.is_left_out(t[0])));
+        });
+        triangles.extend(left_out.instead().into_iter().flatten());
         // Vertices are the points that stay, then the loops'.
         let stays: Vec<u32> = (0..points.len() as u32)
             .filter(|&point| !left_out.is_left_out(point))

@@ -9,6 +9,7 @@
 
 use super::added::Capsule;
 use super::inside_test::{INSIDE, InsideTest};
+use crate::parallel::{listed, listed_in_runs, mapped_of};
 use crate::spatial::{Crossing, crossings};
 use glam::{DVec3, IVec3};
 use rayon::prelude::*;
@@ -92,10 +93,7 @@ impl InsideTest<'_> {
     /// so far apart.
     pub fn sheets(&self, spacing: f64) -> Vec<Probe> {
         let spots = self.spots(spacing);
-        let probes = spots.par_iter().with_min_len(4096);
-        probes
-            .map(|spot| self.probe(spot, -spot.normal, 0.0))
-            .collect()
+        mapped_of(&spots, 4096, |spot| self.probe(spot, -spot.normal, 0.0))
     }
 
     /// Gaps no wider than `widest`, between faces that look at each other.
@@ -138,16 +136,12 @@ impl InsideTest<'_> {
         spacing: f64,
         across: impl Fn(&Spot, &mut Vec<Crossing>) -> Option<f64> + Sync,
     ) -> Vec<(Spot, f64)> {
-        self.spots(spacing)
-            .par_chunks(256)
-            .flat_map_iter(|spots| {
-                let mut found = Vec::new();
-                let told = spots
-                    .iter()
-                    .filter_map(|spot| Some((*spot, across(spot, &mut found)?)));
-                told.collect::<Vec<_>>()
-            })
-            .collect()
+        let spots = self.spots(spacing);
+        listed_in_runs(spots.len(), 256, |run, list| {
+            let mut found = Vec::new();
+            let spots = spots[run].iter();
+            list.extend(spots.filter_map(|spot| Some((*spot, across(spot, &mut found)?))));
+        })
     }
 
     /// Places all over the surface, in a small cube no two that look the same way.
@@ -156,11 +150,11 @@ impl InsideTest<'_> {
             let cube = (spot.at / spacing).floor().as_ivec3();
             (cube.to_array(), looks(spot.normal))
         };
-        let mut spots: Vec<(([i32; 3], u8), Spot)> = (0..self.hierarchy().len())
-            .into_par_iter()
-            .with_min_len(256)
-            .flat_map_iter(|t| self.spots_on(t, spacing).map(|spot| (in_cube(&spot), spot)))
-            .collect();
+        let mut spots: Vec<(([i32; 3], u8), Spot)> =
+            listed(self.hierarchy().len(), 256, |t, list| {
+                let spots = self.spots_on(t, spacing);
+                list.extend(spots.map(|spot| (in_cube(&spot), spot)));
+            });
         spots.par_sort_by_key(|spot| spot.0);
         spots.dedup_by_key(|spot| spot.0);
         spots.into_iter().map(|spot| spot.1).collect()

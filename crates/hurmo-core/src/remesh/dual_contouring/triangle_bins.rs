@@ -1,6 +1,7 @@
 //! Which triangles reach into which cells.
 
 use super::grid::{Grid, Key, Window, keys_between};
+use crate::parallel::{chosen, listed, mapped};
 use crate::spatial::TriangleHierarchy;
 use glam::DVec3;
 use rayon::prelude::*;
@@ -23,12 +24,7 @@ impl Reach {
         if hierarchy.is_empty() {
             return Self::default();
         }
-        let pairs = (0..hierarchy.len() as u32)
-            .into_par_iter()
-            .with_min_len(256)
-            .flat_map_iter(|t| {
-                cells(hierarchy.corners(t as usize), grid).map(move |cell| (cell, t))
-            });
+        let cells = |t: usize| cells(hierarchy.corners(t), grid);
         // A cell and a triangle in one number, if there is room for both.
         let [low, high] = hierarchy.tree().bounds(0).map(|corner| corner.as_dvec3());
         let rim = rim(grid);
@@ -36,12 +32,20 @@ impl Reach {
         let number = hierarchy.len().ilog2() + 1;
         match window.bits() + number <= u64::BITS {
             true => {
-                let pack = |(cell, t)| window.short(cell) << number | u64::from(t);
+                let pack = |cell, t| window.short(cell) << number | t as u64;
                 let triangle = (1 << number) - 1;
                 let unpack = |pair: u64| (window.cell(pair >> number), (pair & triangle) as u32);
-                Self::sorted(pairs.map(pack).collect(), unpack)
+                let pairs = listed(hierarchy.len(), 256, |t, list| {
+                    list.extend(cells(t).map(|cell| pack(cell, t)));
+                });
+                Self::sorted(pairs, unpack)
             }
-            false => Self::sorted(pairs.collect(), |pair| pair),
+            false => {
+                let pairs: Vec<(Key, u32)> = listed(hierarchy.len(), 256, |t, list| {
+                    list.extend(cells(t).map(|cell| (cell, t as u32)));
+                });
+                Self::sorted(pairs, |pair| pair)
+            }
         }
     }
 
@@ -52,14 +56,13 @@ impl Reach {
     ) -> Self {
         pairs.par_sort_unstable();
         let pair = |i: usize| unpack(pairs[i]);
-        let begins = |&i: &usize| i == 0 || pair(i).0 != pair(i - 1).0;
-        let all = || (0..pairs.len()).into_par_iter().with_min_len(4096);
-        let begins: Vec<u32> = all().filter(begins).map(|i| i as u32).collect();
+        let begins = |i: usize| i == 0 || pair(i).0 != pair(i - 1).0;
+        let begins = chosen(pairs.len(), 4096, |i| begins(i).then_some(i as u32));
         let ends = begins.iter().skip(1).copied().chain([pairs.len() as u32]);
         let ranges: Vec<(u32, u32)> = begins.iter().copied().zip(ends).collect();
         let cells: Vec<Key> = begins.iter().map(|&i| pair(i as usize).0).collect();
         let (triangles, of_cell) = rayon::join(
-            || all().map(|i| pair(i).1).collect(),
+            || mapped(pairs.len(), 4096, |i| pair(i).1),
             || cells.iter().copied().zip(ranges).collect(),
         );
         Self {

@@ -9,11 +9,11 @@ use super::{ReskinOptions, ReskinOutcome, reskin};
 use crate::audit::SortedAnalysis;
 use crate::measure::{area_samples, vector_area};
 use crate::mesh::FaceId;
+use crate::parallel::chosen;
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
 use crate::spatial::{Closest, TriangleHierarchy, TriangleTree, Winding};
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
 /// At first there are so many cells along the diagonal.
@@ -126,9 +126,11 @@ impl<'s> Walls<'s> {
             let sides = winding.both_sides(at, offset);
             sides.front < INSIDE - CLEAR && sides.back > INSIDE + CLEAR
         };
-        let places = area_samples(mesh, PLACES).into_par_iter();
+        let samples = area_samples(mesh, PLACES);
         Self {
-            places: places.filter(is_wall).map(|(at, _)| at).collect(),
+            places: chosen(samples.len(), 1, |i| {
+                is_wall(&samples[i]).then_some(samples[i].0)
+            }),
             hierarchy,
         }
     }

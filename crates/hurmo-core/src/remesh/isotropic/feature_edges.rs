@@ -4,9 +4,9 @@ use super::feature_polylines::FeaturePolylines;
 use super::short_features::{ShortFeatures, Sieve};
 use super::sizing_field::{Bend, SizingField};
 use crate::mesh::{FaceId, Model, VertexId};
+use crate::parallel::{listed, listed_in_runs};
 use crate::topology::LinkedMesh;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// How freely a vertex moves.
@@ -169,12 +169,15 @@ pub(super) fn find(linked: &LinkedMesh, origins: &[u32], making: &Making<'_>) ->
     // A line that turns as sharply as a crease bends has a corner there.
     let turn = making.crease.min(60.0);
     let mut constraints = constraints(linked, &spokes, turn);
-    let each = constraints.par_iter_mut().with_min_len(1024).enumerate();
-    each.for_each_init(Default::default, |fans, (v, constraint)| {
-        if *constraint < VertexConstraint::Fixed && !hangs_together(linked, v as u32, fans) {
-            *constraint = VertexConstraint::Fixed;
-        }
+    let fixed = listed_in_runs(constraints.len(), 1024, |run, fixed| {
+        let mut fans = Default::default();
+        fixed.extend(run.filter(|&v| {
+            constraints[v] < VertexConstraint::Fixed && !hangs_together(linked, v as u32, &mut fans)
+        }));
     });
+    for v in fixed {
+        constraints[v] = VertexConstraint::Fixed;
+    }
     let (chains, lines) = FeaturePolylines::of(&linked.positions, &spokes, &constraints);
     Found {
         lines,
@@ -224,13 +227,9 @@ fn kept_edges(
         });
         Some(sides)
     };
-    let triangles = (0..linked.places() as u32)
-        .into_par_iter()
-        .with_min_len(4096);
-    let kept: Vec<((u32, u32), Why)> = triangles
-        .filter_map(kept)
-        .flat_map_iter(|sides| sides.into_iter().flatten())
-        .collect();
+    let kept: Vec<((u32, u32), Why)> = listed(linked.places(), 4096, |t, list| {
+        list.extend(kept(t as u32).into_iter().flatten().flatten());
+    });
     let mut kept: FxHashMap<_, _> = kept.into_iter().collect();
     for &[a, b] in making.lines {
         kept.entry(ends(a.0, b.0)).or_insert(Why::Meeting);

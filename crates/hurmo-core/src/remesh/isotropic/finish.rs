@@ -8,9 +8,9 @@
 use super::feature_edges::FeatureEdges;
 use super::sheet::{NEW, ReferenceSurface, Sheet};
 use crate::mesh::{FaceId, Model, Rebuild, VertexId};
+use crate::parallel::{mapped, mapped_of};
 use crate::topology::UnionFind;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 /// How far from a corner towards the middle of its triangle its place in the model is looked for.
@@ -62,12 +62,10 @@ pub(super) fn model_of(
     sources.iter().for_each(|&face| rebuild.keep(face));
     let vertices = 0..sheet.linked.positions.len() as u32;
     let colors: Option<Vec<[f32; 4]>> = model.attributes.colors.as_ref().map(|_| {
-        let each = vertices.clone().into_par_iter().with_min_len(1024);
-        each.map(|v| {
-            let place = sheet.linked.positions[v as usize];
-            reference.carried.color_from(place, sheet.near[v as usize])
+        mapped(sheet.linked.positions.len(), 1024, |v| {
+            let place = sheet.linked.positions[v];
+            reference.carried.color_from(place, sheet.near[v])
         })
-        .collect()
     });
     let names: Vec<VertexId> = vertices
         .map(|v| match sheet.source[v as usize] {
@@ -118,16 +116,12 @@ impl Corners {
         reference: &ReferenceSurface<'_>,
         pieces: &Pieces,
     ) -> Self {
-        let each = triangles
-            .par_iter()
-            .with_min_len(256)
-            .map(|&(_, triangle)| {
-                let points = sheet.linked.points(triangle);
-                let middle = points.iter().sum::<DVec3>() / 3.0;
-                let near = sheet.near[triangle[0] as usize];
-                points.map(|point| blend_towards(model, reference, pieces, point, middle, near))
-            });
-        Self(each.collect())
+        Self(mapped_of(triangles, 256, |&(_, triangle)| {
+            let points = sheet.linked.points(triangle);
+            let middle = points.iter().sum::<DVec3>() / 3.0;
+            let near = sheet.near[triangle[0] as usize];
+            points.map(|point| blend_towards(model, reference, pieces, point, middle, near))
+        }))
     }
 }
 

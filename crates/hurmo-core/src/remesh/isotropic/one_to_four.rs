@@ -17,8 +17,8 @@ use super::feature_edges::{VertexConstraint, ends};
 use super::sheet::{ReferenceSurface, Sheet};
 use super::split::LIMIT;
 use crate::mesh::VertexId;
+use crate::parallel::{listed, mapped};
 use crate::topology::LinkedMesh;
-use rayon::prelude::*;
 
 /// An edge of a triangle, in the order of all: three times the triangle's number, and which.
 type Slot = usize;
@@ -39,14 +39,11 @@ impl Sheet {
             is_long && !self.is_frozen(from, to)
         };
         // Whether the edge in each slot is divided; by the first of those in which it stands.
-        let slots = (0..3 * self.linked.places())
-            .into_par_iter()
-            .with_min_len(4096);
-        let first: Vec<u32> = slots.map(|slot| self.first_slot(slot)).collect();
-        let slots = first.par_iter().enumerate().with_min_len(4096);
-        let divided: Vec<bool> = slots
-            .map(|(slot, &first)| first as usize == slot && is_divided(self.edge_in(slot)))
-            .collect();
+        let slots = 3 * self.linked.places();
+        let first: Vec<u32> = mapped(slots, 4096, |slot| self.first_slot(slot));
+        let divided: Vec<bool> = mapped(slots, 4096, |slot| {
+            first[slot] as usize == slot && is_divided(self.edge_in(slot))
+        });
         let mut middles = vec![NONE; first.len()];
         let mut on_lines = Vec::new();
         for slot in (0..first.len()).filter(|&slot| divided[slot]) {
@@ -65,10 +62,12 @@ impl Sheet {
             let middles = [0, 1, 2].map(|i| middle(3 * t + i));
             Some(parts(triangle, middles).into_iter().flatten())
         };
-        let all = (0..self.linked.places()).into_par_iter().with_min_len(4096);
-        let (triangles, origins): (Vec<[VertexId; 3]>, Vec<u32>) = all
-            .filter_map(|t| Some((self.origins[t], made(t)?)))
-            .flat_map_iter(|(origin, parts)| parts.map(move |part| (part.map(VertexId), origin)))
+        let (triangles, origins): (Vec<[VertexId; 3]>, Vec<u32>) =
+            listed(self.linked.places(), 4096, |t, list| {
+                let parts = made(t).into_iter().flatten();
+                list.extend(parts.map(|part| (part.map(VertexId), self.origins[t])));
+            })
+            .into_iter()
             .unzip();
         let positions = std::mem::take(&mut self.linked.positions);
         self.linked = LinkedMesh::new(positions, &triangles);

@@ -11,6 +11,7 @@
 use super::feature_edges::{FeatureEdges, Span, VertexConstraint};
 use super::sheet::{ReferenceSurface, Sheet};
 use crate::mesh::VertexId;
+use crate::parallel::{chosen, mapped_from, mapped_of, mapped_with};
 use crate::progress::Observer;
 use crate::spatial::along_curve;
 use crate::topology::{LinkedMesh, Marks, SHARED, owners};
@@ -39,20 +40,17 @@ pub(super) fn round(
 ) {
     let lists = lists(whole, time);
     let owner = owners(&whole.linked, &lists);
-    let regions: Vec<Region> = lists
-        .par_iter()
-        .map_init(Vec::new, |names, list| {
-            let is_shared = |v: u32| owner[v as usize] == SHARED;
-            let mut region = region(whole, list, names, is_shared);
-            if !observer.cancelled() {
-                region.sheet.split_long(reference);
-                region.sheet.collapse_short(reference);
-                region.sheet.flip_to_even_valence();
-                region.sheet.relax(reference);
-            }
-            region
-        })
-        .collect();
+    let regions: Vec<Region> = mapped_with(lists.len(), 1, Vec::new, |names, list| {
+        let is_shared = |v: u32| owner[v as usize] == SHARED;
+        let mut region = region(whole, &lists[list], names, is_shared);
+        if !observer.cancelled() {
+            region.sheet.split_long(reference);
+            region.sheet.collapse_short(reference);
+            region.sheet.flip_to_even_valence();
+            region.sheet.relax(reference);
+        }
+        region
+    });
     put_together(whole, regions, &owner);
 }
 
@@ -64,18 +62,13 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
     let (low, high) = whole.bounds;
     let shift = SHIFTS[time % SHIFTS.len()];
     let scale = 0.6 * (BITS - 1.0) / (high - low).max_element().max(f64::MIN_POSITIVE);
-    let places = (0..linked.places() as u32)
-        .into_par_iter()
-        .with_min_len(4096);
     // The place along the curve above the triangle's number, in one key.
-    let mut places: Vec<u64> = places
-        .filter_map(|t| {
-            let [a, b, c] = linked.points(linked.triangle(t)?);
-            let middle = ((a + b + c) / 3.0 - low) * scale + shift * BITS;
-            let middle = middle.clamp(DVec3::ZERO, DVec3::splat(BITS - 1.0));
-            Some(along_curve(middle) << 32 | u64::from(t))
-        })
-        .collect();
+    let mut places: Vec<u64> = chosen(linked.places(), 4096, |t| {
+        let [a, b, c] = linked.points(linked.triangle(t as u32)?);
+        let middle = ((a + b + c) / 3.0 - low) * scale + shift * BITS;
+        let middle = middle.clamp(DVec3::ZERO, DVec3::splat(BITS - 1.0));
+        Some(along_curve(middle) << 32 | t as u64)
+    });
     places.par_sort_unstable();
     let size = match places.len() < 2 * REGION {
         true => 2 * REGION,
@@ -86,7 +79,8 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
         list.sort_unstable();
         list
     };
-    places.par_chunks(size).map(list).collect()
+    let places: Vec<&[u64]> = places.chunks(size).collect();
+    mapped_of(&places, 1, |places| list(places))
 }
 
 /// A region of these triangles. `names` holds the whole's vertices' numbers in it, as long as it
@@ -223,10 +217,8 @@ fn put_together(whole: &mut Sheet, regions: Vec<Region>, owner: &[u32]) {
         shared[v as usize] = new.take_in(whole, v);
     }
     let shared_count = new.constraints.len() as u32;
-    let regions = regions.into_par_iter();
-    let pieces: Vec<Piece> = regions
-        .map(|region| Piece::of(region, &shared, shared_count))
-        .collect();
+    let pieces: Vec<Piece> =
+        mapped_from(regions, |region| Piece::of(region, &shared, shared_count));
     let count = pieces.iter().map(|piece| piece.triangles.len()).sum();
     let mut triangles = Vec::with_capacity(count);
     new.origins.reserve(count);

@@ -6,10 +6,10 @@ use super::sizing_field::SizingField;
 use super::split::LONG;
 use crate::attribute_transfer::Carried;
 use crate::measure::{EVEN, NARROW};
+use crate::parallel::{chosen, counted};
 use crate::topology::{LinkedMesh, Marks};
 use crate::triangulate::quality;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// A face may turn by at most this (cosine) when a vertex moves or an edge flips.
 pub(super) const LEAN: f64 = 0.5;
@@ -227,29 +227,24 @@ impl Sheet {
     /// The share of angles that are even.
     pub fn even_angles(&self) -> f64 {
         let [low, high] = EVEN.map(|angle| angle.to_radians().cos());
-        let triangles = (0..self.linked.places() as u32).into_par_iter();
-        let even: usize = triangles
-            .with_min_len(8192)
-            .filter_map(|t| self.linked.triangle(t))
-            .map(|triangle| {
-                let cosines = self.cosines(triangle).into_iter();
-                cosines.filter(|c| (high..=low).contains(c)).count()
+        let is_even = |cosine: &f64| (high..=low).contains(cosine);
+        let even = counted(self.linked.places(), 8192, |t| {
+            let triangle = self.linked.triangle(t as u32);
+            triangle.map_or(0, |triangle| {
+                self.cosines(triangle).into_iter().filter(is_even).count()
             })
-            .sum();
+        });
         even as f64 / (3 * self.linked.living()).max(1) as f64
     }
 
     /// The triangles with an angle that is narrow or nearly so.
     pub fn narrow_triangles(&self) -> Vec<u32> {
         let narrow = (1.3 * NARROW).to_radians().cos();
-        let triangles = (0..self.linked.places() as u32).into_par_iter();
-        triangles
-            .with_min_len(8192)
-            .filter(|&t| {
-                let triangle = self.linked.triangle(t);
-                triangle.is_some_and(|t| self.cosines(t).iter().any(|&c| c > narrow))
-            })
-            .collect()
+        chosen(self.linked.places(), 8192, |t| {
+            let triangle = self.linked.triangle(t as u32)?;
+            let is_narrow = self.cosines(triangle).iter().any(|&c| c > narrow);
+            is_narrow.then_some(t as u32)
+        })
     }
 
     /// The cosines of a triangle's angles.

@@ -8,9 +8,9 @@
 use super::feature_edges::VertexConstraint;
 use super::split::LONG;
 use crate::attribute_transfer::Carried;
+use crate::parallel::mapped;
 use crate::topology::LinkedMesh;
 use glam::DVec3;
-use rayon::prelude::*;
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
@@ -64,10 +64,9 @@ impl SizingField {
     /// As the surface bends.
     pub fn by_bend(linked: &LinkedMesh, bend: &Bend) -> Self {
         let flat_enough = bend.crease.to_radians().cos();
-        let lengths = (0..linked.positions.len() as u32)
-            .into_par_iter()
-            .map(|v| bend.length(curvature(linked, v, flat_enough)) as f32);
-        let mut sizing = Self(lengths.collect());
+        let mut sizing = Self(mapped(linked.positions.len(), 256, |v| {
+            bend.length(curvature(linked, v as u32, flat_enough)) as f32
+        }));
         sizing.even_out(linked);
         sizing
     }
@@ -76,16 +75,15 @@ impl SizingField {
     /// than `within`. Edges whose faces bend by more than `crease` degrees bound smooth pieces.
     pub fn given(linked: &LinkedMesh, lengths: &[f64], within: f64, crease: f64) -> Self {
         let flat_enough = crease.to_radians().cos();
-        let lengths = lengths.par_iter().enumerate().map(|(v, &given)| {
+        let mut sizing = Self(mapped(lengths.len(), 256, |v| {
             let bend = Bend {
                 within,
-                shortest: given / 3.0,
-                longest: given,
+                shortest: lengths[v] / 3.0,
+                longest: lengths[v],
                 crease,
             };
             bend.length(curvature(linked, v as u32, flat_enough)) as f32
-        });
-        let mut sizing = Self(lengths.collect());
+        }));
         sizing.even_out(linked);
         sizing
     }

@@ -2,10 +2,10 @@
 
 use super::feature_edges::VertexConstraint;
 use super::sheet::{LEAN, NEW, ReferenceSurface, Sheet};
+use crate::parallel::{chosen, mapped};
 use crate::spatial::{Closest, closest_on_triangle};
 use crate::triangulate::quality;
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// Where a vertex goes.
 enum Goes {
@@ -19,15 +19,14 @@ impl Sheet {
     /// Moves every vertex towards the middle of its neighbours, along the surface, and back
     /// onto the model. All are moved from where all were.
     pub fn relax(&mut self, reference: &ReferenceSurface<'_>) {
-        let going: Vec<Option<Goes>> = (0..self.linked.positions.len() as u32)
-            .into_par_iter()
-            .with_min_len(16_384)
-            .map(|v| match self.constraint(v) {
+        let going: Vec<Option<Goes>> = mapped(self.linked.positions.len(), 16_384, |v| {
+            let v = v as u32;
+            match self.constraint(v) {
                 VertexConstraint::Free => self.along_surface(v, reference),
                 VertexConstraint::Line => self.along_line(v),
                 VertexConstraint::Fixed | VertexConstraint::Frozen => None,
-            })
-            .collect();
+            }
+        });
         for (v, goes) in going.into_iter().enumerate() {
             match goes {
                 Some(Goes::Onto { at, near }) => self.move_onto(v as u32, at, near, reference),
@@ -142,20 +141,19 @@ impl Sheet {
     /// the borders of regions ever since. How many there were.
     pub fn bring_back(&mut self, reference: &ReferenceSurface<'_>) -> usize {
         let far = (1e-6 * self.edge).powi(2);
-        let vertices = (0..self.linked.positions.len() as u32).into_par_iter();
-        let off: Vec<u32> = vertices
-            .with_min_len(16_384)
-            .filter(|&v| {
-                let here = self.linked.positions[v as usize];
-                let near = reference.linked.triangle(self.near[v as usize]);
-                let off = near.is_some_and(|near| {
-                    let there = closest_on_triangle(here, reference.linked.points(near));
-                    there.distance_squared(here) > far
-                });
-                off && self.constraint(v) == VertexConstraint::Free
-                    && self.linked.around(v).next().is_some()
-            })
-            .collect();
+        let is_off = |v: u32| {
+            let here = self.linked.positions[v as usize];
+            let near = reference.linked.triangle(self.near[v as usize]);
+            let off = near.is_some_and(|near| {
+                let there = closest_on_triangle(here, reference.linked.points(near));
+                there.distance_squared(here) > far
+            });
+            off && self.constraint(v) == VertexConstraint::Free
+                && self.linked.around(v).next().is_some()
+        };
+        let off: Vec<u32> = chosen(self.linked.positions.len(), 16_384, |v| {
+            is_off(v as u32).then_some(v as u32)
+        });
         for &v in &off {
             let here = self.linked.positions[v as usize];
             let goes = self.onto_surface(v, here, self.facing(v), reference);

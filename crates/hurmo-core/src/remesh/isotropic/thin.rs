@@ -10,9 +10,9 @@
 use super::sheet::{ReferenceSurface, Sheet};
 use super::sizing_field::SizingField;
 use crate::geometry::Bounds;
+use crate::parallel::listed;
 use crate::spatial::{Facings, round_directions, rounded_outward};
 use glam::DVec3;
-use rayon::prelude::*;
 
 /// The other side is so near to the place a step away, in steps.
 const NEAR: f64 = 0.6;
@@ -36,18 +36,15 @@ pub(super) fn coarse_lengths(
 fn thin_vertices(sheet: &Sheet, reference: &ReferenceSurface<'_>, step: f64) -> Vec<u32> {
     let facings = Facings::of(reference.carried.tree());
     let along = reference.carried.tree().along();
-    let mut thin: Vec<u32> = along
-        .par_chunks(TOGETHER)
-        .with_min_len(16)
-        .flat_map_iter(|triangles| {
-            let vertices = with_facing(sheet, reference, triangles);
-            let may_be = may_be_thin(&vertices, &facings, reference, step);
-            let thin = vertices
-                .into_iter()
-                .filter(move |&(v, normal)| may_be && is_thin(reference, v, normal, step));
-            thin.map(|(v, _)| v)
-        })
-        .collect();
+    let together: Vec<_> = along.chunks(TOGETHER).collect();
+    let mut thin: Vec<u32> = listed(together.len(), 16, |i, thin| {
+        let vertices = with_facing(sheet, reference, together[i]);
+        if may_be_thin(&vertices, &facings, reference, step) {
+            let vertices = vertices.into_iter();
+            let those = vertices.filter(|&(v, normal)| is_thin(reference, v, normal, step));
+            thin.extend(those.map(|(v, _)| v));
+        }
+    });
     thin.sort_unstable();
     thin
 }

@@ -22,12 +22,12 @@ pub use stretch::Stretch;
 
 use super::{Layout, Overlaps};
 use crate::mesh::{CornerLayer, FaceId, Mesh, Model, NO_VALUE};
+use crate::parallel::mapped_of;
 use crate::progress::Observer;
 use charts::charts;
 use flatten::{Chart, flat};
 use glam::DVec2;
 use pack::packed;
-use rayon::prelude::*;
 use upright::stand_upright;
 
 /// A triangle whose area is made so many times larger or smaller than it should be is stretched,
@@ -88,16 +88,13 @@ pub fn atlas(
     let mut done: Vec<Chart> = Vec::new();
     observer.begin("flattening", 0);
     while !todo.is_empty() {
-        let tried: Vec<Result<Chart, Vec<Vec<FaceId>>>> = todo
-            .into_par_iter()
-            .map(|faces| {
-                let chart = flat(mesh, &faces);
-                match faces.len() {
-                    1 => Ok(chart),
-                    _ => good(mesh, chart),
-                }
-            })
-            .collect();
+        let tried: Vec<Result<Chart, Vec<Vec<FaceId>>>> = mapped_of(&todo, 1, |faces| {
+            let chart = flat(mesh, faces);
+            match faces.len() {
+                1 => Ok(chart),
+                _ => good(mesh, chart),
+            }
+        });
         todo = Vec::new();
         for tried in tried {
             match tried {

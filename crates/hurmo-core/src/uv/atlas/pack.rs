@@ -9,8 +9,8 @@
 use super::AtlasOptions;
 use super::flatten::Chart;
 use super::raster::{Floor, Mask};
+use crate::parallel::chosen;
 use glam::DVec2;
-use rayon::prelude::*;
 
 /// By what charts are sorted, the largest first, one order after the other tried: their boxes' area,
 /// their own, and how long they are.
@@ -143,14 +143,14 @@ fn laid(
                 .collect();
             Mask::of(&places, &chart.triangles, round)
         };
-        let turns = 0..if is_speck { 1 } else { 4 };
-        let tried = turns.into_par_iter().filter_map(|turns| {
+        let tried = chosen(if is_speck { 1 } else { 4 }, 1, |turns| {
+            let turns = turns as u32;
             let mask = mask(turns);
             let [x, y] = floor.lowest(&mask, from)?;
             // Low, and flat.
             Some(((2 * y + mask.height(), x, turns), mask, y))
         });
-        let ((_, x, turns), mask, y) = tried.min_by_key(|(rank, ..)| *rank)?;
+        let ((_, x, turns), mask, y) = tried.into_iter().min_by_key(|(rank, ..)| *rank)?;
         floor.lay(&mask, [x, y]);
         last = y;
         let corner = DVec2::new((x + round) as f64, (y + round) as f64);

@@ -26,12 +26,11 @@ mod regions;
 use crate::audit::Level::{Block, Warn};
 use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::FaceId;
-use crate::parallel::mapped;
+use crate::parallel::{mapped, mapped_of};
 use crate::spatial::{MOST_WORK, TriangleHierarchy};
 use glam::DVec3;
 use lower::Lower;
 use own_patch::OpenPatches;
-use rayon::prelude::*;
 use regions::Regions;
 use rustc_hash::FxHashMap;
 
@@ -89,11 +88,9 @@ pub(crate) fn interior(analysis: &MeshAnalysis<'_>) -> Result<Vec<bool>, NotRun>
     if sides.mean_cost() * regions.queries(count) as f64 > MOST_WORK {
         return Err(NotRun::too_long());
     }
-    let of_region: Vec<Option<bool>> = regions
-        .speakers(analysis)
-        .par_iter()
-        .map(|speakers| agreed(speakers.iter().map(|&triangle| sides.at(triangle))))
-        .collect();
+    let of_region: Vec<Option<bool>> = mapped_of(&regions.speakers(analysis), 1, |speakers| {
+        agreed(speakers.iter().map(|&triangle| sides.at(triangle)))
+    });
     if regions.all(|region| of_region[region] == Some(false)) {
         return Ok(vec![false; analysis.mesh.face_count()]);
     }

@@ -4,10 +4,9 @@ use super::CLEARLY_OUT;
 use crate::audit::MeshAnalysis;
 use crate::geometry::Bounds;
 use crate::mesh::{EdgeId, FaceId};
-use crate::parallel::chosen;
+use crate::parallel::{change_each, chosen, for_each, mapped};
 use crate::spatial::Capped;
 use crate::topology::SharedSets;
-use rayon::prelude::*;
 
 /// Faces that hang together without touching another surface or having an open edge.
 ///
@@ -70,18 +69,14 @@ impl Regions {
             let last = members.len() - 1;
             [members[0], members[last / 2], members[last]]
         });
-        let is_far: Vec<bool> = starts
-            .par_windows(2)
-            .with_min_len(64)
-            .map(|run| {
-                let faces = &members_of[run[0]..run[1]];
-                let points = faces.iter().flat_map(|&f| analysis.mesh.face_points(f));
-                let Some(bounds) = Bounds::of(points) else {
-                    return false;
-                };
-                capped.caps_wind_less(bounds.middle(), bounds.diagonal() / 2.0, FAR)
-            })
-            .collect();
+        let is_far: Vec<bool> = mapped(starts.len() - 1, 64, |run| {
+            let faces = &members_of[starts[run]..starts[run + 1]];
+            let points = faces.iter().flat_map(|&f| analysis.mesh.face_points(f));
+            let Some(bounds) = Bounds::of(points) else {
+                return false;
+            };
+            capped.caps_wind_less(bounds.middle(), bounds.diagonal() / 2.0, FAR)
+        });
         regions.join_far(analysis, &is_far);
         regions
     }
@@ -89,19 +84,16 @@ impl Regions {
     /// Puts together regions that lie side by side and are far from every cap.
     fn join_far(&mut self, analysis: &MeshAnalysis<'_>, is_far: &[bool]) {
         let sets = SharedSets::new(is_far.len());
-        (0..analysis.edges.len())
-            .into_par_iter()
-            .with_min_len(4096)
-            .for_each(|edge| {
-                let &[a, b] = analysis.edges.sides(EdgeId::new(edge)) else {
-                    return;
-                };
-                let [a, b] = [a, b].map(|side| self.of_face[side.face.index()]);
-                let far = |region: u32| region != ALONE && is_far[region as usize];
-                if a != b && far(a) && far(b) {
-                    sets.join(a, b);
-                }
-            });
+        for_each(analysis.edges.len(), 4096, |edge| {
+            let &[a, b] = analysis.edges.sides(EdgeId::new(edge)) else {
+                return;
+            };
+            let [a, b] = [a, b].map(|side| self.of_face[side.face.index()]);
+            let far = |region: u32| region != ALONE && is_far[region as usize];
+            if a != b && far(a) && far(b) {
+                sets.join(a, b);
+            }
+        });
         let roots = sets.roots();
         let mut number = vec![ALONE; roots.len()];
         let mut speakers = Vec::new();
@@ -115,11 +107,11 @@ impl Regions {
             }
         }
         self.speakers = speakers;
-        self.of_face
-            .par_iter_mut()
-            .with_min_len(4096)
-            .filter(|region| **region != ALONE)
-            .for_each(|region| *region = number[roots[*region as usize] as usize]);
+        change_each(&mut self.of_face, 4096, |_, region| {
+            if *region != ALONE {
+                *region = number[roots[*region as usize] as usize];
+            }
+        });
     }
 
     /// Gathers faces that are in no region yet into regions of at most so many, each spoken for

@@ -7,7 +7,6 @@ use crate::parallel::chosen;
 use crate::remesh::dual_contouring::sharp::{corner_between, place_on_far_edge};
 use crate::spatial::closest_on_triangle;
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 /// Cosine of the bend of edges that can cut nothing off.
@@ -82,11 +81,11 @@ pub fn changes(sharpened: &Sharpened<'_>, failed: &FxHashSet<Name>) -> Vec<Chang
         let may = |kind| may(edge, kind);
         turn(sharpened, edge, may).or_else(|| cut(sharpened, edge, may))
     };
-    let new = edges.par_iter().with_min_len(64).filter(|edge| {
+    chosen(edges.len(), 64, |i| {
+        let edge = &edges[i];
         let vertices = edge.ends.into_iter().chain(edge.beside);
-        sharpened.is_new(vertices)
-    });
-    new.filter_map(best).collect()
+        sharpened.is_new(vertices).then(|| best(edge))?
+    })
 }
 
 /// The edges at which a triangle has a corner that is to lie on a sharp edge.

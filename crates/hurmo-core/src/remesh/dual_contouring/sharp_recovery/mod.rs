@@ -22,9 +22,9 @@ use super::inside_test::InsideTest;
 use super::near::{Near, is_thin};
 use super::surface_extraction::{Extracted, Loops};
 use crate::mesh::VertexId;
+use crate::parallel::chosen;
 use change::{Change, made, without_unused};
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
 /// What lies nearer to the model than this share of the cell lies on it.
@@ -148,8 +148,7 @@ fn slivers(sharpened: &Sharpened<'_>) -> Vec<u32> {
             && sharpened.is_new(triangles[t as usize].into_iter())
             && is_thin(&sharpened.extracted, t)
     };
-    let all = (0..triangles.len() as u32).into_par_iter();
-    all.with_min_len(1024).filter(is_one).collect()
+    chosen(triangles.len(), 1024, |t| Some(t as u32).filter(is_one))
 }
 
 /// The changes that bring most, no two of them to the same triangle or with the same edge to come.

@@ -6,9 +6,8 @@ use super::edges::doubles;
 use super::off::Off;
 use super::{GAIN, Sharpened, slivers};
 use crate::mesh::VertexId;
-use crate::parallel::mapped_of;
+use crate::parallel::{chosen, kept, mapped_of};
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 /// A vertex that is nearer to where it should be than this share of the cell is there.
@@ -47,13 +46,15 @@ pub fn changes(sharpened: &Sharpened<'_>, failed: &FxHashSet<Name>) -> Vec<Chang
         )
         .collect();
     let stars = Stars::of(sharpened, &beside);
-    let put = away.par_iter().with_min_len(16);
-    let put = put.filter_map(|&(vertex, _)| best(sharpened, &stars, vertex, failed));
-    let gone = slivers.par_iter().with_min_len(16);
-    let gone = gone.filter_map(|&t| without(sharpened, &stars, t, failed));
-    let joined = doubles.par_iter().with_min_len(16);
-    let joined = joined.filter_map(|&(pair, ends)| across(sharpened, &stars, pair, ends, failed));
-    put.chain(gone).chain(joined).collect()
+    let [gone, joined] = [away.len(), away.len() + slivers.len()];
+    chosen(joined + doubles.len(), 16, |i| match i {
+        i if i < gone => best(sharpened, &stars, away[i].0, failed),
+        i if i < joined => without(sharpened, &stars, slivers[i - gone], failed),
+        i => {
+            let (pair, ends) = doubles[i - joined];
+            across(sharpened, &stars, pair, ends, failed)
+        }
+    })
 }
 
 /// Two vertices across an edge made one, and the edge with it: as if it were turned, and what comes of
@@ -95,8 +96,7 @@ fn cutting_off(
         own.between > GAIN * sharpened.cell()
     };
     let stars: Vec<(VertexId, Vec<u32>)> = round(sharpened, &vertices).into_iter().collect();
-    let stars = stars.into_par_iter().with_min_len(16);
-    let mut stars: Vec<(VertexId, Vec<u32>)> = stars.filter(cuts_off).collect();
+    let mut stars: Vec<(VertexId, Vec<u32>)> = kept(&stars, 16, cuts_off);
     stars.sort_unstable_by_key(|(vertex, _)| *vertex);
     stars
 }
