@@ -23,6 +23,26 @@ use rustc_hash::FxHashMap;
 /// A vertex moves by this many times the thickness at most.
 const MOST: f64 = 3.0;
 
+/// Why an open part was left without a wall.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", serde(rename_all = "kebab-case"))]
+#[non_exhaustive]
+pub enum LeftBecause {
+    /// An edge has more than two faces.
+    #[error("it has non-manifold edges")]
+    NonManifoldEdges,
+    /// It has no front that is one everywhere.
+    #[error("its faces don't face one way")]
+    FacesOpposed,
+    /// Such faces have no sides to put a wall on.
+    #[error("it has faces that repeat a vertex")]
+    RepeatedVertex,
+    /// Walls would meet there.
+    #[error("it hangs together at a single vertex")]
+    SingleVertex,
+}
+
 /// A model whose sheets have walls.
 #[derive(Clone, Debug)]
 #[non_exhaustive]
@@ -32,7 +52,7 @@ pub struct ThickenOutcome {
     /// The parts that were given a wall.
     pub thickened: Vec<PartId>,
     /// Open parts that were left, and why.
-    pub left: Vec<(PartId, &'static str)>,
+    pub left: Vec<(PartId, LeftBecause)>,
     /// How many faces were added.
     pub faces: usize,
     /// How many faces of the result cross others, of the thickened parts.
@@ -91,29 +111,29 @@ pub fn thicken(model: &Model, thickness: f64) -> ThickenOutcome {
 }
 
 /// Which parts are sheets that can be given a wall; and open ones that can't, with the reason.
-fn sheets(mesh: &Mesh, edges: &Edges, parts: &Parts) -> (Vec<bool>, Vec<(PartId, &'static str)>) {
+fn sheets(mesh: &Mesh, edges: &Edges, parts: &Parts) -> (Vec<bool>, Vec<(PartId, LeftBecause)>) {
     let open = parts.open(mesh, edges);
-    let mut why: Vec<Option<&'static str>> = vec![None; parts.len()];
+    let mut why: Vec<Option<LeftBecause>> = vec![None; parts.len()];
     for edge in edges.ids() {
         let sides = edges.sides(edge);
         let Some(part) = parts.of_face(mesh, sides[0].face) else {
             continue;
         };
         if sides.len() > 2 {
-            why[part.index()] = Some("it has non-manifold edges");
+            why[part.index()] = Some(LeftBecause::NonManifoldEdges);
         } else if edges.is_misoriented(edge) {
-            why[part.index()].get_or_insert("its faces don't face one way");
+            why[part.index()].get_or_insert(LeftBecause::FacesOpposed);
         }
     }
     for face in mesh.face_ids().filter(|&face| mesh.is_collapsed(face)) {
         if let Some(part) = parts.of_face(mesh, face) {
-            why[part.index()].get_or_insert("it has faces that repeat a vertex");
+            why[part.index()].get_or_insert(LeftBecause::RepeatedVertex);
         }
     }
     let fans = fans(mesh, edges);
     for vertex in mesh.vertex_ids().filter(|&vertex| fans.is_pinched(vertex)) {
         if let Some(part) = parts.of_vertex(vertex) {
-            why[part.index()].get_or_insert("it hangs together at a single vertex");
+            why[part.index()].get_or_insert(LeftBecause::SingleVertex);
         }
     }
     let wanted = (0..parts.len())
@@ -268,6 +288,6 @@ mod tests {
         pair.push_face([0, 1, 2].map(VertexId));
         pair.push_face([0, 3, 2].map(VertexId));
         let outcome = thicken(&Model::from(pair), 0.1);
-        assert_eq!(outcome.left, [(PartId(0), "its faces don't face one way")]);
+        assert_eq!(outcome.left, [(PartId(0), LeftBecause::FacesOpposed)]);
     }
 }

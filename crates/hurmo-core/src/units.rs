@@ -182,6 +182,23 @@ impl Axis {
     }
 }
 
+/// What leads from one unit and axis up to others; nothing where they are the same or one is not known.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Conversion {
+    /// By how much lengths are multiplied.
+    pub scale: Option<f64>,
+    /// How everything is turned about the origin.
+    pub turn: Option<DMat3>,
+}
+
+impl Conversion {
+    /// Both in one; nothing where there is nothing to do.
+    pub fn matrix(self) -> Option<DMat3> {
+        let is_one = self.scale.is_some() || self.turn.is_some();
+        is_one.then(|| self.turn.unwrap_or(DMat3::IDENTITY) * self.scale.unwrap_or(1.0))
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

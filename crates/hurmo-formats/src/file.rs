@@ -8,7 +8,6 @@ use crate::unfinished::Unfinished;
 use crate::{
     FORMATS, Format, ReadError, Remarks, Source, Target, WriteError, WriteOptions, losses,
 };
-use glam::DMat3;
 use hurmo_core::Model;
 use hurmo_core::scene::ImageData;
 use std::borrow::Cow;
@@ -164,10 +163,7 @@ pub fn write(
     options.ascii |= extension
         .zip(entry.text_extension)
         .is_some_and(|(own, text)| own.eq_ignore_ascii_case(text));
-    let scaled = match (model.unit, entry.unit) {
-        (Some(own), Some(unit)) if own != unit => Some(own.per(unit)),
-        _ => None,
-    };
+    let conversion = model.conversion_to(entry.unit, entry.up);
     let instances = if entry.holds.scenes {
         0
     } else {
@@ -180,12 +176,7 @@ pub fn write(
         0 => Cow::Borrowed(model),
         _ => Cow::Owned(model.expanded()),
     };
-    let turned = match (model.up, entry.up) {
-        (Some(own), Some(up)) if own != up => Some(own.turned_to(up)),
-        _ => None,
-    };
-    if scaled.is_some() || turned.is_some() {
-        let by = turned.unwrap_or(DMat3::IDENTITY) * scaled.unwrap_or(1.0);
+    if let Some(by) = conversion.matrix() {
         let too_large = |error: hurmo_core::mesh::MeshError| {
             let error = std::io::Error::new(std::io::ErrorKind::InvalidInput, error);
             WriteError::Io(path.to_path_buf(), error)
@@ -218,8 +209,8 @@ pub fn write(
         format,
         lost: losses(model, format),
         instances,
-        scaled,
-        turned: turned.is_some(),
+        scaled: conversion.scale,
+        turned: conversion.turn.is_some(),
         companions: companions.written,
         new_companions: companions.new,
         shrunk: companions.shrunk,

@@ -54,6 +54,16 @@ pub fn measure(x: f64) -> String {
     }
 }
 
+/// A factor; one close to 1 with so many digits that it does not read as 1.
+pub fn factor(factor: f64) -> String {
+    let off = (factor - 1.0).abs();
+    if off == 0.0 || off >= 1e-3 {
+        return measure(factor);
+    }
+    let decimals = (1.0 - off.log10().floor()) as usize;
+    format!("{factor:.decimals$}")
+}
+
 /// A length as a share of a model's diagonal.
 pub fn of_diagonal(length: f64, diagonal: f64) -> String {
     format!("{:.3}% of the diagonal", 100.0 * length / diagonal)
@@ -142,5 +152,9 @@ mod tests {
         assert_eq!(measure(1234.5678), "1235");
         assert_eq!(measure(-0.012345), "-0.01235");
         assert_eq!(measure(1e-9), "1.000e-9");
+        assert_eq!(factor(101.234), "101.2");
+        assert_eq!(factor(1.0), "1");
+        assert_eq!(factor(1.0000217), "1.000022");
+        assert_eq!(factor(1.0 - 4.6e-8), "0.999999954");
     }
 }

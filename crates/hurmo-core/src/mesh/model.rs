@@ -2,7 +2,7 @@
 
 use super::MeshError;
 use super::{Attributes, Mesh, Unusable, VertexId};
-use crate::units::{Axis, Unit};
+use crate::units::{Axis, Conversion, Unit};
 use glam::{DMat3, DVec3};
 use std::sync::Arc;
 
@@ -90,19 +90,19 @@ impl Model {
     /// # Errors
     /// When a coordinate would be no usable number.
     pub fn convert_like(&mut self, other: &Model) -> Result<bool, MeshError> {
-        let factor = match (self.unit, other.unit) {
-            (Some(own), Some(unit)) => own.per(unit),
-            _ => 1.0,
-        };
-        let turn = match (self.up, other.up) {
-            (Some(own), Some(up)) => own.turned_to(up),
-            _ => DMat3::IDENTITY,
-        };
-        let differs = (factor, turn) != (1.0, DMat3::IDENTITY);
-        if differs {
-            self.convert(turn * factor)?;
+        let by = self.conversion_to(other.unit, other.up).matrix();
+        by.map(|by| self.convert(by)).transpose()?;
+        Ok(by.is_some())
+    }
+
+    /// How it is scaled and turned to a unit and an axis up, as far as both are known.
+    pub fn conversion_to(&self, unit: Option<Unit>, up: Option<Axis>) -> Conversion {
+        let units = self.unit.zip(unit).filter(|(own, unit)| own != unit);
+        let axes = self.up.zip(up).filter(|(own, up)| own != up);
+        Conversion {
+            scale: units.map(|(own, unit)| own.per(unit)),
+            turn: axes.map(|(own, up)| own.turned_to(up)),
         }
-        Ok(differs)
     }
 
     /// Drops the vertices that neither a face nor a line element uses; returns how many went.

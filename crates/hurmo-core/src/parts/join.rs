@@ -2,8 +2,6 @@
 
 use crate::mesh::{CornerLayer, FaceTags, Mesh, Model, NO_VALUE, Tag, VertexId};
 use crate::scene::{Appended, NodeId, Scene};
-use crate::units::{Axis, Unit};
-use glam::DMat3;
 use rustc_hash::FxHashMap;
 use std::borrow::Cow;
 use std::sync::Arc;
@@ -43,10 +41,11 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
     let mut scene: Option<Scene> = None;
     for (name, model) in models {
         without_unit += usize::from(model.unit.is_none() && unit.is_some());
-        let (scale, turn) = conversion(model, unit, up);
-        scaled += usize::from(scale != 1.0);
+        let conversion = model.conversion_to(unit, up);
+        scaled += usize::from(conversion.scale.is_some());
         let mut model = Cow::Borrowed(*model);
-        if (scale, turn) != (1.0, DMat3::IDENTITY) && model.to_mut().convert(turn * scale).is_err()
+        if let Some(by) = conversion.matrix()
+            && model.to_mut().convert(by).is_err()
         {
             // Too large for another unit: it stays in its own.
             without_unit += 1;
@@ -101,19 +100,6 @@ pub fn joined(models: &[(String, &Model)]) -> Joined {
         scaled,
         without_unit,
     }
-}
-
-/// By how much a model is scaled, and how it is turned, to have this unit and this axis up.
-fn conversion(model: &Model, unit: Option<Unit>, up: Option<Axis>) -> (f64, DMat3) {
-    let scale = match (model.unit, unit) {
-        (Some(own), Some(unit)) => own.per(unit),
-        _ => 1.0,
-    };
-    let turn = match (model.up, up) {
-        (Some(own), Some(up)) => own.turned_to(up),
-        _ => DMat3::IDENTITY,
-    };
-    (scale, turn)
 }
 
 fn append<T: Copy>(all: &mut CornerLayer<T>, own: Option<&CornerLayer<T>>, corners: usize) {

@@ -1,5 +1,6 @@
 //! The border of a region: loops, put together by what they go round.
 
+use super::LeftBecause;
 use crate::fill::over::{Loop, Opening};
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
 use crate::topology::{Edges, UnionFind};
@@ -10,14 +11,14 @@ pub(super) enum Unfit {
     /// Its border is not simple at these vertices.
     NotSimpleAt(Vec<VertexId>),
     /// It won't be, however far it grows.
-    For(&'static str),
+    For(LeftBecause),
 }
 
 impl Unfit {
-    pub fn reason(&self) -> &'static str {
+    pub fn reason(&self) -> LeftBecause {
         match self {
-            Unfit::NotSimpleAt(_) => "no simple border lies near round it",
-            Unfit::For(reason) => reason,
+            Unfit::NotSimpleAt(_) => LeftBecause::NoSimpleBorder,
+            Unfit::For(reason) => *reason,
         }
     }
 }
@@ -78,13 +79,13 @@ pub(super) fn openings(
         .filter(|face| has_sides(face))
         .any(|&face| lone(&piece(face)))
     {
-        return Err(Unfit::For("nothing round it is sound enough to hold on to"));
+        return Err(Unfit::For(LeftBecause::NothingSoundRound));
     }
     let mut roots: Vec<u32> = all.into_iter().filter(|root| !lone(root)).collect();
     roots.sort_unstable();
     let between = |root: &u32| Opening::between(mesh, of_piece[root].clone());
     let openings: Option<Vec<Opening>> = roots.iter().map(between).collect();
-    let openings = openings.ok_or(Unfit::For("the faces round it face opposite ways"))?;
+    let openings = openings.ok_or(Unfit::For(LeftBecause::FacesOpposed))?;
     Ok((openings, spanned))
 }
 

@@ -1,7 +1,7 @@
 //! The faults at each place, before and after.
 
-use super::Where;
 use super::region::Region;
+use super::{LeftBecause, Where};
 use crate::audit::{Audit, Elements};
 use crate::mesh::{FaceId, Model, VertexId};
 
@@ -105,10 +105,10 @@ impl Faults {
     ///
     /// # Errors
     /// Why it isn't.
-    pub fn is_cured_by(&self, after: &Self, place: usize, at: &Where) -> Result<(), String> {
+    pub fn is_cured_by(&self, after: &Self, place: usize, at: &Where) -> Result<(), LeftBecause> {
         let faults = self.beside(after, place);
-        if let Some((check, was, is)) = faults.iter().find(|(_, was, is)| is > was) {
-            return Err(format!("closed anew it would have {is} {check}, not {was}"));
+        if let Some(&(check, was, is)) = faults.iter().find(|(_, was, is)| is > was) {
+            return Err(LeftBecause::Worse { check, was, is });
         }
         let Where::Checks(asked) = at else {
             return Ok(());
@@ -116,7 +116,7 @@ impl Faults {
         let asked = |(check, ..): &&(&str, usize, usize)| asked.iter().any(|name| name == check);
         match faults.iter().filter(asked).any(|(_, was, is)| is < was) {
             true => Ok(()),
-            false => Err("closed anew it would be no better".into()),
+            false => Err(LeftBecause::NoBetter),
         }
     }
 

@@ -93,6 +93,39 @@ pub struct Patched {
     pub faults: Vec<(&'static str, usize, usize)>,
 }
 
+/// Why a place was left as it was.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", serde(rename_all = "kebab-case"))]
+#[non_exhaustive]
+pub enum LeftBecause {
+    /// However far it grows, its border touches itself, or edges of three faces.
+    #[error("no simple border lies near round it")]
+    NoSimpleBorder,
+    /// Little of the part would stay.
+    #[error("it is most of its part")]
+    MostOfItsPart,
+    /// No face that stays has an edge in common with it.
+    #[error("nothing round it is sound enough to hold on to")]
+    NothingSoundRound,
+    /// No surface fits a border along which sides change.
+    #[error("the faces round it face opposite ways")]
+    FacesOpposed,
+    /// A fault would become more.
+    #[error("closed anew it would have {is} {check}, not {was}")]
+    Worse {
+        /// The fault's check.
+        check: &'static str,
+        /// How many there are.
+        was: usize,
+        /// How many there would be.
+        is: usize,
+    },
+    /// None of what was to be cleared would become less.
+    #[error("closed anew it would be no better")]
+    NoBetter,
+}
+
 /// A place that was left as it was.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Left {
@@ -101,7 +134,7 @@ pub struct Left {
     /// How many faces would have been cut out.
     pub faces: usize,
     /// Why.
-    pub reason: String,
+    pub reason: LeftBecause,
 }
 
 /// A repaired model.
@@ -251,7 +284,7 @@ impl Try<'_> {
                 was_at_fault: &was_at_fault,
             };
             let after = Faults::by_label(&made.model, &audit, &labels);
-            let verdicts: Vec<Result<(), String>> = (0..regions.len())
+            let verdicts: Vec<Result<(), LeftBecause>> = (0..regions.len())
                 .map(|i| before.is_cured_by(&after, i, &self.options.at))
                 .collect();
             if verdicts.iter().all(Result::is_ok) {

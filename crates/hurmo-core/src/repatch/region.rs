@@ -1,7 +1,7 @@
 //! Which faces go: those at fault, grown until what is left has a simple border.
 
-use super::Left;
 use super::border::{Unfit, openings};
+use super::{Left, LeftBecause};
 use crate::fill::over::Opening;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::topology::{Edges, FacesAt, Parts, UnionFind};
@@ -29,7 +29,7 @@ impl Region {
     }
 
     /// That it was left, and why.
-    pub fn left(&self, mesh: &Mesh, reason: String) -> Left {
+    pub fn left(&self, mesh: &Mesh, reason: LeftBecause) -> Left {
         left(mesh, &self.faces, reason)
     }
 }
@@ -39,7 +39,7 @@ fn middle(mesh: &Mesh, faces: &[FaceId]) -> DVec3 {
     sum / faces.len().max(1) as f64
 }
 
-fn left(mesh: &Mesh, faces: &[FaceId], reason: String) -> Left {
+fn left(mesh: &Mesh, faces: &[FaceId], reason: LeftBecause) -> Left {
     Left {
         at: middle(mesh, faces),
         faces: faces.len(),
@@ -95,7 +95,7 @@ impl Growth<'_> {
             for (i, faces) in groups.into_iter().enumerate() {
                 let inside = |face: FaceId| region_of[face.index()] == i as u32;
                 let found = match self.is_most_of_its_part(&faces) {
-                    true => Err(Unfit::For("it is most of its part")),
+                    true => Err(Unfit::For(LeftBecause::MostOfItsPart)),
                     false => openings(self.mesh, &self.edges, &faces, inside),
                 };
                 match found {
@@ -110,7 +110,7 @@ impl Growth<'_> {
                     }
                     Err(unfit) => {
                         faces.iter().for_each(|f| self.goes[f.index()] = false);
-                        given_up.push(left(self.mesh, &faces, unfit.reason().into()));
+                        given_up.push(left(self.mesh, &faces, unfit.reason()));
                     }
                 }
             }

@@ -151,7 +151,7 @@ fn what_would_not_be_better_is_left_to_the_last_bit() {
     let outcome = repatch(&model, &checks(&["intersecting-faces"]), &()).unwrap();
     assert_eq!(outcome.model, model);
     assert_eq!(outcome.left.len(), 1);
-    assert_eq!(outcome.left[0].reason, "it is most of its part");
+    assert_eq!(outcome.left[0].reason, LeftBecause::MostOfItsPart);
 }
 
 #[test]

@@ -42,6 +42,7 @@ pub struct Bake {
 /// How to bake.
 #[derive(Clone, Debug)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// Pixels along a side of the texture
     #[cfg_attr(feature = "clap", arg(long, value_name = "PIXELS", default_value_t = 1024, value_parser = clap::value_parser!(u32).range(16..=16384)))]

@@ -17,6 +17,7 @@ use hurmo_core::units::Length;
 /// Options of a reduction.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
     #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET"))]

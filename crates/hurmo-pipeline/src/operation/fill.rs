@@ -16,6 +16,7 @@ use std::ops::RangeInclusive;
 /// Options of a fill.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// Close only these rims: R1, or R1,R3..R5
     #[cfg_attr(feature = "clap", arg(long, value_name = "RIM,…"))]

@@ -18,6 +18,7 @@ use hurmo_core::units::Length;
 /// Options of a mend.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// Clear only the findings of these checks. all: every check whose cure drops no surface.
     /// intersecting-faces, crossing-parts, floating-parts, nested-parts and interior-faces must be named

@@ -17,6 +17,7 @@ use std::ops::RangeInclusive;
 /// Which parts stay, and which go.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// Keep only these parts: P1, or P1,P4..P6
     #[cfg_attr(feature = "clap", arg(long, value_name = "PART,…"))]

@@ -24,6 +24,7 @@ const LESS: f64 = 0.6;
 /// Options of a remesh.
 #[derive(Clone, Debug)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// What faces it is rebuilt with
     #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "triangles", default_value_t = Faces::Triangles))]

@@ -17,6 +17,7 @@ use std::str::FromStr;
 #[derive(Clone, Debug)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
 #[cfg_attr(feature = "clap", group(skip))]
+#[non_exhaustive]
 pub struct Options {
     /// Then cut out the faces at each finding of these checks, or within a radius of a point, and fill the openings
     /// with the curvature and density of their surroundings, where that leaves fewer faults. For folds, twisted

@@ -13,6 +13,7 @@ use hurmo_core::smooth::{self, Kind};
 /// Options of a smoothing.
 #[derive(Clone, Debug)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// Take noise out, in so many rounds: vertices move, the volume is kept
     #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]

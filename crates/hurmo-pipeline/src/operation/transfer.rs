@@ -28,6 +28,7 @@ pub struct Transfer {
 /// How colours are transferred.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// A texture for all of FROM, instead of those that it names: PNG or JPEG
     #[cfg_attr(feature = "clap", arg(long, value_name = "IMAGE"))]

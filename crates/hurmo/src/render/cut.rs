@@ -65,7 +65,7 @@ impl Text for CutDocument {
         if let (Some(volume), Some(all)) = (self.volume, self.volume_of_all) {
             let off = (all - volume).abs() / volume.abs().max(f64::MIN_POSITIVE);
             text += &format!(
-                "  volumes: all pieces {}{}, what the model fills {}; off by {off:.0e}\n",
+                "  volumes: all pieces {}{}, what the model fills {}; relative error {off:.0e}\n",
                 measure(all),
                 if self.pegs.is_some() {
                     " before pegs"

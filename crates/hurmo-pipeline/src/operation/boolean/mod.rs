@@ -64,6 +64,7 @@ impl Kind {
 /// How solids are combined.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// What is made of the solids
     #[cfg_attr(

@@ -16,6 +16,7 @@ use anyhow::Result;
 /// How a model goes on, as a whole.
 #[derive(Clone, Debug, Default, PartialEq)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// How large it is and where it stands.
     #[cfg_attr(feature = "clap", command(flatten))]

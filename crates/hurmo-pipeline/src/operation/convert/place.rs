@@ -6,6 +6,7 @@ use crate::operation::together::excludes;
 use crate::quantity::unit;
 use crate::record::Statement;
 use crate::said;
+use crate::text;
 use crate::words::Words;
 use anyhow::{Context as _, Result, bail};
 use glam::{DAffine3, DMat3, DVec3};
@@ -171,7 +172,8 @@ impl Place {
         let carried = DAffine3::from_translation(-moved) * DAffine3::from_mat3(by);
         let mut did = Vec::new();
         if factor != 1.0 {
-            did.push(said!("scaled", "lengths × {factor}", factor = factor));
+            let shown = (factor, text::factor(factor));
+            did.push(said!("scaled", "lengths × {factor}", factor = shown));
         }
         if let Some(size) = self.real_size {
             did.push(said!("real-size", "{size}", size = size.to_string()));

@@ -25,6 +25,7 @@ use std::collections::BTreeSet;
 /// Options of a new skin.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
+#[non_exhaustive]
 pub struct Options {
     /// Cells of this length
     #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]

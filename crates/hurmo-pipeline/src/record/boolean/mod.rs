@@ -260,7 +260,7 @@ impl BooleanRecord {
         };
         let off = match self.residual {
             off if off < 5e-16 => "to the last digit".into(),
-            off => format!("off by {off:.0e} of all"),
+            off => format!("relative error {off:.0e}"),
         };
         Some(said!(
             "volumes",
