@@ -44,6 +44,21 @@ pub enum RemeshError {
         /// The shortest edge that fits.
         shortest: f64,
     },
+    /// A fillet so thin that it would take far more triangles than could be handled.
+    #[error(
+        "fillets with a radius of {radius:.3e} would take about {count:.0} triangles; the smallest \
+         radius that takes no more than {most} is about {smallest:.3e}"
+    )]
+    RadiusTooSmall {
+        /// The radius asked for.
+        radius: f64,
+        /// How many triangles that would take.
+        count: f64,
+        /// The most that are made.
+        most: usize,
+        /// The smallest radius that takes no more.
+        smallest: f64,
+    },
     /// Far more cells than could be handled.
     #[error(
         "cells of {cell} would need about {needed:.1} GB of memory and {memory:.1} GB are free; \

@@ -23,7 +23,7 @@ pub use fillet::Fillets;
 pub use rims::at_rims;
 pub use shade::softened;
 
-use crate::mesh::{FaceId, Model};
+use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
 use line::Seam;
@@ -65,10 +65,34 @@ pub struct SeamOutcome {
     pub fillets: Option<Fillets>,
 }
 
+/// The most triangles that fillets are made of.
+pub const MOST_TRIANGLES: usize = 4_000_000;
+/// So many triangles a fillet takes, for as much of the seam as its radius is long: measured; a third more
+/// where it is as wide as the faces beside it.
+const TRIANGLES: f64 = 200.0;
+
+/// Refuses a radius that is a tiny share of the seam.
+fn check_radius(mesh: &Mesh, seam: &Seam, radius: f64) -> Result<(), RemeshError> {
+    let ends = |edge: &[VertexId; 2]| edge.map(|v| mesh.position(v));
+    let each = seam.edges.iter().map(ends);
+    let triangles = TRIANGLES * each.map(|[from, to]| from.distance(to)).sum::<f64>();
+    let count = triangles / radius;
+    match count > MOST_TRIANGLES as f64 {
+        true => Err(RemeshError::RadiusTooSmall {
+            radius,
+            count,
+            most: MOST_TRIANGLES,
+            smallest: triangles / MOST_TRIANGLES as f64,
+        }),
+        false => Ok(()),
+    }
+}
+
 /// Makes triangles even along the seams of a model, and rounds these; `None` where it has none.
 ///
 /// # Errors
-/// When the triangles would not fit in memory, or the observer says to stop.
+/// When the triangles would not fit in memory, the radius is too small for the length of the seams, or the
+/// observer says to stop.
 pub fn finish(
     joined: &Joined<'_>,
     options: &SeamOptions,
@@ -78,8 +102,12 @@ pub fn finish(
     let mut sources: Vec<FaceId> = joined.model.mesh.face_ids().collect();
     let mut solids = Cow::Borrowed(joined.solids);
     let mut sizes = Cow::Borrowed(joined.sizes);
-    if Seam::of(&model.mesh, &solids).is_empty() {
+    let seam = Seam::of(&model.mesh, &solids);
+    if seam.is_empty() {
         return Ok(None);
+    }
+    if let Some(radius) = options.radius {
+        check_radius(&model.mesh, &seam, radius)?;
     }
     let mut first = None;
     let is_single = joined.model.mesh.is_single();

@@ -5,6 +5,7 @@ use hurmo_core::audit::{MeshAnalysis, Needs};
 use hurmo_core::boolean::{BooleanOutcome, Filled, MayMeet, Rounding, Solids, Windings, resolve};
 use hurmo_core::geometry::corner_angle;
 use hurmo_core::measure::volume;
+use hurmo_core::remesh::RemeshError;
 use hurmo_core::seam::{self, Joined, SeamOptions};
 use hurmo_core::shading::{Shading, normals};
 use hurmo_core::{FaceId, Mesh, Model, shapes};
@@ -115,6 +116,34 @@ fn rib() -> (Mesh, Mesh) {
 
 /// In a right angle, the arc lies R from a line that lies R from both sides, and leaves these R from where
 /// they meet.
+#[test]
+fn a_radius_that_takes_too_many_triangles_is_refused_with_the_smallest_that_does_not() {
+    let (one, other) = rib();
+    let (before, solids, sizes) = joined(&one, &other, UNION);
+    let joined = Joined {
+        model: &before.model,
+        solids: &solids,
+        sizes: &sizes,
+    };
+    let refused = seam::finish(&joined, &rounded(1e-7), &()).unwrap_err();
+    let RemeshError::RadiusTooSmall {
+        count,
+        most,
+        smallest,
+        ..
+    } = refused
+    else {
+        panic!("{refused}");
+    };
+    assert!(count > most as f64 && smallest > 1e-7, "{refused}");
+    // As many as are expected: at a hundred times that radius, a hundredth.
+    let expected = most as f64 / 100.0;
+    let after = seam::finish(&joined, &rounded(100.0 * smallest), &()).unwrap();
+    let new = after.unwrap().model.mesh.face_count() - before.model.mesh.face_count();
+    let share = new as f64 / expected;
+    assert!((0.5..2.0).contains(&share), "{new}, {expected} expected");
+}
+
 #[test]
 fn a_fillet_in_a_right_angle_is_an_arc() {
     let (plate, rib) = rib();

@@ -370,6 +370,12 @@ fn what_cannot_be_done_along_seams_is_said() {
         .hurmo("boolean post.obj peg.obj -o no.obj --as union --blend 0")
         .code(2)
         .stderr(contains("--blend must be more than 0"));
+    bench
+        .hurmo("boolean post.obj peg.obj -o no.obj --as union --blend 0.0000001")
+        .code(2)
+        .stderr(contains(
+            "the smallest radius that takes no more than 4000000 is about",
+        ));
     assert!(!bench.path("no.obj").exists());
     bench
         .hurmo("boolean post.obj peg.obj -o apart.obj --as union --move 10,0,0 --blend 0.1")
