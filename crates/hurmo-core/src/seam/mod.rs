@@ -23,7 +23,7 @@ pub use fillet::Fillets;
 pub use rims::at_rims;
 pub use shade::softened;
 
-use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::mesh::{FaceId, Mesh, Model};
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
 use line::Seam;
@@ -67,15 +67,10 @@ pub struct SeamOutcome {
 
 /// The most triangles that fillets are made of.
 pub const MOST_TRIANGLES: usize = 4_000_000;
-/// So many triangles a fillet takes, for as much of the seam as its radius is long: measured; a third more
-/// where it is as wide as the faces beside it.
-const TRIANGLES: f64 = 200.0;
 
 /// Refuses a radius that is a tiny share of the seam.
-fn check_radius(mesh: &Mesh, seam: &Seam, radius: f64) -> Result<(), RemeshError> {
-    let ends = |edge: &[VertexId; 2]| edge.map(|v| mesh.position(v));
-    let each = seam.edges.iter().map(ends);
-    let triangles = TRIANGLES * each.map(|[from, to]| from.distance(to)).sum::<f64>();
+fn check_radius(mesh: &Mesh, solids: &[u32], seam: &Seam, radius: f64) -> Result<(), RemeshError> {
+    let triangles = even::triangles_of_fillets(mesh, solids, seam);
     let count = triangles / radius;
     match count > MOST_TRIANGLES as f64 {
         true => Err(RemeshError::RadiusTooSmall {
@@ -107,7 +102,7 @@ pub fn finish(
         return Ok(None);
     }
     if let Some(radius) = options.radius {
-        check_radius(&model.mesh, &seam, radius)?;
+        check_radius(&model.mesh, &solids, &seam, radius)?;
     }
     let mut first = None;
     let is_single = joined.model.mesh.is_single();

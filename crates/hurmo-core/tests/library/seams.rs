@@ -141,7 +141,7 @@ fn a_radius_that_takes_too_many_triangles_is_refused_with_the_smallest_that_does
     let after = seam::finish(&joined, &rounded(100.0 * smallest), &()).unwrap();
     let new = after.unwrap().model.mesh.face_count() - before.model.mesh.face_count();
     let share = new as f64 / expected;
-    assert!((0.5..2.0).contains(&share), "{new}, {expected} expected");
+    assert!((0.33..3.0).contains(&share), "{new}, {expected} expected");
 }
 
 #[test]
