@@ -94,6 +94,18 @@ pub(crate) fn mapped_from<S: Send, T: Send>(all: Vec<S>, make: impl Fn(S) -> T +
     })
 }
 
+/// What `make` makes of each run of so many numbers below `count`, in order. Runs are as long on any number
+/// of threads: sums of them come out the same.
+pub(crate) fn of_runs<T: Send>(
+    count: usize,
+    run: usize,
+    make: impl Fn(Range<usize>) -> T + Sync,
+) -> Vec<T> {
+    mapped(count.div_ceil(run), 1, |i| {
+        make(i * run..((i + 1) * run).min(count))
+    })
+}
+
 /// What `make` lists of runs of so many numbers below `count`, one run's list behind the other's, in
 /// order. What a chain of iterators does on one core, this does on all.
 pub(crate) fn listed_in_runs<T: Send>(
@@ -101,10 +113,9 @@ pub(crate) fn listed_in_runs<T: Send>(
     run: usize,
     make: impl Fn(Range<usize>, &mut Vec<T>) + Sync,
 ) -> Vec<T> {
-    let run = run_of(count, run);
-    let mut lists = mapped(count.div_ceil(run), 1, |i| {
+    let mut lists = of_runs(count, run_of(count, run), |numbers| {
         let mut list = Vec::new();
-        make(i * run..((i + 1) * run).min(count), &mut list);
+        make(numbers, &mut list);
         list
     });
     match lists.len() {
@@ -115,6 +126,25 @@ pub(crate) fn listed_in_runs<T: Send>(
             all
         }
     }
+}
+
+/// What `make` lists of each group of these that follow each other and are `alike`, in order; so many at
+/// least on one core.
+pub(crate) fn listed_in_groups<S: Sync, T: Send>(
+    all: &[S],
+    least: usize,
+    alike: impl Fn(&S, &S) -> bool + Sync,
+    make: impl Fn(&[S], &mut Vec<T>) + Sync,
+) -> Vec<T> {
+    // A run has the groups that begin in it.
+    let begins = |i: &usize| *i == 0 || !alike(&all[i - 1], &all[*i]);
+    listed_in_runs(all.len(), least, |run, list| {
+        if let Some(first) = run.clone().find(begins) {
+            let next = (run.end..all.len()).find(begins).unwrap_or(all.len());
+            let own = all[first..next].chunk_by(&alike);
+            own.for_each(|group| make(group, list));
+        }
+    })
 }
 
 /// What `make` puts behind each other for each number below `count`, in order; so many at least on
@@ -213,6 +243,16 @@ mod tests {
             assert_eq!(twice, (0..2 * count).map(|i| i / 2).collect::<Vec<_>>());
             let odd = kept(&(0..count).collect::<Vec<_>>(), least, |i| i % 2 == 1);
             assert_eq!(odd, (1..count).step_by(2).collect::<Vec<_>>());
+            let numbers: Vec<usize> = (0..count).collect();
+            for length in [1, 3, 1000] {
+                let alike = |a: &usize, b: &usize| a / length == b / length;
+                let own = |group: &[usize], list: &mut Vec<_>| list.push(group.to_vec());
+                let groups = listed_in_groups(&numbers, least, alike, own);
+                let expected: Vec<&[usize]> = numbers.chunks(length).collect();
+                assert_eq!(groups, expected);
+                let runs = of_runs(count, length, |run| numbers[run].to_vec());
+                assert_eq!(runs, expected);
+            }
             let odd = counted(count, least, |i| i % 2);
             assert_eq!(odd, count / 2);
             let with = mapped_with(count, least, String::new, |text, i| {

@@ -3,7 +3,7 @@
 
 use super::fragments::All;
 use super::links::Crossing;
-use crate::parallel::{chosen, listed};
+use crate::parallel::{listed, listed_in_groups};
 use crate::topology::SharedSets;
 use rayon::prelude::*;
 use smallvec::SmallVec;
@@ -60,9 +60,7 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     };
     let sides = sides(all);
     let together = SharedSets::new(all.len());
-    let edges: Vec<&[Side]> = sides.chunk_by(|a, b| a.0 == b.0).collect();
-    let lines: Vec<Line> = chosen(edges.len(), 256, |i| {
-        let edge = edges[i];
+    let line = |edge: &[Side]| {
         if is_rim(edge[0].0) {
             return Some(Line::Rim(edge.iter().map(|side| side.1).collect()));
         }
@@ -80,6 +78,10 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
         let common = (solids > 1).then(common).flatten();
         let crossing = Crossing::of(all, edge);
         Some(Line::Cut { common, crossing })
+    };
+    let of_one_edge = |a: &Side, b: &Side| a.0 == b.0;
+    let lines: Vec<Line> = listed_in_groups(&sides, 256, of_one_edge, |edge, lines| {
+        lines.extend(line(edge));
     });
     let (mut at_rim, mut crossings, mut common) = (Vec::new(), Vec::new(), Vec::new());
     for line in lines {

@@ -5,7 +5,7 @@
 //! on rims and where sheets branch are not counted.
 
 use crate::mesh::{Mesh, VertexId};
-use crate::parallel::mapped_of;
+use crate::parallel::of_runs;
 use crate::triangulate::triangles;
 use glam::DVec3;
 
@@ -136,9 +136,8 @@ impl Evenness {
         let place = |v: VertexId| mesh.position(v);
         let angles = Angles::new();
         // In pieces of a fixed size, summed up in order: the same for any number of threads.
-        let pieces: Vec<_> = triangles.chunks(8192).collect();
-        let pieces: Vec<Sums> = mapped_of(&pieces, 1, |few| {
-            let each = few.iter().map(|t| t.map(place));
+        let pieces: Vec<Sums> = of_runs(triangles.len(), 8192, |few| {
+            let each = triangles[few].iter().map(|t| t.map(place));
             each.fold(Sums::NONE, |sums, triangle| sums.with(triangle, &angles))
         });
         let sums = pieces.into_iter().fold(Sums::NONE, Sums::and);

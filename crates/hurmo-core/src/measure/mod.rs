@@ -13,7 +13,7 @@ pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_meas
 
 use crate::geometry::{Bounds, vector_area_of};
 use crate::mesh::{FaceId, Mesh};
-use crate::parallel::mapped;
+use crate::parallel::of_runs;
 use glam::DVec3;
 use std::ops::Range;
 
@@ -52,7 +52,7 @@ pub fn area(mesh: &Mesh) -> f64 {
         let faces = faces.map(FaceId::new);
         faces.map(|face| vector_area(mesh, face).length()).sum()
     };
-    let runs: Vec<f64> = of_runs(mesh.face_count(), of_run);
+    let runs: Vec<f64> = of_runs(mesh.face_count(), RUN, of_run);
     runs.into_iter().sum()
 }
 
@@ -69,13 +69,6 @@ pub fn volume(mesh: &Mesh) -> f64 {
 /// Faces are summed in runs of so many: sums don't depend on the number of threads.
 const RUN: usize = 1 << 14;
 
-/// The sum of each run that so many faces are summed in.
-fn of_runs<T: Send>(faces: usize, of_run: impl Fn(Range<usize>) -> T + Sync) -> Vec<T> {
-    mapped(faces.div_ceil(RUN), 1, |run| {
-        of_run(run * RUN..((run + 1) * RUN).min(faces))
-    })
-}
-
 /// [`volume`], when bounds and area are known already.
 pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
     // Summed about the middle, where least is lost to rounding. The correction for the origin
@@ -88,7 +81,7 @@ pub(crate) fn volume_about(mesh: &Mesh, bounds: &Bounds, area: f64) -> f64 {
             (sum + volume, areas + vector_area(mesh, face))
         })
     };
-    let runs: Vec<(f64, DVec3)> = of_runs(mesh.face_count(), of_run);
+    let runs: Vec<(f64, DVec3)> = of_runs(mesh.face_count(), RUN, of_run);
     let (sum, areas) = runs
         .into_iter()
         .fold((0.0, DVec3::ZERO), |a, b| (a.0 + b.0, a.1 + b.1));

@@ -46,8 +46,10 @@ pub enum RemeshError {
     },
     /// A fillet so thin that it would take far more triangles than could be handled.
     #[error(
-        "fillets with a radius of {radius:.3e} would take about {count:.0} triangles; the smallest \
-         radius that takes no more than {most} is about {smallest:.3e}"
+        "fillets with a radius of {radius:.3e} would take about {:.0} million triangles; the smallest \
+         radius that takes no more than {} million is about {smallest:.3e}",
+        .count / 1e6,
+        .most / 1_000_000
     )]
     RadiusTooSmall {
         /// The radius asked for.

@@ -7,7 +7,7 @@
 use super::{May, Neighbourhood};
 use crate::geometry::vector_area_of;
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::parallel::mapped;
+use crate::parallel::{mapped, of_runs};
 use crate::topology::FacesAt;
 use glam::DVec3;
 
@@ -83,8 +83,7 @@ fn evened(mesh: &Mesh, places: &[DVec3], neighbours: &[Vec<u32>]) -> Vec<DVec3> 
     let middles: Vec<DVec3> = mapped(faces, 4096, |f| middle(mesh, places, f));
     let way = |f: usize, other: u32| middles[f].distance(middles[other as usize]);
     // In pieces of a fixed size, summed up in order: the same for any number of threads.
-    let pieces: Vec<(f64, usize)> = mapped(faces.div_ceil(PIECE), 1, |piece| {
-        let few = piece * PIECE..((piece + 1) * PIECE).min(faces);
+    let pieces: Vec<(f64, usize)> = of_runs(faces, PIECE, |few| {
         let ways = few.flat_map(|f| neighbours[f].iter().map(move |&o| (f, o)));
         ways.fold((0.0, 0), |(sum, count), (f, o)| {
             (sum + way(f, o), count + 1)

@@ -9,7 +9,7 @@
 //! Lauterbach et al. 2009, without its splits). Items are spoken of by their place along the
 //! curve. Cost: O(n log n) to build; 20 bytes an item.
 
-use crate::parallel::{change_each, mapped, mapped_of};
+use crate::parallel::{change_each, mapped, mapped_of, of_runs};
 use glam::{DVec3, Vec3A};
 use rayon::prelude::*;
 use std::ops::Range;
@@ -62,9 +62,8 @@ impl BoxTree {
         point_of: &(dyn Fn(usize, Bounds32) -> DVec3 + Sync),
     ) -> Self {
         let boxes: Vec<Bounds32> = mapped(count, 4096, |i| rounded_outward(box_of(i)));
-        let runs: Vec<&[Bounds32]> = boxes.chunks(4096).collect();
-        let of_runs = mapped_of(&runs, 1, |run| run.iter().copied().fold(NOWHERE, united));
-        let [low, high] = of_runs.into_iter().fold(NOWHERE, united);
+        let all = |boxes: &[Bounds32]| boxes.iter().copied().fold(NOWHERE, united);
+        let [low, high] = all(&of_runs(count, 4096, |run| all(&boxes[run])));
         let low = low.as_dvec3();
         // A place along the curve above the item's number, in one key.
         let number = usize::BITS - count.leading_zeros();

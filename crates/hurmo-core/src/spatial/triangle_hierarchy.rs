@@ -4,7 +4,7 @@
 use super::boxes::{Bounds32, BoxTree, rounded_outward};
 use super::closest::{Closest, bounds_of, each_from_the_last, mean_cost, nearest, nearest_from};
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::parallel::mapped_of;
+use crate::parallel::{mapped_of, of_runs};
 use crate::triangulate::polygon;
 use glam::DVec3;
 
@@ -40,8 +40,8 @@ impl<'m> TriangleHierarchy<'m> {
         turned: &(dyn Fn(FaceId) -> bool + Sync),
         place: &(dyn Fn(VertexId) -> VertexId + Sync),
     ) -> Self {
-        let runs: Vec<&[FaceId]> = faces.chunks(RUN).collect();
-        let cut: Vec<Cut> = mapped_of(&runs, 1, |faces| Cut::of(mesh, faces, turned, place));
+        let of_run = |run| Cut::of(mesh, &faces[run], turned, place);
+        let cut: Vec<Cut> = of_runs(faces.len(), RUN, of_run);
         let triangles: Vec<[VertexId; 3]> = joined(cut.iter().map(|cut| &cut.triangles[..]));
         let from: Vec<FaceId> = joined(cut.iter().map(|cut| &cut.faces[..]));
         drop(cut);

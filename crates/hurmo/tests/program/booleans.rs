@@ -374,7 +374,7 @@ fn what_cannot_be_done_along_seams_is_said() {
         .hurmo("boolean post.obj peg.obj -o no.obj --as union --blend 0.0000001")
         .code(2)
         .stderr(contains(
-            "the smallest radius that takes no more than 4000000 is about",
+            "the smallest radius that takes no more than 4 million is about",
         ));
     assert!(!bench.path("no.obj").exists());
     bench

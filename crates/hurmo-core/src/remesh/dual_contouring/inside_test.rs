@@ -7,7 +7,7 @@ use super::grid::{EdgeKey, Grid, Key, edge_parts, keys_between};
 use super::triangle_bins::Reach;
 use crate::mesh::{FaceId, Mesh};
 use crate::orientation::Patches;
-use crate::parallel::listed_in_runs;
+use crate::parallel::listed_in_groups;
 use crate::spatial::{
     Capped, TriangleHierarchy, closest_on_triangle, overlap, reaches_into, rounded_outward,
 };
@@ -117,16 +117,9 @@ impl<'a> InsideTest<'a> {
     /// Where triangles cross edges (sorted).
     pub fn hits(&self, edges: &[EdgeKey]) -> Vec<Hits> {
         let low = |edge: &EdgeKey| edge_parts(*edge).0;
-        // A run begins with a corner's first edge, and ends with a corner's last.
-        let is_first = |i: usize| i == 0 || low(&edges[i]) != low(&edges[i - 1]);
-        let first = |from: usize| (from..edges.len()).find(|&i| is_first(i));
-        let first = |from: usize| first(from).unwrap_or(edges.len());
-        listed_in_runs(edges.len(), 64, |run, list| {
-            let (begin, end) = (first(run.start), first(run.end));
-            let own = edges.get(begin..end).unwrap_or(&[]);
-            for edges in own.chunk_by(|a, b| low(a) == low(b)) {
-                list.extend(self.hits_from(low(&edges[0]), edges));
-            }
+        let from_one_corner = |a: &EdgeKey, b: &EdgeKey| low(a) == low(b);
+        listed_in_groups(edges, 64, from_one_corner, |edges, list| {
+            list.extend(self.hits_from(low(&edges[0]), edges));
         })
     }
 

@@ -11,7 +11,7 @@
 use super::feature_edges::{FeatureEdges, Span, VertexConstraint};
 use super::sheet::{ReferenceSurface, Sheet};
 use crate::mesh::VertexId;
-use crate::parallel::{chosen, mapped_from, mapped_of, mapped_with};
+use crate::parallel::{chosen, mapped_from, mapped_with, of_runs};
 use crate::progress::Observer;
 use crate::spatial::along_curve;
 use crate::topology::{LinkedMesh, Marks, SHARED, owners};
@@ -79,8 +79,7 @@ fn lists(whole: &Sheet, time: usize) -> Vec<Vec<u32>> {
         list.sort_unstable();
         list
     };
-    let places: Vec<&[u64]> = places.chunks(size).collect();
-    mapped_of(&places, 1, |places| list(places))
+    of_runs(places.len(), size, |run| list(&places[run]))
 }
 
 /// A region of these triangles. `names` holds the whole's vertices' numbers in it, as long as it
