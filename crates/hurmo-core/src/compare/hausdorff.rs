@@ -147,6 +147,14 @@ impl<'a> FarthestSearch<'a> {
         })
     }
 
+    /// The faces for which that is not proved, each with a place for which it is not.
+    pub fn beyond(&self, limit: f64) -> Vec<(usize, DVec3)> {
+        let keeps = self.keeps(limit);
+        chosen(self.faces.len(), 64, |i| {
+            Some((i, self.unproved(&keeps, &self.faces[i])?))
+        })
+    }
+
     fn keeps(&self, limit: f64) -> Keeps<'_> {
         Keeps {
             triangles: self.reference.triangles,
@@ -156,11 +164,21 @@ impl<'a> FarthestSearch<'a> {
     }
 
     fn face_keeps(&self, keeps: &Keeps<'_>, face: &[VertexId; 3]) -> bool {
+        self.unproved(keeps, face).is_none()
+    }
+
+    /// A place of a face that may not keep within the limit, if there is one.
+    fn unproved(&self, keeps: &Keeps<'_>, face: &[VertexId; 3]) -> Option<DVec3> {
         let corners = self.corners(face);
         let limit = keeps.limit;
-        corners.iter().all(|corner| corner.distance <= limit)
-            && (self.reference.piece(corners).at_most <= limit
-                || keeps.all_of(corners.map(|corner| corner.at), corners[0].triangle))
+        let far = corners.iter().find(|corner| corner.distance > limit);
+        if let Some(corner) = far {
+            return Some(corner.at);
+        }
+        match self.reference.piece(corners).at_most <= limit {
+            true => None,
+            false => keeps.unproved(corners.map(|corner| corner.at), corners[0].triangle),
+        }
     }
 
     /// The farthest point, and a bound close above it; `seen` is one that lies far off. What is

@@ -63,8 +63,9 @@ enum Near {
 }
 
 impl Keeps<'_> {
-    /// Whether it is proved that no point of a triangle lies further off; `hint` lies near it.
-    pub fn all_of(&self, corners: [DVec3; 3], hint: u32) -> bool {
+    /// Where of a triangle it can't be proved that no point lies further off, if it can't; `hint` lies
+    /// near it.
+    pub fn unproved(&self, corners: [DVec3; 3], hint: u32) -> Option<DVec3> {
         let about = About { hint, list: None };
         let mut left = Left {
             pieces: vec![Piece {
@@ -76,11 +77,12 @@ impl Keeps<'_> {
         let mut looked_at = 0;
         while let Some(piece) = left.pieces.pop() {
             looked_at += 1;
+            let middle = middle(&piece.corners);
             if looked_at > PIECES || !self.holds(piece, &mut left) {
-                return false;
+                return Some(middle);
             }
         }
-        true
+        None
     }
 
     /// Whether a piece is near enough, if what is added to `left` is.
@@ -109,7 +111,7 @@ impl Keeps<'_> {
             left.lists.push(found);
             about.list = Some(left.lists.len() - 1);
         }
-        let middle = corners.iter().sum::<DVec3>() / corners.len() as f64;
+        let middle = middle(corners);
         let most = self.limit * self.limit;
         let Some(list) = about.list else {
             let Some(found) = self.tree.closest_from(middle, about.hint) else {
@@ -175,6 +177,10 @@ impl Keeps<'_> {
         let near = |&at: &DVec3| closest_on_triangle(at, triangle).distance_squared(at) <= most;
         corners.iter().all(near)
     }
+}
+
+fn middle(corners: &[DVec3]) -> DVec3 {
+    corners.iter().sum::<DVec3>() / corners.len() as f64
 }
 
 /// The walls on the sides of a triangle, each by what points inward (not to scale) and a point on it.

@@ -149,9 +149,37 @@ pub fn stay_within(one: &Mesh, two: &Mesh, limit: f64) -> bool {
 
 /// Whether it is proved that no point of one surface lies further from another than a limit.
 fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
-    let triangles = corners(to);
-    let tree = TriangleTree::new(triangles.len(), |i| triangles[i]);
-    FarthestSearch::new(from, &triangles, &tree).is_some_and(|search| search.stays_within(limit))
+    let to = Target::of(to);
+    FarthestSearch::new(from, &to.triangles, &to.tree)
+        .is_some_and(|search| search.stays_within(limit))
+}
+
+/// A surface that distances are measured to.
+pub(crate) struct Target {
+    triangles: Vec<[DVec3; 3]>,
+    tree: TriangleTree,
+}
+
+impl Target {
+    /// Of the triangles of a mesh.
+    pub fn of(mesh: &Mesh) -> Self {
+        let triangles = corners(mesh);
+        let tree = TriangleTree::new(triangles.len(), |i| triangles[i]);
+        Self { triangles, tree }
+    }
+
+    /// The triangle nearest to each of some points, where there is any.
+    pub fn nearest(&self, points: &[DVec3]) -> Vec<Option<u32>> {
+        let found = self.tree.closest_to_each(points).into_iter();
+        found.map(|found| Some(found?.triangle)).collect()
+    }
+
+    /// Of each triangle of a mesh of which it can't be proved that no point lies further off than a limit,
+    /// its number, and a place for which it can't.
+    pub fn beyond(&self, from: &Mesh, limit: f64) -> Vec<(usize, DVec3)> {
+        FarthestSearch::new(from, &self.triangles, &self.tree)
+            .map_or_else(Vec::new, |search| search.beyond(limit))
+    }
 }
 
 /// For every vertex of `from` that a face uses, how far it lies from `to`; not finite for others.

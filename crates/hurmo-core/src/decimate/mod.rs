@@ -197,8 +197,8 @@ fn decimate_in_regions(
         }
         Some(within) => {
             let first = &model.mesh;
-            let stuck = within::reduce_within(&mut reduction, first, within, least, observer);
-            (!stuck, Some(within))
+            within::reduce_within(&mut reduction, first, within, least, observer);
+            (true, Some(within))
         }
     };
     work.end(reduction, reached, held)

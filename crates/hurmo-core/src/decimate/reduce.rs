@@ -63,6 +63,9 @@ pub(super) struct Reduction {
     pub shares: Option<Counted>,
     /// By vertex, how far its part reaches across, if it may go; none where no part may.
     pub small: Option<Vec<Option<f32>>>,
+    /// By vertex, how far from the planes that it has taken in it may lie, as a root of the mean square;
+    /// where it is negative, the vertex stays. None where only `rules` say so.
+    pub tolerances: Option<Vec<f32>>,
     /// The boxes of all faces, where none may come to cross another.
     pub boxes: Option<Boxes>,
     /// By vertex at which very many triangles meet, how often it has been passed over since what
@@ -106,6 +109,7 @@ impl Reduction {
             marks: Marks::new(count),
             shares: None,
             small: None,
+            tolerances: None,
             boxes: None,
             passed_over: FxHashMap::default(),
             last_cost: 0.0,
@@ -133,17 +137,25 @@ impl Reduction {
             rules: self.rules,
             shares: self.shares.clone(),
             small: self.small.as_ref().map(|all| pick(all, vertices)),
+            tolerances: self.tolerances.as_ref().map(|all| pick(all, vertices)),
             boxes: None,
             passed_over: FxHashMap::default(),
             last_cost: 0.0,
         }
     }
 
-    /// Whether an edge may never go, since it isn't flat.
+    /// Whether an edge may never go, since what it has taken in isn't flat enough.
     pub fn is_no_flat(&self, a: u32, b: u32) -> bool {
-        let Some(within) = self.rules.flat else {
+        let own = self.tolerances.as_ref().map(|all| {
+            let [a, b] = [a, b].map(|v| all[v as usize]);
+            f64::from(a.min(b))
+        });
+        let Some(within) = own.or(self.rules.flat) else {
             return false;
         };
+        if within < 0.0 {
+            return true;
+        }
         let quadric = self.quadrics[a as usize] + self.quadrics[b as usize];
         let placed = self.placed(a, b, &quadric);
         placed.is_none_or(|(_, _, placement)| placement.error > within * within * quadric.weight())
@@ -346,6 +358,9 @@ impl Reduction {
         self.linked.collapse(keep, gone);
         self.linked.positions[keep as usize] = placement.at;
         self.quadrics[keep as usize] = quadric;
+        if let Some(tolerances) = &mut self.tolerances {
+            tolerances[keep as usize] = tolerances[keep as usize].min(tolerances[gone as usize]);
+        }
         if let Some(colors) = &mut self.colors {
             let (from, to) = (colors[keep as usize], colors[gone as usize]);
             let mixed = [0, 1, 2, 3].map(|i| from[i] + (to[i] - from[i]) * placement.share);

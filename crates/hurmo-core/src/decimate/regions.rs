@@ -267,6 +267,9 @@ fn put_together(whole: &mut Reduction, regions: Vec<Region>) {
             if let (Some(colors), Some(new)) = (&mut whole.colors, &part.colors) {
                 colors[vertex as usize] = new[own];
             }
+            if let (Some(all), Some(new)) = (&mut whole.tolerances, &part.tolerances) {
+                all[vertex as usize] = new[own];
+            }
         }
         if let (Some(wedges), Some(part)) = (&mut whole.wedges, &part.wedges) {
             wedges.take_back(part, &wedge_names);

@@ -12,7 +12,11 @@ const OPTIONS: AtlasOptions = AtlasOptions {
 };
 
 fn made(mesh: &Mesh) -> (Atlas, Model) {
-    let atlas = atlas(mesh, OPTIONS, &()).unwrap();
+    made_as(mesh, OPTIONS)
+}
+
+fn made_as(mesh: &Mesh, options: AtlasOptions) -> (Atlas, Model) {
+    let atlas = atlas(mesh, options, &()).unwrap();
     let mut model = Model::from(mesh.clone());
     model.attributes.uvs = Some(atlas.uvs.clone());
     (atlas, model)
@@ -172,7 +176,8 @@ proptest! {
         for face in faces {
             mesh.push_face(face.into_iter().map(|v| places[v % places.len()]));
         }
-        let (atlas, model) = made(&mesh);
+        let few_pixels = AtlasOptions { size: 256, margin: 2 };
+        let (atlas, model) = made_as(&mesh, few_pixels);
         let layout = Layout::of(&model).unwrap();
         prop_assert!(mesh.face_ids().all(|face| layout.area(face).is_some()));
         // Triangles lie apart; polygons that are bent may fold by themselves.
