@@ -1,7 +1,7 @@
 //! What cutting leaves: faces without area, and sheets that an edge ties together.
 
 use super::zero_area::diagonal;
-use super::{GAP, MendOptions, mend};
+use super::{MendOptions, gap_for, mend};
 use crate::audit::{MeshAnalysis, is_zero_area, least_area};
 use crate::boolean::BooleanOutcome;
 use crate::mesh::{FaceId, Mesh, Model};
@@ -48,7 +48,7 @@ pub(super) fn tidied_where_new(before: &MeshAnalysis<'_>, model: Model) -> (Mode
 fn tidied(model: &Model, checks: &[&str]) -> (Model, usize) {
     let options = MendOptions {
         clear: checks.iter().map(|check| check.to_string()).collect(),
-        gap: GAP * diagonal(&model.mesh),
+        gap: gap_for(&model.mesh, model.mesh.is_single()),
         ..MendOptions::default()
     };
     match mend(model, &options, &()) {

@@ -70,7 +70,7 @@ pub use weld_trials::{WeldTrial, best_weld, weld_trials};
 
 use crate::boolean::Filled;
 use crate::measure::PartMeasure;
-use crate::mesh::Model;
+use crate::mesh::{Mesh, Model};
 use crate::progress::{Cancelled, Failure, Observer};
 use crate::triangulate::Which;
 
@@ -109,7 +109,21 @@ pub const CURES: &[Cure] = &[
 
 /// Where sheets are taken apart, the new vertices move by this share of the diagonal, so that no weld and
 /// no format that joins equal positions ties them together again: what [`MendOptions::gap`] is made of.
-pub const GAP: f64 = 1e-5;
+const GAP: f64 = 1e-5;
+/// And by no less than so many steps of single precision, where a file holds no more.
+const STEPS: f64 = 2.0;
+
+/// How far new vertices must move for a file not to join them again, which may hold `single` precision only:
+/// far from the origin its numbers are coarse.
+pub fn gap_for(mesh: &Mesh, single: bool) -> f64 {
+    let Some(bounds) = crate::measure::bounds(mesh) else {
+        return 0.0;
+    };
+    let farthest = bounds.min.abs().max(bounds.max.abs()).max_element();
+    let step = f64::from(f32::EPSILON) * farthest;
+    let least = if single { STEPS * step } else { 0.0 };
+    least.max(GAP * bounds.diagonal())
+}
 
 /// The model with closed parts facing outward and hollows inward; and how many faces were turned for that.
 pub fn facing_outward(model: Model) -> (Model, usize) {

@@ -149,9 +149,10 @@ fn join_all(mesh: &Mesh, sets: &mut UnionFind, sides: &[Side]) {
 mod tests {
     use super::*;
     use crate::audit::{self, audit};
-    use crate::mend::{MendOptions, mend};
+    use crate::mend::{MendOptions, gap_for, mend};
     use crate::mesh::VertexId;
     use crate::shapes;
+    use crate::spatial::exact_weld;
     use glam::DVec3;
 
     fn joined(shapes: &[Mesh]) -> Model {
@@ -249,6 +250,34 @@ mod tests {
         assert_eq!((after.mesh.parts, after.count("nonmanifold-edges")), (2, 0));
         assert_eq!(after.count("intersecting-faces"), 0);
         assert!(after.mesh.volume > 0.0);
+    }
+
+    /// Far from the origin single precision is coarse: what comes apart must not fall together in a file.
+    #[test]
+    fn what_comes_apart_stays_apart_in_single_precision() {
+        let far = DVec3::new(8000.0, 5600.0, -30_000.0);
+        let model = joined(&[
+            shapes::cuboid(far, far + DVec3::ONE, 2),
+            shapes::cuboid(
+                far + DVec3::new(1.0, 1.0, 0.0),
+                far + DVec3::new(2.0, 2.0, 1.0),
+                2,
+            ),
+        ]);
+        let options = MendOptions {
+            clear: vec!["nonmanifold-edges".into()],
+            gap: gap_for(&model.mesh, true),
+            ..MendOptions::default()
+        };
+        let mut apart = mend(&model, &options, &()).unwrap().model;
+        apart.mesh.round_to_single();
+        let first = exact_weld(apart.mesh.positions());
+        let alone = first
+            .iter()
+            .enumerate()
+            .filter(|(v, first)| first.index() == *v);
+        assert_eq!(alone.count(), apart.mesh.vertex_count());
+        assert!(gap_for(&model.mesh, false) < 1e-3 * gap_for(&model.mesh, true));
     }
 
     #[test]

@@ -166,14 +166,15 @@ pub fn repatch(
         left: Vec::new(),
     };
     let search = search(options);
-    for more in 0..TRIES {
+    // Wider where that fails, and last as narrow as can be: a wide border may take in what it can't close.
+    let wider = options.grow..options.grow + TRIES;
+    for rings in wider.chain((0..options.grow).rev()) {
         let audit = audit::audit(&outcome.model, &search, observer)?;
         let seeds = seeds(&outcome.model, &audit, &options.at);
         if seeds.is_empty() {
             outcome.left.clear();
             break;
         }
-        let rings = options.grow + more;
         let tried = Try {
             model: &outcome.model,
             audit: &audit,

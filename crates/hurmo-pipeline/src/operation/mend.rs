@@ -216,7 +216,7 @@ impl Mend {
         });
         options.filled = self.options.fill.into();
         options.single = context.single_precision;
-        options.gap = mend::GAP * diagonal;
+        options.gap = mend::gap_for(&context.model.mesh, context.single_precision);
         options.found_nothing = context.audit.clear().collect();
         let outcome = match mend::mend(context.model, &options, context.observer) {
             Ok(outcome) => outcome,

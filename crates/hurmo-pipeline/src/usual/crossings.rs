@@ -3,12 +3,15 @@
 //! carry.
 
 use super::attempt::{attempt_if, since_mending_leaves};
+use super::{repatch, scraps};
+use crate::operation::Instruction;
 use crate::operation::mend::Mend;
+use crate::plan::MayBreak;
 use crate::record::Statement;
 use crate::runner::Runner;
 use crate::said;
 use anyhow::Result;
-use hurmo_core::audit::Audit;
+use hurmo_core::audit::{Audit, Finding};
 
 /// What it clears, where it blocks.
 const CLEARED: [&str; 4] = [
@@ -21,8 +24,9 @@ const CLEARED: [&str; 4] = [
 /// What is mended for that.
 const CURED: [&str; 2] = ["intersecting-faces", "nested-parts"];
 
-/// Tries it on what blocks; `mend` is how mending is done here. Says whether that was kept.
-pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<bool> {
+/// Tries it on what blocks, and tidies what it leaves; `mend` is how mending is done here. Says whether that
+/// was kept.
+pub fn run(runner: &mut Runner<'_>, mend: Mend) -> Result<bool> {
     let audit = runner.audit();
     if !audit
         .blocking()
@@ -36,22 +40,40 @@ pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<bool> {
     if also.is_empty() {
         return Ok(false);
     }
-    mend.options.also.extend(also.into_iter().map(String::from));
-    attempt_if(runner, mend, since_mending_leaves, is_better)
+    let mut cure = mend.clone();
+    let also = also.into_iter().map(String::from);
+    cure.options.also.extend(also);
+    let before = runner.mark();
+    let found = audit.clone();
+    if !attempt_if(runner, cure, since_mending_leaves, less_meets)? {
+        return Ok(false);
+    }
+    if more_blocks(&found, runner.audit()).is_some() {
+        runner.step(&Instruction::of(mend.clone()), &MayBreak::All)?;
+        scraps::drop_cut_off(runner)?;
+    }
+    if more_blocks(&found, runner.audit()).is_some() {
+        repatch::run(runner, mend)?;
+    }
+    let why = match more_blocks(&found, runner.audit()) {
+        Some(check) => said!("brings", "it brings {checks}", checks = check),
+        None => match less_meets(&found, runner.audit()) {
+            Ok(()) => return Ok(true),
+            Err(why) => why,
+        },
+    };
+    runner.throw_away(before, why);
+    Ok(false)
 }
 
-/// Whether less meets, and of nothing that blocks there is more.
-fn is_better(before: &Audit, after: &Audit) -> Result<(), Statement> {
-    let more = after
-        .blocking()
-        .find(|finding| before.count(finding.check) < finding.count());
-    if let Some(finding) = more {
-        return Err(said!(
-            "brings",
-            "it brings {checks}",
-            checks = finding.check
-        ));
-    }
+/// Something that blocks, of which there is more than before.
+fn more_blocks(before: &Audit, after: &Audit) -> Option<&'static str> {
+    let is_more = |finding: &&Finding| before.count(finding.check) < finding.count();
+    after.blocking().find(is_more).map(|finding| finding.check)
+}
+
+/// Whether less meets.
+fn less_meets(before: &Audit, after: &Audit) -> Result<(), Statement> {
     let is_less = |check: &str| after.count(check) < before.count(check);
     match CLEARED.iter().any(|check| is_less(check)) {
         true => Ok(()),

@@ -1,7 +1,10 @@
 //! `hurmo prep` with the steps of a brief: the same as the commands, audited after each.
 
-use crate::common::{Bench, CUBE, PROP, error_of};
+use crate::common::{Bench, CUBE, PROP, count, error_of, moved};
+use glam::{DQuat, DVec2, DVec3};
+use hurmo_core::shapes;
 use serde_json::Value;
+use std::f64::consts::PI;
 
 const STEPS: &str = r#"
 [[step]]
@@ -315,4 +318,51 @@ fn what_crosses_is_resolved_and_a_sheet_gets_a_skin_as_the_last_resort() {
     let kept: Vec<_> = kept.map(|step| step["kept"].as_bool().unwrap()).collect();
     assert_eq!(kept, [true]);
     assert_eq!(story["passes"], true);
+}
+
+/// Two boxes that touch along an edge, far from the origin: what a hair takes apart falls together again in a
+/// file of single precision, unless the hair is wider there.
+#[test]
+fn what_comes_apart_stays_apart_far_from_the_origin() {
+    let bench = Bench::new();
+    let far = DVec3::new(8000.0, 5600.0, 2400.0);
+    let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 2);
+    let mut both = moved(cube.clone(), far);
+    both.append(&moved(cube, far + DVec3::new(1.0, 1.0, 0.0)));
+    let options = hurmo_formats::WriteOptions::default();
+    hurmo_formats::write(&bench.path("far.stl"), &both.into(), options).unwrap();
+    let audit = bench.audit("far.stl");
+    assert_eq!(count(&audit, "nonmanifold-edges"), 2);
+    bench
+        .hurmo("prep far.stl -o apart.stl --for print")
+        .success();
+    let audit = bench.audit("apart.stl");
+    assert_eq!(count(&audit, "nonmanifold-edges"), 0);
+}
+
+/// A ball pushed through itself by a hair, far from the origin: cutting leaves open edges there, where its
+/// points fall together. They are mended, and what was cut is kept.
+#[test]
+fn what_cutting_leaves_is_tidied_before_it_is_judged() {
+    let bench = Bench::new();
+    let arc = |i: u32| DVec2::from_angle(PI * (0.5 - f64::from(i) / 40.0));
+    let arc: Vec<DVec2> = (0..=40).map(arc).collect();
+    let ball = shapes::lathe(&arc, 60, true);
+    let far = DVec3::new(30_000.0, 21_000.0, 9_000.0);
+    let mut both = moved(ball.clone(), far);
+    let mut turned = ball;
+    let turn = DQuat::from_rotation_z(0.3);
+    turned
+        .move_vertices(|_, at| turn * at + far + DVec3::new(0.002, 0.0002, 0.0006))
+        .unwrap();
+    both.append(&turned);
+    let options = hurmo_formats::WriteOptions::default();
+    hurmo_formats::write(&bench.path("far.stl"), &both.into(), options).unwrap();
+    let story = bench.json("prep far.stl -o one.stl --for print");
+    assert_eq!(story["passes"], true);
+    let steps = story["steps"].as_array().unwrap();
+    assert!(steps.iter().all(|step| step["step"] != "reskin"));
+    let meeting = count(&bench.audit("one.stl"), "intersecting-faces");
+    assert_eq!(meeting, 0);
+    assert!(count(&bench.audit("far.stl"), "intersecting-faces") > 1000);
 }
