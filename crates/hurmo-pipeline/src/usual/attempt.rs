@@ -4,6 +4,7 @@ use crate::operation::{Instruction, NamedOptions, Operation};
 use crate::record::Statement;
 use crate::runner::Runner;
 use crate::said;
+use crate::text;
 use anyhow::Result;
 use hurmo_core::audit::Audit;
 
@@ -73,7 +74,7 @@ pub fn last_resort(found: Vec<Statement>) -> Statement {
 }
 
 /// Whether less blocks after than before: fewer kinds, and none anew.
-fn is_better(before: &Audit, after: &Audit) -> Result<(), Statement> {
+pub fn is_better(before: &Audit, after: &Audit) -> Result<(), Statement> {
     let blocking = |audit: &Audit| {
         let findings = audit.blocking().map(|finding| finding.check);
         findings
@@ -100,5 +101,27 @@ fn is_better(before: &Audit, after: &Audit) -> Result<(), Statement> {
     Err(match anew.is_empty() {
         true => said!("as-much-blocks", "as much blocks as before"),
         false => said!("brings", "it brings {checks}", checks = anew),
+    })
+}
+
+/// The surface may move by so much of the diagonal: a new skin of all moves it by less.
+const FAR: f64 = 0.01;
+
+/// Why the steps from one on would move the surface too far, if they would.
+pub fn too_far(runner: &Runner<'_>, from: usize) -> Option<Statement> {
+    let diagonal = runner.audit().mesh.diagonal;
+    let reports = runner.records[from..]
+        .iter()
+        .flat_map(|record| &record.reports);
+    let moved = reports
+        .filter_map(|report| report.moved)
+        .fold(0.0, f64::max);
+    let by = (moved, text::of_diagonal(moved, diagonal));
+    (moved > FAR * diagonal).then(|| {
+        said!(
+            "too-far",
+            "it would move the surface by up to {by}",
+            by = by
+        )
     })
 }

@@ -27,6 +27,12 @@ const CURED: [&str; 2] = ["intersecting-faces", "nested-parts"];
 /// Tries it on what blocks, and tidies what it leaves; `mend` is how mending is done here. Says whether that
 /// was kept.
 pub fn run(runner: &mut Runner<'_>, mend: Mend) -> Result<bool> {
+    let found = runner.audit().clone();
+    run_against(runner, mend, &found)
+}
+
+/// The same, kept where it is better than what was `found`.
+pub fn run_against(runner: &mut Runner<'_>, mend: Mend, found: &Audit) -> Result<bool> {
     let audit = runner.audit();
     if !audit
         .blocking()
@@ -44,20 +50,19 @@ pub fn run(runner: &mut Runner<'_>, mend: Mend) -> Result<bool> {
     let also = also.into_iter().map(String::from);
     cure.options.also.extend(also);
     let before = runner.mark();
-    let found = audit.clone();
     if !attempt_if(runner, cure, since_mending_leaves, less_meets)? {
         return Ok(false);
     }
-    if more_blocks(&found, runner.audit()).is_some() {
+    if more_blocks(found, runner.audit()).is_some() {
         runner.step(&Instruction::of(mend.clone()), &MayBreak::All)?;
         scraps::drop_cut_off(runner)?;
     }
-    if more_blocks(&found, runner.audit()).is_some() {
+    if more_blocks(found, runner.audit()).is_some() {
         repatch::run(runner, mend)?;
     }
-    let why = match more_blocks(&found, runner.audit()) {
+    let why = match more_blocks(found, runner.audit()) {
         Some(check) => said!("brings", "it brings {checks}", checks = check),
-        None => match less_meets(&found, runner.audit()) {
+        None => match less_meets(found, runner.audit()) {
             Ok(()) => return Ok(true),
             Err(why) => why,
         },

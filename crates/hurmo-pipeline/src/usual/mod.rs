@@ -4,6 +4,7 @@
 //! mend ─▶ remesh ─▶ decimate ─▶ fill ─▶ mend ─▶ … until nothing blocks
 //!      (if asked) (if asked) (if it must be closed)
 //!                              ─▶ else crossings resolved (see `crossings`)
+//!                              ─▶ else rims closed across what is there, and that resolved (see `lids`)
 //!                              ─▶ else places closed anew (see `repatch`) ─▶ else a new skin (see `reskin`)
 //! ```
 //!
@@ -13,6 +14,7 @@
 mod attempt;
 mod concerned;
 mod crossings;
+mod lids;
 mod repatch;
 mod reskin;
 mod scraps;
@@ -41,6 +43,11 @@ pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     close_until_sound(runner, plan, budget)?;
     scraps::drop_cut_off(runner)?;
     if !runner.audit().passes() && crossings::run(runner, mending(plan))? {
+        scraps::drop_cut_off(runner)?;
+        reduce(runner, budget)?;
+    }
+    if plan.brief.wants_closed() && !runner.audit().passes() {
+        lids::run(runner, mending(plan))?;
         scraps::drop_cut_off(runner)?;
         reduce(runner, budget)?;
     }

@@ -1,19 +1,15 @@
 //! Before the last resort: where few faces are at fault, their places are cut out and closed anew.
 //! All other faces stay, with all that they carry.
 
-use super::attempt::{attempt, since_mending_leaves};
+use super::attempt::{attempt, since_mending_leaves, too_far};
 use crate::operation::mend::Mend;
 use crate::operation::repatch::Places;
 use crate::runner::Runner;
-use crate::said;
-use crate::text;
 use anyhow::Result;
 use hurmo_core::repatch::CHECKS;
 
 /// With a larger share of faces at fault it is no matter of places any more.
 const FEW: f64 = 0.05;
-/// The surface may move by so much of the diagonal: a new skin of all moves it by less.
-const FAR: f64 = 0.01;
 
 /// Tries it on what blocks; `mend` is how mending is done here.
 pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<()> {
@@ -31,25 +27,10 @@ pub fn run(runner: &mut Runner<'_>, mut mend: Mend) -> Result<()> {
     }
     mend.options.repatch.repatch = Some(Places::Checks(checks));
     let before = runner.mark();
-    if !attempt(runner, mend, since_mending_leaves)? {
-        return Ok(());
-    }
-    let diagonal = runner.audit().mesh.diagonal;
-    let reports = runner
-        .records
-        .last()
-        .map_or(&[][..], |record| &record.reports);
-    let moved = reports
-        .iter()
-        .filter_map(|reports| reports.moved)
-        .fold(0.0, f64::max);
-    if moved > FAR * diagonal {
-        let by = (moved, text::of_diagonal(moved, diagonal));
-        let why = said!(
-            "too-far",
-            "it would move the surface by up to {by}",
-            by = by
-        );
+    let begin = runner.records.len();
+    if attempt(runner, mend, since_mending_leaves)?
+        && let Some(why) = too_far(runner, begin)
+    {
         runner.throw_away(before, why);
     }
     Ok(())

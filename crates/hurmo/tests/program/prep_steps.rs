@@ -2,7 +2,7 @@
 
 use crate::common::{Bench, CUBE, PROP, count, error_of, moved};
 use glam::{DQuat, DVec2, DVec3};
-use hurmo_core::shapes;
+use hurmo_core::{FaceId, Model, shapes};
 use serde_json::Value;
 use std::f64::consts::PI;
 
@@ -365,4 +365,31 @@ fn what_cutting_leaves_is_tidied_before_it_is_judged() {
     let meeting = count(&bench.audit("one.stl"), "intersecting-faces");
     assert_eq!(meeting, 0);
     assert!(count(&bench.audit("far.stl"), "intersecting-faces") > 1000);
+}
+
+/// A box without its top, and a post that stands out of it: a lid would cross the post. It is put there all
+/// the same, and box and post become one.
+#[test]
+fn a_lid_that_crosses_is_cut_where_it_does() {
+    let bench = Bench::new();
+    let whole = shapes::cuboid(DVec3::ZERO, DVec3::splat(4.0), 12);
+    let is_top = |face: FaceId| whole.face(face).iter().all(|&v| whole.position(v).z == 4.0);
+    let (open, _) = Model::from(whole.clone()).without_faces(is_top);
+    let mut both = open.mesh;
+    both.append(&shapes::cuboid(DVec3::ONE, DVec3::new(2.0, 2.0, 6.0), 1));
+    let options = hurmo_formats::WriteOptions::default();
+    hurmo_formats::write(&bench.path("box.obj"), &both.into(), options).unwrap();
+    let story = bench.json("prep box.obj -o one.stl --for print --unit mm");
+    assert_eq!(story["passes"], true);
+    let kept = story["steps"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|step| step["kept"] == true);
+    let kept: Vec<_> = kept.map(|step| step["step"].as_str().unwrap()).collect();
+    assert!(kept.ends_with(&["fill", "mend"]), "{kept:?}");
+    let mesh = &bench.audit("one.stl")["mesh"];
+    assert_eq!(mesh["watertight"], true);
+    let volume = mesh["volume"].as_f64().unwrap();
+    assert!((volume - 66.0).abs() < 1e-4, "{volume}");
 }
