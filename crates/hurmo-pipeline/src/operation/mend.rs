@@ -252,7 +252,7 @@ impl Mend {
                 bail!("--thicken takes a length above 0");
             }
             let thickened = thicken(&model, thickness);
-            reports.push(StepReport::thickened(&model, &thickened));
+            reports.push(StepReport::thickened(&model, &thickened, thickness));
             model = thickened.model;
         }
         Ok(Outcome::new(model, reports))

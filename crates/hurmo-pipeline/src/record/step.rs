@@ -200,15 +200,16 @@ impl StepReport {
     }
 
     /// Walls given to sheets.
-    pub fn thickened(before: &Model, outcome: &Thickened) -> Self {
+    pub fn thickened(before: &Model, outcome: &Thickened, thickness: f64) -> Self {
         let mut did = Vec::new();
         if !outcome.thickened.is_empty() {
             let mut names: Vec<_> = outcome.thickened.iter().map(ToString::to_string).collect();
             text::shorten(&mut names, 6);
             did.push(said!(
                 "sheets-given-walls",
-                "{count:sheet} given a wall with {faces:face}: {parts: }",
+                "{count:sheet} given a wall of {thickness} with {faces:face}: {parts: }",
                 count = outcome.thickened.len(),
+                thickness = thickness,
                 faces = outcome.faces,
                 parts = names,
             ));

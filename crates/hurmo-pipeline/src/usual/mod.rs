@@ -5,6 +5,7 @@
 //!      (if asked) (if asked) (if it must be closed)
 //!                              ─▶ else crossings resolved (see `crossings`)
 //!                              ─▶ else rims closed across what is there, and that resolved (see `lids`)
+//!                              ─▶ else sheets given walls (see `walls`)
 //!                              ─▶ else places closed anew (see `repatch`) ─▶ else a new skin (see `reskin`)
 //! ```
 //!
@@ -18,6 +19,7 @@ mod lids;
 mod repatch;
 mod reskin;
 mod scraps;
+mod walls;
 
 use crate::operation::mend::{self, Mend, Polygons};
 use crate::operation::{Instruction, NamedOptions, Operation, decimate, fill, remesh};
@@ -48,6 +50,7 @@ pub fn run(runner: &mut Runner<'_>, plan: &Plan) -> Result<()> {
     }
     if plan.brief.wants_closed() && !runner.audit().passes() {
         lids::run(runner, mending(plan))?;
+        walls::run(runner, mending(plan))?;
         scraps::drop_cut_off(runner)?;
         reduce(runner, budget)?;
     }

@@ -23,6 +23,7 @@ mod life_ring;
 mod mending;
 mod names;
 mod parts;
+mod prep_closing;
 mod prep_many;
 mod prep_steps;
 mod remeshing;

@@ -140,7 +140,7 @@ fn sheets_get_walls_and_rims_get_bands() {
         0,
     );
     assert!(
-        words.contains("1 sheet given a wall with 12 faces: P1"),
+        words.contains("1 sheet given a wall of 0.1 with 12 faces: P1"),
         "{words}"
     );
     let walled = bench.audit("walled.obj");
