@@ -147,7 +147,7 @@ impl<'a> FarthestSearch<'a> {
         })
     }
 
-    /// The faces for which that is not proved, each with a place for which it is not.
+    /// The faces for which that is not proved: the number of each, and a place on it for which it is not.
     pub fn beyond(&self, limit: f64) -> Vec<(usize, DVec3)> {
         let keeps = self.keeps(limit);
         chosen(self.faces.len(), 64, |i| {

@@ -63,8 +63,8 @@ enum Near {
 }
 
 impl Keeps<'_> {
-    /// Where of a triangle it can't be proved that no point lies further off, if it can't; `hint` lies
-    /// near it.
+    /// A place on a triangle that may lie further off; none if it is proved that no place does. `hint` lies
+    /// near the triangle.
     pub fn unproved(&self, corners: [DVec3; 3], hint: u32) -> Option<DVec3> {
         let about = About { hint, list: None };
         let mut left = Left {

@@ -150,7 +150,7 @@ pub fn stay_within(one: &Mesh, two: &Mesh, limit: f64) -> bool {
 /// Whether it is proved that no point of one surface lies further from another than a limit.
 fn lies_within(from: &Mesh, to: &Mesh, limit: f64) -> bool {
     let to = Target::of(to);
-    FarthestSearch::new(from, &to.triangles, &to.tree)
+    to.search(from)
         .is_some_and(|search| search.stays_within(limit))
 }
 
@@ -174,28 +174,27 @@ impl Target {
         found.map(|found| Some(found?.triangle)).collect()
     }
 
-    /// Of each triangle of a mesh of which it can't be proved that no point lies further off than a limit,
-    /// its number, and a place for which it can't.
+    /// The triangles of a mesh for which it is not proved that they lie within a limit: the number of
+    /// each, and a place on it for which it is not.
     pub fn beyond(&self, from: &Mesh, limit: f64) -> Vec<(usize, DVec3)> {
+        let search = self.search(from);
+        search.map_or_else(Vec::new, |search| search.beyond(limit))
+    }
+
+    fn search(&self, from: &Mesh) -> Option<FarthestSearch<'_>> {
         FarthestSearch::new(from, &self.triangles, &self.tree)
-            .map_or_else(Vec::new, |search| search.beyond(limit))
     }
 }
 
 /// For every vertex of `from` that a face uses, how far it lies from `to`; not finite for others.
 pub fn distances(from: &Mesh, to: &Mesh) -> Vec<f64> {
-    let found = tree_of(to).closest_to_each(from.positions());
+    let found = Target::of(to).tree.closest_to_each(from.positions());
     let each = found.into_iter().zip(from.used_vertices());
     each.map(|(found, used)| {
         let found = found.filter(|_| used);
         found.map_or(f64::NAN, |found| found.distance_squared.sqrt())
     })
     .collect()
-}
-
-fn tree_of(mesh: &Mesh) -> TriangleTree {
-    let corners = corners(mesh);
-    TriangleTree::new(corners.len(), |i| corners[i])
 }
 
 fn corners(mesh: &Mesh) -> Vec<[DVec3; 3]> {
@@ -205,17 +204,16 @@ fn corners(mesh: &Mesh) -> Vec<[DVec3; 3]> {
 }
 
 fn one_way(from: &Mesh, to: &Mesh, options: &CompareOptions) -> Option<OneWay> {
-    let other = corners(to);
-    let tree = TriangleTree::new(other.len(), |i| other[i]);
-    let search = FarthestSearch::new(from, &other, &tree)?;
+    let other = Target::of(to);
+    let search = other.search(from)?;
     let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
     let samples = area_samples(from, options.samples);
     let points: Vec<DVec3> = samples.iter().map(|(point, _)| *point).collect();
-    let closest = tree.closest_to_each(&points);
+    let closest = other.tree.closest_to_each(&points);
     let found: Vec<(f64, f64)> = mapped(samples.len(), 256, |sample| {
         let found = closest[sample].expect("the tree is not empty");
         let own = crate::measure::vector_area(from, samples[sample].1);
-        let there = normal(other[found.triangle as usize]);
+        let there = normal(other.triangles[found.triangle as usize]);
         let cosine = own.dot(there) / (own.length() * there.length());
         let turned = match cosine.is_finite() {
             true => cosine.clamp(-1.0, 1.0).acos().to_degrees(),

@@ -96,7 +96,7 @@ proptest! {
             *p += DVec3::from(by);
         }
         let found = compare(&sphere, &other, &CompareOptions { samples: 10, within: None }, &()).unwrap().unwrap();
-        let tree = tree_of(&other);
+        let tree = Target::of(&other).tree;
         for (point, _) in area_samples(&sphere, 4000) {
             let off = tree.closest(point).unwrap().distance_squared.sqrt();
             prop_assert!(off <= found.from_before.max.at_most + 1e-12);

@@ -3,7 +3,7 @@
 //! ```text
 //! a tolerance for each vertex ─▶ collapses within them ─▶ which faces lie too far off, either way?
 //!      ▲                                                        │ none: done
-//!      └──────── lowered at the vertices that went to these ◀───┘
+//!      └──────────── lowered at the vertices near these ◀───────┘
 //! ```
 //!
 //! A tolerance bounds the root of the mean square of the distances to the planes that a vertex has
@@ -23,7 +23,7 @@ use glam::DVec3;
 use rustc_hash::FxHashSet;
 use std::ops::Range;
 
-/// Most triangles go here, where little fails; then those that the distance leaves to be spared.
+/// First with small tolerances, where most triangles go and little fails; then with large ones.
 const BEGINNINGS: [Beginning; 2] = [
     Beginning {
         share: 0.125,
@@ -53,10 +53,10 @@ struct Beginning {
     share: f64,
     /// By what they are divided where it is not held.
     divisor: f32,
-    /// By how many times as many edges round such a place, less one, in each round.
+    /// From round to round, the edges round such a place grow by this factor; one less is taken.
     spreads: f64,
-    /// In which rounds what is reduced is fitted before it is looked at: that moves places about,
-    /// which an end to the rounds must not wait for.
+    /// The rounds in which the reduced surface is fitted before it is looked at. A fit changes which places
+    /// are off: in later rounds it would keep the search from ending.
     fitted: Range<i32>,
 }
 
@@ -132,8 +132,8 @@ impl Limit<'_> {
         None
     }
 
-    /// The vertices of `begin` where a surface that was made of it lies too far off, or the first surface
-    /// from it: the corners of a face that does, whatever is nearest to it, and what is nearest.
+    /// The vertices of `begin` near places where a surface that was made of it lies too far from the first
+    /// one, or the first one from it: those of the nearest triangle, and the corners of the face itself.
     fn off(&self, surface: &Mesh, begin: &Mesh, near: &Target) -> Vec<u32> {
         let new = self.target.beyond(surface, self.within);
         let old = Target::of(surface).beyond(self.original, self.within);

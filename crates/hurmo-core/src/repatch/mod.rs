@@ -59,7 +59,7 @@ pub enum Where {
 pub struct RepatchOptions {
     /// What.
     pub at: Where,
-    /// How many rings of faces round it go, too.
+    /// How many rings of faces round it go, too; other numbers are tried where that fails.
     pub grow: usize,
     /// From where on something is a fault.
     pub thresholds: Thresholds,
@@ -166,7 +166,7 @@ pub fn repatch(
         left: Vec::new(),
     };
     let search = search(options);
-    // Wider where that fails, and last as narrow as can be: a wide border may take in what it can't close.
+    // Wider and wider, then narrower: a wide border may run through edges that can't be closed.
     let wider = options.grow..options.grow + TRIES;
     for rings in wider.chain((0..options.grow).rev()) {
         let audit = audit::audit(&outcome.model, &search, observer)?;

@@ -2,10 +2,10 @@
 //! of what they fill, exactly, and parts buried in others go. All other faces stay, with all that they
 //! carry.
 
-use super::attempt::{attempt_if, since_mending_leaves};
+use super::attempt::{attempt_if, is_better, since_mending_leaves, too_far};
 use super::{repatch, scraps};
-use crate::operation::Instruction;
 use crate::operation::mend::Mend;
+use crate::operation::{Instruction, NamedOptions, Operation};
 use crate::plan::MayBreak;
 use crate::record::Statement;
 use crate::runner::Runner;
@@ -31,8 +31,35 @@ pub fn run(runner: &mut Runner<'_>, mend: Mend) -> Result<bool> {
     run_against(runner, mend, &found)
 }
 
-/// The same, kept where it is better than what was `found`.
-pub fn run_against(runner: &mut Runner<'_>, mend: Mend, found: &Audit) -> Result<bool> {
+/// Does a step that clears findings of a check and may make faces cross, and cuts what crosses. Both are kept
+/// where fewer kinds of faults block then and the surface stays near.
+pub fn cut_after(
+    runner: &mut Runner<'_>,
+    step: impl NamedOptions + Into<Operation>,
+    check: &'static str,
+    mend: Mend,
+) -> Result<()> {
+    let found = runner.audit().clone();
+    let before = runner.mark();
+    let begin = runner.records.len();
+    let clears_some = |before: &Audit, after: &Audit| match after.count(check) < before.count(check)
+    {
+        true => Ok(()),
+        false => Err(said!("as-many", "as many {check} as before", check = check)),
+    };
+    if !attempt_if(runner, step, since_mending_leaves, clears_some)? {
+        return Ok(());
+    }
+    run_against(runner, mend, &found)?;
+    let verdict = is_better(&found, runner.audit()).err();
+    if let Some(why) = verdict.or_else(|| too_far(runner, begin)) {
+        runner.throw_away(before, why);
+    }
+    Ok(())
+}
+
+/// Like [`run`], kept where it is better than what was `found`.
+fn run_against(runner: &mut Runner<'_>, mend: Mend, found: &Audit) -> Result<bool> {
     let audit = runner.audit();
     if !audit
         .blocking()
