@@ -14,9 +14,9 @@ use glam::DVec3;
 
 /// Faces cut where they meet, and what is known of the patches between.
 pub(super) struct Cut<'c> {
-    all: &'c All<'c, 'c>,
-    patches: Patches,
-    sides: Vec<Option<Sides>>,
+    pub all: &'c All<'c, 'c>,
+    pub patches: Patches,
+    pub sides: Vec<Option<Sides>>,
     new_points: Vec<DVec3>,
 }
 

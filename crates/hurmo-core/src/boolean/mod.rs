@@ -29,6 +29,7 @@
 
 mod assemble;
 mod capped;
+mod closing;
 mod convex;
 mod cutting;
 mod fragments;

@@ -58,7 +58,7 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
             edge.into_iter().all(is_outer)
         })
     };
-    let sides = sides(all);
+    let sides = edge_sides(all);
     let together = SharedSets::new(all.len());
     let line = |edge: &[Side]| {
         if is_rim(edge[0].0) {
@@ -131,10 +131,10 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
 }
 
 /// A side of a fragment: the edge that it runs, which fragment, and whether upwards.
-type Side = ([u32; 2], u32, bool);
+pub(super) type Side = ([u32; 2], u32, bool);
 
 /// The sides of all fragments by the edges that they run.
-fn sides(all: &All<'_, '_>) -> Vec<Side> {
+pub(super) fn edge_sides(all: &All<'_, '_>) -> Vec<Side> {
     let mut sides: Vec<Side> = listed(all.len(), 1024, |fragment, sides| {
         let fragment = fragment as u32;
         if !all.is_there(fragment) {

@@ -107,6 +107,10 @@ fn settled(
             sheet,
             single,
         };
+        if tally.undecided > 0 {
+            // What was left out may have been needed.
+            round.check_closed()?;
+        }
         let met = round.cut(distance, observer)?;
         tally.meeting = met.meeting;
         let Some((next, more)) = met.next else { break };
@@ -123,16 +127,6 @@ fn settled(
         tally.undecided += more.undecided;
     }
     snapping::drop_unused(&mut result);
-    if tally.undecided > 0 {
-        // What was left out may have been needed.
-        let round = Round {
-            result: &result,
-            group: &group,
-            sheet,
-            single,
-        };
-        round.check_closed()?;
-    }
     Ok(BooleanOutcome {
         model: result.model,
         sources,

@@ -1,6 +1,7 @@
 //! How often each solid winds round both sides of a patch, and what becomes of it by that.
 
 use super::Rule;
+use super::closing;
 use super::fragments::All;
 use super::links::Linked;
 use super::patches::Patches;
@@ -171,11 +172,10 @@ pub(super) fn fates(
         of_shard: vec![Fate::Goes; all.len()],
         undecided: 0,
     };
+    let mut undecided: Vec<bool> = sides.iter().map(Option::is_none).collect();
+    fates.undecided = undecided.iter().filter(|is_open| **is_open).count();
     for (patch, sides) in sides.iter().enumerate() {
-        let Some(sides) = sides else {
-            fates.undecided += 1;
-            continue;
-        };
+        let Some(sides) = sides else { continue };
         let fate = match (inside(&sides.front), inside(&sides.back)) {
             (_, behind) if all.fragments.has_sheet() => {
                 match behind && all.is_sheet(patches.of(patch)[0]) {
@@ -190,6 +190,10 @@ pub(super) fn fates(
         for &fragment in patches.of(patch) {
             fates.of_shard[fragment as usize] = fate;
         }
+    }
+    // A sheet need not close.
+    if fates.undecided > 0 && !all.fragments.has_sheet() {
+        closing::decide(all, patches, &mut undecided, &mut fates);
     }
     fates
 }

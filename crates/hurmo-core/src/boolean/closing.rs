@@ -1,0 +1,158 @@
+//! What becomes of patches whose sides no ray told, from what becomes of those beside them: what stays bounds what
+//! is inside, so it runs every edge as often one way as the other.
+
+use super::fragments::All;
+use super::patches::{Patches, Side, edge_sides};
+use super::windings::{Fate, Fates};
+use smallvec::SmallVec;
+
+/// Decides the patches that are marked as undecided, as far as edges tell that have no other undecided patch.
+pub(super) fn decide(
+    all: &All<'_, '_>,
+    patches: &Patches,
+    undecided: &mut [bool],
+    fates: &mut Fates,
+) {
+    let sides = edge_sides(all);
+    let is_of_one = |side: &Side, undecided: &[bool]| undecided[patches.patch(side.1) as usize];
+    let mut edges: Vec<&[Side]> = sides
+        .chunk_by(|a, b| a.0 == b.0)
+        .filter(|edge| edge.iter().any(|side| is_of_one(side, undecided)))
+        .collect();
+    loop {
+        let before = fates.undecided;
+        edges.retain(|edge| {
+            let (open, known): (SmallVec<[&Side; 4]>, SmallVec<_>) =
+                edge.iter().partition(|side| is_of_one(side, undecided));
+            let Some(first) = open.first() else {
+                return false;
+            };
+            let patch = patches.patch(first.1);
+            if open.iter().any(|side| patches.patch(side.1) != patch) {
+                return true;
+            }
+            let sum: i32 = known
+                .iter()
+                .map(|side| times(fates.of_shard[side.1 as usize]) * direction(side))
+                .sum();
+            let own: i32 = open.iter().map(|side| direction(side)).sum();
+            if let Some(fate) = closing(own, sum) {
+                for &fragment in patches.of(patch as usize) {
+                    fates.of_shard[fragment as usize] = fate;
+                }
+                undecided[patch as usize] = false;
+                fates.undecided -= 1;
+            }
+            false
+        });
+        if fates.undecided == before {
+            return;
+        }
+    }
+}
+
+/// What a patch becomes that runs an edge upwards so many times more often than downwards, when all others
+/// that stay run it upwards `others` times more often. `None` where that does not tell.
+fn closing(own: i32, others: i32) -> Option<Fate> {
+    [Fate::Goes, Fate::Stays, Fate::Turns]
+        .into_iter()
+        .find(|&fate| own != 0 && times(fate) * own + others == 0)
+}
+
+/// How often what becomes of a fragment runs an edge as the fragment does.
+fn times(fate: Fate) -> i32 {
+    match fate {
+        Fate::Goes => 0,
+        Fate::Stays => 1,
+        Fate::Turns => -1,
+    }
+}
+
+fn direction(&(_, _, up): &Side) -> i32 {
+    if up { 1 } else { -1 }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::boolean::cutting::with_cut;
+    use crate::boolean::fragments::Fragments;
+    use crate::boolean::windings::{Windings, fates};
+    use crate::boolean::{Filled, Operation, Solids};
+    use crate::mesh::{FaceId, Mesh, Model};
+    use crate::shapes;
+    use crate::spatial::exact_weld;
+    use glam::DVec3;
+
+    /// Solids, and the face with which each begins.
+    fn together(solids: &[Mesh]) -> (Model, Vec<usize>) {
+        let mut all = Mesh::default();
+        let mut begins = Vec::new();
+        for solid in solids {
+            begins.push(all.face_count());
+            all.append(solid);
+        }
+        (Model::from(all), begins)
+    }
+
+    fn moved(mut mesh: Mesh, by: [f64; 3]) -> Mesh {
+        let places = mesh.positions_mut().iter_mut();
+        places.for_each(|place| *place += DVec3::from_array(by));
+        mesh
+    }
+
+    /// Forgets the sides of each patch, and of each two: what becomes of them is still known from the others.
+    fn check(solids: &[Mesh], operation: Operation) {
+        let (model, begins) = together(solids);
+        let count = solids.len();
+        let of = |face: FaceId| Some(begins.partition_point(|&begin| begin <= face.index()) - 1);
+        let inside = |windings: &Windings| operation.holds(windings, Filled::Positive, count);
+        let options = Solids::new(count, &of, &inside);
+        let place = exact_weld(model.mesh.positions());
+        let fragments = Fragments::of(&model.mesh, &options, place);
+        let checked = with_cut(&model, &fragments, count, None, &(), |cut| {
+            let expected = fates(cut.all, &cut.patches, &cut.sides, &inside);
+            assert_eq!(expected.undecided, 0);
+            let patches = cut.sides.len();
+            assert!(patches > 3);
+            let mut decided_pairs = 0;
+            for one in 0..patches {
+                for other in one..patches {
+                    let mut sides = cut.sides.clone();
+                    (sides[one], sides[other]) = (None, None);
+                    let found = fates(cut.all, &cut.patches, &sides, &inside);
+                    if found.undecided == 0 {
+                        assert_eq!(found.of_shard, expected.of_shard, "{one} {other}");
+                        decided_pairs += usize::from(one != other);
+                    }
+                    assert!(one != other || found.undecided == 0, "{one} is left open");
+                }
+            }
+            decided_pairs
+        });
+        assert!(checked.unwrap() > 0);
+    }
+
+    #[test]
+    fn what_is_beside_a_patch_tells_what_becomes_of_it() {
+        let balls = [
+            shapes::sphere(1.0, 2),
+            moved(shapes::sphere(0.9, 2), [0.7, 0.1, 0.2]),
+            moved(shapes::sphere(0.8, 2), [0.2, 0.6, -0.1]),
+        ];
+        let cube = |at: [f64; 3]| moved(shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1), at);
+        // With faces that lie in each other.
+        let cubes = [
+            cube([0.0; 3]),
+            cube([0.5, 0.0, 0.0]),
+            cube([0.25, 0.5, 0.0]),
+        ];
+        for operation in [
+            Operation::Union,
+            Operation::Difference,
+            Operation::Intersection,
+        ] {
+            check(&balls, operation);
+            check(&cubes, operation);
+        }
+    }
+}
