@@ -9,7 +9,7 @@ use super::points::Points;
 use super::ring::{Ring, Triple};
 use super::view::{View, flat, turn};
 use crate::predicates::side_of_line;
-use crate::spatial::{BoxTree, overlap, rounded_outward};
+use crate::spatial::{Bounds32, rounded_outward};
 use dashu_int::IBig;
 use glam::{DVec2, DVec3};
 use std::cmp::Ordering::{self, Equal, Greater, Less};
@@ -34,12 +34,12 @@ const SHARES: [[f64; 3]; 6] = [
 ];
 
 /// What lies above a place of a piece with these corners that was cut from a triangle; `None` where no
-/// such place could be found. The tree is that of the triangles' boxes; `is_own` says which
-/// triangles lie on the piece.
+/// such place could be found. `candidates` lists the triangles, by their boxes, that a box may meet; `is_own`
+/// says which triangles lie on the piece.
 pub(super) fn above(
     inputs: &Inputs<'_>,
     points: &Points,
-    tree: &BoxTree,
+    candidates: &dyn Fn(Bounds32) -> Vec<u32>,
     (corners, triangle): ([u32; 3], u32),
     is_own: impl Fn(u32) -> bool,
 ) -> Option<Above> {
@@ -64,7 +64,7 @@ pub(super) fn above(
         is_in.then_some(place)
     });
     let look = Look { triangle, view };
-    places.find_map(|place| look.above(inputs, tree, place, &is_own))
+    places.find_map(|place| look.above(inputs, candidates, place, &is_own))
 }
 
 fn exact_place(inputs: &Inputs<'_>, place: DVec2, [i, j]: [usize; 2]) -> Exact {
@@ -84,7 +84,7 @@ impl Look {
     fn above(
         &self,
         inputs: &Inputs<'_>,
-        tree: &BoxTree,
+        candidates: &dyn Fn(Bounds32) -> Vec<u32>,
         place: DVec2,
         is_own: impl Fn(u32) -> bool,
     ) -> Option<Above> {
@@ -94,16 +94,11 @@ impl Look {
             (end[i], end[j]) = (place.x, place.y);
         }
         let line = rounded_outward(line.map(DVec3::from_array));
-        let mut near = Vec::new();
-        tree.visit(
-            |bounds| overlap(bounds, line),
-            |item| near.push(tree.order()[item]),
-        );
         let mut found = Above {
             faces_up: self.view.faces_up,
             triangles: Vec::new(),
         };
-        for triangle in near {
+        for triangle in candidates(line) {
             if is_own(triangle) {
                 continue;
             }

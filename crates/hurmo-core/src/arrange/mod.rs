@@ -30,7 +30,7 @@ mod view;
 pub(crate) use heights::Above;
 
 use crate::parallel::{chosen, listed, mapped_of};
-use crate::spatial::{BoxTree, overlapping_pairs, rounded_outward};
+use crate::spatial::{Bounds32, BoxTree, overlapping_pairs, rounded_outward};
 use crate::topology::UnionFind;
 use ball::Ball;
 use constructions::{Inputs, Made, Plane};
@@ -116,6 +116,11 @@ impl<'a> Arrangement<'a> {
         self.points.positions()
     }
 
+    /// How many points were made.
+    pub fn new_point_count(&self) -> usize {
+        self.points.count()
+    }
+
     /// Whether the way from a point of the line in which the planes of two triangles meet to another
     /// runs along the cross product of their normals; `None` where doubles can't tell.
     pub fn runs_along(&self, triangles: [u32; 2], [from, to]: [u32; 2]) -> Option<bool> {
@@ -130,15 +135,15 @@ impl<'a> Arrangement<'a> {
         }
     }
 
-    /// What lies above a place of a piece of a triangle; `None` where no place can be told. The
-    /// tree is over the triangles' boxes; `is_own` says which triangles lie on the piece.
+    /// What lies above a place of a piece of a triangle; `None` where no place can be told. `candidates`
+    /// lists the triangles that a box may meet; `is_own` says which triangles lie on the piece.
     pub fn above(
         &self,
-        tree: &BoxTree,
+        candidates: &dyn Fn(Bounds32) -> Vec<u32>,
         piece: ([u32; 3], u32),
         is_own: impl Fn(u32) -> bool,
     ) -> Option<Above> {
-        heights::above(&self.inputs, &self.points, tree, piece, is_own)
+        heights::above(&self.inputs, &self.points, candidates, piece, is_own)
     }
 }
 

@@ -91,6 +91,11 @@ impl Points {
         }
     }
 
+    /// How many points were made.
+    pub fn count(&self) -> usize {
+        self.near.len()
+    }
+
     /// Where the points are that were made, rounded.
     pub fn positions(&self) -> Vec<DVec3> {
         let middle = |near: &Near| DVec3::from_array(near.map(|x| x.middle));

@@ -14,9 +14,10 @@ pub(super) fn decide(
     fates: &mut Fates,
 ) {
     let sides = edge_sides(all);
-    let is_of_one = |side: &Side, undecided: &[bool]| undecided[patches.patch(side.1) as usize];
+    let is_of_one =
+        |side: &Side, undecided: &[bool]| undecided[patches.patch(side.item.0) as usize];
     let mut edges: Vec<&[Side]> = sides
-        .chunk_by(|a, b| a.0 == b.0)
+        .chunk_by(|a, b| a.ends == b.ends)
         .filter(|edge| edge.iter().any(|side| is_of_one(side, undecided)))
         .collect();
     loop {
@@ -27,13 +28,13 @@ pub(super) fn decide(
             let Some(first) = open.first() else {
                 return false;
             };
-            let patch = patches.patch(first.1);
-            if open.iter().any(|side| patches.patch(side.1) != patch) {
+            let patch = patches.patch(first.item.0);
+            if open.iter().any(|side| patches.patch(side.item.0) != patch) {
                 return true;
             }
             let sum: i32 = known
                 .iter()
-                .map(|side| times(fates.of_shard[side.1 as usize]) * direction(side))
+                .map(|side| times(fates.of_shard[side.item.0 as usize]) * direction(side))
                 .sum();
             let own: i32 = open.iter().map(|side| direction(side)).sum();
             if let Some(fate) = closing(own, sum) {
@@ -68,8 +69,8 @@ fn times(fate: Fate) -> i32 {
     }
 }
 
-fn direction(&(_, _, up): &Side) -> i32 {
-    if up { 1 } else { -1 }
+fn direction(side: &Side) -> i32 {
+    if side.item.1 { 1 } else { -1 }
 }
 
 #[cfg(test)]

@@ -4,11 +4,10 @@ use super::windings::Windings;
 use super::{MayMeet, Solids};
 use crate::arrange::Arrangement;
 use crate::mesh::{FaceId, Mesh, VertexId};
-use crate::parallel::{chosen, mapped, mapped_of};
+use crate::parallel::{mapped, mapped_of};
 use crate::predicates::on_one_line;
-use crate::spatial::{Contacts, TriangleHierarchy};
+use crate::spatial::{Bounds32, Contacts, TriangleHierarchy, first_of_equal, overlap};
 use glam::DVec3;
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 use std::borrow::Cow;
@@ -57,21 +56,23 @@ impl<'m> Fragments<'m> {
             }
         };
         let is_flat: Vec<bool> = mapped(hierarchy.len(), 1, |i| on_one_line(hierarchy.corners(i)));
-        let mut sorted: Vec<([u32; 3], u32)> = chosen(hierarchy.len(), 1, |i| {
-            (!is_flat[i]).then(|| {
+        // Triangles on the same vertices have the same key; none has one with two vertices that are none.
+        let first_alike = first_of_equal(hierarchy.len(), |i| match is_flat[i] {
+            true => [i as u32, NONE, NONE],
+            false => {
                 let mut ids = hierarchy.vertices(i).map(|v| v.0);
                 ids.sort_unstable();
-                (ids, i as u32)
-            })
+                ids
+            }
         });
-        sorted.par_sort_unstable();
-        let mut firsts: Vec<u32> = Vec::with_capacity(sorted.len());
+        let mut firsts: Vec<u32> = Vec::with_capacity(hierarchy.len());
         let mut others: Vec<(u32, u32)> = Vec::new();
-        for same in sorted.chunk_by(|a, b| a.0 == b.0) {
-            firsts.push(same[0].1);
-            others.extend(same[1..].iter().map(|&(_, i)| (same[0].1, i)));
+        for (i, &first) in first_alike.iter().enumerate().filter(|(i, _)| !is_flat[*i]) {
+            match first as usize == i {
+                true => firsts.push(first),
+                false => others.push((first, i as u32)),
+            }
         }
-        firsts.par_sort_unstable();
         let mut doubles: FxHashMap<u32, Vec<(u32, bool)>> = FxHashMap::default();
         for (first, other) in others {
             let at = firsts.partition_point(|&i| i < first) as u32;
@@ -136,6 +137,17 @@ impl<'m> Fragments<'m> {
     pub fn all_of(&self, kept: u32) -> impl Iterator<Item = (u32, bool)> {
         let others = self.doubles.get(&kept).into_iter().flatten().copied();
         std::iter::once((self.kept[kept as usize], false)).chain(others)
+    }
+
+    /// Those that stand for all on their vertices and may meet a box.
+    pub fn kept_within(&self, bounds: Bounds32) -> Vec<u32> {
+        let mut within = Vec::new();
+        let kept_at = |triangle: usize| self.kept.binary_search(&(triangle as u32)).ok();
+        self.hierarchy.tree().visit(
+            |node| overlap(node, bounds),
+            |triangle| within.extend(kept_at(triangle).map(|at| at as u32)),
+        );
+        within
     }
 
     /// The solid that a triangle of the hierarchy bounds.
@@ -209,6 +221,11 @@ impl<'s, 'm> All<'s, 'm> {
             None => self.fragments.hierarchy.position(VertexId(point)),
             Some(new) => new_points[new],
         }
+    }
+
+    /// No point has this number, or a higher one.
+    pub fn point_count(&self) -> usize {
+        self.fragments.hierarchy.vertex_count() + self.arrangement.new_point_count()
     }
 
     /// How many whole triangles there are, or were.

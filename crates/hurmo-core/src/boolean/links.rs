@@ -3,7 +3,7 @@
 //! numbers as that does.
 
 use super::fragments::All;
-use super::patches::Patches;
+use super::patches::{Patches, Side};
 use super::windings::Sides;
 use crate::parallel::listed;
 use crate::topology::UnionFind;
@@ -22,7 +22,7 @@ pub(super) struct Crossing {
 impl Crossing {
     /// The crossing at an edge, of all its fragments and whether each runs from the lower point to the higher.
     /// `None` unless just two triangles cross there, in a way that doubles can tell.
-    pub fn of(all: &All<'_, '_>, edge: &[([u32; 2], u32, bool)]) -> Option<Self> {
+    pub fn of(all: &All<'_, '_>, edge: &[Side]) -> Option<Self> {
         let &[a, b, c, d] = edge else { return None };
         // By triangle, that which runs along the edge first. A fragment of several has none.
         let triangle = |fragment: u32| match all.kept(fragment)[..] {
@@ -30,7 +30,7 @@ impl Crossing {
             _ => None,
         };
         let mut fragments =
-            [a, b, c, d].map(|(_, fragment, along)| (fragment, along, triangle(fragment)));
+            [a, b, c, d].map(|Side { item, .. }| (item.0, item.1, triangle(item.0)));
         fragments.sort_unstable_by_key(|&(_, along, of)| (of, !along));
         let [
             (p, _, one),
@@ -47,7 +47,7 @@ impl Crossing {
             return None;
         }
         // A fragment lies to the left of the edge as it runs it: normal × edge.
-        Some(match all.runs_along([one?, other?], edge[0].0)? {
+        Some(match all.runs_along([one?, other?], a.ends)? {
             true => Self {
                 one: [p_back, p],
                 other: [q, q_back],

@@ -3,8 +3,7 @@
 
 use super::fragments::All;
 use super::links::Crossing;
-use crate::parallel::{listed, listed_in_groups};
-use crate::topology::SharedSets;
+use crate::topology::{OnEdge, SharedSets, Sources, rows};
 use rayon::prelude::*;
 use smallvec::SmallVec;
 
@@ -58,33 +57,32 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
             edge.into_iter().all(is_outer)
         })
     };
-    let sides = edge_sides(all);
     let together = SharedSets::new(all.len());
     let line = |edge: &[Side]| {
-        if is_rim(edge[0].0) {
-            return Some(Line::Rim(edge.iter().map(|side| side.1).collect()));
+        if is_rim(edge[0].ends) {
+            return Some(Line::Rim(edge.iter().map(|side| side.item.0).collect()));
         }
-        if let &[(_, one, up), (_, other, also_up)] = edge
-            && up != also_up
-            && all.have_same_steps(one, other)
+        if let [one, other] = edge
+            && one.item.1 != other.item.1
+            && all.have_same_steps(one.item.0, other.item.0)
         {
-            together.join(one, other);
+            together.join(one.item.0, other.item.0);
             return None;
         }
         let common = || {
-            let there = solids_at(all, edge.iter().map(|&(_, fragment, _)| fragment));
-            (there.len() > 1).then_some((edge[0].0, there))
+            let there = solids_at(all, edge.iter().map(|side| side.item.0));
+            (there.len() > 1).then_some((edge[0].ends, there))
         };
         let common = (solids > 1).then(common).flatten();
         let crossing = Crossing::of(all, edge);
         Some(Line::Cut { common, crossing })
     };
-    let of_one_edge = |a: &Side, b: &Side| a.0 == b.0;
-    let lines: Vec<Line> = listed_in_groups(&sides, 256, of_one_edge, |edge, lines| {
-        lines.extend(line(edge));
+    let lines = rows(&FragmentSides(all), |sides| -> Vec<Line> {
+        let edges = sides.chunk_by(|a, b| a.ends == b.ends);
+        edges.filter_map(line).collect()
     });
     let (mut at_rim, mut crossings, mut common) = (Vec::new(), Vec::new(), Vec::new());
-    for line in lines {
+    for line in lines.into_iter().flatten() {
         match line {
             Line::Rim(fragments) => at_rim.extend(fragments),
             Line::Cut {
@@ -130,24 +128,42 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     }
 }
 
-/// A side of a fragment: the edge that it runs, which fragment, and whether upwards.
-pub(super) type Side = ([u32; 2], u32, bool);
+/// A side of a fragment: which fragment, and whether the side runs upwards.
+pub(super) type Side = OnEdge<(u32, bool)>;
 
 /// The sides of all fragments by the edges that they run.
 pub(super) fn edge_sides(all: &All<'_, '_>) -> Vec<Side> {
-    let mut sides: Vec<Side> = listed(all.len(), 1024, |fragment, sides| {
-        let fragment = fragment as u32;
-        if !all.is_there(fragment) {
+    rows(&FragmentSides(all), <[Side]>::to_vec).concat()
+}
+
+/// Fragments, with their sides.
+struct FragmentSides<'s>(&'s All<'s, 's>);
+
+impl Sources for FragmentSides<'_> {
+    type Item = (u32, bool);
+
+    fn count(&self) -> usize {
+        self.0.len()
+    }
+
+    fn ends(&self) -> usize {
+        self.0.point_count()
+    }
+
+    #[inline]
+    fn each(&self, source: usize, mut visit: impl FnMut(Side)) {
+        let fragment = source as u32;
+        if !self.0.is_there(fragment) {
             return;
         }
-        let [a, b, c] = all.corners(fragment);
-        sides.extend([(a, b), (b, c), (c, a)].map(|(from, to)| match from < to {
-            true => ([from, to], fragment, true),
-            false => ([to, from], fragment, false),
-        }));
-    });
-    sides.par_sort_unstable();
-    sides
+        let [a, b, c] = self.0.corners(fragment);
+        for (from, to) in [(a, b), (b, c), (c, a)] {
+            visit(OnEdge {
+                ends: [from.min(to), from.max(to)],
+                item: (fragment, from < to),
+            });
+        }
+    }
 }
 
 /// The solids that some fragments bound, each once.

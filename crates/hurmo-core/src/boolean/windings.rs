@@ -8,8 +8,6 @@ use super::patches::Patches;
 use crate::arrange::Arrangement;
 use crate::mesh::FaceId;
 use crate::parallel::listed;
-use crate::spatial::BoxTree;
-use glam::DVec3;
 use smallvec::SmallVec;
 
 /// What becomes of a fragment.
@@ -96,20 +94,13 @@ pub(super) fn sides(
 ) -> Vec<Option<Sides>> {
     let new_points = arrangement.new_points();
     let position = |id: u32| all.position(id, &new_points);
-    let bounds = |triangle: usize| {
-        let corners = all.corners(triangle as u32).map(position);
-        let low = corners.into_iter().reduce(DVec3::min).unwrap_or_default();
-        let high = corners.into_iter().reduce(DVec3::max).unwrap_or_default();
-        [low, high]
-    };
-    let tree = BoxTree::new(all.whole(), bounds);
     let by_ray = |patch: u32| {
         let fragments = largest(patches.of(patch as usize), |fragment| {
             let [a, b, c] = all.corners(fragment).map(position);
             (b - a).cross(c - a).length_squared()
         });
         let mut fragments = fragments.into_iter();
-        fragments.find_map(|fragment| sides_of(all, fragment, arrangement, &tree))
+        fragments.find_map(|fragment| sides_of(all, fragment, arrangement))
     };
     let linked = Linked::of(patches);
     let told: Vec<(u32, Sides)> = listed(linked.sets.len(), 1, |set, told| {
@@ -213,12 +204,7 @@ fn largest(fragments: &[u32], size: impl Fn(u32) -> f64) -> Vec<u32> {
     sized.into_iter().map(|(_, fragment)| fragment).collect()
 }
 
-fn sides_of(
-    all: &All<'_, '_>,
-    fragment: u32,
-    arrangement: &Arrangement<'_>,
-    tree: &BoxTree,
-) -> Option<Sides> {
+fn sides_of(all: &All<'_, '_>, fragment: u32, arrangement: &Arrangement<'_>) -> Option<Sides> {
     let own = all.kept(fragment);
     let (triangle, turned) = own[0];
     let mut corners = all.corners(fragment);
@@ -226,7 +212,8 @@ fn sides_of(
         corners.swap(1, 2);
     }
     let is_own = |other: u32| own.iter().any(|&(kept, _)| kept == other);
-    let above = arrangement.above(tree, (corners, triangle), is_own)?;
+    let candidates = |bounds| all.fragments.kept_within(bounds);
+    let above = arrangement.above(&candidates, (corners, triangle), is_own)?;
     let mut windings = Windings::default();
     let group = all.fragments.group(triangle);
     for (kept, up) in above.triangles {

@@ -55,6 +55,9 @@ pub(super) enum Apart {
 pub(super) fn take_apart(model: &mut Model, gap: f64, how: impl Fn(EdgeId) -> Apart) -> Step {
     let mesh = &model.mesh;
     let edges = Edges::of(mesh);
+    if edges.ids().all(|edge| edges.sides(edge).len() < 3) {
+        return Step::default();
+    }
     let mut sets = UnionFind::new(mesh.corners().len());
     let mut cut_here = vec![false; mesh.vertex_count()];
     let mut odd_edges = 0;

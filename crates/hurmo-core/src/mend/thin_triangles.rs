@@ -15,13 +15,14 @@
 mod treatment;
 
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId};
+use crate::parallel::chosen;
 use rustc_hash::{FxHashMap, FxHashSet};
 use treatment::{Surroundings, Treatment};
 
 /// What is thin, and what may be done about it.
 pub(super) struct Thin<'a> {
     /// Which faces are to be taken out.
-    pub is_bad: &'a dyn Fn(&Mesh, FaceId) -> bool,
+    pub is_bad: &'a (dyn Fn(&Mesh, FaceId) -> bool + Sync),
     /// A needle's short side is at most this share of its long one.
     pub needle: f64,
     /// Whether the faces have area, so that what their neighbours become must be looked at.
@@ -49,9 +50,11 @@ struct Plan {
 impl Thin<'_> {
     /// The triangles that are to be taken out.
     pub fn bad(&self, mesh: &Mesh) -> Vec<FaceId> {
-        let is_triangle = |f: &FaceId| mesh.face(*f).len() == 3 && !mesh.is_collapsed(*f);
-        let triangles = mesh.face_ids().filter(is_triangle);
-        triangles.filter(|&f| (self.is_bad)(mesh, f)).collect()
+        let is_triangle = |f: FaceId| mesh.face(f).len() == 3 && !mesh.is_collapsed(f);
+        chosen(mesh.face_count(), 4096, |face| {
+            let face = FaceId::new(face);
+            (is_triangle(face) && (self.is_bad)(mesh, face)).then_some(face)
+        })
     }
 }
 

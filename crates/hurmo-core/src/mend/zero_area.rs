@@ -13,6 +13,7 @@ use super::thin_triangles::{Done, Thin, one_round};
 use super::{Cure, MendError, MendOptions, Step};
 use crate::audit::{is_zero_area, least_area};
 use crate::mesh::{FaceId, Mesh, Model, Rebuild, VertexId, repeats_a_vertex};
+use crate::parallel::{any, counted};
 
 pub(super) const CURE: Cure = Cure {
     clears: &["zero-area-faces"],
@@ -76,7 +77,9 @@ pub(super) fn diagonal(mesh: &Mesh) -> f64 {
 
 /// Takes repeated corners out of faces, and faces without three corners out of the model.
 pub(super) fn unrepeat(model: &mut Model, done: &mut Done) {
-    if !model.mesh.face_ids().any(|f| model.mesh.is_collapsed(f)) {
+    let mesh = &model.mesh;
+    let is_collapsed = |face: usize| mesh.is_collapsed(FaceId::new(face));
+    if !any(mesh.face_count(), 4096, is_collapsed) {
         return;
     }
     let (mut dropped, mut mended) = (0, 0);
@@ -112,7 +115,9 @@ fn cut_polygons(model: &mut Model, done: &mut Done) {
     let diagonal = diagonal(&model.mesh);
     let affected =
         |face: FaceId| model.mesh.face(face).len() > 3 && is_zero_area(&model.mesh, face, diagonal);
-    let count = model.mesh.face_ids().filter(|&f| affected(f)).count();
+    let count = counted(model.mesh.face_count(), 4096, |face| {
+        usize::from(affected(FaceId::new(face)))
+    });
     if count == 0 {
         return;
     }

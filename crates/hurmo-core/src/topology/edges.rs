@@ -3,25 +3,20 @@
 //! In: a mesh of any quality. Out: edges sorted by their lower, then their higher vertex, each
 //! with all its sides. Faces that repeat a vertex have no sides (`docs/checks.md`).
 //!
-//! ```text
-//! sides ──spread over ranges of lower vertices──▶ buckets ──sorted by both vertices──▶ edges
-//! ```
-//!
-//! Stretches of faces, then buckets, are worked on in parallel. Cost: O(sides) time but for the sorting
-//! round each vertex, which has about three edges; 54 bytes a triangle when done.
+//! Cost: that of [`by_ends`](super::by_ends); 54 bytes a triangle when done.
 
+use super::by_ends::{OnEdge, Sources, rows};
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
 use crate::parallel::{for_each, mapped};
-use std::ops::Range;
 use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
 
 /// One side of a face, lying on an edge.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Side {
-    /// The face.
-    pub face: FaceId,
     /// The corner where the side begins, doubled, plus 1 if it runs up.
     packed: u32,
+    /// The face.
+    pub face: FaceId,
 }
 
 impl Side {
@@ -52,9 +47,24 @@ const NO_EDGE: EdgeId = EdgeId(u32::MAX);
 impl Edges {
     /// Finds the edges of a mesh.
     pub fn of(mesh: &Mesh) -> Self {
-        let buckets = Buckets::of(mesh);
-        let found: Vec<Row> = mapped(buckets.count, 1, |bucket| buckets.row(bucket));
-        drop(buckets);
+        Self::found(&Faces {
+            mesh,
+            count: mesh.face_count(),
+            face: FaceId::new,
+        })
+    }
+
+    /// Finds the edges of some faces of a mesh, in rising order: their other faces are not looked at.
+    pub fn of_faces(mesh: &Mesh, faces: &[FaceId]) -> Self {
+        Self::found(&Faces {
+            mesh,
+            count: faces.len(),
+            face: |i| faces[i],
+        })
+    }
+
+    fn found<F: Fn(usize) -> FaceId + Sync>(faces: &Faces<'_, F>) -> Self {
+        let found = rows(faces, Row::of);
         let edge_count = found.iter().map(|row| row.ends.len()).sum();
         let mut ends = Vec::with_capacity(edge_count);
         let mut side_starts = Vec::with_capacity(edge_count + 1);
@@ -67,7 +77,7 @@ impl Edges {
         }
         side_starts.push(sides.len() as u32);
         let none = |_| AtomicU32::new(NO_EDGE.0);
-        let corner_edge: Vec<AtomicU32> = mapped(mesh.corners().len(), 4096, none);
+        let corner_edge: Vec<AtomicU32> = mapped(faces.mesh.corners().len(), 4096, none);
         for_each(side_starts.len() - 1, 4096, |edge| {
             let span = side_starts[edge] as usize..side_starts[edge + 1] as usize;
             for side in &sides[span] {
@@ -137,114 +147,52 @@ impl Edges {
     }
 }
 
-/// A side with its edge's vertices.
-#[derive(Clone, Copy, Default)]
-struct Entry {
-    low: VertexId,
-    high: VertexId,
-    side: Side,
-}
-
-/// The sides of a mesh, those whose edges have their lower vertex in one range together.
-struct Buckets {
-    count: usize,
-    vertices: usize,
-    /// Of each stretch of faces, its sides by bucket, and where each bucket begins among them.
-    stretches: Vec<(Vec<Entry>, Vec<u32>)>,
-}
-
-/// The edges of a bucket.
+/// The edges of a range of lower vertices.
 struct Row {
     ends: Vec<[VertexId; 2]>,
     side_starts: Vec<u32>,
     sides: Vec<Side>,
 }
 
-impl Buckets {
-    /// So many vertices, as a power of two, are of one bucket: their sides fit the cache.
-    const BITS: u32 = 12;
-    /// So many faces are gone through at a time.
-    const STRETCH: usize = 1 << 18;
-
-    fn of(mesh: &Mesh) -> Self {
-        let count = mesh.vertex_count().div_ceil(1 << Self::BITS);
-        let faces = mesh.face_count();
-        let stretches = mapped(faces.div_ceil(Self::STRETCH), 1, |stretch| {
-            let from = stretch * Self::STRETCH;
-            let faces = from..(from + Self::STRETCH).min(faces);
-            let mut starts = vec![0u32; count + 1];
-            for_each_side(mesh, faces.clone(), |entry| {
-                starts[(entry.low.0 >> Self::BITS) as usize + 1] += 1;
-            });
-            for bucket in 0..count {
-                starts[bucket + 1] += starts[bucket];
-            }
-            let mut next = starts.clone();
-            let mut entries = vec![Entry::default(); starts[count] as usize];
-            for_each_side(mesh, faces, |entry| {
-                let slot = &mut next[(entry.low.0 >> Self::BITS) as usize];
-                entries[*slot as usize] = entry;
-                *slot += 1;
-            });
-            (entries, starts)
-        });
-        Self {
-            count,
-            vertices: mesh.vertex_count(),
-            stretches,
-        }
-    }
-
-    /// The entries of a bucket, by rising corner.
-    fn entries(&self, bucket: usize) -> impl Iterator<Item = &Entry> + Clone {
-        (self.stretches.iter()).flat_map(move |(entries, starts)| {
-            &entries[starts[bucket] as usize..starts[bucket + 1] as usize]
-        })
-    }
-
-    /// A bucket's edges, by their lower vertex, then their higher.
-    fn row(&self, bucket: usize) -> Row {
-        let first = bucket << Self::BITS;
-        let vertices = (self.vertices - first).min(1 << Self::BITS);
-        let mut starts = vec![0u32; vertices + 1];
-        let at = |entry: &Entry| entry.low.index() - first;
-        for entry in self.entries(bucket) {
-            starts[at(entry) + 1] += 1;
-        }
-        for vertex in 0..vertices {
-            starts[vertex + 1] += starts[vertex];
-        }
-        let count = starts[vertices] as usize;
-        let mut sorted = vec![Entry::default(); count];
-        let mut next = starts.clone();
-        for entry in self.entries(bucket) {
-            let slot = &mut next[at(entry)];
-            sorted[*slot as usize] = *entry;
-            *slot += 1;
-        }
-        let mut row = Row {
-            ends: Vec::with_capacity(count / 2),
-            side_starts: Vec::with_capacity(count / 2),
-            sides: Vec::with_capacity(count),
+impl Row {
+    fn of(sorted: &[OnEdge<Side>]) -> Self {
+        let mut row = Self {
+            ends: Vec::with_capacity(sorted.len() / 2),
+            side_starts: Vec::with_capacity(sorted.len() / 2),
+            sides: Vec::with_capacity(sorted.len()),
         };
-        for of_vertex in starts.windows(2) {
-            let of_vertex = &mut sorted[of_vertex[0] as usize..of_vertex[1] as usize];
-            of_vertex.sort_unstable_by_key(|entry| (entry.high, entry.side.packed));
-            for sides in of_vertex.chunk_by(|a, b| a.high == b.high) {
-                row.ends.push([sides[0].low, sides[0].high]);
-                row.side_starts.push(row.sides.len() as u32);
-                row.sides.extend(sides.iter().map(|entry| entry.side));
-            }
+        for edge in sorted.chunk_by(|a, b| a.ends == b.ends) {
+            row.ends.push(edge[0].ends.map(VertexId));
+            row.side_starts.push(row.sides.len() as u32);
+            row.sides.extend(edge.iter().map(|side| side.item));
         }
         row
     }
 }
 
-/// Calls `visit` with every side of some faces.
-fn for_each_side(mesh: &Mesh, faces: Range<usize>, mut visit: impl FnMut(Entry)) {
-    for face in faces.map(FaceId::new) {
+/// Faces of a mesh, with their sides.
+struct Faces<'m, F> {
+    mesh: &'m Mesh,
+    count: usize,
+    face: F,
+}
+
+impl<F: Fn(usize) -> FaceId + Sync> Sources for Faces<'_, F> {
+    type Item = Side;
+
+    fn count(&self) -> usize {
+        self.count
+    }
+
+    fn ends(&self) -> usize {
+        self.mesh.vertex_count()
+    }
+
+    #[inline]
+    fn each(&self, source: usize, mut visit: impl FnMut(OnEdge<Side>)) {
+        let (mesh, face) = (self.mesh, (self.face)(source));
         if mesh.is_collapsed(face) {
-            continue;
+            return;
         }
         let range = mesh.face_range(face);
         let vertices = &mesh.corners()[range.clone()];
@@ -253,12 +201,11 @@ fn for_each_side(mesh: &Mesh, faces: Range<usize>, mut visit: impl FnMut(Entry))
             let to = vertices[if i + 1 == vertices.len() { 0 } else { i + 1 }];
             let corner = (range.start + i) as u32;
             let runs_up = from < to;
-            visit(Entry {
-                low: from.min(to),
-                high: from.max(to),
-                side: Side {
-                    face,
+            visit(OnEdge {
+                ends: [from.0.min(to.0), from.0.max(to.0)],
+                item: Side {
                     packed: corner << 1 | u32::from(runs_up),
+                    face,
                 },
             });
             from = to;
@@ -296,6 +243,17 @@ mod tests {
             let edge = edges.at_corner(corner).unwrap();
             assert!(edges.sides(edge).iter().any(|s| s.corner() == corner));
         }
+    }
+
+    #[test]
+    fn edges_of_some_faces_are_those_without_the_others() {
+        let mesh = mesh(&[&[0, 1, 2], &[2, 1, 3], &[1, 2, 4]]);
+        let edges = Edges::of_faces(&mesh, &[FaceId(0), FaceId(2)]);
+        assert_eq!(edges.len(), 5);
+        let shared = edges.between(VertexId(1), VertexId(2)).unwrap();
+        let faces = edges.sides(shared).iter().map(|side| side.face.0);
+        assert_eq!(faces.collect::<Vec<_>>(), [0, 2]);
+        assert_eq!(edges.at_corner(4), None, "its face is not looked at");
     }
 
     #[test]

@@ -1,5 +1,6 @@
 //! How faces hang together: edges, parts, rims, and the fans round a vertex.
 
+mod by_ends;
 mod consistent;
 mod edges;
 mod faces_at;
@@ -11,6 +12,7 @@ mod parts;
 mod rims;
 mod union_find;
 
+pub(crate) use by_ends::{OnEdge, Sources, rows};
 pub(crate) use consistent::Consistent;
 pub use edges::{Edges, Side};
 pub use faces_at::FacesAt;

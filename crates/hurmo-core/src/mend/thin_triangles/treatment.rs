@@ -2,6 +2,7 @@
 
 use super::Thin;
 use crate::mesh::{EdgeId, FaceId, Mesh, VertexId};
+use crate::parallel::chosen;
 use crate::topology::{Edges, Side};
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -30,6 +31,7 @@ pub(super) enum Treatment {
 /// The faces at the corners of some faces.
 pub(super) struct Surroundings<'m> {
     mesh: &'m Mesh,
+    /// Their edges: all sides are there of those at the corners.
     edges: Edges,
     at: FxHashMap<VertexId, Vec<FaceId>>,
 }
@@ -37,21 +39,24 @@ pub(super) struct Surroundings<'m> {
 impl<'m> Surroundings<'m> {
     /// Of these faces.
     pub fn of(mesh: &'m Mesh, faces: &[FaceId]) -> Self {
-        let mut at: FxHashMap<VertexId, Vec<FaceId>> = faces
-            .iter()
-            .flat_map(|&face| mesh.face(face))
-            .map(|&v| (v, Vec::new()))
-            .collect();
-        for (face, corners) in mesh.faces() {
-            for vertex in corners {
-                if let Some(list) = at.get_mut(vertex) {
-                    list.push(face);
-                }
+        let mut is_at = vec![false; mesh.vertex_count()];
+        for vertex in faces.iter().flat_map(|&face| mesh.face(face)) {
+            is_at[vertex.index()] = true;
+        }
+        let faces = chosen(mesh.face_count(), 4096, |face| {
+            let face = FaceId::new(face);
+            let is_here = |v: &VertexId| is_at[v.index()];
+            mesh.face(face).iter().any(is_here).then_some(face)
+        });
+        let mut at: FxHashMap<VertexId, Vec<FaceId>> = FxHashMap::default();
+        for &face in &faces {
+            for vertex in mesh.face(face).iter().filter(|v| is_at[v.index()]) {
+                at.entry(*vertex).or_default().push(face);
             }
         }
         Self {
             mesh,
-            edges: Edges::of(mesh),
+            edges: Edges::of_faces(mesh, &faces),
             at,
         }
     }
