@@ -26,7 +26,7 @@ mod regions;
 use crate::audit::Level::{Block, Warn};
 use crate::audit::{Check, Found, Levels, MeshAnalysis, Needs, NotRun, Remedy, Search};
 use crate::mesh::FaceId;
-use crate::parallel::{mapped, mapped_of};
+use crate::parallel::{all, mapped, mapped_of};
 use crate::spatial::{MOST_WORK, TriangleHierarchy};
 use glam::DVec3;
 use lower::Lower;
@@ -69,11 +69,23 @@ fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
     Ok(Found::faces(analysis, search.limit, bad))
 }
 
+/// Whether no face meets another, and all have an area: one that closes has solid on one side only.
+fn is_embedded(analysis: &MeshAnalysis<'_>) -> bool {
+    let contacts = analysis.contacts().expect("prepared, as asked for");
+    all(analysis.mesh.face_count(), 4096, |face| {
+        let face = FaceId::new(face);
+        !contacts.touches(face) && !analysis.has_no_area(face)
+    })
+}
+
 /// By face: whether it is buried.
 pub(crate) fn interior(analysis: &MeshAnalysis<'_>) -> Result<Vec<bool>, NotRun> {
     let hierarchy = analysis.hierarchy();
     let patches = &analysis.patches;
     let all_closed = (0..patches.closed.len()).all(|p| patches.closed[p] && !patches.one_sided[p]);
+    if all_closed && patches.closed.len() == 1 && is_embedded(analysis) {
+        return Ok(vec![false; analysis.mesh.face_count()]);
+    }
     let caps = match all_closed {
         true => None,
         false => analysis.caps().map(TriangleHierarchy::whole),
