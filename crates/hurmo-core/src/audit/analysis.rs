@@ -11,6 +11,7 @@ use crate::progress::Observer;
 use crate::spatial::{Contacts, TriangleHierarchy, faces_not_in, has_most_of, height_fields};
 use crate::topology::{Edges, Fans, Parts, Rims, fans};
 use crate::uv::Layout;
+use std::collections::BTreeSet;
 use std::sync::OnceLock;
 
 /// A model with its connectivity.
@@ -48,6 +49,14 @@ pub struct MeshAnalysis<'m> {
     pub layout: Option<Layout<'m>>,
     /// A mesh, and those of its faces that meet others.
     before: Option<(&'m Mesh, &'m [FaceId])>,
+}
+
+/// What meets something else.
+pub struct Meeting {
+    /// For every face, whether it does.
+    pub faces: Vec<bool>,
+    /// Pairs of parts whose faces do, the lower first.
+    pub parts: BTreeSet<(PartId, PartId)>,
 }
 
 impl<'m> MeshAnalysis<'m> {
@@ -178,6 +187,30 @@ impl<'m> MeshAnalysis<'m> {
     /// Which faces meet, where that has been worked out.
     pub fn contacts(&self) -> Option<&Contacts> {
         self.contacts.as_ref()
+    }
+
+    /// What meets, faces without area among it, which [`contacts`](Self::contacts) leaves out: what resolves
+    /// crossings must know of all. `None` where that has not been worked out.
+    pub fn meeting(&self) -> Option<Meeting> {
+        let contacts = self.contacts()?;
+        let mut meeting = Meeting {
+            faces: mapped(self.mesh.face_count(), 4096, |face| {
+                contacts.touches(FaceId::new(face))
+            }),
+            parts: contacts.parts.clone(),
+        };
+        if self.empty.iter().any(|&empty| empty) {
+            let faces: Vec<FaceId> = self.mesh.face_ids().collect();
+            let place = |vertex: VertexId| self.first_at_place[vertex.index()];
+            let all = TriangleHierarchy::welded(self.mesh, &faces, |_| false, place);
+            let part = |face| self.parts.of_face(self.mesh, face);
+            let more = Contacts::of_new(&all, &self.empty, part);
+            meeting.parts.extend(&more.parts);
+            for (meets, more) in meeting.faces.iter_mut().zip(more.into_touching()) {
+                *meets |= more;
+            }
+        }
+        Some(meeting)
     }
 
     /// What would close the surface, if that is of use.

@@ -30,7 +30,7 @@ mod facts;
 mod found;
 mod place;
 
-pub use analysis::{MeshAnalysis, SortedAnalysis};
+pub use analysis::{Meeting, MeshAnalysis, SortedAnalysis};
 pub use brief::{Brief, Handoff, Level, Levels, Limits, Mending, Thresholds};
 pub use checks::{CHECKS, named};
 pub(crate) use checks::{doubles, is_sliver, is_zero_area, least_area};

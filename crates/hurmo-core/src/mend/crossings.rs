@@ -111,9 +111,9 @@ fn apply_rounded(model: &mut Model, options: &MendOptions) -> Result<Step, MendE
 struct Groups {
     /// Of each face, the group that is resolved.
     group: Vec<Option<u32>>,
-    /// Whether a face meets others.
+    /// Whether a face meets others, those without area among them.
     meets: Vec<bool>,
-    /// Faces that meet others, of such groups and of others.
+    /// Faces with an area that meet others, of such groups and of others.
     resolved: usize,
     left: usize,
 }
@@ -122,10 +122,11 @@ impl Groups {
     fn of(analysis: &MeshAnalysis<'_>, filled: Filled) -> Self {
         let mesh = analysis.mesh;
         let contacts = analysis.contacts().expect("they were asked for");
+        let all = analysis.meeting().expect("they were asked for");
         let part = |face: FaceId| analysis.parts.of_face(mesh, face);
         let mut joined = UnionFind::new(analysis.parts.len());
         // What meets, and what hangs together by place alone.
-        for (a, b) in &contacts.parts {
+        for (a, b) in &all.parts {
             joined.join(a.0, b.0);
         }
         let of_vertex = |v: usize| analysis.parts.of_vertex(VertexId::new(v));
@@ -137,7 +138,6 @@ impl Groups {
         let mut group = |part: PartId| joined.find(part.0);
         let groups: Vec<Option<u32>> = mesh.face_ids().map(|f| part(f).map(&mut group)).collect();
         let count = analysis.parts.len();
-        let meets: Vec<bool> = mesh.face_ids().map(|f| contacts.touches(f)).collect();
         let (mut meeting, mut is_open) = (vec![0; count], vec![false; count]);
         let mut volume = vec![0.0; count];
         let origin = analysis
@@ -147,7 +147,7 @@ impl Groups {
             let Some(group) = groups[face.index()] else {
                 continue;
             };
-            meeting[group as usize] += usize::from(meets[face.index()]);
+            meeting[group as usize] += usize::from(contacts.touches(face));
             volume[group as usize] += signed_volume_term(mesh, face, origin);
         }
         let turned = vec![false; mesh.face_count()];
@@ -173,7 +173,7 @@ impl Groups {
                 .sum()
         };
         Self {
-            meets,
+            meets: all.faces,
             resolved: sum(true),
             left: sum(false),
             group: (groups.iter().copied())
@@ -191,6 +191,7 @@ impl Groups {
 mod tests {
     use super::*;
     use crate::mesh::Mesh;
+    use crate::topology::Edges;
     use crate::{mend, shapes};
     use glam::{DMat3, DVec3, EulerRot};
 
@@ -233,6 +234,46 @@ mod tests {
         let each = cube(0.0, 1.0).face_count();
         let (inner, outer) = (2 * each..3 * each, 3 * each..4 * each);
         assert!(inner.chain(outer).all(|face| has(FaceId::new(face))));
+    }
+
+    /// Cubes that cross, and a cube so small that its faces count as having no area, half way through the skin
+    /// of one of them.
+    #[test]
+    fn faces_without_area_that_meet_others_are_cut_with_them() {
+        let mut mesh = cube(0.0, 2.0);
+        mesh.append(&cube(1.0, 3.5));
+        let tiny = DVec3::splat(1e-7);
+        let middle = DVec3::new(0.0, 0.37, 0.73);
+        mesh.append(&shapes::cuboid(middle - tiny, middle + tiny, 1));
+        let meeting = |mesh: &Mesh| {
+            let model = Model::from(mesh.clone());
+            let mut analysis = MeshAnalysis::of(&model);
+            analysis.prepare(Needs::Contacts, &());
+            let found = analysis.meeting().expect("they were asked for");
+            (
+                found.faces.iter().filter(|meets| **meets).count(),
+                found.parts.len(),
+            )
+        };
+        let (faces, parts) = meeting(&mesh);
+        assert_eq!(parts, 2);
+        let of_cubes = {
+            let mut cubes = cube(0.0, 2.0);
+            cubes.append(&cube(1.0, 3.5));
+            meeting(&cubes).0
+        };
+        assert!(
+            faces >= of_cubes + 5,
+            "{faces} with the tiny one, {of_cubes} without"
+        );
+        let outcome = mended(mesh);
+        assert_eq!(meeting(&outcome.model.mesh), (0, 0));
+        let border = Edges::of(&outcome.model.mesh);
+        assert!(
+            border
+                .ids()
+                .all(|edge| border.sides(edge).len().is_multiple_of(2))
+        );
     }
 
     #[test]

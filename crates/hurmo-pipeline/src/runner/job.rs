@@ -127,10 +127,7 @@ impl<'a> Job<'a> {
         input: &'a Input,
     ) -> Result<(Self, Option<Vec<bool>>), Cancelled> {
         let (job, analysis) = Self::analysed(workspace, input)?;
-        let contacts = analysis.contacts();
-        let faces = input.model.mesh.face_ids();
-        let meets = contacts.map(|contacts| faces.map(|face| contacts.touches(face)).collect());
-        Ok((job, meets))
+        Ok((job, analysis.meeting().map(|meeting| meeting.faces)))
     }
 
     /// Does a step to the model.

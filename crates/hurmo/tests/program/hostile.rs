@@ -183,3 +183,23 @@ fn a_face_of_two_corners_is_a_finding() {
     bench.hurmo("mend two.obj -o out.obj").code(0);
     assert_eq!(bench.audit("out.obj")["mesh"]["faces"], 6);
 }
+
+/// What fuzzing found once (`fuzz/cases`): all work on it ends, and says what it left.
+#[test]
+fn what_was_found_once_is_mended_as_far_as_it_can_be() {
+    let cases = concat!(env!("CARGO_MANIFEST_DIR"), "/../../fuzz/cases");
+    for case in std::fs::read_dir(cases).unwrap() {
+        let case = case.unwrap().path();
+        let bench = Bench::new();
+        let name = case.file_name().unwrap().to_str().unwrap();
+        bench.file(name, std::fs::read(&case).unwrap());
+        let also = "nonmanifold-edges,sliver-faces,ngons,intersecting-faces";
+        let ended = bench.hurmo(&format!("mend {name} -o out.obj --also {also}"));
+        ended.code(predicates::ord::le(1));
+        assert_eq!(
+            count(&bench.audit("out.obj"), "intersecting-faces"),
+            0,
+            "{name}"
+        );
+    }
+}
