@@ -4,7 +4,6 @@
 use super::fragments::All;
 use super::patches::{Patches, Side, edge_sides};
 use super::windings::{Fate, Fates};
-use smallvec::SmallVec;
 
 /// Decides the patches that are marked as undecided, as far as edges tell that have no other undecided patch.
 pub(super) fn decide(
@@ -14,42 +13,50 @@ pub(super) fn decide(
     fates: &mut Fates,
 ) {
     let sides = edge_sides(all);
-    let is_of_one =
-        |side: &Side, undecided: &[bool]| undecided[patches.patch(side.item.0) as usize];
-    let mut edges: Vec<&[Side]> = sides
+    let patch = |side: &Side| patches.patch(side.item.fragment);
+    let edges: Vec<&[Side]> = sides
         .chunk_by(|a, b| a.ends == b.ends)
-        .filter(|edge| edge.iter().any(|side| is_of_one(side, undecided)))
+        .filter(|edge| edge.iter().any(|side| undecided[patch(side) as usize]))
         .collect();
     loop {
         let before = fates.undecided;
-        edges.retain(|edge| {
-            let (open, known): (SmallVec<[&Side; 4]>, SmallVec<_>) =
-                edge.iter().partition(|side| is_of_one(side, undecided));
-            let Some(first) = open.first() else {
-                return false;
+        for edge in &edges {
+            let Some((patch, fate)) = told_at(edge, patches, undecided, fates) else {
+                continue;
             };
-            let patch = patches.patch(first.item.0);
-            if open.iter().any(|side| patches.patch(side.item.0) != patch) {
-                return true;
+            for &fragment in patches.of(patch as usize) {
+                fates.of_shard[fragment as usize] = fate;
             }
-            let sum: i32 = known
-                .iter()
-                .map(|side| times(fates.of_shard[side.item.0 as usize]) * direction(side))
-                .sum();
-            let own: i32 = open.iter().map(|side| direction(side)).sum();
-            if let Some(fate) = closing(own, sum) {
-                for &fragment in patches.of(patch as usize) {
-                    fates.of_shard[fragment as usize] = fate;
-                }
-                undecided[patch as usize] = false;
-                fates.undecided -= 1;
-            }
-            false
-        });
+            undecided[patch as usize] = false;
+            fates.undecided -= 1;
+        }
         if fates.undecided == before {
             return;
         }
     }
+}
+
+/// The undecided patch at an edge, if there is one only, and what becomes of it, if the others tell.
+fn told_at(
+    edge: &[Side],
+    patches: &Patches,
+    undecided: &[bool],
+    fates: &Fates,
+) -> Option<(u32, Fate)> {
+    let patch = |side: &Side| patches.patch(side.item.fragment);
+    let (mut open, mut own, mut others) = (None, 0, 0);
+    for side in edge {
+        let direction = if side.item.runs_up { 1 } else { -1 };
+        if !undecided[patch(side) as usize] {
+            others += times(fates.of_shard[side.item.fragment as usize]) * direction;
+            continue;
+        }
+        if *open.get_or_insert(patch(side)) != patch(side) {
+            return None;
+        }
+        own += direction;
+    }
+    Some((open?, closing(own, others)?))
 }
 
 /// What a patch becomes that runs an edge upwards so many times more often than downwards, when all others
@@ -67,10 +74,6 @@ fn times(fate: Fate) -> i32 {
         Fate::Stays => 1,
         Fate::Turns => -1,
     }
-}
-
-fn direction(side: &Side) -> i32 {
-    if side.item.1 { 1 } else { -1 }
 }
 
 #[cfg(test)]

@@ -29,8 +29,8 @@ impl Crossing {
             [(triangle, false)] => Some(triangle),
             _ => None,
         };
-        let mut fragments =
-            [a, b, c, d].map(|Side { item, .. }| (item.0, item.1, triangle(item.0)));
+        let mut fragments = [a, b, c, d]
+            .map(|Side { item, .. }| (item.fragment, item.runs_up, triangle(item.fragment)));
         fragments.sort_unstable_by_key(|&(_, along, of)| (of, !along));
         let [
             (p, _, one),

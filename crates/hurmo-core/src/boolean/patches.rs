@@ -60,17 +60,19 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     let together = SharedSets::new(all.len());
     let line = |edge: &[Side]| {
         if is_rim(edge[0].ends) {
-            return Some(Line::Rim(edge.iter().map(|side| side.item.0).collect()));
+            return Some(Line::Rim(
+                edge.iter().map(|side| side.item.fragment).collect(),
+            ));
         }
         if let [one, other] = edge
-            && one.item.1 != other.item.1
-            && all.have_same_steps(one.item.0, other.item.0)
+            && one.item.runs_up != other.item.runs_up
+            && all.have_same_steps(one.item.fragment, other.item.fragment)
         {
-            together.join(one.item.0, other.item.0);
+            together.join(one.item.fragment, other.item.fragment);
             return None;
         }
         let common = || {
-            let there = solids_at(all, edge.iter().map(|side| side.item.0));
+            let there = solids_at(all, edge.iter().map(|side| side.item.fragment));
             (there.len() > 1).then_some((edge[0].ends, there))
         };
         let common = (solids > 1).then(common).flatten();
@@ -128,8 +130,15 @@ pub(super) fn patches(all: &All<'_, '_>, solids: usize, inner: Option<&[bool]>) 
     }
 }
 
-/// A side of a fragment: which fragment, and whether the side runs upwards.
-pub(super) type Side = OnEdge<(u32, bool)>;
+/// A side of a fragment, on an edge.
+pub(super) type Side = OnEdge<FragmentSide>;
+
+/// Which fragment, and whether the side runs the edge from its lower to its higher end.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) struct FragmentSide {
+    pub fragment: u32,
+    pub runs_up: bool,
+}
 
 /// The sides of all fragments by the edges that they run.
 pub(super) fn edge_sides(all: &All<'_, '_>) -> Vec<Side> {
@@ -140,7 +149,7 @@ pub(super) fn edge_sides(all: &All<'_, '_>) -> Vec<Side> {
 struct FragmentSides<'s>(&'s All<'s, 's>);
 
 impl Sources for FragmentSides<'_> {
-    type Item = (u32, bool);
+    type Item = FragmentSide;
 
     fn count(&self) -> usize {
         self.0.len()
@@ -160,7 +169,10 @@ impl Sources for FragmentSides<'_> {
         for (from, to) in [(a, b), (b, c), (c, a)] {
             visit(OnEdge {
                 ends: [from.min(to), from.max(to)],
-                item: (fragment, from < to),
+                item: FragmentSide {
+                    fragment,
+                    runs_up: from < to,
+                },
             });
         }
     }
