@@ -51,7 +51,7 @@ pub fn looks(model: &Model) -> Looks {
         .filter_map(|material| material.color_texture.as_ref());
     let mut placed: Vec<String> = uses
         .filter(|used| used.is_placed)
-        .map(|used| scene.images[used.image.0 as usize].told())
+        .map(|used| scene.images[used.image.0 as usize].display_name())
         .collect();
     placed.sort_unstable();
     placed.dedup();
@@ -94,7 +94,7 @@ fn texture_of(image: &Image, notes: &mut Vec<String>) -> Option<Arc<Texture>> {
         } => texture(path),
         ImageData::File { found: None, .. } => return None,
     };
-    let noted = |why: &String| notes.push(format!("{}: {why}", image.told()));
+    let noted = |why: &String| notes.push(format!("{}: {why}", image.display_name()));
     read.inspect_err(noted).ok().map(Arc::new)
 }
 

@@ -40,8 +40,8 @@ pub(crate) enum Placed<'a> {
 /// How good a JPEG is that is written anew, in percent.
 const QUALITY: u8 = 92;
 
-/// Puts a texture where it is wished: `usual` if nothing is; `number` is what one without a name is told
-/// by.
+/// Puts a texture where it is wished: `usual` if nothing is; `number` names one that
+/// has no name.
 pub(crate) fn placed<'a>(
     image: &'a Image,
     number: usize,
@@ -75,13 +75,13 @@ pub(crate) fn placed<'a>(
         (Textures::Usual | Textures::Link, _) => usual,
         (wish, _) => wish,
     };
-    let told = plain_name(image, number, companions.stem());
+    let file_name = plain_name(image, number, companions.stem());
     let bytes = match options
         .texture_limit
         .and_then(|limit| shrunk(&bytes, limit))
     {
         Some(smaller) => {
-            companions.shrunk.push(told.clone());
+            companions.shrunk.push(file_name.clone());
             Cow::Owned(smaller)
         }
         None => bytes,
@@ -97,8 +97,8 @@ pub(crate) fn placed<'a>(
         return Ok(Placed::Within { media_type, bytes });
     }
     let name = match options.safe_names || found.is_none() {
-        true => safe_file_name(&told),
-        false => told,
+        true => safe_file_name(&file_name),
+        false => file_name,
     };
     companions.add(&name, &bytes).map(Placed::Named)
 }

@@ -242,7 +242,11 @@ fn about(page: &mut String, written: &AuditedFile) {
             hurmo_core::scene::ImageData::Embedded { .. } => " in the model's file",
             hurmo_core::scene::ImageData::File { .. } => "",
         };
-        line(page, "texture", &format!("{}{within}{size}", image.told()));
+        line(
+            page,
+            "texture",
+            &format!("{}{within}{size}", image.display_name()),
+        );
     }
     page.push('\n');
 }

@@ -164,9 +164,9 @@ mod tests {
                 .map(|&n| Ball { middle: n as f64, radius: 1024.0 })
                 .collect();
             let value = &exact[0] * &exact[1] - &exact[2] * &exact[3] + &exact[4] * &exact[5];
-            let told = balls[0] * balls[1] - balls[2] * balls[3] + balls[4] * balls[5];
-            let off = (value - IBig::try_from(told.middle).unwrap()).to_f64().value().abs();
-            prop_assert!(off <= told.radius);
+            let computed = balls[0] * balls[1] - balls[2] * balls[3] + balls[4] * balls[5];
+            let off = (value - IBig::try_from(computed.middle).unwrap()).to_f64().value().abs();
+            prop_assert!(off <= computed.radius);
             let quotient = balls[0] / balls[1];
             if quotient.radius.is_finite() {
                 let back = quotient * balls[1] - balls[0];

@@ -105,7 +105,7 @@ impl<'a> Inputs<'a> {
     }
 
     /// A vertex, and the way from there to a point: a vector, to be divided by a number.
-    fn told_from<R: Ring>(&self, made: &Made) -> (u32, Triple<R>, R) {
+    fn offset_from_vertex<R: Ring>(&self, made: &Made) -> (u32, Triple<R>, R) {
         match *made {
             Made::Vertex(_) => unreachable!("vertices are where they are"),
             Made::OnEdge {
@@ -137,18 +137,20 @@ impl<'a> Inputs<'a> {
         if let Made::Vertex(vertex) = *made {
             return self.vertex(vertex);
         }
-        let (from, vector, by) = self.told_from::<Ball>(made);
+        let (from, vector, by) = self.offset_from_vertex::<Ball>(made);
         let origin = self.vertex::<Ball>(from);
-        let told = [0, 1, 2].map(|i| origin[i] + vector[i] / by);
-        let size = told.iter().fold(0.0f64, |most, x| most.max(x.middle.abs()));
-        let told = match told.iter().all(|x| x.radius <= size * LOOSE) {
-            true => told,
+        let point = [0, 1, 2].map(|i| origin[i] + vector[i] / by);
+        let size = point
+            .iter()
+            .fold(0.0f64, |most, x| most.max(x.middle.abs()));
+        let point = match point.iter().all(|x| x.radius <= size * LOOSE) {
+            true => point,
             false => self.rounded(&self.exact(made)),
         };
         // What is made in a plane across an axis lies in it to the last bit.
         [0, 1, 2].map(|axis| match self.common(made, axis) {
             Some(common) => Ball::of(common, self.unit),
-            None => told[axis],
+            None => point[axis],
         })
     }
 
@@ -193,7 +195,7 @@ impl<'a> Inputs<'a> {
                 d: IBig::ONE,
             };
         }
-        let (from, vector, by) = self.told_from::<IBig>(made);
+        let (from, vector, by) = self.offset_from_vertex::<IBig>(made);
         let x = plus(&scaled(&self.vertex::<IBig>(from), &by), &vector);
         match by < IBig::ZERO {
             true => Exact {
@@ -234,7 +236,7 @@ impl<'a> Inputs<'a> {
         if let Made::Vertex(vertex) = *made {
             return self.vertex(vertex);
         }
-        let (from, vector, by) = self.told_from::<Residue>(made);
+        let (from, vector, by) = self.offset_from_vertex::<Residue>(made);
         plus(&self.vertex(from), &scaled(&vector, &by.inverse()))
     }
 

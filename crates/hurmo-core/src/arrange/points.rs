@@ -49,11 +49,13 @@ impl Points {
             }
             let next = self.vertices + self.made.len() as u32;
             let alike = self.by_residues.entry(residues).or_default();
-            let told = |id: u32| match id.checked_sub(self.vertices) {
+            let made_of = |id: u32| match id.checked_sub(self.vertices) {
                 None => Made::Vertex(id),
                 Some(place) => self.made[place as usize],
             };
-            let same = alike.iter().find(|&&id| inputs.are_equal(&told(id), &made));
+            let same = alike
+                .iter()
+                .find(|&&id| inputs.are_equal(&made_of(id), &made));
             let id = match same {
                 Some(&id) => id,
                 None => {

@@ -21,7 +21,7 @@ pub(super) fn decide(
     loop {
         let before = fates.undecided;
         for edge in &edges {
-            let Some((patch, fate)) = told_at(edge, patches, undecided, fates) else {
+            let Some((patch, fate)) = fate_at(edge, patches, undecided, fates) else {
                 continue;
             };
             for &fragment in patches.of(patch as usize) {
@@ -37,7 +37,7 @@ pub(super) fn decide(
 }
 
 /// The undecided patch at an edge, if there is one only, and what becomes of it, if the others tell.
-fn told_at(
+fn fate_at(
     edge: &[Side],
     patches: &Patches,
     undecided: &[bool],

@@ -133,13 +133,13 @@ impl Linked {
     ) -> Vec<(u32, Sides)> {
         let mut known: FxHashMap<u32, usize> = FxHashMap::default();
         known.insert(from, 0);
-        let mut told = vec![(from, sides)];
+        let mut reached = vec![(from, sides)];
         let mut next = 0;
-        while next < told.len() {
-            let from = told[next].0 as usize;
+        while next < reached.len() {
+            let from = reached[next].0 as usize;
             for link in &self.links[self.begins[from]..self.begins[from + 1]] {
                 let front = || {
-                    let front = &told[next].1.front;
+                    let front = &reached[next].1.front;
                     match link.steps {
                         None => front.clone(),
                         Some((fragment, adds)) => {
@@ -148,17 +148,17 @@ impl Linked {
                     }
                 };
                 if let Some(&at) = known.get(&link.to) {
-                    debug_assert_eq!(told[at].1.front, front(), "ways round lines agree");
+                    debug_assert_eq!(reached[at].1.front, front(), "ways round lines agree");
                     continue;
                 }
                 let front = front();
                 let steps = all.steps(patches.of(link.to as usize)[0]);
                 let back = front.plus(&steps, 1);
-                known.insert(link.to, told.len());
-                told.push((link.to, Sides { front, back }));
+                known.insert(link.to, reached.len());
+                reached.push((link.to, Sides { front, back }));
             }
             next += 1;
         }
-        told
+        reached
     }
 }

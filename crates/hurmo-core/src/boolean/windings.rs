@@ -103,14 +103,14 @@ pub(super) fn sides(
         fragments.find_map(|fragment| sides_of(all, fragment, arrangement))
     };
     let linked = Linked::of(patches);
-    let told: Vec<(u32, Sides)> = listed(linked.sets.len(), 1, |set, told| {
+    let determined: Vec<(u32, Sides)> = listed(linked.sets.len(), 1, |set, determined| {
         let mut patches_of = linked.sets[set].iter();
         let first = patches_of.find_map(|&patch| Some((patch, by_ray(patch)?)));
         let spread = first.map(|(patch, sides)| linked.spread(all, patches, patch, sides));
-        told.extend(spread.into_iter().flatten());
+        determined.extend(spread.into_iter().flatten());
     });
     let mut sides = vec![None; patches.len()];
-    for (patch, of) in told {
+    for (patch, of) in determined {
         sides[patch as usize] = Some(of);
     }
     sides

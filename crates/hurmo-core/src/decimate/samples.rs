@@ -44,13 +44,15 @@ impl Seen {
                 few.iter_mut().map(move |sample| {
                     // What lies over the same face as last is not looked up anew.
                     let last = faces.get(sample.near as usize);
-                    let last = last.and_then(|&(_, face)| told(sample, corners(face), true));
+                    let last =
+                        last.and_then(|&(_, face)| local_coordinates(sample, corners(face), true));
                     if let Some((shares, off)) = last {
                         return Some((sample.near, shares, off));
                     }
                     near = tree.closest_from(sample.at, near)?.triangle;
                     sample.near = near;
-                    let (shares, off) = told(sample, corners(faces[near as usize].1), false)?;
+                    let (shares, off) =
+                        local_coordinates(sample, corners(faces[near as usize].1), false)?;
                     Some((near, shares, off))
                 })
             })
@@ -81,7 +83,11 @@ impl Seen {
 /// What a sample says of the face that it lies nearest to: how its place there is made up of the
 /// corners, and how far off it is along the normal. None where it lies beside the face, by far or,
 /// if `strictly`, at all, or on the other side of a thin wall.
-fn told(sample: &Sample, corners: [DVec3; 3], strictly: bool) -> Option<([f64; 3], f64)> {
+fn local_coordinates(
+    sample: &Sample,
+    corners: [DVec3; 3],
+    strictly: bool,
+) -> Option<([f64; 3], f64)> {
     let [a, b, c] = corners;
     let area = (b - a).cross(c - a);
     let twice = area.length();

@@ -87,7 +87,7 @@ impl RimContext<'_> {
         });
         Closed {
             model: woven(self.model, patches),
-            filled: done.iter().map(|(task, laid)| laid.told(task)).collect(),
+            filled: done.iter().map(|(task, laid)| laid.outcome(task)).collect(),
             left: left.collect(),
         }
     }
@@ -116,7 +116,7 @@ impl Laid {
         false
     }
 
-    fn told(&self, task: &Task) -> Filled {
+    fn outcome(&self, task: &Task) -> Filled {
         let triangles = self.patch.triangles.iter();
         Filled {
             rim: task.name,

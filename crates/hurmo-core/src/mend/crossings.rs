@@ -294,14 +294,14 @@ mod tests {
             ..MendOptions::default()
         };
         let mended = |single| mend::mend(&Model::from(mesh.clone()), &options(single), &());
-        let told = |outcome: &mend::MendOutcome| {
+        let names_rounding = |outcome: &mend::MendOutcome| {
             outcome
                 .changes
                 .iter()
                 .any(|change| change.what.contains("rounded"))
         };
         let (single, double) = (mended(true).unwrap(), mended(false).unwrap());
-        assert!(told(&single) && !told(&double));
+        assert!(names_rounding(&single) && !names_rounding(&double));
         assert!(single.model.mesh.is_single() && !double.model.mesh.is_single());
         let mut analysis = MeshAnalysis::of(&single.model);
         analysis.prepare(Needs::Contacts, &());

@@ -79,13 +79,13 @@ mod tests {
         fn no_two_places_on_segments_are_nearer(
             [a, b, c, d] in prop::array::uniform4(place()),
         ) {
-            let told = between_segments([a, b], [c, d]).sqrt();
+            let computed = between_segments([a, b], [c, d]).sqrt();
             let steps = || (0..=40).map(|i| f64::from(i) / 40.0);
             let all = steps().flat_map(|s| steps().map(move |t| a.lerp(b, s).distance(c.lerp(d, t))));
             let least = all.fold(f64::INFINITY, f64::min);
-            prop_assert!(told <= least + 1e-12);
+            prop_assert!(computed <= least + 1e-12);
             // Between two steps it can't be much less.
-            prop_assert!(told >= least - (a.distance(b) + c.distance(d)) / 80.0);
+            prop_assert!(computed >= least - (a.distance(b) + c.distance(d)) / 80.0);
         }
     }
 

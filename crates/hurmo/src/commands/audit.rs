@@ -249,7 +249,7 @@ fn one_by_one(
                 continue;
             }
         };
-        let document = told(path, &loaded, options, arguments, workspace)?;
+        let document = model_report(path, &loaded, options, arguments, workspace)?;
         if !arguments.shared.json() {
             if !found.models.is_empty() {
                 out::print("\n");
@@ -273,7 +273,7 @@ fn one_by_one(
     Ok(found)
 }
 
-fn told(
+fn model_report(
     path: &Path,
     loaded: &Loaded,
     options: &AuditOptions,

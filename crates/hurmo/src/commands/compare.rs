@@ -63,11 +63,11 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let read = |path: &Path| -> Result<(Model, AuditDocument)> {
         let loaded = workspace.load(path, arguments.shared.unit())?;
         let audit = audit::audit(&loaded.model, &options, workspace.observer())?;
-        let told = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
-        Ok((loaded.model, told))
+        let findings = AuditDocument::of(&audit, &loaded.model, &loaded.source, false);
+        Ok((loaded.model, findings))
     };
-    let (before, told_before) = read(&arguments.before)?;
-    let (after, told_after) = read(&arguments.after)?;
+    let (before, findings_before) = read(&arguments.before)?;
+    let (after, findings_after) = read(&arguments.after)?;
     if let (Some(one), Some(two)) = (before.unit, after.unit)
         && one != two
     {
@@ -78,7 +78,11 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         );
     }
     let limit = match arguments.at_most {
-        Some(length) => Some(length_in(length, before.unit, told_before.mesh.diagonal)?),
+        Some(length) => Some(length_in(
+            length,
+            before.unit,
+            findings_before.mesh.diagonal,
+        )?),
         None => None,
     };
     let mut compare_options = compare::CompareOptions::default();
@@ -98,8 +102,8 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         comparison,
         limit,
         passes,
-        before: told_before,
-        after: told_after,
+        before: findings_before,
+        after: findings_after,
     };
     workspace.clear_progress();
     out::print(&match arguments.shared.json() {

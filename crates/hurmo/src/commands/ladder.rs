@@ -138,30 +138,35 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     });
     let mut options = audit::AuditOptions::default();
     options.brief = brief;
-    let told = (rungs.iter())
+    let listed = (rungs.iter())
         .map(|rung| {
             let screen = screen.as_ref();
             tell(rung, &model, pick, screen, &options, arguments, workspace)
         })
         .collect::<Result<Vec<_>>>()?;
-    let picture = drawn(arguments, (&model, triangles, loaded.bytes), &rungs, &told);
+    let picture = drawn(
+        arguments,
+        (&model, triangles, loaded.bytes),
+        &rungs,
+        &listed,
+    );
     files::write(&sheet, &picture.png()?)?;
     let picked = pick.map(|within| Pick {
         within,
-        file: told
+        file: listed
             .iter()
             .rev()
             .find(|rung| rung.within <= within)
             .map(|rung| rung.file.clone()),
     });
-    let sound = told.iter().all(|rung| rung.blocks.is_empty())
+    let sound = listed.iter().all(|rung| rung.blocks.is_empty())
         && picked.as_ref().is_none_or(|pick| pick.file.is_some());
     let document = LadderDocument {
         input: arguments.input.display().to_string(),
         triangles,
         diagonal,
         sheet: sheet.display().to_string(),
-        rungs: told,
+        rungs: listed,
         pick: picked,
         screen,
     };
@@ -253,20 +258,20 @@ fn drawn(
     arguments: &Arguments,
     (model, triangles, bytes): (&Model, usize, u64),
     rungs: &[Made],
-    told: &[RungDocument],
+    listed: &[RungDocument],
 ) -> hurmo_view::Picture {
     let mut shown = vec![Rung {
         mesh: &model.mesh,
         heading: out::counted(triangles, "triangle"),
         lines: vec![name_of(&arguments.input), out::bytes(bytes)],
     }];
-    shown.extend(rungs.iter().zip(told).map(|(rung, told)| Rung {
+    shown.extend(rungs.iter().zip(listed).map(|(rung, listed)| Rung {
         mesh: &rung.outcome.model.mesh,
-        heading: out::counted(told.triangles, "triangle"),
+        heading: out::counted(listed.triangles, "triangle"),
         lines: vec![
-            format!("{}, {}", name_of(&rung.target), out::bytes(told.bytes)),
-            format!("off by up to {}", out::measure(told.off)),
-            format!("rms {}", out::measure(told.rms)),
+            format!("{}, {}", name_of(&rung.target), out::bytes(listed.bytes)),
+            format!("off by up to {}", out::measure(listed.off)),
+            format!("rms {}", out::measure(listed.rms)),
         ],
     }));
     let view = View::THREE_QUARTER.with_up(arguments.up);

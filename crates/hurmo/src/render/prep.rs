@@ -19,16 +19,16 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
     };
     let read = record.before.mesh.diagonal;
     let mut text = heading(&files, &record.brief);
-    let mut told: Vec<&StepReport> = Vec::new();
+    let mut shown: Vec<&StepReport> = Vec::new();
     for (i, step) in record.steps.iter().enumerate() {
         if in_steps {
             text += &step_heading(i + 1, step);
         }
         for one in &step.reports {
-            if in_steps || says_something_new(one, &told) {
+            if in_steps || says_something_new(one, &shown) {
                 text += &step_text(one, read * step.scaled);
             }
-            told.push(one);
+            shown.push(one);
         }
         if in_steps {
             text += &out::faint(&format!("            {}\n", blocks_text(step)));
@@ -73,9 +73,9 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
 }
 
 /// Whether a step changed or left anything that has not been told.
-fn says_something_new(step: &StepReport, told: &[&StepReport]) -> bool {
+fn says_something_new(step: &StepReport, shown: &[&StepReport]) -> bool {
     let told_it = |old: &&StepReport| old.step == step.step && old.left == step.left;
-    let is_old = step.did.is_empty() && told.iter().any(told_it);
+    let is_old = step.did.is_empty() && shown.iter().any(told_it);
     !step.is_empty() && !is_old
 }
 

@@ -97,7 +97,7 @@ pub fn junit(report: &AuditReport) -> Result<String> {
         suite.push_attribute(("errors", "1"));
         writer.write_event(Event::Start(suite))?;
         case(&mut writer, &unreadable.path, "readable", |writer| {
-            told(writer, "error", Some(&unreadable.error), "")
+            text_element(writer, "error", Some(&unreadable.error), "")
         })?;
         writer.write_event(Event::End(BytesEnd::new("testsuite")))?;
     }
@@ -133,7 +133,7 @@ fn suite(writer: &mut Xml, model: &ModelReport) -> Result<()> {
     writer.write_event(Event::Start(suite))?;
     if is_empty(model) {
         case(writer, &model.path, "has-faces", |writer| {
-            told(writer, "failure", Some("the model has no faces"), "")
+            text_element(writer, "failure", Some("the model has no faces"), "")
         })?;
     }
     for finding in &model.audit.findings {
@@ -142,17 +142,19 @@ fn suite(writer: &mut Xml, model: &ModelReport) -> Result<()> {
         case(writer, &model.path, finding.check, |writer| {
             match (finding.count, finding.level) {
                 (0, _) => Ok(()),
-                (_, Level::Block) => told(writer, "failure", Some(&message), &places.join("\n")),
+                (_, Level::Block) => {
+                    text_element(writer, "failure", Some(&message), &places.join("\n"))
+                }
                 (_, level) => {
                     let text = format!("{}: {message}\n{}", level.name(), places.join("\n"));
-                    told(writer, "system-out", None, &text)
+                    text_element(writer, "system-out", None, &text)
                 }
             }
         })?;
     }
     for missing in &model.audit.not_run {
         case(writer, &model.path, missing.check, |writer| {
-            told(writer, "skipped", Some(&missing.reason), "")
+            text_element(writer, "skipped", Some(&missing.reason), "")
         })?;
     }
     writer.write_event(Event::End(BytesEnd::new("testsuite")))?;
@@ -174,7 +176,7 @@ fn case(
     Ok(())
 }
 
-fn told(writer: &mut Xml, element: &str, message: Option<&str>, text: &str) -> Result<()> {
+fn text_element(writer: &mut Xml, element: &str, message: Option<&str>, text: &str) -> Result<()> {
     let mut start = BytesStart::new(element);
     if let Some(message) = message {
         start.push_attribute(("message", message));

@@ -186,12 +186,14 @@ fn uvs_and_colours_are_spread_over_new_faces() {
         let (uvs, colors) = (&after.attributes.uvs, &after.attributes.colors);
         for (corner, &vertex) in after.mesh.corners().iter().enumerate() {
             let here = after.mesh.position(vertex);
-            let told = uvs.as_ref().unwrap().at(corner).unwrap();
-            assert!(told.distance(uv(here)) < 0.01, "{told} at {here}");
+            let assigned = uvs.as_ref().unwrap().at(corner).unwrap();
+            assert!(assigned.distance(uv(here)) < 0.01, "{assigned} at {here}");
         }
-        for (vertex, told) in colors.as_ref().unwrap().iter().enumerate() {
+        for (vertex, assigned) in colors.as_ref().unwrap().iter().enumerate() {
             let wanted = color(after.mesh.positions()[vertex]);
-            assert!((told[0] - wanted[0]).abs() < 0.02 && (told[2] - wanted[2]).abs() < 0.02);
+            assert!(
+                (assigned[0] - wanted[0]).abs() < 0.02 && (assigned[2] - wanted[2]).abs() < 0.02
+            );
         }
     }
 }

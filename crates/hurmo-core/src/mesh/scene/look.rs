@@ -132,8 +132,8 @@ pub struct Image {
 }
 
 impl Image {
-    /// What it is called where something is told of it.
-    pub fn told(&self) -> String {
+    /// Its name for messages.
+    pub fn display_name(&self) -> String {
         match &self.data {
             ImageData::File { name, .. } => name.clone(),
             ImageData::Embedded { .. } => self.name.clone().unwrap_or_else(|| "a texture".into()),

@@ -34,7 +34,7 @@ impl Blocks {
                 first.entry(block(corner, size)).or_insert(corner);
             }
             let blocks: Vec<([u32; 3], Key)> = first.into_iter().collect();
-            let told = chosen(blocks.len(), 16, |i| {
+            let states = chosen(blocks.len(), 16, |i| {
                 let (block, corner) = blocks[i];
                 let [low, middle] = middle(inside_test, corner, size);
                 let winds = inside_test.capped.caps_wind(middle);
@@ -45,7 +45,7 @@ impl Blocks {
                 let side = |winds: f64| (winds + 0.5).floor();
                 (side(winds - off) == side(winds + off)).then_some((block, winds))
             });
-            *found = told.into_iter().collect();
+            *found = states.into_iter().collect();
             left.retain(|&corner| !found.contains_key(&block(corner, size)));
         }
         Self { steady }

@@ -74,19 +74,19 @@ fn false_position(
         // Not so near to an end that little would be learnt.
         let share = (weighed / (weighed - against)).clamp(0.01, 0.99);
         let place = low.lerp(high, share);
-        let told = off(place, below + (above - below) * share);
-        if told.abs() < NEAR {
+        let measured = off(place, below + (above - below) * share);
+        if measured.abs() < NEAR {
             return place;
         }
-        let end = usize::from(told > 0.0);
+        let end = usize::from(measured > 0.0);
         weights[end] = 1.0;
         if moved == Some(end) {
             weights[1 - end] /= 2.0;
         }
         moved = Some(end);
         match end {
-            0 => (low, below) = (place, told),
-            _ => (high, above) = (place, told),
+            0 => (low, below) = (place, measured),
+            _ => (high, above) = (place, measured),
         }
     }
     (low + high) / 2.0
@@ -159,10 +159,10 @@ mod tests {
                     );
                     let out = DVec3::new(share * rim.x, 0.0, rim.z + 1.0);
                     let place = half_between(capped, out, low);
-                    let told = winds(&model.mesh, place);
+                    let measured = winds(&model.mesh, place);
                     assert!(
-                        (told - 0.5).abs() < 0.03,
-                        "{round} {share}: {told} at {place}"
+                        (measured - 0.5).abs() < 0.03,
+                        "{round} {share}: {measured} at {place}"
                     );
                 }
             });

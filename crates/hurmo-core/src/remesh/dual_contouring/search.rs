@@ -69,18 +69,18 @@ impl SurfaceSearch {
                     asked.extend(&edges);
                 },
             );
-            known.extend(told(inside_test, &corners, &edges, &hits));
+            known.extend(classified(inside_test, &corners, &edges, &hits));
             let along = |(&edge, hits): (&EdgeKey, &Hits)| {
                 let found = inside_test.along(edge, hits, ends(edge).map(|corner| known[&corner]));
                 (edge, found)
             };
-            let told: Vec<(EdgeKey, Found)> = chosen(edges.len(), 64, |i| {
+            let state: Vec<(EdgeKey, Found)> = chosen(edges.len(), 64, |i| {
                 Some(along((&edges[i], &hits[i])))
                     .filter(|(_, found)| !matches!(found, Found::Nothing))
             });
             let mut leads_to: Vec<Key> = Vec::new();
-            for (edge, told) in told {
-                match told {
+            for (edge, state) in state {
+                match state {
                     Found::Skin(crossing) => {
                         found.push((edge, crossing));
                         let round = cells_round(edge).into_iter();
@@ -142,7 +142,7 @@ fn ends(edge: EdgeKey) -> [Key; 2] {
 }
 
 /// What is known of corners (sorted), when this is what crosses the edges between them.
-fn told(
+fn classified(
     inside_test: &InsideTest<'_>,
     corners: &[Key],
     edges: &[EdgeKey],
@@ -164,12 +164,12 @@ fn told(
             Some(&whole) => f64::from(whole) - caps_wind(),
             None => inside_test.capped.by_tree().at(at),
         };
-        let mut told = Corner {
+        let mut state = Corner {
             winds,
             is_added: false,
         };
-        told.is_added = !told.is_filled() && inside_test.is_added(at);
-        (corner, told)
+        state.is_added = !state.is_filled() && inside_test.is_added(at);
+        (corner, state)
     };
     mapped(corners.len(), 64, |i| tell((i, &corners[i])))
 }
@@ -282,7 +282,7 @@ mod tests {
         let edges = each_once(of_each(cells, edges_of));
         let corners = each_once(of_each(cells, corners_of));
         assert!(corners.len() > 1000);
-        for (key, corner) in told(&inside_test, &corners, &edges, &inside_test.hits(&edges)) {
+        for (key, corner) in classified(&inside_test, &corners, &edges, &inside_test.hits(&edges)) {
             let at = grid.corner(key);
             let all = (0..hierarchy.len()).map(|t| solid_angle(hierarchy.corners(t), at));
             let exact = all.sum::<f64>() / (4.0 * std::f64::consts::PI);

@@ -136,11 +136,11 @@ fn voids_are_told_and_filled_with_all_that_is_in_them() {
     // The wall of a hollow faces inward, and there is a ball in it.
     let hollow = joined(&[shapes::sphere(1.0, 4), inward, shapes::sphere(0.3, 3)]);
     let ball = |radius: f64| 4.0 / 3.0 * std::f64::consts::PI * radius.powi(3);
-    let told = skin_with(&hollow, &ReskinOptions::of(0.06));
-    assert_eq!(told.voids.len(), 1);
-    let found = told.voids[0].volume;
+    let made = skin_with(&hollow, &ReskinOptions::of(0.06));
+    assert_eq!(made.voids.len(), 1);
+    let found = made.voids[0].volume;
     assert!((found - ball(0.7)).abs() < 0.02 * ball(0.7), "{found}");
-    let found = volume(&told.model.mesh);
+    let found = volume(&made.model.mesh);
     let full = ball(1.0) - ball(0.7) + ball(0.3);
     assert!((found - full).abs() < 0.02 * full, "{found} of {full}");
     // Two cups put together enclose one that neither has.
@@ -157,11 +157,11 @@ fn voids_are_told_and_filled_with_all_that_is_in_them() {
         turned(&shapes::lathe(&profile, 48, false), |_| flip < 0.0)
     };
     let room = joined(&[shell(1.0), shell(-1.0), shapes::sphere(0.3, 3)]);
-    let told = skin_with(&room, &ReskinOptions::of(0.06));
-    assert_eq!(told.voids.len(), 1);
+    let made = skin_with(&room, &ReskinOptions::of(0.06));
+    assert_eq!(made.voids.len(), 1);
     let full = std::f64::consts::PI * 2.0;
     let hole = std::f64::consts::PI * 0.36 * 1.2;
-    let void = told.voids[0];
+    let void = made.voids[0];
     assert!(
         (void.volume - hole).abs() < 0.02 * hole,
         "{void:?} of {hole}"

@@ -64,7 +64,7 @@ pub(crate) fn companions(
         let own = own.and_then(|(number, kept)| kept.of_materials.get(number as usize));
         match own {
             Some(statements) => textures.copied(material, statements, &mut text)?,
-            None => textures.told(material, &mut text)?,
+            None => textures.write_material(material, &mut text)?,
         }
     }
     let name = format!("{}.mtl", companions.stem());
@@ -108,7 +108,7 @@ impl Looks<'_> {
     }
 
     /// A material in the words of material files.
-    fn told(&mut self, material: &Material, text: &mut String) -> io::Result<()> {
+    fn write_material(&mut self, material: &Material, text: &mut String) -> io::Result<()> {
         let _ = writeln!(text, "\nnewmtl {}", material.name);
         let [r, g, b, opacity] = material.color;
         let mut color = |word: &str, [r, g, b]: [f32; 3]| {

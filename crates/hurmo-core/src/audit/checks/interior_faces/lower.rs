@@ -49,12 +49,12 @@ impl<'s, 'm> Lower<'s, 'm> {
 
     /// The lower one of a triangle's two sides.
     pub fn at(&self, triangle: usize) -> f64 {
-        let told = self.closed.as_ref().and_then(|closed| {
+        let by_rays = self.closed.as_ref().and_then(|closed| {
             let both = closed.both_sides(self.hierarchy, triangle);
             both.map(|[front, back]| front.min(back))
                 .or_else(|| self.by_two_rays(triangle))
         });
-        told.map(f64::from).unwrap_or_else(|| {
+        by_rays.map(f64::from).unwrap_or_else(|| {
             let sides = self.capped.sides_of(triangle);
             sides.front.min(sides.back)
         })

@@ -170,10 +170,10 @@ impl Regions {
     }
 
     /// Whether every face is in a region for which `told` says this.
-    pub fn all(&self, told: impl Fn(usize) -> bool) -> bool {
-        let told: Vec<bool> = (0..self.speakers.len()).map(told).collect();
+    pub fn all(&self, verdict: impl Fn(usize) -> bool) -> bool {
+        let verdict: Vec<bool> = (0..self.speakers.len()).map(verdict).collect();
         let mut faces = self.of_face.iter();
-        faces.all(|&region| region != ALONE && told[region as usize])
+        faces.all(|&region| region != ALONE && verdict[region as usize])
     }
 
     /// How many times sides are asked for, of so many triangles, if all regions agree.

@@ -50,8 +50,8 @@ pub(in super::super) const UNSAFE_NAMES: Check = Check {
             .flatten();
         let of_scene = scene.materials.iter().map(|material| &material.name);
         named.extend(of_tags.chain(of_scene).map(|name| (name.clone(), None)));
-        let mut told = FxHashSet::default();
-        named.retain(|(name, _)| !is_safe_name(name) && told.insert(name.clone()));
+        let mut reported = FxHashSet::default();
+        named.retain(|(name, _)| !is_safe_name(name) && reported.insert(name.clone()));
         Ok(Found::named(analysis, search.limit, named))
     },
 };

@@ -72,7 +72,7 @@ pub(in super::super) const OVERSIZED_TEXTURES: Check = Check {
             .images
             .iter()
             .filter(|image| longest(image) as usize > limit);
-        let named = large.map(|image| (image.told(), None)).collect();
+        let named = large.map(|image| (image.display_name(), None)).collect();
         let most = scene.images.iter().map(longest).max().unwrap_or(0);
         let found = Found::named(analysis, search.limit, named);
         Ok(found.measured("pixels at the longest", f64::from(most)))
