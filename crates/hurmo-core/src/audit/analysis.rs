@@ -51,11 +51,11 @@ pub struct MeshAnalysis<'m> {
     before: Option<(&'m Mesh, &'m [FaceId])>,
 }
 
-/// What meets something else.
+/// Faces and parts that meet others.
 pub struct Meeting {
-    /// For every face, whether it does.
+    /// For every face, whether it meets another.
     pub faces: Vec<bool>,
-    /// Pairs of parts whose faces do, the lower first.
+    /// Pairs of parts whose faces meet, the lower first.
     pub parts: BTreeSet<(PartId, PartId)>,
 }
 
@@ -189,8 +189,8 @@ impl<'m> MeshAnalysis<'m> {
         self.contacts.as_ref()
     }
 
-    /// What meets, faces without area among it, which [`contacts`](Self::contacts) leaves out: what resolves
-    /// crossings must know of all. `None` where that has not been worked out.
+    /// Faces and parts that meet others. Unlike [`contacts`](Self::contacts) it knows those of faces without area:
+    /// they must be cut, too. `None` where contacts have not been worked out.
     pub fn meeting(&self) -> Option<Meeting> {
         let contacts = self.contacts()?;
         let mut meeting = Meeting {

@@ -1,26 +1,22 @@
-//! What becomes of patches whose sides no ray told, from what becomes of those beside them: what stays bounds what
-//! is inside, so it runs every edge as often one way as the other.
+//! Fates of patches that no ray reaches. The surface that stays is closed: it runs every edge as often one way as
+//! the other. So where the fates of all other patches at an edge are known, that of the last follows.
 
 use super::fragments::All;
-use super::patches::{Patches, Side, edge_sides};
+use super::patches::{Patches, Side, sides_where};
 use super::windings::{Fate, Fates};
 
-/// Decides the patches that are marked as undecided, as far as edges tell that have no other undecided patch.
+/// Decides undecided patches, one after another: each by an edge at which it is the only one.
 pub(super) fn decide(
     all: &All<'_, '_>,
     patches: &Patches,
     undecided: &mut [bool],
     fates: &mut Fates,
 ) {
-    let sides = edge_sides(all);
-    let patch = |side: &Side| patches.patch(side.item.fragment);
-    let edges: Vec<&[Side]> = sides
-        .chunk_by(|a, b| a.ends == b.ends)
-        .filter(|edge| edge.iter().any(|side| undecided[patch(side) as usize]))
-        .collect();
+    let is_open = |side: &Side| undecided[patches.patch(side.item.fragment) as usize];
+    let sides = sides_where(all, |edge| edge.iter().any(is_open));
     loop {
         let before = fates.undecided;
-        for edge in &edges {
+        for edge in sides.chunk_by(|a, b| a.ends == b.ends) {
             let Some((patch, fate)) = fate_at(edge, patches, undecided, fates) else {
                 continue;
             };
@@ -36,7 +32,7 @@ pub(super) fn decide(
     }
 }
 
-/// The undecided patch at an edge, if there is one only, and what becomes of it, if the others tell.
+/// The undecided patch at an edge and its fate. `None` if there are several, or the fate does not follow.
 fn fate_at(
     edge: &[Side],
     patches: &Patches,
@@ -59,8 +55,8 @@ fn fate_at(
     Some((open?, closing(own, others)?))
 }
 
-/// What a patch becomes that runs an edge upwards so many times more often than downwards, when all others
-/// that stay run it upwards `others` times more often. `None` where that does not tell.
+/// The fate with which the surface closes at an edge. The patch runs it `own` times more often upwards than
+/// downwards, all that stays of the others `others` times. `None` if no fate closes it, or any does.
 fn closing(own: i32, others: i32) -> Option<Fate> {
     [Fate::Goes, Fate::Stays, Fate::Turns]
         .into_iter()
@@ -104,7 +100,7 @@ mod tests {
         mesh
     }
 
-    /// Forgets the sides of each patch, and of each two: what becomes of them is still known from the others.
+    /// Forgets the sides of each patch, and of each two: their fates still follow from the others.
     fn check(solids: &[Mesh], operation: Operation) {
         let (model, begins) = together(solids);
         let count = solids.len();

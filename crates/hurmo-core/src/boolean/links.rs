@@ -148,7 +148,11 @@ impl Linked {
                     }
                 };
                 if let Some(&at) = known.get(&link.to) {
-                    debug_assert_eq!(reached[at].1.front, front(), "ways round lines agree");
+                    debug_assert_eq!(
+                        reached[at].1.front,
+                        front(),
+                        "windings agree round cut lines"
+                    );
                     continue;
                 }
                 let front = front();

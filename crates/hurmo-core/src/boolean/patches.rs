@@ -140,9 +140,17 @@ pub(super) struct FragmentSide {
     pub runs_up: bool,
 }
 
-/// The sides of all fragments by the edges that they run.
-pub(super) fn edge_sides(all: &All<'_, '_>) -> Vec<Side> {
-    rows(&FragmentSides(all), <[Side]>::to_vec).concat()
+/// The sides of all fragments on those edges that are wanted, edge by edge.
+pub(super) fn sides_where(
+    all: &All<'_, '_>,
+    is_wanted: impl Fn(&[Side]) -> bool + Sync,
+) -> Vec<Side> {
+    let of_row = |sides: &[Side]| -> Vec<Side> {
+        let edges = sides.chunk_by(|a, b| a.ends == b.ends);
+        let wanted = edges.filter(|edge| is_wanted(edge));
+        wanted.flatten().copied().collect()
+    };
+    rows(&FragmentSides(all), of_row).concat()
 }
 
 /// Fragments, with their sides.

@@ -193,11 +193,11 @@ impl Disc {
                 (!bends.is_empty()).then_some(mean)
             })
             .collect();
-        let known_curvatures: Vec<f64> = at_border.iter().flatten().copied().collect();
-        if known_curvatures.is_empty() {
+        let known_bends: Vec<f64> = at_border.iter().flatten().copied().collect();
+        if known_bends.is_empty() {
             return None;
         }
-        let mean = known_curvatures.iter().sum::<f64>() / known_curvatures.len() as f64;
+        let mean = known_bends.iter().sum::<f64>() / known_bends.len() as f64;
         // No rounder than a ball with the border round its middle: of a circle, twice the area
         // over the length is the radius; of a slot, its width.
         let area = vector_area_of(self.surface.points[..self.border].iter().copied()).length();

@@ -294,14 +294,14 @@ mod tests {
             ..MendOptions::default()
         };
         let mended = |single| mend::mend(&Model::from(mesh.clone()), &options(single), &());
-        let names_rounding = |outcome: &mend::MendOutcome| {
+        let says_rounded = |outcome: &mend::MendOutcome| {
             outcome
                 .changes
                 .iter()
                 .any(|change| change.what.contains("rounded"))
         };
         let (single, double) = (mended(true).unwrap(), mended(false).unwrap());
-        assert!(names_rounding(&single) && !names_rounding(&double));
+        assert!(says_rounded(&single) && !says_rounded(&double));
         assert!(single.model.mesh.is_single() && !double.model.mesh.is_single());
         let mut analysis = MeshAnalysis::of(&single.model);
         analysis.prepare(Needs::Contacts, &());

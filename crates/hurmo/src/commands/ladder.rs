@@ -138,7 +138,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     });
     let mut options = audit::AuditOptions::default();
     options.brief = brief;
-    let listed = (rungs.iter())
+    let documents = (rungs.iter())
         .map(|rung| {
             let screen = screen.as_ref();
             tell(rung, &model, pick, screen, &options, arguments, workspace)
@@ -148,25 +148,25 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         arguments,
         (&model, triangles, loaded.bytes),
         &rungs,
-        &listed,
+        &documents,
     );
     files::write(&sheet, &picture.png()?)?;
     let picked = pick.map(|within| Pick {
         within,
-        file: listed
+        file: documents
             .iter()
             .rev()
             .find(|rung| rung.within <= within)
             .map(|rung| rung.file.clone()),
     });
-    let sound = listed.iter().all(|rung| rung.blocks.is_empty())
+    let sound = documents.iter().all(|rung| rung.blocks.is_empty())
         && picked.as_ref().is_none_or(|pick| pick.file.is_some());
     let document = LadderDocument {
         input: arguments.input.display().to_string(),
         triangles,
         diagonal,
         sheet: sheet.display().to_string(),
-        rungs: listed,
+        rungs: documents,
         pick: picked,
         screen,
     };
@@ -258,20 +258,20 @@ fn drawn(
     arguments: &Arguments,
     (model, triangles, bytes): (&Model, usize, u64),
     rungs: &[Made],
-    listed: &[RungDocument],
+    documents: &[RungDocument],
 ) -> hurmo_view::Picture {
     let mut shown = vec![Rung {
         mesh: &model.mesh,
         heading: out::counted(triangles, "triangle"),
         lines: vec![name_of(&arguments.input), out::bytes(bytes)],
     }];
-    shown.extend(rungs.iter().zip(listed).map(|(rung, listed)| Rung {
+    shown.extend(rungs.iter().zip(documents).map(|(rung, document)| Rung {
         mesh: &rung.outcome.model.mesh,
-        heading: out::counted(listed.triangles, "triangle"),
+        heading: out::counted(document.triangles, "triangle"),
         lines: vec![
-            format!("{}, {}", name_of(&rung.target), out::bytes(listed.bytes)),
-            format!("off by up to {}", out::measure(listed.off)),
-            format!("rms {}", out::measure(listed.rms)),
+            format!("{}, {}", name_of(&rung.target), out::bytes(document.bytes)),
+            format!("off by up to {}", out::measure(document.off)),
+            format!("rms {}", out::measure(document.rms)),
         ],
     }));
     let view = View::THREE_QUARTER.with_up(arguments.up);

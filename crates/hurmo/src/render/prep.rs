@@ -72,10 +72,10 @@ pub fn model_text(record: &ModelRecord, in_steps: bool) -> String {
     text + &super::next_steps(&record.after, &output.path)
 }
 
-/// Whether a step changed or left anything that has not been told.
+/// Whether a step changed anything, or left what no step before it did.
 fn says_something_new(step: &StepReport, shown: &[&StepReport]) -> bool {
-    let told_it = |old: &&StepReport| old.step == step.step && old.left == step.left;
-    let is_old = step.did.is_empty() && shown.iter().any(told_it);
+    let is_same = |old: &&StepReport| old.step == step.step && old.left == step.left;
+    let is_old = step.did.is_empty() && shown.iter().any(is_same);
     !step.is_empty() && !is_old
 }
 

@@ -30,16 +30,12 @@ fn find(analysis: &MeshAnalysis<'_>, search: &Search) -> Result<Found, NotRun> {
 
 /// The faces beyond the first on the same set of vertices, by rising index, each with that first.
 /// Faces that repeat a vertex, or have fewer than three, are faces without area and nothing else.
-///
-/// Faces are put in buckets by their lowest vertex, and within a bucket sorted by a hash of
-/// their vertices as a set; only where hashes meet are the sets themselves compared.
 pub(crate) fn doubles(mesh: &Mesh) -> Vec<[FaceId; 2]> {
     let faces: Vec<FaceId> = mesh.face_ids().collect();
     doubles_among(mesh, &faces)
 }
 
-/// The same, with what is known of the edges: two faces on the same three or four vertices have an edge in
-/// common.
+/// The same by the edges of the mesh: two faces on the same three or four vertices share one.
 fn doubles_by_edges(mesh: &Mesh, edges: &Edges) -> Vec<[FaceId; 2]> {
     let has_twin = |face: FaceId| {
         let vertices = mesh.face(face);
@@ -66,7 +62,8 @@ fn doubles_by_edges(mesh: &Mesh, edges: &Edges) -> Vec<[FaceId; 2]> {
     }
 }
 
-/// Of some faces, in rising order.
+/// The same of some faces, in rising order. They are put in buckets by their lowest vertex, and within a bucket
+/// sorted by a hash of their vertices as a set; only where hashes meet are the sets themselves compared.
 fn doubles_among(mesh: &Mesh, faces: &[FaceId]) -> Vec<[FaceId; 2]> {
     let lowest = |face: &[VertexId]| face.iter().min().map_or(0, |v| v.index());
     let mut starts = vec![0u32; mesh.vertex_count() + 2];

@@ -74,13 +74,13 @@ impl SurfaceSearch {
                 let found = inside_test.along(edge, hits, ends(edge).map(|corner| known[&corner]));
                 (edge, found)
             };
-            let state: Vec<(EdgeKey, Found)> = chosen(edges.len(), 64, |i| {
+            let crossed: Vec<(EdgeKey, Found)> = chosen(edges.len(), 64, |i| {
                 Some(along((&edges[i], &hits[i])))
                     .filter(|(_, found)| !matches!(found, Found::Nothing))
             });
             let mut leads_to: Vec<Key> = Vec::new();
-            for (edge, state) in state {
-                match state {
+            for (edge, on_edge) in crossed {
+                match on_edge {
                     Found::Skin(crossing) => {
                         found.push((edge, crossing));
                         let round = cells_round(edge).into_iter();

@@ -169,11 +169,11 @@ impl Regions {
         }
     }
 
-    /// Whether every face is in a region for which `told` says this.
-    pub fn all(&self, verdict: impl Fn(usize) -> bool) -> bool {
-        let verdict: Vec<bool> = (0..self.speakers.len()).map(verdict).collect();
+    /// Whether every face is in a region for which `holds` is true.
+    pub fn all(&self, holds: impl Fn(usize) -> bool) -> bool {
+        let holds: Vec<bool> = (0..self.speakers.len()).map(holds).collect();
         let mut faces = self.of_face.iter();
-        faces.all(|&region| region != ALONE && verdict[region as usize])
+        faces.all(|&region| region != ALONE && holds[region as usize])
     }
 
     /// How many times sides are asked for, of so many triangles, if all regions agree.
