@@ -45,10 +45,10 @@ shot mend mend lantern.obj -o mended.obj
 shot fill fill heron.ply -o closed.ply --up-to 60
 shot parts parts buoy.obj
 shot decimate decimate heron.ply -o heron-20k.ply --to 20k
-shot remesh remesh bollard-sculpt.obj -o even.obj --edge 2%
 
 "$hurmo" prep heron.ply -o sheet.stl --for print --to 50k --picture "$shots/sheet.png" --force >/dev/null
 
+"$hurmo" remesh bollard-sculpt.obj -o quads.obj --into quads --to 6k --picture "$shots/remesh.png" --force >/dev/null
 "$hurmo" audit buoy.obj --picture "$shots/faults.png" --force >/dev/null || true
 mv "$shots/faults-places.png" "$shots/places.png"
 "$hurmo" picture buoy.obj -o "$shots/through.png" --show through --force >/dev/null

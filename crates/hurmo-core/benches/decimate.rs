@@ -3,7 +3,7 @@
 //! thread) taken just before each run; the median of three.
 //!
 //!     cargo bench -p hurmo-core --bench decimate             all sizes
-//!     cargo bench -p hurmo-core --bench decimate -- 1 2      so many million
+//!     cargo bench -p hurmo-core --bench decimate -- 1 2      millions of triangles
 //!
 //! Beside it how far the result lies off, times its triangles: that stays the same as long as
 //! the reduction does its best. Then of the edges that are left of bumps and of a rough scan the share

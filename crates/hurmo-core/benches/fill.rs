@@ -60,7 +60,7 @@ fn main() {
     }
 }
 
-/// Twenty rows of quads round a hole; the first row is ragged within the surface, by so many rows.
+/// Twenty rows of quads round a hole; the first row is ragged within the surface, by this many rows.
 fn ring(ragged: f64) -> Model {
     let mut mesh = Mesh::default();
     for row in 0..ROWS {

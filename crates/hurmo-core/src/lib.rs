@@ -40,6 +40,7 @@
 //! | [`mirror`] | mirror symmetry: finding it, halves and wholes |
 //! | [`audit`](mod@audit) | the check registry and the audit itself |
 //! | [`seam`] | the lines along which solids were joined: made even beside, rounded, shaded softly |
+//! | [`quads`](mod@quads) | rebuilding with quads that follow the form |
 //! | [`repatch`] | faces round a fault cut out and closed anew |
 //! | [`mend`](mod@mend), [`fill`](mod@fill), [`decimate`](mod@decimate), [`remesh`](mod@remesh), [`smooth`](mod@smooth), [`compare`](mod@compare) | a folder for each capability |
 //!
@@ -70,6 +71,7 @@ mod parallel;
 pub mod parts;
 pub mod predicates;
 pub mod progress;
+pub mod quads;
 pub mod remesh;
 pub mod repatch;
 pub mod scene;

@@ -7,7 +7,7 @@ use std::ops::Range;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering::Relaxed};
 
-/// Calls `work` with runs of so many numbers below `count`, on all cores, in no order.
+/// Calls `work` with runs of this many numbers below `count`, on all cores, in no order.
 pub(crate) fn in_runs(count: usize, run: usize, work: &(dyn Fn(Range<usize>) + Sync)) {
     match count.div_ceil(run) {
         0 => {}
@@ -18,7 +18,7 @@ pub(crate) fn in_runs(count: usize, run: usize, work: &(dyn Fn(Range<usize>) + S
     }
 }
 
-/// Calls `work` with each number below `count`, on all cores, in no order; so many at least on one core.
+/// Calls `work` with each number below `count`, on all cores, in no order; this many at least on one core.
 pub(crate) fn for_each(count: usize, least: usize, work: impl Fn(usize) + Sync) {
     let each = |run: Range<usize>| run.for_each(&work);
     in_runs(count, run_of(count, least), &each);
@@ -32,7 +32,7 @@ fn run_of(count: usize, least: usize) -> usize {
     least.max(count.div_ceil(RUNS)).max(1)
 }
 
-/// What `make` makes of each number below `count`, in order; so many at least on one core.
+/// What `make` makes of each number below `count`, in order; this many at least on one core.
 pub(crate) fn mapped<T: Send>(
     count: usize,
     least: usize,
@@ -58,7 +58,7 @@ pub(crate) fn mapped<T: Send>(
     made
 }
 
-/// What `make` makes of each of these, in order; so many at least on one core.
+/// What `make` makes of each of these, in order; this many at least on one core.
 pub(crate) fn mapped_of<S: Sync, T: Send>(
     all: &[S],
     least: usize,
@@ -94,7 +94,7 @@ pub(crate) fn mapped_from<S: Send, T: Send>(all: Vec<S>, make: impl Fn(S) -> T +
     })
 }
 
-/// What `make` makes of each run of so many numbers below `count`, in order. Runs are as long on any number
+/// What `make` makes of each run of this many numbers below `count`, in order. Runs are as long on any number
 /// of threads: sums of them come out the same.
 pub(crate) fn of_runs<T: Send>(
     count: usize,
@@ -106,7 +106,7 @@ pub(crate) fn of_runs<T: Send>(
     })
 }
 
-/// What `make` lists of runs of so many numbers below `count`, one run's list behind the other's, in
+/// What `make` lists of runs of this many numbers below `count`, one run's list behind the other's, in
 /// order. What a chain of iterators does on one core, this does on all.
 pub(crate) fn listed_in_runs<T: Send>(
     count: usize,
@@ -128,7 +128,7 @@ pub(crate) fn listed_in_runs<T: Send>(
     }
 }
 
-/// What `make` lists of each group of these that follow each other and are `alike`, in order; so many at
+/// What `make` lists of each group of these that follow each other and are `alike`, in order; this many at
 /// least on one core.
 pub(crate) fn listed_in_groups<S: Sync, T: Send>(
     all: &[S],
@@ -147,7 +147,7 @@ pub(crate) fn listed_in_groups<S: Sync, T: Send>(
     })
 }
 
-/// What `make` puts behind each other for each number below `count`, in order; so many at least on
+/// What `make` puts behind each other for each number below `count`, in order; this many at least on
 /// one core.
 pub(crate) fn listed<T: Send>(
     count: usize,
@@ -159,7 +159,7 @@ pub(crate) fn listed<T: Send>(
     })
 }
 
-/// What `make` makes of some of the numbers below `count`, in order; so many at least on one core.
+/// What `make` makes of some of the numbers below `count`, in order; this many at least on one core.
 pub(crate) fn chosen<T: Send>(
     count: usize,
     least: usize,
@@ -168,7 +168,7 @@ pub(crate) fn chosen<T: Send>(
     listed(count, least, |number, list| list.extend(make(number)))
 }
 
-/// Those of these for which `is_one` holds, in order; so many at least on one core.
+/// Those of these for which `is_one` holds, in order; this many at least on one core.
 pub(crate) fn kept<T: Send + Sync + Clone>(
     all: &[T],
     least: usize,
@@ -179,7 +179,7 @@ pub(crate) fn kept<T: Send + Sync + Clone>(
     })
 }
 
-/// The sum of what `count_of` counts for each number below `count`; so many at least on one core.
+/// The sum of what `count_of` counts for each number below `count`; this many at least on one core.
 pub(crate) fn counted(
     count: usize,
     least: usize,
@@ -193,7 +193,7 @@ pub(crate) fn counted(
     sum.into_inner()
 }
 
-/// Whether `is_one` holds for any number below `count`; so many at least on one core.
+/// Whether `is_one` holds for any number below `count`; this many at least on one core.
 pub(crate) fn any(count: usize, least: usize, is_one: impl Fn(usize) -> bool + Sync) -> bool {
     let found = AtomicBool::new(false);
     in_runs(count, run_of(count, least), &|mut numbers| {
@@ -204,12 +204,12 @@ pub(crate) fn any(count: usize, least: usize, is_one: impl Fn(usize) -> bool + S
     found.into_inner()
 }
 
-/// Whether `is_one` holds for every number below `count`; so many at least on one core.
+/// Whether `is_one` holds for every number below `count`; this many at least on one core.
 pub(crate) fn all(count: usize, least: usize, is_one: impl Fn(usize) -> bool + Sync) -> bool {
     !any(count, least, |number| !is_one(number))
 }
 
-/// Calls `change` with each of these and its place, in no order; so many at least on one core.
+/// Calls `change` with each of these and its place, in no order; this many at least on one core.
 pub(crate) fn change_each<T: Send>(
     all: &mut [T],
     least: usize,

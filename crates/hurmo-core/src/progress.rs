@@ -1,4 +1,4 @@
-//! How long work tells how far it is, and is told to stop.
+//! Progress of long work, and its cancellation.
 
 /// Watches long work. Every method has a default, so that `&()` is an observer that wants
 /// nothing.
@@ -29,7 +29,7 @@ impl Observer for () {}
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum Failure {
-    /// The work was told to stop.
+    /// The work was cancelled.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
     /// An option has a value that makes no sense.
@@ -65,7 +65,7 @@ impl Failure {
     }
 }
 
-/// The work was told to stop, and there is no result.
+/// The work was cancelled, and there is no result.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("cancelled")]
 pub struct Cancelled;

@@ -2,7 +2,7 @@
 
 use proptest::prelude::ProptestConfig;
 
-/// So many cases; or as many as `PROPTEST_CASES` says, for a long run of one test.
+/// This many cases; or as many as `PROPTEST_CASES` says, for a long run of one test.
 pub fn cases(usual: u32) -> ProptestConfig {
     let mut config = ProptestConfig::default();
     if std::env::var_os("PROPTEST_CASES").is_none() {

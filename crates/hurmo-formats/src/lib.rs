@@ -127,7 +127,7 @@ pub(crate) struct Remarks {
 }
 
 impl Remarks {
-    /// Where a texture is that the file names. That it can't be had is told; it is no reason not to
+    /// Where a texture is that the file names. One that can't be read is a remark; it is no reason not to
     /// read on.
     pub fn found(&mut self, name: &str) -> Option<std::path::PathBuf> {
         let folder = self

@@ -1,6 +1,6 @@
 //! How a model's materials look: the plain colours and the textures that its scene names.
 //!
-//! What can't be read is told in a note, and its material has no texture.
+//! What can't be read is a note, and its material has no texture.
 
 use crate::gltf;
 use crate::images::{decoded, texture};

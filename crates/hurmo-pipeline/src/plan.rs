@@ -44,7 +44,7 @@ impl MayBreak {
 pub struct Usual {
     /// Cut one-sided patches open, so that they can be made consistent.
     pub cut_one_sided: bool,
-    /// At most so many triangles.
+    /// At most this many triangles.
     pub to: Option<Budget>,
     /// Even triangles of about this side first.
     pub remesh: Option<Length>,

@@ -4,7 +4,7 @@ use crate::words::Words;
 use anyhow::{Context, Result, bail};
 use hurmo_core::units::{Axis, LENGTH_FORMS, Length, Unit, plain_number, split_suffix};
 
-/// A length in a model's own units, or why it can't be told.
+/// A length in a model's own units, or why it can't be known.
 pub fn length_in(length: Length, unit: Option<Unit>, diagonal: f64) -> Result<f64> {
     length.in_model(unit, diagonal).with_context(|| {
         format!("state the model's unit, as in --unit mm, or write {LENGTH_FORMS}")
@@ -14,7 +14,7 @@ pub fn length_in(length: Length, unit: Option<Unit>, diagonal: f64) -> Result<f6
 /// A number of triangles as it is written on the command line.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Budget {
-    /// So many.
+    /// This many.
     Count(usize),
     /// A share of what is there.
     Percent(f64),
@@ -51,7 +51,7 @@ impl std::fmt::Display for Budget {
 }
 
 impl Budget {
-    /// The number of triangles, out of so many.
+    /// The number of triangles, out of this many.
     pub fn of(self, triangles: usize) -> usize {
         match self {
             Budget::Count(count) => count,
@@ -63,7 +63,7 @@ impl Budget {
 /// The size up to which rims are meant.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum RimSize {
-    /// So many edges.
+    /// This many edges.
     Edges(usize),
     /// So long.
     Length(Length),

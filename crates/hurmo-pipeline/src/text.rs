@@ -54,7 +54,7 @@ pub fn measure(x: f64) -> String {
     }
 }
 
-/// A factor; one close to 1 with so many digits that it does not read as 1.
+/// A factor; one close to 1 with this many digits that it does not read as 1.
 pub fn factor(factor: f64) -> String {
     let off = (factor - 1.0).abs();
     if off == 0.0 || off >= 1e-3 {
@@ -87,7 +87,7 @@ pub fn short(name: &str) -> String {
     }
 }
 
-/// The end of a path that is too long for a table, which tells more than its beginning.
+/// The end of a path that is too long for a table, which says more than its beginning.
 pub fn tail(path: &str) -> String {
     const MOST: usize = 48;
     let count = path.chars().count();
@@ -97,7 +97,7 @@ pub fn tail(path: &str) -> String {
     }
 }
 
-/// Words broken into lines of up to so many characters.
+/// Words broken into lines of up to this many characters.
 pub fn broken(text: &str, width: usize) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
     for word in text.split_whitespace() {

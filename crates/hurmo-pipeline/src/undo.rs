@@ -9,7 +9,7 @@ static MADE: Mutex<Vec<(Run, Made)>> = Mutex::new(Vec::new());
 /// How many runs there have been.
 static RUNS: AtomicU64 = AtomicU64::new(0);
 
-/// A run, told apart from others of the same process.
+/// A run, distinct from others of the same process.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Run(u64);
 
@@ -56,7 +56,7 @@ fn take_back(is_meant: impl Fn(Run) -> bool) {
     *made = stays;
     drop(made);
     for (_, made) in gone.into_iter().rev() {
-        // What can't be removed stays; there is nobody to tell.
+        // What can't be removed stays; there is no one left to report it to.
         let _ = match made {
             Made::File(path) => std::fs::remove_file(path),
             Made::Folder(path) => std::fs::remove_dir_all(path),

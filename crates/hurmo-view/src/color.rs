@@ -1,4 +1,4 @@
-//! Colours: few, and told apart by lightness as well as by hue, so that any colour vision will
+//! Colours: few, and different in lightness as well as in hue, so that any colour vision will
 //! do.
 
 /// Red, green, blue, from 0 to 1.

@@ -187,7 +187,7 @@ pub fn closeups(
     picture
 }
 
-/// Columns and rows for so many tiles, so that they are as square as can be.
+/// Columns and rows for this many tiles, so that they are as square as can be.
 fn grid(count: usize, width: u32, height: u32) -> (u32, u32) {
     let count = count.max(1) as u32;
     let fit = |columns: u32| {

@@ -58,7 +58,7 @@ pub(crate) fn inked(words: &str, kind: Type, mut visit: impl FnMut(u32, u32, f32
     }
 }
 
-/// Words cut to so many letters, the last of which then are dots.
+/// Words cut to this many letters, the last of which then are dots.
 pub fn cut(words: &str, letters: usize) -> String {
     if words.chars().count() <= letters {
         return words.to_string();

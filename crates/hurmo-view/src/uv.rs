@@ -20,7 +20,7 @@ use hurmo_core::{FaceId, Mesh, Model, VertexId};
 use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;
 
-/// So many materials have a panel; of more, those with most faces.
+/// This many materials have a panel; of more, those with most faces.
 const PANELS: usize = 9;
 /// Of more faces in a panel, their edges would be all that is seen.
 const WIRED: usize = 30_000;

@@ -26,7 +26,7 @@ const RUNS: usize = 5;
 struct Row {
     name: &'static str,
     arguments: &'static [&'static str],
-    /// At most so many yardsticks, and bytes a triangle.
+    /// At most this many yardsticks, and bytes a triangle.
     budget: (f64, f64),
 }
 
@@ -133,6 +133,21 @@ const ROWS: &[Row] = &[
             "--force",
         ],
         budget: (60.0, 600.0),
+    },
+    Row {
+        name: "a rough scan into 20k quads",
+        arguments: &[
+            "remesh",
+            "rough.stl",
+            "-o",
+            "out.obj",
+            "--into",
+            "quads",
+            "--to",
+            "20k",
+            "--force",
+        ],
+        budget: (f64::NAN, f64::NAN),
     },
     Row {
         name: "a solid, 300 cells",

@@ -60,14 +60,14 @@ fn main() {
         };
         let seconds = |size| seconds(&make(size), file, folder.path());
         let [small, large] = [size / 4, *size].map(seconds);
-        let told = small
+        let rates = small
             .iter()
             .zip(&large)
             .map(|(small, large)| format!("{large:.2} ({:.1} ×)", large / small));
-        let told: Vec<String> = told.collect();
+        let rates: Vec<String> = rates.collect();
         println!(
             "{name:30} {size:>8} {:>16} {:>16} {:>16}",
-            told[0], told[1], told[2]
+            rates[0], rates[1], rates[2]
         );
     }
 }

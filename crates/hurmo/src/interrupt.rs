@@ -1,6 +1,6 @@
-//! What happens when the process is told to end.
+//! Signals that end the process.
 
-/// Ends the process when it is interrupted, or told to end: unfinished files go, and what this run made; exit
+/// Ends the process on SIGINT and SIGTERM: unfinished files go, and what this run made; exit
 /// code 130. A caller that has these signals ignored (`nohup`) keeps them so.
 pub fn end_cleanly() {
     // Without a handler, the system ends the process, and parts may be left.

@@ -18,12 +18,12 @@ pub struct JobArguments {
     /// Where the result goes.
     #[command(flatten)]
     pub output: Output,
-    /// What it is judged by, and how that is told.
+    /// The brief, and the form of the report.
     #[command(flatten)]
     pub shared: Shared,
 }
 
-/// The same of a command that only tells where no output is named.
+/// The same for a command that only reports where no output is named.
 #[derive(Clone, Debug, clap::Args)]
 pub struct TellOrJobArguments {
     /// Model file to read
@@ -38,7 +38,7 @@ pub struct TellOrJobArguments {
     /// Write text rather than binary (STL, PLY)
     #[arg(long)]
     pub ascii: bool,
-    /// What it is judged by, and how that is told.
+    /// The brief, and the form of the report.
     #[command(flatten)]
     pub shared: Shared,
 }

@@ -17,13 +17,13 @@ pub struct Terminal {
     began: Mutex<Instant>,
     /// Whether only results are wanted.
     quiet: bool,
-    /// Whether each stage is told as it begins, with the time since the first.
+    /// Whether each stage is named as it begins, with the time since the first.
     verbose: bool,
     first: Instant,
 }
 
 impl Terminal {
-    /// Progress on standard error, if that is a terminal; or each stage told, or nothing at all.
+    /// Progress on standard error, if that is a terminal; or a line a stage, or nothing at all.
     pub fn new(quiet: bool, verbose: bool) -> Self {
         let shown = !quiet && !verbose && std::io::stderr().is_terminal();
         Self {

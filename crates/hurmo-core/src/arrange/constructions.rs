@@ -132,7 +132,7 @@ impl<'a> Inputs<'a> {
         }
     }
 
-    /// Where a point is, as nearly as doubles tell.
+    /// Where a point is, in double precision with its error.
     pub fn near(&self, made: &Made) -> Near {
         if let Made::Vertex(vertex) = *made {
             return self.vertex(vertex);
@@ -262,7 +262,7 @@ fn quotient(over: &IBig, under: &IBig, unit: i32) -> f64 {
         use dashu_int::ops::BitTest;
         n.bit_len() as i64
     };
-    // So many more digits that the whole part holds more than a double does.
+    // This many more digits that the whole part holds more than a double does.
     let more = (bits(under) - bits(over) + 66).max(0);
     let whole = (over << more as usize) / under;
     let (value, power) = (whole.to_f64().value(), i64::from(unit) - more);
@@ -279,7 +279,7 @@ pub(super) fn exact_turn([a, b, c]: [&Exact; 3], [i, j]: [usize; 2]) -> Ordering
     sum.cmp(&IBig::ZERO)
 }
 
-/// The turn of three points as nearly as doubles tell.
+/// The turn of three points in double precision.
 #[inline]
 pub(super) fn near_turn([a, b, c]: [&Near; 3], [i, j]: [usize; 2]) -> Option<Ordering> {
     let (u, v) = ([b[i] - a[i], b[j] - a[j]], [c[i] - a[i], c[j] - a[j]]);

@@ -1,7 +1,7 @@
 //! Which triangles lie above a place of a piece: what winding numbers are counted by, exactly.
 //!
 //! The place is a pair of doubles seen along one axis, inside the piece; the height of each plane
-//! there is compared in balls, and in whole numbers where these can't tell.
+//! there is compared in balls, and in whole numbers where these do not decide it.
 
 use super::ball::Ball;
 use super::constructions::{Exact, Inputs, exact_turn, near_turn};

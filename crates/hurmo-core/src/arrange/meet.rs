@@ -1,5 +1,5 @@
 //! What two triangles have in common: nothing, points that are ends of a segment, or a piece of
-//! their one plane. All is told by the sides of planes on which vertices lie (Devillers & Guigue
+//! their one plane. All is decided by the sides of planes on which vertices lie (Devillers & Guigue
 //! 2002), exactly.
 
 use super::constructions::{Inputs, Made, Plane};
@@ -13,7 +13,7 @@ use std::cmp::Ordering::{self, Equal, Greater, Less};
 /// How two triangles meet.
 #[derive(Clone, Debug, PartialEq)]
 pub(super) enum Meeting {
-    /// In these points and what lies between them; the same point can be there twice, told
+    /// In these points and what lies between them; the same point can be there twice, made
     /// differently.
     Across(SmallVec<[Made; 4]>),
     /// In a piece of the plane in which both lie.

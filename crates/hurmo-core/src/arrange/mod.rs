@@ -122,7 +122,7 @@ impl<'a> Arrangement<'a> {
     }
 
     /// Whether the way from a point of the line in which the planes of two triangles meet to another
-    /// runs along the cross product of their normals; `None` where doubles can't tell.
+    /// runs along the cross product of their normals; `None` where double precision does not decide it.
     pub fn runs_along(&self, triangles: [u32; 2], [from, to]: [u32; 2]) -> Option<bool> {
         let [one, other] = triangles.map(|triangle| self.inputs.normal::<Ball>(triangle));
         let along = cross(&one, &other);
@@ -135,7 +135,7 @@ impl<'a> Arrangement<'a> {
         }
     }
 
-    /// What lies above a place of a piece of a triangle; `None` where no place can be told. `candidates`
+    /// What lies above a place of a piece of a triangle; `None` where there is no such place in double precision. `candidates`
     /// lists the triangles that a box may meet; `is_own` says which triangles lie on the piece.
     pub fn above(
         &self,

@@ -5,7 +5,7 @@ use super::MeshAnalysis;
 use crate::mesh::Mesh;
 use crate::spatial::Border;
 
-/// Caps of more edges than one for so many triangles cost more than they save.
+/// Caps of more edges than one for this many triangles cost more than they save.
 const FEW: usize = 4;
 
 /// Triangles that close the surface, each patch turned as it should be; `None` where they would

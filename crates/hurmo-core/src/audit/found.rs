@@ -143,7 +143,7 @@ impl Found {
         })
     }
 
-    /// A fault of the model as a whole, so many times.
+    /// A fault of the model as a whole, this many times.
     pub fn model(analysis: &MeshAnalysis<'_>, count: usize) -> Self {
         Self {
             count,

@@ -44,7 +44,7 @@ pub struct BakeOptions {
 }
 
 impl BakeOptions {
-    /// Colours only, in a square of so many pixels along a side, from what is no farther away than this.
+    /// Colours only, in a square of this many pixels along a side, from what is no farther away than this.
     pub const fn of(size: u32, within: f64) -> Self {
         Self {
             size,

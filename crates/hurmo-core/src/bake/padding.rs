@@ -3,7 +3,7 @@
 
 use crate::parallel::mapped;
 
-/// Draws on so many pixels far; what is farther away has the mean of all, or `none` where there is
+/// Draws on this many pixels far; what is farther away has the mean of all, or `none` where there is
 /// nothing.
 pub fn filled(
     mut pixels: Vec<Option<[f32; 4]>>,

@@ -67,7 +67,7 @@ fn pieces(model: &Model, face: FaceId) -> Vec<[u32; 3]> {
     }
 }
 
-/// The samples of a triangle in a texture so many pixels wide; what lies beyond the tile is left out.
+/// The samples of a triangle in a texture this many pixels wide; what lies beyond the tile is left out.
 pub fn samples(triangle: &Triangle, size: u32) -> impl Iterator<Item = Sample> + '_ {
     let fine = size * ACROSS;
     // From the top left, in samples.

@@ -29,7 +29,7 @@ pub(super) struct Part<'p> {
 }
 
 /// Cuts the solids' faces where they meet, for whatever is made of that; `None` where these are a part of
-/// one that does not tell inside from outside.
+/// one that does not decide what is inside.
 pub(super) fn with_cut<R>(
     model: &Model,
     fragments: &Fragments<'_>,
@@ -40,7 +40,7 @@ pub(super) fn with_cut<R>(
 ) -> Option<R> {
     let triangles = fragments.triangles();
     let arrangement = fragments.arrange(&model.mesh, &triangles);
-    observer.begin("telling inside from outside", 0);
+    observer.begin("finding what is inside", 0);
     let all = All::of(fragments, &triangles, &arrangement);
     let patches = patches(&all, solids, part.map(|part| &part.inner[..]));
     let sides = match part {

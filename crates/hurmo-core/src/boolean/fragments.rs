@@ -110,7 +110,7 @@ impl<'m> Fragments<'m> {
         self.open.is_empty() && self.doubles.is_empty() && self.flat.is_empty()
     }
 
-    /// Marks the faces, of so many, for which it is not settled.
+    /// Marks the faces, of this many, for which it is not settled.
     pub fn unsettled(&self, faces: usize) -> Vec<bool> {
         let open = self.open.iter().map(|&at| self.kept[at as usize]);
         let doubles = self.doubles.keys().flat_map(|&at| self.all_of(at));
@@ -272,7 +272,7 @@ impl<'s, 'm> All<'s, 'm> {
     }
 
     /// Whether an edge in which two triangles cross runs along the cross product of their normals, from
-    /// its first point to the second; `None` where doubles can't tell.
+    /// its first point to the second; `None` where double precision does not decide it.
     pub fn runs_along(&self, triangles: [u32; 2], edge: [u32; 2]) -> Option<bool> {
         self.arrangement.runs_along(triangles, edge)
     }

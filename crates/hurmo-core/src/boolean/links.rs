@@ -21,7 +21,7 @@ pub(super) struct Crossing {
 
 impl Crossing {
     /// The crossing at an edge, of all its fragments and whether each runs from the lower point to the higher.
-    /// `None` unless just two triangles cross there, in a way that doubles can tell.
+    /// `None` unless just two triangles cross there, in a way that double precision resolves.
     pub fn of(all: &All<'_, '_>, edge: &[Side]) -> Option<Self> {
         let &[a, b, c, d] = edge else { return None };
         // By triangle, that which runs along the edge first. A fragment of several has none.
@@ -70,7 +70,7 @@ struct Link {
     steps: Option<(u32, bool)>,
 }
 
-/// Patches of which the winding numbers of one tell those of all.
+/// Patches linked so that the winding numbers of one give those of all.
 pub(super) struct Linked {
     /// By patch it goes out from.
     links: Vec<Link>,

@@ -152,7 +152,7 @@ pub struct Solids<'s> {
     /// Whether a place is inside, by how often each solid of its group winds round it.
     pub inside: &'s Rule<'s>,
     /// By which winding numbers a place is inside one solid, where [`Relations`] is asked for.
-    pub tell: Option<Filled>,
+    pub filled: Option<Filled>,
     /// The one that is no solid but a sheet, which need not close: it winds round nothing, and of all that
     /// is cut only its pieces stay, where the place behind them is inside.
     pub sheet: Option<usize>,
@@ -164,7 +164,7 @@ pub struct Solids<'s> {
 }
 
 impl<'s> Solids<'s> {
-    /// So many solids of one group, bounded by the faces that `of` says, and what is `inside`. Nothing is known
+    /// This many solids of one group, bounded by the faces that `of` says, and what is `inside`. Nothing is known
     /// of which faces meet, positions are rounded to double precision, and nothing more is asked for.
     pub fn new(
         count: usize,
@@ -177,7 +177,7 @@ impl<'s> Solids<'s> {
             group: Self::ONE_GROUP,
             may_meet: MayMeet::Any,
             inside,
-            tell: None,
+            filled: None,
             sheet: None,
             rounding: Rounding::Double,
             join_within: 0.0,
@@ -231,7 +231,7 @@ pub struct Tally {
     pub dropped: usize,
     /// Turned, whole.
     pub turned: usize,
-    /// Patches left out since they are thinner than doubles tell apart, so that no place in them
+    /// Patches left out since they are thinner than double precision resolves, so that no place in them
     /// could be decided.
     pub undecided: usize,
     /// How often crossings that rounding made were cut again.
@@ -315,7 +315,7 @@ pub fn pieces(
     observer: &dyn Observer,
 ) -> Result<(Relations, Vec<BooleanOutcome>), BooleanError> {
     let solids = Solids {
-        tell: Some(filled),
+        filled: Some(filled),
         ..*solids
     };
     let by_cell = |relations: Option<&Relations>| -> Vec<Box<Rule<'_>>> {

@@ -11,7 +11,7 @@ use glam::DVec3;
 use rayon::prelude::*;
 use std::cell::Cell;
 
-/// The boxes of some faces, by which others are told to be near.
+/// The boxes of some faces, to find others near them.
 pub(super) struct Near<'m> {
     mesh: &'m Mesh,
     /// By place along the tree's curve.

@@ -1,5 +1,5 @@
 //! What rounding made to meet, cut again: all that is looked at is what lies near what meets, and all of the
-//! model only where that does not tell inside from outside.
+//! model only where that does not decide what is inside.
 
 use super::cutting::{Part, check_closed, with_cut};
 use super::fragments::Fragments;
@@ -11,7 +11,7 @@ use crate::parallel::mapped_of;
 use crate::progress::Observer;
 use crate::spatial::exact_weld;
 
-/// Where one face in so many is new, all are taken to be near new ones.
+/// Where one face in this many is new, all are taken to be near new ones.
 const MOST: usize = 3;
 
 /// What there is before a round.
@@ -34,8 +34,8 @@ pub(super) struct Met {
 
 impl Round<'_> {
     /// Cuts what meets, since new vertices may be as far as this from where they were exactly. Looks at what
-    /// is near what meets; at what is near new faces, or at all of it, where that does not tell inside from
-    /// outside.
+    /// is near what meets; at what is near new faces, or at all of it, where that does not decide what is
+    /// inside.
     pub fn cut(&self, moved: f64, observer: &dyn Observer) -> Result<Met, BooleanError> {
         let (mesh, is_new) = (&self.result.model.mesh, &self.result.is_new);
         let count = is_new.iter().filter(|is_new| **is_new).count();
@@ -72,7 +72,7 @@ impl Round<'_> {
                 let place = exact_weld(mesh.positions());
                 let fragments = self.fragments(place, MayMeet::Marked(&unsettled), |_| true);
                 let next = self.next(&fragments, None, observer);
-                next.expect("all of it tells all sides")
+                next.expect("the whole model decides all sides")
             }
         };
         Ok(Met {
@@ -98,7 +98,7 @@ impl Round<'_> {
             group: &|face| self.group[face.index()].unwrap_or(0),
             may_meet,
             inside: &|_| true,
-            tell: None,
+            filled: None,
             sheet: self.sheet,
             rounding: Rounding::default(),
             join_within: 0.0,
@@ -106,7 +106,7 @@ impl Round<'_> {
         Fragments::of(&self.result.model.mesh, &solids, place)
     }
 
-    /// What is made of triangles; `None` where they are a part that does not tell inside from outside.
+    /// What is made of triangles; `None` where they are a part that does not decide what is inside.
     fn next(
         &self,
         fragments: &Fragments<'_>,
@@ -194,7 +194,7 @@ mod tests {
             group: Solids::ONE_GROUP,
             may_meet: MayMeet::Any,
             inside: &|windings| windings[0] > 0 || windings[1] > 0,
-            tell: None,
+            filled: None,
             sheet: None,
             rounding: Rounding::Double,
             join_within: 0.0,
@@ -247,7 +247,7 @@ mod tests {
         all
     }
 
-    /// What is near tells as much as all of it does.
+    /// Looking near the contacts gives the same result as looking at the whole model.
     #[test]
     fn what_is_near_is_cut_as_all_of_it_would_be() {
         let places = [

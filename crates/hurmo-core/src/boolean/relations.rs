@@ -1,4 +1,4 @@
-//! What an arrangement tells of its solids beside the boundary that is asked for: what each of them
+//! What an arrangement shows about its solids besides the boundary that is asked for: what each of them
 //! fills alone and together with others, which meet, and which lie in others.
 
 use super::Filled;

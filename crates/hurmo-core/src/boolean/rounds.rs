@@ -14,7 +14,7 @@ use crate::spatial::exact_weld;
 /// So often what rounding made to cross is cut again.
 const ROUNDS: usize = 10;
 
-/// When so many times as many triangles meet as met at best, cutting them makes more to cut.
+/// When this many times as many triangles meet as met at best, cutting them makes more to cut.
 const GROWN: usize = 2;
 
 /// Rules, by what solids are to each other where that is known.
@@ -39,7 +39,7 @@ pub(super) fn resolve(
     };
     let make = |cut: &Cut<'_>| {
         let relations = solids
-            .tell
+            .filled
             .map(|filled| cut.relations(solids.count, filled));
         let outcome = |rule: &Rule<'_>, single: bool| {
             let mut tally = Tally {
@@ -65,7 +65,7 @@ pub(super) fn resolve(
         Ok((relations, made))
     };
     with_cut(model, &fragments, solids.count, None, observer, make)
-        .expect("all of it tells all sides")
+        .expect("the whole model decides all sides")
 }
 
 /// Cuts again what rounding made to meet, until nothing does. What there is now is one solid of each

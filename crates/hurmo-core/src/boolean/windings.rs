@@ -27,7 +27,7 @@ pub(super) struct Fates {
     pub undecided: usize,
 }
 
-/// So many fragments of a patch are tried for a place; the largest first.
+/// This many fragments of a patch are tried for a place; the largest first.
 const TRIED: usize = 12;
 
 /// How often solids wind round a place: those that do, in rising order.
@@ -54,7 +54,7 @@ impl Windings {
         }
     }
 
-    /// These, and so many times the others.
+    /// These, and this many times the others.
     pub(super) fn plus(&self, others: &Self, times: i32) -> Self {
         let mut sum = self.clone();
         for (solid, turns) in others.iter() {
@@ -85,8 +85,8 @@ pub(super) struct Sides {
     pub back: Windings,
 }
 
-/// Both sides of each patch: of one of those that hang together by a ray, of the others by that. None of
-/// patches that are thinner than doubles tell apart, all of a set.
+/// Both sides of each patch: of one of those that hang together by a ray, of the others by that. `None`
+/// for a set of patches that are all thinner than double precision resolves.
 pub(super) fn sides(
     all: &All<'_, '_>,
     patches: &Patches,
@@ -117,7 +117,7 @@ pub(super) fn sides(
 }
 
 /// The same of a part of one solid that is known to be behind some faces, and behind all where the part ends;
-/// or of one sheet, round which nothing is told. `None` where that does not tell the sides of all patches,
+/// or of one sheet, which has no windings. `None` where that does not decide the sides of all patches,
 /// or they contradict it.
 pub(super) fn sides_of_part(
     all: &All<'_, '_>,

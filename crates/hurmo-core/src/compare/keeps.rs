@@ -18,7 +18,7 @@ const PIECES: usize = 400_000;
 /// What lies so near a wall, as a share of how far the piece reaches, lies on it.
 const ON_WALL: f64 = 1e-13;
 
-/// With so many triangles in reach or fewer, these are listed once, and asked one by one.
+/// With this many triangles in reach or fewer, these are listed once, and asked one by one.
 const LISTED: usize = 96;
 
 /// A surface, and how far from it a face may lie.

@@ -22,7 +22,7 @@ pub struct Fit {
     pub section: f64,
 }
 
-/// So many places are tried for each plane.
+/// This many places are tried for each plane.
 const TRIED: usize = 64;
 
 /// Faces along a plane that are nearer to it than this share of the bed are in its way.
@@ -49,7 +49,7 @@ pub fn fit(model: &Model, bed: DVec3) -> Vec<Fit> {
         if pieces < 2 {
             continue;
         }
-        // Where each plane may be: what is below it fits in so many beds, and what is above in the others.
+        // Where each plane may be: what is below it fits in this many beds, and what is above in the others.
         let ranges: Vec<[f64; 2]> = (1..pieces)
             .map(|i| {
                 let least = (high - (pieces - i) as f64 * size).max(low);

@@ -37,7 +37,7 @@ pub(super) fn with_solids(model: &Model, solids: &Mesh) -> Model {
     all
 }
 
-/// Gives what was added to so many faces all that the model carries: nothing of it, and a tag.
+/// Gives what was added to this many faces all that the model carries: nothing of it, and a tag.
 fn carry_on(all: &mut Model, old: usize) {
     let attributes = &mut all.attributes;
     let corners = all.mesh.corners().len();

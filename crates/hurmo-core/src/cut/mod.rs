@@ -155,14 +155,14 @@ pub fn cut(
                 None => MayMeet::Any,
             },
             inside: &|_| false,
-            tell: Some(filled),
+            filled: Some(filled),
             sheet,
             rounding: Rounding::of(&model.mesh, options.only_single),
             join_within,
         };
         resolve_each(&all, &solids, &rules, observer)
     };
-    let ((told, mut outcomes), open_edges) = match resolved(None, 0.0) {
+    let ((relations, mut outcomes), open_edges) = match resolved(None, 0.0) {
         Ok(made) => (made, 0),
         Err(BooleanError::Open { edges, .. }) => {
             let sheet = resolved(Some(0), 0.0);
@@ -180,7 +180,9 @@ pub fn cut(
     Ok(Pieces {
         pieces: pieces.collect(),
         open_edges,
-        volume: told.filter(|_| open_edges == 0).map(|told| told.volume(0)),
+        volume: relations
+            .filter(|_| open_edges == 0)
+            .map(|relations| relations.volume(0)),
     })
 }
 

@@ -41,17 +41,17 @@ pub struct Pegged {
     pub without: usize,
 }
 
-/// Pins and holes have so many sides.
+/// Pins and holes have this many sides.
 const SIDES: usize = 32;
 /// So much wall is left round a hole, as a share of the pin's radius.
 const WALL: f64 = 0.6;
-/// Pins stand out as far as so many times their diameter.
+/// Pins stand out as far as this many times their diameter.
 const LONG: f64 = 1.0;
-/// So many places along each side of a cap are looked at.
+/// This many places along each side of a cap are looked at.
 const TRIED: usize = 48;
-/// Two pegs are at least so many diameters apart.
+/// Two pegs are at least this many diameters apart.
 const APART: f64 = 2.0;
-/// A peg's surroundings are looked at in so many directions.
+/// A peg's surroundings are looked at in this many directions.
 const ROUND: usize = 12;
 /// What lies within this share of a diameter of a plane is in it.
 const IN_PLANE: f64 = 1e-4;
@@ -264,7 +264,7 @@ fn combine(
         group: Solids::ONE_GROUP,
         may_meet: MayMeet::Any,
         inside: &inside,
-        tell: None,
+        filled: None,
         sheet: None,
         rounding,
         join_within: 0.0,

@@ -1,4 +1,4 @@
-//! How near reduced surfaces come to the best that so many triangles can do.
+//! How near reduced surfaces come to the best possible for their number of triangles.
 
 use super::*;
 use crate::measure::{area_samples, deviation};
@@ -92,7 +92,7 @@ fn nothing_lies_further_off_than_the_textbooks_collapse() {
         for (to, plain) in budgets.into_iter().zip(textbook(&mesh, &budgets)) {
             let off = |low: &Mesh| deviation(&mesh, low, 40_000).expect("faces").rms;
             let (own, plain) = (off(&reduced(&mesh, to)), off(&plain));
-            // Sampling tells no smaller difference, and rounding no smaller distance.
+            // Sampling resolves no smaller difference, and rounding no smaller distance.
             assert!(
                 own <= 1.02 * plain + 1e-12,
                 "{name} to {to}: {own:e}, {plain:e}"

@@ -101,7 +101,7 @@ pub struct Shares {
 }
 
 impl Shares {
-    /// Gives faces budgets: `class` says which belong together, `budget` what so many triangles
+    /// Gives faces budgets: `class` says which belong together, `budget` what this many triangles
     /// come to.
     pub fn new(model: &Model, of_face: Vec<u32>, budget: impl Fn(usize) -> usize) -> Self {
         let count = of_face.iter().max().map_or(0, |&class| class as usize + 1);

@@ -5,7 +5,7 @@ use super::reduce::Reduction;
 use super::vertex_class::VertexClass;
 use smallvec::{SmallVec, smallvec};
 
-/// A vertex at which a crowd of triangles meets is looked at once in so many times.
+/// A vertex at which a crowd of triangles meets is looked at once in this many times.
 const SELDOM: usize = 256;
 
 impl Reduction {

@@ -10,7 +10,7 @@ use std::collections::BTreeSet;
 /// So much cheaper than the last collapse an edge must be to count.
 const CHEAPER: f64 = 0.98;
 
-/// Of the edges that are left of a model at so many triangles, how many could have been collapsed for
+/// Of the edges that are left of a model at this many triangles, how many could have been collapsed for
 /// less than the last one that was, and how many there are. An edge that was refused waits until what
 /// costs four times as much has gone, so these should be hardly any. None where there is nothing to
 /// reduce.

@@ -77,7 +77,7 @@ use work::Work;
 #[derive(Clone, Debug, Default)]
 #[non_exhaustive]
 pub struct DecimateOptions {
-    /// So many triangles, or one fewer.
+    /// This many triangles, or one fewer.
     pub to: Option<usize>,
     /// As few as stay within this distance of the model, both ways, in model units.
     pub within: Option<f64>,
@@ -155,7 +155,7 @@ pub fn decimate(
 }
 
 impl DecimateOptions {
-    /// To so many triangles, or one fewer.
+    /// To this many triangles, or one fewer.
     pub fn to(triangles: usize) -> Self {
         Self {
             to: Some(triangles),
@@ -170,7 +170,7 @@ impl DecimateOptions {
     }
 }
 
-/// Reduces a model in regions of so many triangles.
+/// Reduces a model in regions of this many triangles.
 fn decimate_in_regions(
     model: &Model,
     options: &DecimateOptions,

@@ -55,7 +55,7 @@ pub(super) struct Queue {
     sorted: Vec<Entry>,
 }
 
-/// So many bits of a cost make its bucket: the exponent, and six bits behind it.
+/// This many bits of a cost make its bucket: the exponent, and six bits behind it.
 const BUCKET_SHIFT: u32 = 23 - 6;
 
 impl Queue {

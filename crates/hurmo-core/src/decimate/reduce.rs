@@ -18,7 +18,7 @@ use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 use std::cmp::Ordering;
 
-/// A vertex is put no further from the middle of its edge than so many times its length.
+/// A vertex is put no further from the middle of its edge than this many times its length.
 const REACH: f64 = 1.0;
 /// Shorter edges go first where the surface doesn't care.
 const SHORT_FIRST: f64 = 1e-8;

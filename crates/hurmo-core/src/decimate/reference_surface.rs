@@ -33,7 +33,7 @@ const D: f64 = 0.101_286_507_323_456;
 
 /// More triangles than this round a vertex are too many, as a mean.
 const DEAR: f64 = 512.0;
-/// So many triangles are looked at in one round, at most.
+/// This many triangles are looked at in one round, at most.
 const MOST_WORK: f64 = 1e8;
 
 /// The first surface, ready to be asked.
@@ -85,7 +85,7 @@ impl FirstSurface {
         walks > DEAR * 3.0 * faces.len() as f64 || look_ups > MOST_WORK
     }
 
-    /// How far places on faces lie off it. Each place counts like so many samples as fall on its
+    /// How far places on faces lie off it. Each place counts like this many samples as fall on its
     /// share of the area, of all that `samples` spreads over the surface. `hints` remembers by face
     /// what lay nearest.
     pub fn seen_from(

@@ -27,7 +27,7 @@ use rustc_hash::FxHashMap;
 pub(super) const REGION: usize = 16_384;
 /// With so few regions, one sweep does it all.
 const FEW: usize = 8;
-/// Regions are left with so many times the triangles that the target would give them.
+/// Regions are left with this many times the triangles that the target would give them.
 const SPARE: f64 = 1.2;
 /// In one round a region is reduced to no less than this share.
 const ROUND: f64 = 0.125;

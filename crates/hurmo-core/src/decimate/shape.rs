@@ -17,7 +17,7 @@ const LEAN: f64 = 0.2;
 const NEEDLE: f64 = 0.05;
 /// Faces of this quality and better are as good as any.
 const FAIR: f64 = 0.3;
-/// So many faces at a vertex say which way it looks.
+/// This many faces at a vertex say which way it looks.
 const ENOUGH: usize = 256;
 /// What one bad face costs, as a squared distance over the whole neighbourhood, in squared lengths
 /// of the edge.

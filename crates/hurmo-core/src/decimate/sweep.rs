@@ -4,11 +4,11 @@ use super::queue::{Entry, Queue};
 use super::reduce::{Reduction, Tried};
 use crate::parallel::listed;
 
-/// After so many collapses, whoever watches is asked.
+/// After this many collapses, whoever watches is asked.
 const STEPS: u32 = 4096;
 
 /// An edge that was refused is tried again from this share of the dearest edge's cost on, and up to
-/// so many times it.
+/// this many times it.
 const NOTHING: f64 = 1e-9;
 const BEYOND: f64 = 1e9;
 
@@ -19,7 +19,7 @@ pub(super) enum Next {
     Stop,
 }
 
-/// So many times the cost at which it was put in line, an edge at a crowd is as cheap as before.
+/// This many times the cost at which it was put in line, an edge at a crowd is as cheap as before.
 const AS_GOOD: f64 = 1.05;
 
 /// The edges of a surface that wait for their turn.

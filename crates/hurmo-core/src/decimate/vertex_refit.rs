@@ -36,22 +36,22 @@ const LOW: usize = 60_000;
 /// Where more than this share of the triangles stays, it isn't done either: what hardly changes is not
 /// moved all over.
 const MOST_STAYS: f64 = 0.9;
-/// So many samples for each face that is left, and at most so many.
+/// This many samples for each face that is left, and at most this many.
 const PER_FACE: usize = 32;
 const MOST: usize = 640_000;
 /// By how much more a sample counts that lies off as far as is usual, so that the largest
-/// distances fall as well, and at most so many times.
+/// distances fall as well, and at most this many times.
 const LARGE: f64 = 0.5;
 const LARGEST: f64 = 16.0;
-/// Where what lies at a vertex is so many times as far off as is usual, it is not made worse.
+/// Where what lies at a vertex is this many times as far off as is usual, it is not made worse.
 const FAR: f64 = 12.0;
-/// A vertex counts like so many samples.
+/// A vertex counts like this many samples.
 const TIP: f64 = 4.0;
 /// By how much the sum must fall in a round that is worth another.
 const WORTH: f64 = 0.99;
 /// A line where faces lean off their mean by more than this (cosine) is an edge.
 const SMOOTH: f64 = 0.9;
-/// How often the samples are looked up anew; half as often with more than so many faces.
+/// How often the samples are looked up anew; half as often with more than this many faces.
 const ROUNDS: usize = 5;
 const FEW: usize = 20_000;
 /// How strongly vertices are held where nothing depends on them, as a share of what depends on

@@ -5,7 +5,7 @@ use super::reduce::{Placement, Reduction};
 use super::vertex_class::VertexClass;
 use glam::DVec3;
 
-/// So many times the error is borne for the sake of the volume.
+/// This many times the error is borne for the sake of the volume.
 const VOLUME_FOR: f64 = 8.0;
 
 impl Reduction {

@@ -360,7 +360,7 @@ impl Wedges {
     }
 }
 
-/// Another corner of the same triangle, so many further round.
+/// Another corner of the same triangle, this many further round.
 #[inline]
 fn step(corner: u32, by: u32) -> u32 {
     corner / 3 * 3 + (corner % 3 + by) % 3

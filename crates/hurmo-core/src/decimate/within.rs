@@ -148,7 +148,7 @@ impl Limit<'_> {
     }
 }
 
-/// Some vertices, and those that so many edges or fewer lead to from them.
+/// Some vertices, and those that this many edges or fewer lead to from them.
 fn within_rings(reduction: &Reduction, mut vertices: Vec<u32>, rings: usize) -> Vec<u32> {
     let mut seen: FxHashSet<u32> = FxHashSet::default();
     vertices.retain(|&vertex| seen.insert(vertex));

@@ -162,7 +162,7 @@ fn borders(
 fn best_match(a: &[DVec3], b: &[DVec3]) -> (usize, f64) {
     let middle = |ring: &[DVec3]| ring.iter().sum::<DVec3>() / ring.len() as f64;
     let step = middle(a) - middle(b);
-    // Every few points are enough to tell a turn.
+    // A sample of the points is enough to see which way a rim turns.
     let stride = a.len().div_ceil(400);
     let cost = |start: usize| -> f64 {
         (0..a.len())

@@ -31,7 +31,7 @@ pub(super) struct Surroundings {
 }
 
 const ROUNDS: usize = 8;
-/// No round surface bulges further than so many times as far as its border lies from its middle.
+/// No round surface bulges further than this many times as far as its border lies from its middle.
 const FURTHEST: f64 = 3.0;
 /// A film's weights are those of the film before it.
 const FILMS: usize = 3;

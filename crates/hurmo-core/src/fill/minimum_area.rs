@@ -6,9 +6,9 @@ use crate::triangulate::{self, flip_to_better};
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
-/// Up to so many vertices, the least area is found outright.
+/// Up to this many vertices, the least area is found outright.
 const OUTRIGHT: usize = 256;
-/// Of a longer border, so many vertices are closed first.
+/// Of a longer border, this many vertices are closed first.
 const SAMPLES: usize = 128;
 /// The cosine of the widest angle that is a notch: 75 degrees.
 const NOTCH: f64 = 0.26;

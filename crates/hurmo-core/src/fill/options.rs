@@ -60,13 +60,13 @@ pub struct FillOptions {
     pub rims: Vec<RangeInclusive<usize>>,
     /// Only those on these parts, by index; empty: any.
     pub parts: Vec<RangeInclusive<usize>>,
-    /// Only those of at most so many edges.
+    /// Only those of at most this many edges.
     pub up_to_edges: Option<usize>,
     /// Only those of at most this length, in model units.
     pub up_to_length: Option<f64>,
     /// Only the one nearest to this point.
     pub nearest: Option<DVec3>,
-    /// All but so many of the longest.
+    /// All but this many of the longest.
     pub leave_longest: usize,
     /// The plane through the origin in which rims are left: the model is one half of a
     /// mirrored whole.

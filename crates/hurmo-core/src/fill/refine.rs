@@ -13,11 +13,11 @@ use glam::DVec3;
 
 /// The area of an even triangle of side 1.
 const EVEN: f64 = 0.433;
-/// Up to so many triangles, or eight for each edge of the border, a patch is dense all over.
+/// Up to this many triangles, or eight for each edge of the border, a patch is dense all over.
 const FAIR_COUNT: f64 = 40_000.0;
 /// How edges grow towards the middle of a larger one: by this share of the way.
 const GROWTH: f64 = 0.35;
-/// No more than so many triangles are made for one border.
+/// No more than this many triangles are made for one border.
 const MOST: usize = 400_000;
 const ROUNDS: usize = 40;
 

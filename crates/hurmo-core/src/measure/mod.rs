@@ -66,7 +66,7 @@ pub fn volume(mesh: &Mesh) -> f64 {
     }
 }
 
-/// Faces are summed in runs of so many: sums don't depend on the number of threads.
+/// Faces are summed in runs of this many: sums don't depend on the number of threads.
 const RUN: usize = 1 << 14;
 
 /// [`volume`], when bounds and area are known already.

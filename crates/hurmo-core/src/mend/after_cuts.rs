@@ -10,7 +10,7 @@ use rustc_hash::FxHashSet;
 use smallvec::SmallVec;
 
 /// Where faces hardly larger than nothing can't be cleared, or cuts make others cross anew, vertices that they
-/// make are joined within so many times the side of a square that is no larger.
+/// make are joined within this many times the side of a square that is no larger.
 const WIDER: [f64; 3] = [2.0, 4.0, 8.0];
 
 /// Of a model with more faces nothing is joined: each try takes as long as all of the cutting.
@@ -180,7 +180,7 @@ mod tests {
                     group: Solids::ONE_GROUP,
                     may_meet: MayMeet::Any,
                     inside: &|windings| windings[0] > 0,
-                    tell: None,
+                    filled: None,
                     sheet: None,
                     rounding: Rounding::Single,
                     join_within,

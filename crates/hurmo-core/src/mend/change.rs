@@ -29,7 +29,7 @@ impl Change {
         self.pattern == pattern
     }
 
-    /// What was done, as of so many: "vertex welded", if it was one.
+    /// What was done, in the singular: "vertex welded", if it was one.
     pub fn agreeing(&self) -> String {
         agreeing(self.pattern, self.count == 1)
     }

@@ -55,7 +55,7 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
             group: &|face| groups.of_face(face).unwrap_or(u32::MAX),
             may_meet: MayMeet::Marked(&groups.meets),
             inside: &|windings| options.filled.holds(windings[0]),
-            tell: None,
+            filled: None,
             sheet: None,
             rounding: Rounding::of(&model.mesh, options.single),
             join_within,

@@ -88,7 +88,7 @@ fn drop_interior(model: &mut Model, _options: &MendOptions) -> Result<Step, Mend
         return Ok(Step {
             left: Some((
                 1,
-                "{model|models} whose faces lie on each other too much to tell what is buried",
+                "{model|models} whose faces lie on each other too much to decide what is buried",
             )),
             ..Step::default()
         });

@@ -9,7 +9,7 @@
 //! Welding comes first because every other fault is a matter of which vertices are shared. It
 //! can collapse faces, so those go next; what is then left on the same vertices is a lamina
 //! face, and each of those makes its edges non-manifold. Which sides of a non-manifold edge belong
-//! together is told by which way they face, so that faces turn first; where taking sheets apart
+//! together depends on which way they face, so that faces turn first; where taking sheets apart
 //! joins patches anew, they turn again in the next round. Only then is it clear what is inside. Dropped faces and line
 //! elements leave vertices behind: those go last. What one cure leaves, another may have made
 //! curable, so rounds go on until nothing changes, three at most; but what was taken apart is
@@ -110,7 +110,7 @@ pub const CURES: &[Cure] = &[
 /// Where sheets are taken apart, the new vertices move by this share of the diagonal, so that no weld and
 /// no format that joins equal positions ties them together again: what [`MendOptions::gap`] is made of.
 const GAP: f64 = 1e-5;
-/// And by no less than so many steps of single precision, where a file holds no more.
+/// And by no less than this many steps of single precision, where a file holds no more.
 const STEPS: f64 = 2.0;
 
 /// How far new vertices must move for a file not to join them again, which may hold `single` precision only:
@@ -173,7 +173,7 @@ pub struct MendOptions {
     /// Cut polygons into triangles; `None`: only n-gons, only when `ngons` is named, and into
     /// quads where these come out well.
     pub triangulate: Option<Which>,
-    /// Triangles so many times as long as high are slivers; `None`: 50 times.
+    /// Triangles this many times as long as high are slivers; `None`: 50 times.
     pub sliver_ratio: Option<f64>,
     /// Turn open parts, consistent ones too, so that the side that is seen is the front.
     pub turn_outward: bool,

@@ -25,7 +25,7 @@ pub(super) const CURE: Cure = Cure {
 /// A needle's short side is at most this share of its long one.
 const NEEDLE: f64 = 1e-6;
 
-/// So many rounds are made, however little they do.
+/// This many rounds are made, however little they do.
 const ROUNDS: usize = 10;
 
 fn apply(model: &mut Model, _options: &MendOptions) -> Result<Step, MendError> {

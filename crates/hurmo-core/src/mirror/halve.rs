@@ -17,7 +17,7 @@ use rustc_hash::FxHashMap;
 const NEAR: f64 = 1e-7;
 /// UVs that differ by more belong to different places in the texture.
 const SAME_UV: f64 = 1e-3;
-/// So many triangles are asked for their UVs, at most.
+/// This many triangles are asked for their UVs, at most.
 const ASKED: usize = 50_000;
 
 /// The half of a model before a mirror.
@@ -38,7 +38,7 @@ pub struct Half {
 /// Why a model can't be taken by halves.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum Unfit {
-    /// So many faces lie in the plane itself.
+    /// This many faces lie in the plane itself.
     #[error("{0} of its faces lie in the plane of symmetry")]
     InPlane(usize),
     /// Some vertices on the plane join both sides, some do not.

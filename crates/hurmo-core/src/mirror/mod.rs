@@ -8,7 +8,7 @@
 //! A model whose two sides are triangulated differently, or whose triangles straddle the plane,
 //! is as good as one that was mirrored when it was made: only its shape is asked. What the two
 //! sides carry may differ: groups, materials and colours stay on their own side; UVs must be the
-//! same on both, since one place in a texture cannot be told from another by shape.
+//! same on both, since one place in a texture cannot be distinguished from another by shape.
 //! Cost: a query for each vertex; otherwise linear.
 
 mod halve;
@@ -28,9 +28,9 @@ use glam::DVec3;
 pub const SYMMETRIC: f64 = 1e-3;
 /// A plane so near to the origin, as a share of the diagonal, goes through it.
 const AT_ORIGIN: f64 = 1e-6;
-/// So many points are looked at to tell which axis it is.
+/// The number of points sampled to find the axis.
 const FEW: usize = 4_000;
-/// And so many of the area, beside every vertex, to tell how far it is off.
+/// The number of points sampled by area, besides all vertices, to measure how far it is off.
 const MANY: usize = 100_000;
 
 /// A plane across an axis.

@@ -2,7 +2,7 @@
 //!
 //! A closed patch most of whose faces look inward is either inside out or the wall of a hollow.
 //! It is a hollow when it lies wholly inside other closed patches, and more of those are solid
-//! than hollow. Whether it lies inside is told by the winding numbers of the other patch at
+//! than hollow. Whether it lies inside is decided by the winding numbers of the other patch at
 //! its vertices. Larger patches are settled first, so that those round a patch are known.
 //! Cost: nothing unless boxes of patches lie in each other; else a tree over the outer patch,
 //! and a ray for each vertex of the inner one.
@@ -100,7 +100,7 @@ pub(super) fn hollows(
     list.map(|(shell, _)| shell.patch).collect()
 }
 
-/// The faces of each shell, of so many patches.
+/// The faces of each shell, of this many patches.
 fn faces_of(shells: &[Shell], mesh: &Mesh, of_face: &[u32], patches: usize) -> Vec<Vec<FaceId>> {
     let mut faces: Vec<Vec<FaceId>> = vec![Vec::new(); shells.len()];
     let mut number = vec![usize::MAX; patches];

@@ -7,9 +7,9 @@ use crate::topology::{Edges, Parts};
 use crate::triangulate::all_triangles;
 use rustc_hash::FxHashMap;
 
-/// So many times as far across is larger.
+/// This many times as far across is larger.
 const LARGER: f64 = 1.5;
-/// So many faces of a part say of what it was a piece.
+/// This many faces of a part say of what it was a piece.
 const ASKED: usize = 32;
 
 /// The floating parts of a mesh that were pieces of larger ones in what it was made of: what was cut

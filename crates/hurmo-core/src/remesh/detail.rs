@@ -35,7 +35,7 @@ const EVEN: f64 = 0.1;
 const ALONG: f64 = 0.3;
 /// What lies nearer to the model than this share of the reach lies on it.
 const ON: f64 = 1e-6;
-/// What meets is taken back so many times, ever wider; then there is no such level. (Where faces
+/// What meets is taken back this many times, ever wider; then there is no such level. (Where faces
 /// all but touch, even dividing them rounds some across others.)
 const TRIES: usize = 6;
 
@@ -50,7 +50,7 @@ pub struct DetailOptions {
 }
 
 impl DetailOptions {
-    /// So many levels, with vertices that travel no farther than this.
+    /// This many levels, with vertices that travel no farther than this.
     pub const fn of(levels: usize, reach: f64) -> Self {
         Self { levels, reach }
     }

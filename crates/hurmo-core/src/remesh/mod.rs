@@ -16,11 +16,11 @@ mod isotropic;
 
 use crate::progress::{Cancelled, Failure};
 pub use detail::{DetailOptions, Detailed, MOST_DETAIL, bring_back_detail};
-pub(crate) use isotropic::edge_for;
 pub use isotropic::{
     DEFAULT_CREASE, MOST_TRIANGLES, RelaxOptions, Relaxed, RemeshOptions, RemeshOutcome,
     ShortFeatures, Target, relax, remesh,
 };
+pub(crate) use isotropic::{EvenSurface, edge_for, even_surface};
 
 /// Why a model was not remeshed.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]

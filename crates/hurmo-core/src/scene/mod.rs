@@ -1,4 +1,4 @@
-//! What is done to scenes: nodes put together, instances written out, transforms applied, names told apart.
+//! Operations on scenes: nodes joined, instances written out, transforms applied, names made unique.
 //! The data are [`crate::mesh::scene`]'s.
 
 mod append;

@@ -7,10 +7,10 @@ use crate::topology::FacesAt;
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
-/// Values are evened out along the seam so many times.
+/// Values are evened out along the seam this many times.
 const EVENED: usize = 4;
-/// Bends with less than this for a tangent of their half tell too little of the radius.
-const TELLING: f64 = 0.2;
+/// Bends whose half angle has a smaller tangent are too flat to measure a radius by.
+const MEASURABLE: f64 = 0.2;
 
 /// Vertices of a seam, each with those next to it.
 type Beside = FxHashMap<VertexId, Vec<VertexId>>;
@@ -69,7 +69,7 @@ impl Bends {
             let went = before.position(v).distance(after.position(v));
             // The arc's middle lies R (1/cos(β/2) - 1) from the edge that it rounds.
             let share = (1.0 + tangent * tangent).sqrt() - 1.0;
-            (went > 0.0 && tangent.abs() > TELLING).then(|| went / share)
+            (went > 0.0 && tangent.abs() > MEASURABLE).then(|| went / share)
         };
         let mut radii: Vec<f64> = self.tangents.iter().filter_map(radius).collect();
         radii.sort_unstable_by(f64::total_cmp);

@@ -21,13 +21,13 @@ use crate::triangulate::all_triangles;
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
-/// The surface is placed at most so many times.
+/// The surface is placed at most this many times.
 const ROUNDS: usize = 10;
 /// And no more once nothing moves by this share of the radius.
 const AT_REST: f64 = 0.02;
-/// Nor where something moves by so many times as much as the time before.
+/// Nor where something moves by this many times as much as the time before.
 const GROWS: f64 = 1.2;
-/// No vertex moves farther than so many times the radius.
+/// No vertex moves farther than this many times the radius.
 const FURTHEST_MOVED: f64 = 4.0;
 /// Above this bend, in degrees, edges of a rounded model are shaded hard.
 const HARD: f64 = 40.0;

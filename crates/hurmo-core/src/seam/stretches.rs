@@ -12,7 +12,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
-/// A fillet reaches at most so many times its radius, however sharply faces meet.
+/// A fillet reaches at most this many times its radius, however sharply faces meet.
 pub(super) const FURTHEST: f64 = 2.0;
 /// The tangent of half the least bend that is rounded, of some ten degrees.
 const LEAST: f64 = 0.09;

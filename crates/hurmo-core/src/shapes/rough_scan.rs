@@ -14,7 +14,7 @@ use crate::mesh::{Mesh, VertexId};
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
-/// Coordinates are rounded to so many steps across the shape.
+/// Coordinates are rounded to this many steps across the shape.
 const STEPS: f64 = 40_000.0;
 
 /// Balls that run into each other: middle and radius.
@@ -27,7 +27,7 @@ const BLOBS: [([f64; 3], f64); 6] = [
     ([-0.15, 0.1, 0.5], 0.2),
 ];
 
-/// A closed rough scan over a lattice of so many cells along each axis. Its triangles number about
+/// A closed rough scan over a lattice of this many cells along each axis. Its triangles number about
 /// 7 for each cell at the surface: some 20 times the square of `cells`.
 pub fn rough_scan(cells: usize) -> Mesh {
     let lattice = Lattice::of(cells);

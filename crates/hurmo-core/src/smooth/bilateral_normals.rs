@@ -72,7 +72,7 @@ fn middle(mesh: &Mesh, places: &[DVec3], face: usize) -> DVec3 {
     corners.iter().map(|v| places[v.index()]).sum::<DVec3>() / corners.len() as f64
 }
 
-/// So many faces are summed up at a time.
+/// This many faces are summed up at a time.
 const PIECE: usize = 8192;
 
 fn evened(mesh: &Mesh, places: &[DVec3], neighbours: &[Vec<u32>]) -> Vec<DVec3> {

@@ -51,7 +51,7 @@ pub struct SmoothOptions {
 }
 
 impl SmoothOptions {
-    /// So many rounds of a kind, over all faces.
+    /// This many rounds of a kind, over all faces.
     pub const fn of(rounds: usize, kind: Kind) -> Self {
         Self {
             rounds,

@@ -55,7 +55,7 @@ impl Border {
         borders
     }
 
-    /// What is left of runs from end to end, each so many times.
+    /// What is left of runs from end to end, each this many times.
     fn of_runs(mut runs: Vec<([VertexId; 2], i32)>) -> Self {
         change_each(&mut runs, 4096, |_, run| *run = upward(run.0, run.1));
         runs.par_sort_unstable();

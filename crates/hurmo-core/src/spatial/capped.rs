@@ -1,6 +1,6 @@
 //! Winding numbers of a surface that caps close.
 //!
-//! With the caps the surface winds round a point a whole number of times, which one ray tells;
+//! With the caps the surface winds round a point a whole number of times, which one ray finds;
 //! what the caps contribute of that is their own winding number, and they are few. (That rays and
 //! border together give the generalized winding number follows from its definition by Jacobson,
 //! Kavan & Sorkine-Hornung 2013.)
@@ -21,7 +21,7 @@ pub struct Capped<'s, 'm> {
 
 impl<'s, 'm> Capped<'s, 'm> {
     /// Surface and caps together must have no border: each edge is run as often one way as the
-    /// other. Without caps, all is told by tree.
+    /// other. Without caps, all is computed by the tree.
     pub fn new(
         hierarchy: &'s TriangleHierarchy<'m>,
         caps: Option<&'s TriangleHierarchy<'m>>,
@@ -91,7 +91,7 @@ impl<'s, 'm> Capped<'s, 'm> {
         }
     }
 
-    /// The same where it is told to lie within a half of `guess`: caps are asked alone.
+    /// The same where it is known to lie within a half of `guess`: only the caps are evaluated.
     pub fn own_about(&self, place: DVec3, guess: f64) -> f64 {
         match &self.caps {
             Some((_, alone)) => {
@@ -129,7 +129,7 @@ impl<'s, 'm> Capped<'s, 'm> {
             .unwrap_or_else(|| self.by_tree().sides_of(triangle))
     }
 
-    /// The same, if there are caps and rays can tell.
+    /// The same, if there are caps and rays decide it.
     fn by_rays(&self, triangle: usize) -> Option<Sides> {
         let (caps, alone) = self.caps.as_ref()?;
         let (middle, offset) = self.hierarchy.middle_and_offset(triangle);
@@ -196,14 +196,14 @@ mod tests {
             };
             asked += 1;
             let (middle, offset) = hierarchy.middle_and_offset(triangle);
-            for (told, point) in [
+            for (found, point) in [
                 (sides.front, middle + offset),
                 (sides.back, middle - offset),
             ] {
                 let all = (0..hierarchy.len())
                     .map(|t| crate::spatial::solid_angle(hierarchy.corners(t), point));
                 let exact = all.sum::<f64>() / (4.0 * std::f64::consts::PI);
-                assert!((told - exact).abs() < 0.03, "{told} for {exact}");
+                assert!((found - exact).abs() < 0.03, "{found} for {exact}");
             }
         }
         assert!(asked * 5 > hierarchy.len() * 9 / 10);

@@ -33,7 +33,7 @@ pub struct Closest {
 }
 
 impl TriangleTree {
-    /// Builds the tree over so many triangles, given by their corners.
+    /// Builds the tree over this many triangles, given by their corners.
     pub fn new(count: usize, corners: impl Fn(usize) -> [DVec3; 3] + Sync) -> Self {
         Self::sorted(count, &corners)
     }

@@ -23,11 +23,11 @@ use rustc_hash::FxHashSet;
 use std::collections::BTreeSet;
 use std::sync::RwLock;
 
-/// So many pairs of parts that meet are counted, and no more: there are as many as parts squared
+/// This many pairs of parts that meet are counted, and no more: there are as many as parts squared
 /// where all run through one place.
 pub const MOST_PAIRS_OF_PARTS: usize = 1_000_000;
 
-/// Where one face in so many is new, to look at all pairs costs less than to look for those of each new one.
+/// Where one face in this many is new, to look at all pairs costs less than to look for those of each new one.
 const FEW: usize = 8;
 
 /// The faces that meet others, and the parts that do.
@@ -122,7 +122,7 @@ impl Contacts {
     }
 
     /// Those among some faces only, but of no two that are known to be `apart`; parts are not
-    /// told apart.
+    /// distinguished.
     pub fn among(
         mesh: &Mesh,
         faces: &[FaceId],

@@ -1,7 +1,7 @@
 //! What a closed surface encloses, asked of many places.
 //!
-//! A ray tells how often a closed surface winds round a place, for some hundredth of what the tree
-//! of solid angles costs; that is asked only where no ray is sure. On the surface itself a place is
+//! A ray counts how often a closed surface winds round a place, for some hundredth of what the tree
+//! of solid angles costs; the tree is used only where no ray is sure. On the surface itself a place is
 //! half inside.
 
 use super::rays::times_inside;

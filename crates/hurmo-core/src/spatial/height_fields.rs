@@ -123,7 +123,7 @@ mod tests {
         (hierarchy, flags)
     }
 
-    /// A fan of `count` triangles that goes round its middle so many times.
+    /// A fan of `count` triangles that goes round its middle this many times.
     fn fan(count: u32, times: f64, height: impl Fn(u32) -> f64) -> Mesh {
         let mut mesh = Mesh::default();
         let middle = mesh.push_vertex(DVec3::ZERO);

@@ -120,11 +120,11 @@ struct Trials {
 }
 
 impl Trials {
-    /// So many searches are made first.
+    /// This many searches are made first.
     const FIRST: usize = 256;
-    /// One search in so many must find a plane.
+    /// One search in this many must find a plane.
     const RARE: usize = 4;
-    /// Where fewer do, one in so many is made.
+    /// Where fewer do, one in this many is made.
     const SAMPLED: usize = 16;
 
     /// Whether a search finds a plane, where it is made.
@@ -144,10 +144,10 @@ impl Trials {
 impl<K: Known, V: Fn(usize, usize) + Sync> Search<'_, K, V> {
     /// About how many fours there are to be on the level from which threads share the work.
     const SHARED: usize = 256;
-    /// So many of the 16 pairs of boxes overlap only where boxes say little; side by side on a
+    /// This many of the 16 pairs of boxes overlap only where boxes say little; side by side on a
     /// surface, fewer do.
     const MANY: usize = 10;
-    /// Fours of so many items are worth the search for a plane. In smaller ones pairs cost less.
+    /// Fours of this many items are worth the search for a plane. In smaller ones pairs cost less.
     const HELD_APART: std::ops::RangeInclusive<usize> = 64..=4096;
 
     fn run(&self) {

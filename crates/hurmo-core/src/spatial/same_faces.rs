@@ -85,7 +85,7 @@ pub fn has_most_of(mesh: &Mesh, other: &Mesh) -> bool {
 fn in_step(mesh: &Mesh, other: &Mesh, counts: impl Fn(FaceId) -> bool) -> [Vec<bool>; 2] {
     /// How far ahead, in both lists together.
     const AHEAD: usize = 8;
-    /// After so many vain looks on end, any face that is alike again is looked for.
+    /// After this many vain looks on end, any face that is alike again is looked for.
     const PATIENCE: usize = 8;
     let ends = [mesh.face_count(), other.face_count()];
     let mut found = ends.map(|count| vec![false; count]);
@@ -126,7 +126,7 @@ fn in_step(mesh: &Mesh, other: &Mesh, counts: impl Fn(FaceId) -> bool) -> [Vec<b
 struct Anchors(FxHashMap<u64, usize>);
 
 impl Anchors {
-    /// One face in so many is one.
+    /// One face in this many is one.
     const STEP: usize = 64;
 
     fn of(mesh: &Mesh) -> Self {

@@ -14,7 +14,7 @@ use std::collections::BTreeMap;
 /// How far off an edge a vertex may lie, as a share of the largest coordinate.
 const ROUNDING: f64 = 1e-6;
 
-/// Where a vertex lies in more boxes of edges, each edge is boxed in so many pieces.
+/// Where a vertex lies in more boxes of edges, each edge is boxed in this many pieces.
 const MANY: usize = 256;
 const PIECES: usize = 32;
 

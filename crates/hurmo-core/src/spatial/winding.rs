@@ -2,7 +2,7 @@
 //! Sorkine-Hornung 2013), by tree (Barill, Dickson, Schmidt, Levin & Jacobson 2018).
 //!
 //! A closed surface that faces outward winds once round each point inside and not round those
-//! outside; of an open one the number changes smoothly, and tells how far a point is inside.
+//! outside; of an open one the number changes smoothly, and measures how far a point is inside.
 //!
 //! ```text
 //! far nodes  ─▶ their area vector, and how it is spread, as seen from the point
@@ -19,7 +19,7 @@ use glam::DVec3;
 use smallvec::SmallVec;
 use std::f64::consts::PI;
 
-/// A node is far when the point is further away than so many of its radii.
+/// A node is far when the point is further away than this many of its radii.
 const NEAR: f64 = 2.5;
 
 /// How many triangles may be looked at altogether: some seconds' work. Only where most faces

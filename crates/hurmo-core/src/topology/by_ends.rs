@@ -34,9 +34,9 @@ pub(crate) trait Sources: Sync {
     fn each(&self, source: usize, visit: impl FnMut(OnEdge<Self::Item>));
 }
 
-/// So many ends, as a power of two, are of one bucket: their items fit the cache.
+/// This many ends, as a power of two, are of one bucket: their items fit the cache.
 const BITS: u32 = 12;
-/// So many sources are gone through at a time.
+/// This many sources are gone through at a time.
 const STRETCH: usize = 1 << 18;
 
 /// What `row` makes of all items, range of lower ends by range; it gets them sorted by their ends, those of one edge

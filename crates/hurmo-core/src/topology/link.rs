@@ -14,7 +14,7 @@ pub struct Marks {
 }
 
 impl Marks {
-    /// Marks for so many vertices.
+    /// Marks for this many vertices.
     pub fn new(vertices: usize) -> Self {
         Self {
             seen: vec![0; vertices],

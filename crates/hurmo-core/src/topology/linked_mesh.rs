@@ -261,7 +261,7 @@ impl LinkedMesh {
     }
 }
 
-/// Lists of so many corners are looked through for dead ones whenever a triangle goes.
+/// Lists of this many corners are looked through for dead ones whenever a triangle goes.
 const SHORT: u32 = 64;
 /// More triangles at a vertex are a crowd.
 const CROWD: usize = 256;

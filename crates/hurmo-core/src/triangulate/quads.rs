@@ -69,7 +69,7 @@ pub(super) fn quads_beside(points: &[DVec3], taken: impl Fn(u32, u32) -> bool) -
     pieces
 }
 
-/// Up to so many corners, all ways to cut a convex polygon are tried.
+/// Up to this many corners, all ways to cut a convex polygon are tried.
 const EVERY_WAY: usize = 128;
 
 /// Whether a polygon turns left or not at all everywhere, and once round.

@@ -3,10 +3,10 @@
 use super::Layout;
 use glam::DVec2;
 
-/// The tile is looked at in so many places along each side.
+/// The tile is looked at in this many places along each side.
 const FINE: usize = 512;
 
-/// The share of the tile that some triangles lie on, by so many samples in a grid; what lies beyond the
+/// The share of the tile that some triangles lie on, by this many samples in a grid; what lies beyond the
 /// tile counts where the texture repeats.
 ///
 /// Samples that are used are leapt over, so that many triangles in one place take no longer.
@@ -17,7 +17,7 @@ pub fn tile_used(layout: &Layout<'_>, triangles: impl Iterator<Item = usize>) ->
         let Some([low, high]) = rows_of(corners.map(|at| at.y)) else {
             continue;
         };
-        // So many tiles tall, it has been everywhere.
+        // This many tiles tall, it has been everywhere.
         for row in low..low + (high - low).min(FINE as i64) {
             let Some([from, to]) = span(corners, row as f64 + 0.5) else {
                 continue;

@@ -1,7 +1,7 @@
 //! What lies on what in the plane of a texture.
 //!
 //! Two triangles share more than their rims if no side of either has the other wholly beyond it (the
-//! separating axes of two convex shapes); which side of a line a point is on is told exactly. The area
+//! separating axes of two convex shapes); which side of a line a point is on is decided exactly. The area
 //! that they share is that of the one clipped by the other (Sutherland & Hodgman 1974).
 
 use super::Layout;
@@ -13,7 +13,7 @@ use std::cmp::Ordering;
 
 /// What reaches no further into another than this, in tiles, lies beside it: files have single precision.
 pub const LITTLE: f64 = 1e-6;
-/// The area shared is added up for so many of those that lie on a triangle; more than that cover it
+/// The area shared is added up for this many of those that lie on a triangle; more than that cover it
 /// many times.
 const PARTNERS: usize = 64;
 
@@ -27,7 +27,7 @@ pub struct Overlaps {
 }
 
 impl Overlaps {
-    /// Finds the faces that lie on others with the same texture. `texture` tells which one a face has.
+    /// Finds the faces that lie on others with the same texture. `texture` gives the one of a face.
     pub fn of(layout: &Layout<'_>, texture: impl Fn(usize) -> u32 + Sync) -> Self {
         // What is narrower than counts shares nothing that does.
         let is_wide = |corners: &[DVec2; 3]| area(corners) > LITTLE * longest(corners) / 2.0;

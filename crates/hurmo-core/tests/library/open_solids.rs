@@ -28,7 +28,7 @@ fn union(one: &Mesh, other: &Mesh) -> (Capped, BooleanOutcome) {
         group: Solids::ONE_GROUP,
         may_meet: MayMeet::Any,
         inside: &|windings| windings[0] > 0 || windings[1] > 0,
-        tell: Some(Filled::Positive),
+        filled: Some(Filled::Positive),
         sheet: None,
         rounding: Rounding::Double,
         join_within: 0.0,
@@ -54,9 +54,9 @@ fn an_open_box_is_as_full_as_under_a_flat_lid() {
     let bar = shapes::cuboid(DVec3::new(0.5, 0.4, 0.4), DVec3::new(2.0, 0.6, 0.6), 1);
     let (capped, made) = union(&open, &bar);
     assert_eq!(capped.open, [12, 0]);
-    let told = made.relations.as_ref().unwrap();
-    assert!((told.volume(0) - 1.0).abs() < 1e-12);
-    assert!((told.volume_where(|of| of == [0, 1]) - 0.02).abs() < 1e-12);
+    let relations = made.relations.as_ref().unwrap();
+    assert!((relations.volume(0) - 1.0).abs() < 1e-12);
+    assert!((relations.volume_where(|of| of == [0, 1]) - 0.02).abs() < 1e-12);
     let left = capped.without_caps(&made);
     let edges = Edges::of(&left.model.mesh);
     let rim: Vec<_> = edges.ids().filter(|&e| edges.sides(e).len() == 1).collect();

@@ -251,14 +251,14 @@ proptest! {
         let model = spoilt(&clean, &faults);
         let once = mended(&model).model;
         let closed = fill::fill(&once, &fill::FillOptions::default(), &()).unwrap();
-        let told = closed.filled.iter().any(|rim| rim.meets_others);
+        let crosses = closed.filled.iter().any(|rim| rim.meets_others);
         let outcome = mended(&closed.model);
         let after = audited(&outcome.model);
         prop_assert!(after.mesh.watertight, "{:?} {:?}", after.mesh, outcome.left);
         for check in CLEARED {
             prop_assert_eq!(after.count(check), 0, "{}", check);
         }
-        prop_assert_eq!(after.count("intersecting-faces") > 0, told);
+        prop_assert_eq!(after.count("intersecting-faces") > 0, crosses);
         // A hole takes away at most a lens of its width; and filling it, all but a little comes
         // back.
         let off = (after.mesh.volume / wanted - 1.0).abs();

@@ -16,10 +16,10 @@ const UNDERSTOOD: &[&str] = &[
 ];
 /// And those that begin so are about looks.
 const UNDERSTOOD_KIND: &str = "KHR_materials_";
-/// Extensions that say how vertices are stored, which is told anew.
+/// Extensions that say how vertices are stored, which is written anew.
 const OF_STORAGE: &str = "KHR_mesh_quantization";
 
-/// So many bytes of animations and skins are kept, and as many as all buffers have, each element
+/// This many bytes of animations and skins are kept, and as many as all buffers have, each element
 /// taken for the largest there is.
 const BESIDES: usize = 256 << 20;
 
@@ -41,7 +41,7 @@ pub struct Kept {
 }
 
 impl Kept {
-    /// What it tells of besides objects and their materials, and how many there are of each.
+    /// What it holds besides objects and their materials, and how many there are of each.
     pub fn besides(&self) -> Vec<(&'static str, usize)> {
         let count = |list: &Value| list.as_array().map_or(0, Vec::len);
         let of = |list: &str| self.json.get(list).map_or(0, count);
@@ -165,7 +165,7 @@ impl Document {
 }
 
 impl Kept {
-    /// Takes the numbers of an accessor, if it is not known yet and so many bytes are left, and numbers
+    /// Takes the numbers of an accessor, if it is not known yet and this many bytes are left, and numbers
     /// it anew.
     fn take(
         &mut self,

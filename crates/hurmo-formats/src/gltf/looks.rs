@@ -12,7 +12,7 @@ use hurmo_core::scene::{Alpha, Image, ImageData, ImageId, Material, Names, Textu
 use rustc_hash::FxHashMap;
 use std::sync::Arc;
 
-/// So many bytes of images are taken out of buffers, and as many as these have.
+/// This many bytes of images are taken out of buffers, and as many as these have.
 const BESIDES: usize = 64 << 20;
 /// What alpha is cut at where the file does not say.
 const CUT: f32 = 0.5;

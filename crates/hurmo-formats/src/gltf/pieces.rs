@@ -8,7 +8,7 @@ use gltf_json::validation::Checked;
 use hurmo_core::scene::Scene;
 use rustc_hash::FxHashMap;
 
-/// So many sets of UVs are read.
+/// This many sets of UVs are read.
 pub const UV_SETS: usize = 8;
 
 /// The accessors of a primitive's vertices.
@@ -45,7 +45,7 @@ pub struct Piece {
     pub material: Option<String>,
 }
 
-/// So many corners and vertices are read for each byte of all buffers, and so many besides: meshes
+/// This many corners and vertices are read for each byte of all buffers, and this many besides: meshes
 /// may share what they are made of, but a file that describes more does so to do harm.
 const A_BYTE: usize = 4;
 const BESIDES: usize = 4_000_000;

@@ -21,7 +21,7 @@ pub fn losses(model: &Model, format: Format) -> Vec<String> {
 struct Lost(Vec<String>);
 
 impl Lost {
-    /// So many of something that the format has no room for.
+    /// This many of something that the format has no room for.
     fn say(&mut self, held: bool, count: usize, what: &str) {
         if !held && count > 0 {
             self.0.push(format!("{what} ({count})"));

@@ -29,7 +29,7 @@ pub(super) fn of_scene(scene: &Scene, format: Format, lost: &mut Lost) {
     for (what, count) in kept.map(gltf::Kept::besides).unwrap_or_default() {
         lost.say(false, count, what);
     }
-    // Where no materials are held, these are told already.
+    // Where no materials are held, these are reported already.
     if holds.tags {
         of_materials(scene, format, lost);
         if let Some(kept) = kept {

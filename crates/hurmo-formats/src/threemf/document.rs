@@ -170,7 +170,7 @@ impl Document {
         Ok(())
     }
 
-    /// The object that is being told.
+    /// The object that is being read.
     fn last(&mut self) -> Result<&mut Object, String> {
         let last = self.objects.last_mut();
         last.ok_or_else(|| "it is in no object".into())

@@ -13,7 +13,7 @@ const RELATIONS: &str = "_rels/.rels";
 /// The kind of relation that leads to it.
 const TO_MODEL: &str = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel";
 
-/// A part may be so many times as large as the whole package, and so many bytes besides; what is
+/// A part may be this many times as large as the whole package, and this many bytes besides; what is
 /// larger was made to do harm.
 const TIMES: u64 = 400;
 const BESIDES: u64 = 16 << 20;

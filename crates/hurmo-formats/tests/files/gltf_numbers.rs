@@ -85,7 +85,7 @@ fn numbers_come_in_many_forms() {
         faces,
         [[a, b, c], [c, b, d], [a, b, d], [a, d, c], [a, a, a]].map(Vec::from)
     );
-    // Corners that are nowhere told apart are one vertex; the noughts are at the first of them.
+    // Corners that are nowhere distinguished are one vertex; the noughts are at the first of them.
     assert_eq!(model.mesh.vertex_count(), 4);
     assert_eq!(model.lines.len(), 1);
     let uvs = model.attributes.uvs.as_ref().unwrap();

@@ -1,4 +1,4 @@
-//! What other formats can't hold of a scene is told, by kind and number.
+//! What other formats can't hold of a scene is reported, by kind and number.
 
 use crate::common::Builder;
 use hurmo_core::mesh::Model;
@@ -59,7 +59,7 @@ fn what_a_scene_has_besides_is_told() {
     let threemf = losses(&float, Format::ThreeMf);
     let expected = [&besides[..], &[shine, cut, both_sides, extensions]].concat();
     assert_eq!(threemf, expected);
-    // Without materials, theirs are no more told than the materials themselves.
+    // Without materials, theirs are reported no more than the materials themselves.
     let stl = losses(&float, Format::Stl).join("; ");
     assert!(
         stl.contains("groups and materials (1); cameras (1)"),

@@ -163,14 +163,19 @@ fn a_scene_goes_from_every_format_to_every_other() {
     let holds = |format: &str| -> Holds { Format::of_extension(format).unwrap().entry().holds };
     for one in FORMATS.iter().flat_map(|entry| entry.extensions) {
         let folder = tempfile::tempdir().unwrap();
-        let (first, told) = through(&stage, folder.path(), one);
+        let (first, reported) = through(&stage, folder.path(), one);
         let own = holds(one);
         // Named once, where it is lost.
-        assert_eq!(named(&told, "UVs"), !own.uvs, "{one}: {:?}", told.lost);
-        assert_eq!(named(&told, "vertex colours"), !own.colors, "{one}");
-        assert_eq!(named(&told, "groups and materials"), !own.tags, "{one}");
-        assert_eq!(named(&told, "textures"), !own.uvs, "{one}");
-        assert_eq!(told.instances > 0, !own.scenes, "{one}");
+        assert_eq!(
+            named(&reported, "UVs"),
+            !own.uvs,
+            "{one}: {:?}",
+            reported.lost
+        );
+        assert_eq!(named(&reported, "vertex colours"), !own.colors, "{one}");
+        assert_eq!(named(&reported, "groups and materials"), !own.tags, "{one}");
+        assert_eq!(named(&reported, "textures"), !own.uvs, "{one}");
+        assert_eq!(reported.instances > 0, !own.scenes, "{one}");
         for other in FORMATS.iter().flat_map(|entry| entry.extensions) {
             let pair = format!("{one} to {other}");
             let folder = tempfile::tempdir().unwrap();

@@ -352,7 +352,7 @@ fn textures_in_files_go_along() {
     assert!(
         matches!(&scene(&again).images[0].data, ImageData::Embedded { bytes, .. } if bytes[..] == pixel())
     );
-    // One that is not there is told, and stays a name.
+    // One that is not there is reported, and stays a name.
     std::fs::remove_file(folder.path().join("maps/wet wood.png")).unwrap();
     let loaded = read(&path).unwrap();
     assert!(

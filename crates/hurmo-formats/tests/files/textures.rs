@@ -92,7 +92,7 @@ fn each_format_has_them_where_they_are_wished() {
     assert!(is_named(&image_of(&to.join("c.glb")), "wet wood.png"));
     let refused = write(&to.join("c.obj"), &model, with(Textures::Embed)).unwrap_err();
     assert!(refused.to_string().contains("--textures copy"), "{refused}");
-    // Linked ones stay where they are: that they lie outside is told when they are read.
+    // Linked ones stay where they are: that they lie outside is reported when they are read.
     written(&to.join("d.gltf"), &model, with(Textures::Link));
     let loaded = read(&to.join("d.gltf")).unwrap();
     assert!(

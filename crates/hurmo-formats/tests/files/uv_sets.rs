@@ -1,4 +1,4 @@
-//! Several sets of UVs: read, written again, and told where a format holds one.
+//! Several sets of UVs: read, written again, and reported where a format holds only one.
 
 use crate::common::Builder;
 use crate::valid::{assert_valid, document};

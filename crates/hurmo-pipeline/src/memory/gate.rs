@@ -74,7 +74,7 @@ impl Gate {
         }
     }
 
-    /// Waits until there is room for so many bytes, or nothing else is running, does the work, and
+    /// Waits until there is room for this many bytes, or nothing else is running, does the work, and
     /// gives the room back.
     pub fn through<T>(&self, bytes: u64, work: impl FnOnce() -> T) -> T {
         let broken = |state: std::sync::PoisonError<_>| state.into_inner();
@@ -130,7 +130,7 @@ mod tests {
     fn what_cannot_fit_is_refused_with_what_would() {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("huge.stl");
-        // A hundred million triangles, as far as the size tells.
+        // A hundred million triangles, by the size of the file.
         let file = std::fs::File::create(&path).unwrap();
         file.set_len(5_000_000_000).unwrap();
         let refused = refuse_what_cannot_fit(&path, Some(6_150_000_000));

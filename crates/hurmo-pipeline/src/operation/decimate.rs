@@ -19,7 +19,7 @@ use hurmo_core::units::Length;
 #[cfg_attr(feature = "clap", derive(clap::Args))]
 #[non_exhaustive]
 pub struct Options {
-    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// At most this many triangles: 5000, 20k, 1.5M or 12.5%
     #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET"))]
     pub to: Option<Budget>,
     /// As few triangles as stay within this distance of the model, both ways; with --to, whichever is

@@ -22,6 +22,7 @@ mod looks;
 pub mod mend;
 mod named_options;
 pub mod parts;
+mod quads;
 mod region;
 pub mod remesh;
 pub mod repatch;
@@ -240,7 +241,7 @@ impl Operation {
     /// When it can't be done on this model, or was [cancelled](hurmo_core::progress::Cancelled).
     pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
         let outcome = self.outcome(context);
-        // Whatever error it ended with, it was told to stop.
+        // Whatever error it ended with, it was cancelled.
         context.observer.check()?;
         outcome
     }

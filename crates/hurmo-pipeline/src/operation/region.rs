@@ -40,6 +40,12 @@ impl Region {
         Ok(())
     }
 
+    /// Whether it is any but the whole model.
+    pub fn is_given(&self) -> bool {
+        let by_name = self.part.is_some() || self.group.is_some();
+        by_name || self.near.is_some() || self.where_crossing.is_some()
+    }
+
     /// The faces in it, by number; `None` when all are.
     pub fn faces(&self, context: &Context<'_>) -> Result<Option<Vec<bool>>> {
         let model = context.model;

@@ -1,6 +1,7 @@
-//! Rebuilding with even triangles, on the surface as it is.
+//! Rebuilding with even triangles or quads, on the surface as it is.
 
 use super::named_options::{NamedOptions, Visitor};
+use super::quads;
 use super::region::Region;
 use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome, rebuilt_step};
@@ -17,7 +18,7 @@ use hurmo_core::units::Length;
 const SHORTEST: f64 = 2.0;
 /// Nor longer than this share of the diagonal.
 const LONGEST: f64 = 0.1;
-/// What was not held is tried again so many times, with this share of the distance.
+/// What was not held is tried again this many times, with this share of the distance.
 const TRIES: usize = 3;
 const LESS: f64 = 0.6;
 
@@ -27,7 +28,7 @@ const LESS: f64 = 0.6;
 #[non_exhaustive]
 pub struct Options {
     /// What faces it is rebuilt with
-    #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "triangles", default_value_t = Faces::Triangles))]
+    #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "FACES", default_value_t = Faces::Triangles))]
     pub into: Faces,
     /// Edges of about this length
     #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
@@ -41,7 +42,7 @@ pub struct Options {
     /// With --within: no edges much longer than this
     #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub edge_max: Option<Length>,
-    /// About so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// About this many faces: 5000, 20k, 1.5M or 12.5%
     #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET"))]
     pub to: Option<Budget>,
     /// Keep edges that bend by more than this angle, in degrees
@@ -65,10 +66,13 @@ pub struct Options {
 pub enum Faces {
     /// Even triangles
     Triangles,
+    /// Quads that follow the form: its creases, borders and bends
+    Quads,
 }
 
 impl Words for Faces {
-    const WORDS: &'static [(&'static str, Self)] = &[("triangles", Self::Triangles)];
+    const WORDS: &'static [(&'static str, Self)] =
+        &[("triangles", Self::Triangles), ("quads", Self::Quads)];
 }
 
 /// How rims are kept.
@@ -95,11 +99,17 @@ impl Options {
         excludes(within, &[to])?;
         needs(("edge-min", self.edge_min.is_some()), within)?;
         needs(("edge-max", self.edge_max.is_some()), within)?;
+        if self.into == Faces::Quads {
+            quads::check(self)?;
+        }
         self.region.check()
     }
 
-    /// Rebuilds with even triangles.
+    /// Rebuilds with even triangles, or quads.
     pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        if self.into == Faces::Quads {
+            return quads::apply(self, context);
+        }
         let faces = self.region.faces(context)?;
         let length =
             |length: Option<Length>| length.map(|length| context.length(length)).transpose();

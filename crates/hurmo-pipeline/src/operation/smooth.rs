@@ -15,13 +15,13 @@ use hurmo_core::smooth::{self, Kind};
 #[cfg_attr(feature = "clap", derive(clap::Args))]
 #[non_exhaustive]
 pub struct Options {
-    /// Take noise out, in so many rounds: vertices move, the volume is kept
+    /// Take noise out, in this many rounds: vertices move, the volume is kept
     #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]
     noise: Option<usize>,
     /// With --noise: keep creases sharp
     #[cfg_attr(feature = "clap", arg(long))]
     keep_creases: bool,
-    /// Move vertices along the surface only, in so many rounds, for evener triangles: the shape stays
+    /// Move vertices along the surface only, in this many rounds, for evener triangles: the shape stays
     #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]
     relax: Option<usize>,
     /// With --relax: keep edges that bend by more than this angle, in degrees

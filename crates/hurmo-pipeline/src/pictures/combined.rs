@@ -21,7 +21,7 @@ pub struct Combined<'a> {
     pub up: Axis,
 }
 
-/// So many solids are named beside their colours.
+/// This many solids are named beside their colours.
 const NAMED: usize = 8;
 
 /// A close-up reaches as far to all sides as the face in its middle is long, but at least and at most such a

@@ -8,7 +8,7 @@ use hurmo_core::units::Axis;
 use hurmo_core::{Model, compare};
 use hurmo_view::{Pair, Picture, Spot, before_beside_after};
 
-/// So many edges of the new model lie across a close-up.
+/// This many edges of the new model lie across a close-up.
 const EDGES_ACROSS: f64 = 16.0;
 /// What lies nearer than this share of the diagonal lies on it.
 const ON: f64 = 1e-6;

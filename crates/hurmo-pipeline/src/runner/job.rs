@@ -1,5 +1,5 @@
-//! What every command that turns a model into another has in common: read, judge, work, write,
-//! read back, judge again, tell.
+//! What every command that turns a model into another has in common: read, audit, operate, write,
+//! read back, audit again, report.
 
 use crate::operation::{Context, Operation, Outcome};
 use crate::output::Output;

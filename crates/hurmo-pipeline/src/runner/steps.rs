@@ -155,7 +155,7 @@ impl<'a> Runner<'a> {
     }
 
     /// Does a step whose result is kept only if it makes something better, by its audit; says whether
-    /// it was. What it did is told either way.
+    /// it was. What it did is reported either way.
     pub fn attempt(
         &mut self,
         instruction: &Instruction,
@@ -186,7 +186,7 @@ impl<'a> Runner<'a> {
         }
     }
 
-    /// Goes back to what the model was; what was done since is told as it was.
+    /// Goes back to what the model was; what was done since stays in the report.
     pub fn go_back(&mut self, mark: Mark) {
         self.made = mark.made;
         self.apart = mark.apart;
@@ -194,7 +194,7 @@ impl<'a> Runner<'a> {
         (self.way, self.scaled) = (mark.way, mark.scaled);
     }
 
-    /// The same, and tells of those steps that they were tried and not kept.
+    /// The same, and marks those steps as tried and not kept.
     pub fn throw_away(&mut self, mark: Mark, why: Statement) {
         for record in &mut self.records[mark.steps..] {
             record.kept = false;

@@ -23,7 +23,7 @@ pub struct Watched {
     /// How long it took, in seconds.
     pub seconds: f64,
     /// The most memory that the whole program was seen to have, in bytes; nothing where that
-    /// can't be told.
+    /// is not known.
     pub peak_bytes: Option<u64>,
 }
 

@@ -11,7 +11,7 @@ use hurmo_core::audit::Audit;
 /// What may float afterwards: that is seen to by itself.
 pub const FLOATING: &str = "floating-parts";
 
-/// Does a step where something blocks, told with the reason; says whether its result was kept, which is so where fewer kinds of
+/// Does a step where something blocks, and records the reason; says whether its result was kept, which is so where fewer kinds of
 /// faults block. That it could not be done is no error of the job.
 pub fn attempt(
     runner: &mut Runner<'_>,

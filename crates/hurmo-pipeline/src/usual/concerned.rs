@@ -14,7 +14,7 @@ const MOST: usize = 200;
 const REST: f64 = 0.1;
 
 /// The parts in which something of `cleared` blocks, and those that come nearer to them than `near`;
-/// none where that is most of the model, or where it can't be told.
+/// none where that is most of the model, or where it can't be known.
 pub fn concerned(
     mesh: &Mesh,
     audit: &Audit,

@@ -6,7 +6,7 @@
 //! ```
 //!
 //! It replaces every face of theirs, and with it UVs, groups and materials: so it is tried only when
-//! all else has been, kept only if its audit is better, and told with its reason and how far off it
+//! all else has been, kept only if its audit is better, and reported with its reason and how far off it
 //! lies.
 
 use super::attempt::{FLOATING, attempt, last_resort};
@@ -26,13 +26,13 @@ use hurmo_core::units::Length;
 
 /// Cells are no coarser than this share of the diagonal.
 const COARSEST: f64 = 1.0 / 250.0;
-/// And no finer than makes so many triangles.
+/// And no finer than makes this many triangles.
 const MOST_TRIANGLES: f64 = 400_000.0;
-/// Parts that come nearer than so many cells to each other get one skin.
+/// Parts that come nearer than this many cells to each other get one skin.
 const NEAR: f64 = 2.0;
 /// Parts are not reduced to fewer triangles than this by themselves.
 const LEAST: usize = 1_000;
-/// With a budget, the skin is first made of so many times as many triangles.
+/// With a budget, the skin is first made of this many times as many triangles.
 const FINER: f64 = 3.0;
 
 /// What a new skin clears, where it blocks.
@@ -179,7 +179,7 @@ fn short(length: f64) -> Length {
     Length::Own(format!("{length:.2e}").parse().unwrap_or(length))
 }
 
-/// Reduced to so many triangles.
+/// Reduced to this many triangles.
 fn to(triangles: usize) -> Then {
     Then::To(Budget::Count(triangles))
 }

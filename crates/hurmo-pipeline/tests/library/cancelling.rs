@@ -1,4 +1,4 @@
-//! A job that is told to stop ends with `Cancelled`, wherever it is, and writes nothing.
+//! A cancelled job ends with `Cancelled`, wherever it is, and writes nothing.
 
 use hurmo_core::mesh::{FaceTags, Tag};
 use hurmo_core::progress::{Cancelled, Observer};
@@ -11,7 +11,7 @@ use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-/// Says stop once so many stages have begun.
+/// Says stop once this many stages have begun.
 struct Impatient {
     stages: Arc<AtomicUsize>,
     patience: usize,

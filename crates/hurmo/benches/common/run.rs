@@ -20,7 +20,7 @@ pub fn median(mut figures: Vec<f64>) -> f64 {
     figures[figures.len() / 2]
 }
 
-// The child is waited for, by `wait4`, which tells its peak memory too.
+// The child is waited for, by `wait4`, which also gives its peak memory.
 #[allow(clippy::zombie_processes)]
 /// Runs the program; returns wall time and peak memory in bytes.
 pub fn run(arguments: &[&str], folder: &Path) -> (Duration, u64) {

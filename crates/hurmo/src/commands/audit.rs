@@ -96,7 +96,7 @@ fn places(text: &str) -> Result<usize, String> {
     }
 }
 
-/// Up to so many models that are named one by one are told of in full.
+/// The most models named one by one that get a full report each.
 const IN_FULL: usize = 3;
 
 /// Runs `hurmo audit`.
@@ -224,7 +224,7 @@ fn options(arguments: &Arguments) -> Result<AuditOptions> {
     Ok(options)
 }
 
-/// Models one after the other, each told of in full.
+/// Models one after the other, each with its full report.
 fn one_by_one(
     arguments: &Arguments,
     options: &AuditOptions,

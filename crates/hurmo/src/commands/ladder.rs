@@ -44,7 +44,7 @@ pub struct Arguments {
     /// Name the lowest rung that is proved to lie within this distance; exit 1 if there is none
     #[arg(long, value_name = "LENGTH")]
     pick: Option<Length>,
-    /// Tell from which distance on each rung may stand in, if it may lie off by so many pixels
+    /// Report the distance from which each rung is good enough: off by at most this many pixels
     #[arg(long, value_name = "PIXELS", num_args = 0..=1, default_missing_value = "1",
         value_parser = pixels)]
     lod: Option<f64>,
@@ -141,7 +141,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
     let documents = (rungs.iter())
         .map(|rung| {
             let screen = screen.as_ref();
-            tell(rung, &model, pick, screen, &options, arguments, workspace)
+            report(rung, &model, pick, screen, &options, arguments, workspace)
         })
         .collect::<Result<Vec<_>>>()?;
     let picture = drawn(
@@ -204,7 +204,7 @@ fn ending(arguments: &Arguments) -> Result<String> {
 }
 
 /// Writes a rung, reads it back, audits it and compares it with the model.
-fn tell(
+fn report(
     rung: &Made,
     model: &Model,
     pick: Option<f64>,
@@ -278,8 +278,8 @@ fn drawn(
     ladder_sheet(&shown, view, WIDTH)
 }
 
-/// A name for each rung: the model's, and its budget in a short form where that tells it from
-/// the others.
+/// A name for each rung: the model's, and its budget in a short form where that is unique among
+/// them.
 fn file_names(stem: &str, budgets: &[usize], ending: &str) -> Vec<String> {
     let short = |budget: usize| match budget {
         0..10_000 => budget.to_string(),

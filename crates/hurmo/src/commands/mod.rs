@@ -45,7 +45,7 @@ pub enum Command {
     Ladder(ladder::Arguments),
     /// How far two models lie apart, where, and what else differs
     Compare(compare::Arguments),
-    /// Rebuild with even triangles
+    /// Rebuild with even triangles, or quads that follow the form
     #[command(after_help = remesh::EXAMPLES)]
     Remesh(Box<remesh::Arguments>),
     /// Put a new watertight skin round what a model fills

@@ -78,7 +78,7 @@ pub fn run(arguments: &Arguments, workspace: &Workspace) -> Result<Ending> {
         }
         (Some(_), _) => {
             bail!(
-                "-o needs to be told what to write: --keep, --drop, --drop-under, --as-groups or --join"
+                "-o needs a choice of what to write: --keep, --drop, --drop-under, --as-groups or --join"
             )
         }
         (None, _) if edits => bail!("name the file to write, with -o"),

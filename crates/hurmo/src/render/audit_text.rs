@@ -68,7 +68,7 @@ pub fn headline(facts: &MeshFacts, unit: Option<Unit>) -> String {
     text
 }
 
-/// The report of one model; of each finding the first so many places.
+/// The report of one model; of each finding the first this many places.
 pub fn audit_text(title: &str, audit: &AuditDocument, brief: &str, places: usize) -> String {
     let mut text = format!(
         "{}\n{}",
@@ -200,7 +200,7 @@ pub fn verdict(audit: &AuditDocument, brief: &str) -> String {
     format!("  {head}: {why}\n")
 }
 
-/// The first line of what is told of a job: which files, and what for.
+/// The first line of a report: which files, and which brief.
 pub fn heading(files: &str, brief: &str) -> String {
     let files = out::bold(files);
     match purpose(brief) {

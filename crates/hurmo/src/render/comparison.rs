@@ -1,4 +1,4 @@
-//! What `hurmo compare` tells.
+//! The report of `hurmo compare`.
 
 use super::{Table, Text, findings_before_and_after, headline_set_in};
 use crate::out::{self, measure};

@@ -14,7 +14,7 @@ const TIDIED: &str = "faces without area and non-manifold edges that cutting lef
 /// What is done first for files of single precision.
 const ROUNDED: &str = "rounded to single precision first, as the file holds them";
 
-/// So many pieces are listed in full.
+/// This many pieces are listed in full.
 const MOST: usize = 40;
 
 impl Text for CutDocument {

@@ -1,4 +1,4 @@
-//! What `hurmo ladder` tells.
+//! The report of `hurmo ladder`.
 
 use super::{Table, Text};
 use crate::out::{self, measure};

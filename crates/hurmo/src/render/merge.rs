@@ -19,7 +19,7 @@ pub struct Merged {
     pub brief: String,
 }
 
-/// The part of a report that is needed for telling of it.
+/// The part of a report that its summary needs.
 #[derive(Deserialize)]
 struct Report {
     brief: String,
@@ -53,8 +53,8 @@ struct Unreadable {
     error: String,
 }
 
-/// Joins the reports in these files; models stand in order of their paths. A model that several of
-/// them tell of is refused, as are reports for different briefs.
+/// Joins the reports in these files; models stand in order of their paths. A model that is in several
+/// of them is refused, as are reports for different briefs.
 pub fn merged(paths: &[PathBuf]) -> Result<Merged> {
     let mut brief: Option<String> = None;
     let mut models: Vec<(ModelLine, Value)> = Vec::new();

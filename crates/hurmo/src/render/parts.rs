@@ -1,4 +1,4 @@
-//! What `hurmo parts` tells.
+//! The report of `hurmo parts`.
 
 use super::{Table, Text};
 use crate::out::{self, counted, measure};

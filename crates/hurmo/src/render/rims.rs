@@ -1,4 +1,4 @@
-//! What `hurmo fill` tells of rims.
+//! The list of rims that `hurmo fill` prints.
 
 use super::{Table, Text};
 use crate::out::{self, counted, measure};

@@ -71,7 +71,7 @@ pub fn csv(report: &AuditReport) -> Result<String> {
 }
 
 /// A test suite a model, in it a test case a check: what blocks fails, what can't be read is an
-/// error, what warns is told and passes, what could not be run is skipped.
+/// error, what warns passes with its message, what could not be run is skipped.
 pub fn junit(report: &AuditReport) -> Result<String> {
     let mut writer = Writer::new_with_indent(Vec::new(), b' ', 2);
     writer.write_event(Event::Decl(BytesDecl::new("1.0", Some("UTF-8"), None)))?;

@@ -1,4 +1,4 @@
-//! The audit's ways to ask and to tell: briefs, places, checks by name, the schema.
+//! The audit's options and forms of report: briefs, places, checks by name, the schema.
 
 use crate::common::{Bench, CUBE, PROP, count, error_of};
 use serde_json::Value;
@@ -257,5 +257,5 @@ fn the_report_does_not_depend_on_the_number_of_threads() {
     };
     let one = with("1");
     assert!(one.contains("intersecting-faces"));
-    assert!(one == with("7"), "seven threads tell another story");
+    assert!(one == with("7"), "seven threads give another report");
 }

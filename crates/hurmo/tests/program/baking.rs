@@ -1,6 +1,6 @@
 //! Textures baked from one model onto another, and the package that a model is handed over in.
 
-use crate::common::{Bench, CUBE, count, error_of, told};
+use crate::common::{Bench, CUBE, count, error_of, text_of};
 use hurmo_core::scene::{ImageData, Scene};
 use hurmo_core::uv::{Layout, Overlaps};
 use hurmo_core::{Model, shapes};
@@ -45,7 +45,7 @@ fn a_rebuilt_lantern_looks_as_it_did() {
     let bench = Bench::new();
     lantern(&bench);
     bench.hurmo("reskin lantern.obj -o skin.ply --cell 1.2% --min-thickness 2.5%");
-    let text = told(&bench, "bake lantern.obj skin.ply -o skin.glb --size 1024");
+    let text = text_of(&bench, "bake lantern.obj skin.ply -o skin.glb --size 1024");
     assert!(
         text.contains("colours of lantern.obj in 1024 × 1024 pixels"),
         "{text}"
@@ -99,7 +99,7 @@ fn a_brief_gives_a_rebuilt_model_its_look_back() {
         normal-map = true
     "#;
     bench.file("again.toml", brief);
-    let text = told(&bench, "prep lantern.obj -o low.glb --for again.toml");
+    let text = text_of(&bench, "prep lantern.obj -o low.glb --for again.toml");
     assert!(
         text.contains("colours and normals of the model as it was read in 1024"),
         "{text}"
@@ -114,11 +114,11 @@ fn a_brief_gives_a_rebuilt_model_its_look_back() {
     let was = pixels(&bench, "lantern.obj --show look --up z");
     let is = pixels(&bench, "low.glb --show look --up z");
     assert!(share_off(&was, &is) < 0.15, "{}", share_off(&was, &is));
-    // Of a file, too; and a wrong key is told.
+    // Of a file, too; and a wrong key is an error.
     let of =
         "[[step]]\ndo = \"mend\"\n[[step]]\ndo = \"bake\"\nfrom = \"lantern.obj\"\nsize = 256\n";
     bench.file("of.toml", of);
-    let text = told(&bench, "prep lantern.obj -o same.glb --for of.toml");
+    let text = text_of(&bench, "prep lantern.obj -o same.glb --for of.toml");
     assert!(text.contains("colours of lantern.obj in 256"), "{text}");
     bench.file("wrong.toml", "[[step]]\ndo = \"bake\"\nsise = 256\n");
     let error = error_of(&bench, "prep lantern.obj -o no.glb --for wrong.toml");
@@ -151,7 +151,7 @@ fn a_light_model_wears_the_detail_of_a_heavy_one() {
         assert_eq!(count(&audit, check), 0, "{check}");
     }
     // As an OBJ with its texture beside it, the same.
-    let text = told(&bench, &format!("{line} -o out.obj"));
+    let text = text_of(&bench, &format!("{line} -o out.obj"));
     assert!(text.contains("normals of bumps.ply"), "{text}");
     assert!(bench.path("baked-normal.png").is_file() && bench.path("out.mtl").is_file());
     assert!(
@@ -252,7 +252,7 @@ fn what_cannot_be_baked_is_refused_and_nothing_written() {
 fn a_package_has_all_that_goes_with_a_model() {
     let bench = Bench::new();
     lantern(&bench);
-    let text = told(
+    let text = text_of(
         &bench,
         "prep lantern.obj --for engine --unit m --up z --pack handoff --safe-names",
     );
@@ -307,7 +307,7 @@ fn a_package_has_all_that_goes_with_a_model() {
     let again = "prep lantern.obj --for engine --unit m --up z --pack handoff";
     assert!(error_of(&bench, again).contains("--force"));
     assert_eq!(std::fs::read(at("lantern.glb")).unwrap(), before);
-    told(&bench, &format!("{again} -o lantern.gltf --force"));
+    text_of(&bench, &format!("{again} -o lantern.gltf --force"));
     let page = std::fs::read_to_string(at("README.txt")).unwrap();
     for name in ["lantern.gltf", "lantern.bin", "brass.png"] {
         assert!(

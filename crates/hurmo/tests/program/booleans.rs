@@ -54,8 +54,8 @@ fn volumes_are_as_they_must_be_and_are_told() {
         ("pieces", 19.0),
     ] {
         let line = format!("boolean post.obj peg.obj -o {kind}.obj --as {kind}");
-        let told = bench.json(&line);
-        let record = &told["steps"][0]["boolean"];
+        let report = bench.json(&line);
+        let record = &report["steps"][0]["boolean"];
         assert!(
             (record["volume"].as_f64().unwrap() - expected).abs() < 1e-12,
             "{kind}"
@@ -64,7 +64,7 @@ fn volumes_are_as_they_must_be_and_are_told() {
         assert_eq!(record["meeting"], serde_json::json!([["post", "peg"]]));
         assert_eq!(record["cells"].as_array().unwrap().len(), 3);
         assert_eq!(record["left_crossing"], 0);
-        assert_eq!(told["passes"], true);
+        assert_eq!(report["passes"], true);
         let mesh = &bench.audit(&format!("{kind}.obj"))["mesh"];
         assert_eq!(mesh["watertight"], true, "{kind}");
         assert!((mesh["volume"].as_f64().unwrap() - expected).abs() < 1e-9);
@@ -173,13 +173,13 @@ fn pieces_are_objects_by_what_they_are_in() {
 fn what_goes_to_single_precision_is_rounded_before_it_is_cut() {
     let bench = two();
     let line = "boolean post.obj peg.obj --as union --move 0.1,0.2,0.3 --turn z,37 -o";
-    let told = |file: &str| {
-        let told = bench.json(&format!("{line} {file}"));
-        assert_eq!(told["passes"], true, "{file}");
-        crate::common::says(&told["steps"][0]["left"], "rounded")
+    let text_of = |file: &str| {
+        let report = bench.json(&format!("{line} {file}"));
+        assert_eq!(report["passes"], true, "{file}");
+        crate::common::says(&report["steps"][0]["left"], "rounded")
     };
-    assert!(told("one.stl") && told("one.glb"));
-    assert!(!told("one.obj") && !told("one.ply"));
+    assert!(text_of("one.stl") && text_of("one.glb"));
+    assert!(!text_of("one.obj") && !text_of("one.ply"));
     let cut = bench.json("cut one.obj -o stl --plane 1,2,3@1,1,1");
     assert_eq!(cut["rounded"], 0, "pieces are OBJ, as the model is");
     let cut = bench.json("cut one.obj -o halves.glb --plane 1,2,3@1,1,1");
@@ -202,8 +202,8 @@ fn what_lies_within_is_told_and_hollows_stay() {
         .collect();
     bench.file("shell.obj", block("shell", [0.0; 3], [6.0; 3]) + &turned);
     bench.file("ball.obj", block("ball", [2.0; 3], [3.0; 3]));
-    let told = bench.json("boolean shell.obj ball.obj -o in.obj --as union");
-    let record = &told["steps"][0]["boolean"];
+    let report = bench.json("boolean shell.obj ball.obj -o in.obj --as union");
+    let record = &report["steps"][0]["boolean"];
     // In the hollow it is within nothing.
     assert_eq!(record["within"], Value::Array(Vec::new()));
     assert!((record["volume"].as_f64().unwrap() - (216.0 - 64.0 + 1.0)).abs() < 1e-9);
@@ -224,8 +224,8 @@ fn open_models_are_cut_and_stay_open() {
         .filter(|line| *line != "f 5/1 6/2 8/3 7/4")
         .collect();
     bench.file("tub.obj", without_top.join("\n") + "\n");
-    let told = bench.json("boolean tub.obj peg.obj -o tub-peg.obj --as union");
-    let record = &told["steps"][0]["boolean"];
+    let report = bench.json("boolean tub.obj peg.obj -o tub-peg.obj --as union");
+    let record = &report["steps"][0]["boolean"];
     assert_eq!(record["solids"][0]["open_edges"], 4);
     // As two boxes that close.
     assert!((record["volume"].as_f64().unwrap() - 19.0).abs() < 1e-9);
@@ -312,19 +312,19 @@ fn a_brief_may_have_it_as_a_step() {
 #[test]
 fn seams_are_rounded_made_even_and_shaded_softly() {
     let bench = two();
-    let told = bench.json("boolean post.obj peg.obj -o soft.obj --as union --blend 0.25");
-    let seams = &told["steps"][0]["boolean"]["seams"];
+    let report = bench.json("boolean post.obj peg.obj -o soft.obj --as union --blend 0.25");
+    let seams = &report["steps"][0]["boolean"]["seams"];
     let [_, median, _] = [0, 1, 2].map(|i| seams["rounded"]["radii"][i].as_f64().unwrap());
     assert!((median / 0.25 - 1.0).abs() < 0.15, "{median}");
     assert_eq!(seams["rounded"]["seams"], 1);
     assert_eq!(seams["rounded"]["left_sharp"], 0);
-    // The proof by volumes is that of the boolean; what rounding adds is told beside it.
-    assert!(told["steps"][0]["boolean"]["residual"].as_f64().unwrap() < 1e-12);
+    // The proof by volumes is that of the boolean; what rounding adds is reported beside it.
+    assert!(report["steps"][0]["boolean"]["residual"].as_f64().unwrap() < 1e-12);
     let change = seams["volume_change"].as_f64().unwrap();
     let [joined, rounded] = [19.0, volume(&bench, "soft.obj")];
     assert!(change > 0.0 && (rounded - joined - change).abs() < 1e-6);
     assert_eq!(bench.audit("soft.obj")["mesh"]["watertight"], true);
-    assert_eq!(told["passes"], true);
+    assert_eq!(report["passes"], true);
     let text = std::fs::read_to_string(bench.path("soft.obj")).unwrap();
     let faces = text.lines().filter(|line| line.starts_with("f "));
     assert!(

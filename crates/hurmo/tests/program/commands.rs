@@ -100,9 +100,9 @@ fn a_rim_that_can_only_be_closed_through_other_faces_is_left() {
     let corners = "v 0.5 0.5 0.5\nv 0.5 0.6 0.5\nv 0.6 0.5 0.6\nv -0.5 0.5 0.5\n";
     let spike = "f 9 10 12\nf 10 11 12\nf 11 9 12\nf 9 11 10\n";
     bench.file("spiked.obj", format!("{open}{corners}{spike}"));
-    let told = bench.json("fill spiked.obj -o left.obj");
-    let left = &told["steps"][0]["left"][0];
-    assert_eq!(left["way_out"]["what"], "may-cross", "{told}");
+    let report = bench.json("fill spiked.obj -o left.obj");
+    let left = &report["steps"][0]["left"][0];
+    assert_eq!(left["way_out"]["what"], "may-cross", "{report}");
     let after = bench.audit("left.obj");
     assert_eq!(after["mesh"]["rims"], 1);
     assert_eq!(count(&after, "intersecting-faces"), 0);
@@ -230,16 +230,16 @@ fn rims_are_listed_by_kind_and_chosen_by_what_is_said() {
          f 4 3 2 1\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n\
          v 9 0 0\nv 10 0 0\nv 10 1 0\nv 9 1 0\nf 9 10 11 12\n",
     );
-    let told = bench.json("fill two.obj");
-    let kinds: Vec<&str> = told["rims"]
+    let report = bench.json("fill two.obj");
+    let kinds: Vec<&str> = report["rims"]
         .as_array()
         .unwrap()
         .iter()
         .map(|rim| rim["kind"].as_str().unwrap())
         .collect();
     assert_eq!(kinds, ["open-end", "border"]);
-    assert_eq!(told["rims"][0]["bend"], 0.0);
-    assert_eq!(told["rims"][0]["part"], "P1");
+    assert_eq!(report["rims"][0]["bend"], 0.0);
+    assert_eq!(report["rims"][0]["part"], "P1");
     assert_eq!(bench.names(), ["two.obj"], "nothing is written");
     for (choice, rims) in [
         ("--part P1", 1),
@@ -294,9 +294,9 @@ fn what_is_inside_or_loose_goes_only_by_name_and_is_listed() {
         ("interior-faces", 12, "buried faces dropped"),
     ] {
         let line = format!("mend cubes.obj -o out.obj --force --clear {clear}");
-        let told = bench.hurmo(&line).get_output().stdout.clone();
-        let told = String::from_utf8(told).unwrap();
-        assert!(told.contains(words), "{clear}: {told}");
+        let report = bench.hurmo(&line).get_output().stdout.clone();
+        let report = String::from_utf8(report).unwrap();
+        assert!(report.contains(words), "{clear}: {report}");
         let after = bench.audit("out.obj");
         assert_eq!(after["mesh"]["faces"], faces, "{clear}");
         // A second time, nothing is left to do.
@@ -337,10 +337,10 @@ fn welds_are_tried_without_writing_and_auto_takes_the_best() {
         "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 1.01 0 0\nv 2 0 0\nv 2 1 0\nv 1.01 1 0\n\
          f 1 2 3 4\nf 5 6 7 8\n",
     );
-    let told = bench.json("mend seam.obj --try-weld");
-    let best = told["best"].as_f64().unwrap();
+    let report = bench.json("mend seam.obj --try-weld");
+    let best = report["best"].as_f64().unwrap();
     assert!((0.01..0.03).contains(&best), "{best}");
-    let trials = told["trials"].as_array().unwrap();
+    let trials = report["trials"].as_array().unwrap();
     assert_eq!(trials[0]["joined"], 0);
     assert_eq!(trials.last().unwrap()["closed"], 2);
     bench

@@ -1,6 +1,6 @@
 //! What convert and prep put in order before a model goes on: size, origin, transforms, names, normals.
 
-use crate::common::{Bench, CUBE, count, error_of, told};
+use crate::common::{Bench, CUBE, count, error_of, text_of};
 use glam::{DAffine3, DMat3, DQuat, DVec3};
 use hurmo_core::Model;
 use hurmo_core::mesh::Tag;
@@ -79,7 +79,7 @@ fn a_scene_is_put_in_order() {
         assert!(count("quay.glb", fault) > 0, "{fault}");
     }
     let all = "--flatten-transforms --drop-empty --unique-names --safe-names";
-    let text = told(&bench, &format!("convert quay.glb -o tidy.glb {all}"));
+    let text = text_of(&bench, &format!("convert quay.glb -o tidy.glb {all}"));
     for words in [
         "2 transforms applied, 1 instance given a mesh of its own, 1 empty object dropped, 2 names",
         "dropped shelf",
@@ -183,7 +183,7 @@ fn a_print_goes_out_in_millimetres_as_tall_as_was_asked() {
     let bounds = measure::bounds(&ball.mesh).unwrap();
     assert!((bounds.size().z - 50.0).abs() < 1e-6, "{bounds:?}");
     assert!(bounds.min.z.abs() < 1e-6 && bounds.middle().truncate().length() < 1e-6);
-    // Twice as large as it was in all, and all that is told of lengths speaks of that.
+    // Twice as large as it was in all; every length in the report is of the result.
     assert!((record["scaled"].as_f64().unwrap() - 25.0).abs() < 1e-6);
     let off = record["from_original"]["new_from_old"]["max"]
         .as_f64()
@@ -253,19 +253,19 @@ fn a_sharp_skin_is_sound_in_single_precision_too() {
 fn uvs_are_made_new_and_dropped_without_a_texture() {
     let bench = Bench::new();
     bench.file("cube.obj", CUBE);
-    let text = told(&bench, "convert cube.obj -o laid-out.obj --uvs new");
+    let text = text_of(&bench, "convert cube.obj -o laid-out.obj --uvs new");
     assert!(text.contains("of the tile"), "{text}");
     let facts = &bench.audit("laid-out.obj")["mesh"]["uvs"];
     assert_eq!(facts["faces"], 6);
     let audit = bench.json("audit laid-out.obj --also overlapping-uvs,uvs-outside-tile");
     assert_eq!(count(&audit["models"][0], "overlapping-uvs"), 0);
-    let text = told(&bench, "convert laid-out.obj -o bare.obj --uvs drop");
+    let text = text_of(&bench, "convert laid-out.obj -o bare.obj --uvs drop");
     assert!(text.contains("1 set of UVs dropped"), "{text}");
     assert!(model(&bench, "bare.obj").attributes.uvs.is_none());
-    let kept = told(&bench, "convert laid-out.obj -o kept.obj");
+    let kept = text_of(&bench, "convert laid-out.obj -o kept.obj");
     assert!(!kept.contains("UVs"), "{kept}");
     assert!(model(&bench, "kept.obj").attributes.uvs.is_some());
-    told(
+    text_of(
         &bench,
         "prep bare.obj -o game.obj --for engine --unit m --uvs new",
     );

@@ -17,8 +17,8 @@ fn ring() -> Bench {
     bench
 }
 
-fn volumes(told: &Value) -> Vec<f64> {
-    let pieces = told["pieces"].as_array().unwrap().iter();
+fn volumes(report: &Value) -> Vec<f64> {
+    let pieces = report["pieces"].as_array().unwrap().iter();
     pieces
         .map(|piece| piece["volume"].as_f64().unwrap())
         .collect()
@@ -32,9 +32,9 @@ fn a_plane_makes_two_closed_pieces_with_flat_caps() {
         .iter()
         .enumerate()
     {
-        let told = bench.json(&format!("cut ring.obj -o halves{k} --plane {plane}"));
-        assert_eq!(told["passes"], true, "{plane}");
-        let volumes = volumes(&told);
+        let report = bench.json(&format!("cut ring.obj -o halves{k} --plane {plane}"));
+        assert_eq!(report["passes"], true, "{plane}");
+        let volumes = volumes(&report);
         assert_eq!(volumes.len(), 2);
         assert!(
             (volumes.iter().sum::<f64>() - whole).abs() < 1e-9 * whole,
@@ -61,29 +61,29 @@ fn a_plane_makes_two_closed_pieces_with_flat_caps() {
 #[test]
 fn slabs_and_beds_have_pieces_that_fit() {
     let bench = ring();
-    let told = bench.json("cut ring.obj -o slabs --every x=1.5");
-    assert_eq!(told["planes"].as_array().unwrap().len(), 5);
-    let names: Vec<&str> = told["pieces"]
+    let report = bench.json("cut ring.obj -o slabs --every x=1.5");
+    assert_eq!(report["planes"].as_array().unwrap().len(), 5);
+    let names: Vec<&str> = report["pieces"]
         .as_array()
         .unwrap()
         .iter()
         .map(|p| p["name"].as_str().unwrap())
         .collect();
     assert_eq!(names, ["x1", "x2", "x3", "x4", "x5", "x6"]);
-    let told = bench.json("cut ring.obj -o ring.3mf --bed 3x5x9 --unit mm --for print");
-    assert_eq!(told["blocking"], Value::Array(Vec::new()));
+    let report = bench.json("cut ring.obj -o ring.3mf --bed 3x5x9 --unit mm --for print");
+    assert_eq!(report["blocking"], Value::Array(Vec::new()));
     bench
         .hurmo("cut ring.obj -o ring.stl --bed 3x5x9")
         .code(2)
         .stderr(contains("name a folder"));
-    for piece in told["pieces"].as_array().unwrap() {
+    for piece in report["pieces"].as_array().unwrap() {
         let size = piece["size"].as_array().unwrap();
         for (size, bed) in size.iter().zip([3.0, 5.0, 9.0]) {
             assert!(size.as_f64().unwrap() <= bed * (1.0 + 1e-6));
         }
     }
     let parts = bench.json("parts ring.3mf");
-    let pieces = told["pieces"].as_array().unwrap().len();
+    let pieces = report["pieces"].as_array().unwrap().len();
     assert!(pieces >= 6 && parts["parts"].as_array().unwrap().len() >= pieces);
     bench
         .hurmo("cut ring.obj -o none --bed 9x9x9")
@@ -96,11 +96,11 @@ fn pegs_fit_on_the_bed_too() {
     let bench = Bench::new();
     let block = shapes::cuboid(glam::DVec3::ZERO, glam::DVec3::new(90.0, 30.0, 20.0), 4);
     write(&bench, "beam.obj", block);
-    let told = bench.json("cut beam.obj -o beam --bed 40x40x40 --pegs 4 --clearance 0.2");
-    assert_eq!(told["passes"], true);
-    assert_eq!(told["pegs"]["made"], 4);
-    assert_eq!(told["pegs"]["without"], 0);
-    let pieces = told["pieces"].as_array().unwrap();
+    let report = bench.json("cut beam.obj -o beam --bed 40x40x40 --pegs 4 --clearance 0.2");
+    assert_eq!(report["passes"], true);
+    assert_eq!(report["pegs"]["made"], 4);
+    assert_eq!(report["pegs"]["without"], 0);
+    let pieces = report["pieces"].as_array().unwrap();
     assert_eq!(pieces.len(), 3);
     for piece in pieces {
         assert!(piece["size"][0].as_f64().unwrap() <= 40.0, "{piece}");

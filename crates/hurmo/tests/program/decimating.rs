@@ -119,10 +119,10 @@ fn a_small_part_goes_only_if_it_may_and_is_named() {
     balls(&bench);
     // Six were asked for; two parts take eight, and that is said.
     let missed = bench.hurmo("decimate balls.obj -o kept.obj --to 6").code(1);
-    let told = String::from_utf8(missed.get_output().stdout.clone()).unwrap();
+    let report = String::from_utf8(missed.get_output().stdout.clone()).unwrap();
     assert!(
-        told.contains("6 triangles were asked for, 8 are left"),
-        "{told}"
+        report.contains("6 triangles were asked for, 8 are left"),
+        "{report}"
     );
     assert_eq!(faces_by_part(&bench, "kept.obj"), [4, 4]);
     let story = bench.json("decimate balls.obj -o gone.obj --to 6 --may-drop-parts-under 10%");
@@ -151,8 +151,8 @@ fn symmetry_is_kept_or_refused_with_what_it_is_off_by() {
     let out = bench
         .hurmo("decimate egg.ply -o low.ply --to 500 --keep symmetry=y")
         .code(0);
-    let told = String::from_utf8(out.get_output().stdout.clone()).unwrap();
-    assert!(told.contains("its own image across y = 0"), "{told}");
+    let report = String::from_utf8(out.get_output().stdout.clone()).unwrap();
+    assert!(report.contains("its own image across y = 0"), "{report}");
     let low = hurmo_formats::read(&bench.path("low.ply"))
         .unwrap()
         .model

@@ -30,11 +30,11 @@ fn planted_faults_are_found_in_exactly_their_numbers_and_cleared() {
             .code(0);
     }
     // The brief that goes with them is understood.
-    let told = bench.hurmo("prep saltmarsh/bollard.obj --for saltmarsh/harbour.toml --dry-run");
-    let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
+    let report = bench.hurmo("prep saltmarsh/bollard.obj --for saltmarsh/harbour.toml --dry-run");
+    let report = String::from_utf8(report.get_output().stdout.clone()).unwrap();
     assert!(
-        told.contains("1. mend --clear=all,floating-parts"),
-        "{told}"
+        report.contains("1. mend --clear=all,floating-parts"),
+        "{report}"
     );
     // A folder that is not its own is left alone.
     std::fs::create_dir(bench.path("mine")).unwrap();

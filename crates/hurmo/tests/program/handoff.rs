@@ -1,6 +1,6 @@
 //! What is handed over: scenes, materials and textures, units and axes.
 
-use crate::common::{Bench, CUBE, error_of, told};
+use crate::common::{Bench, CUBE, error_of, text_of};
 use glam::DVec3;
 use hurmo_core::Model;
 use hurmo_core::mesh::CornerLayer;
@@ -31,7 +31,7 @@ fn lantern(bench: &Bench) {
         lantern.brief,
         lantern.arguments.join(" ")
     );
-    told(bench, &line);
+    text_of(bench, &line);
 }
 
 #[test]
@@ -49,12 +49,14 @@ fn any_set_of_uvs_is_audited_and_drawn() {
     sheet.attributes.uvs = Some(whole);
     sheet.attributes.more_uvs = vec![half];
     write(&bench, "sheet.glb", &sheet);
-    let told = |line: &str| {
+    let text_of = |line: &str| {
         let output = bench.hurmo(line).get_output().clone();
         String::from_utf8(output.stdout).unwrap()
     };
-    assert!(told("audit sheet.glb").contains("UVs (set 1 of 2) in 1 island on 100.0% of the tile"));
-    let second = told("audit sheet.glb --uv-set 2");
+    assert!(
+        text_of("audit sheet.glb").contains("UVs (set 1 of 2) in 1 island on 100.0% of the tile")
+    );
+    let second = text_of("audit sheet.glb --uv-set 2");
     assert!(
         second.contains("UVs (set 2 of 2) in 1 island on 25.0% of the tile"),
         "{second}"
@@ -130,7 +132,7 @@ fn what_is_done_to_a_mesh_is_done_to_all_its_instances() {
         "remesh buoys.glb -o out.glb --to 400 --force",
         "mend buoys.glb -o out.glb --force",
     ] {
-        told(&bench, line);
+        text_of(&bench, line);
         let out = model(&bench, "out.glb");
         assert_eq!(out.instances(), 1, "{line}");
         let one = hurmo_core::measure::volume(&out.mesh);
@@ -161,7 +163,7 @@ fn formats_without_instances_have_them_written_out() {
         assert_eq!(bench.audit(out)["mesh"]["parts"], 2);
     }
     // A skin goes round both.
-    let skin = told(&bench, "reskin buoys.glb -o skin.glb --cell 0.1");
+    let skin = text_of(&bench, "reskin buoys.glb -o skin.glb --cell 0.1");
     assert!(
         skin.contains("1 instance written out, to be part of it"),
         "{skin}"
@@ -177,7 +179,7 @@ fn a_skin_round_several_objects_is_one_and_stays_closed() {
     let high = Model::from(shapes::cuboid(high, high + 1.0, 1));
     let crates = joined(&[("low".into(), &low), ("high".into(), &high)]);
     write(&bench, "crates.obj", &crates.model);
-    told(&bench, "convert crates.obj -o crates.glb");
+    text_of(&bench, "convert crates.obj -o crates.glb");
     // The second is the first, shown again.
     let mut again = low;
     again.attributes.tags = two_buoys().attributes.tags;
@@ -222,7 +224,7 @@ fn units_and_axes_that_are_stated_are_those_of_the_format() {
         said_of.contains("it is not stated which axis does"),
         "{said_of}"
     );
-    let words = told(&bench, "convert cube.obj -o cube.glb --unit mm --up z");
+    let words = text_of(&bench, "convert cube.obj -o cube.glb --unit mm --up z");
     let expected = "lengths × 0.001, turned to the other up axis";
     assert!(words.contains(expected), "{words}");
     let line = "convert cube.obj -o cube.glb --unit mm --up z --force";
@@ -269,7 +271,7 @@ fn materials_and_textures_go_along_to_any_place_and_back() {
         std::fs::read(bench.path("packed/brass.png")).unwrap(),
         texture
     );
-    told(&bench, "convert packed/lantern.obj -o packed/lantern.glb");
+    text_of(&bench, "convert packed/lantern.obj -o packed/lantern.glb");
     std::fs::create_dir(bench.path("again")).unwrap();
     let said_of = said(&bench, "convert packed/lantern.glb -o again/lantern.obj");
     assert!(said_of.contains("lantern.mtl"), "{said_of}");
@@ -302,7 +304,7 @@ fn materials_and_textures_go_along_to_any_place_and_back() {
 
 /// Pixels that are greener than red, as only the texture's verdigris is.
 fn green_pixels(bench: &Bench, line: &str) -> usize {
-    told(bench, line);
+    text_of(bench, line);
     let picture = image::open(bench.path("look.png")).unwrap().into_rgb8();
     let is_green = |p: &&image::Rgb<u8>| p[1] > p[0].saturating_add(20);
     picture.pixels().filter(is_green).count()

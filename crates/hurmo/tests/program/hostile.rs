@@ -110,7 +110,7 @@ fn coordinates_that_are_no_numbers_are_a_finding_that_mend_clears() {
         bench.file(name, content);
         let audit = bench.audit(name);
         assert_eq!(count(&audit, "unusable-vertices"), vertices, "{name}");
-        // It is one fault, and told as one.
+        // It is one fault, and one finding.
         for other in ["duplicate-vertices", "zero-area-faces"] {
             assert_eq!(count(&audit, other), 0, "{name}: {other}");
         }

@@ -82,7 +82,7 @@ fn an_interrupted_batch_keeps_its_ledger() {
     }
 }
 
-/// Runs the program where no file may grow beyond so many bytes.
+/// Runs the program where no file may grow beyond this many bytes.
 fn on_a_small_disk(bench: &Bench, bytes: u64, line: &str) -> (Option<i32>, String) {
     let mut command = Command::new(assert_cmd::cargo::cargo_bin("hurmo"));
     command

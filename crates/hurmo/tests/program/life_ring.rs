@@ -1,5 +1,5 @@
-//! The demo's life-ring through the commands: what a twist, an uneven seam, an island in a hole
-//! and small parts that are perhaps wanted are told as, and what becomes of them.
+//! The demo's life-ring through the commands: the findings for a twist, an uneven seam, an island in a hole
+//! and small parts that are perhaps wanted, and what becomes of each.
 
 use crate::common::{Bench, count};
 
@@ -13,7 +13,7 @@ fn bench() -> Bench {
 }
 
 /// What a job says under a title, as people read it.
-fn told(bench: &crate::common::Bench, line: &str) -> String {
+fn text_of(bench: &crate::common::Bench, line: &str) -> String {
     let out = bench.hurmo(&format!("{line} --force")).get_output().clone();
     String::from_utf8(out.stdout).unwrap()
 }
@@ -37,7 +37,7 @@ fn filling_leaves_twists_uneven_seams_and_islands_and_says_so() {
     let story = bench.json("fill ring.obj -o out.obj");
     let step = &story["steps"][0];
     assert!(crate::common::says(&step["left"], "islands"));
-    let left = told(&bench, "fill ring.obj -o out.obj");
+    let left = text_of(&bench, "fill ring.obj -o out.obj");
     for words in ["one-sided", "unequal edges", "P8", "--islands"] {
         assert!(left.contains(words), "{words}: {left}");
     }
@@ -84,7 +84,7 @@ fn small_parts_that_are_perhaps_wanted_are_listed_and_stay() {
         &story["steps"][0]["left"],
         "perhaps-wanted"
     ));
-    let left = told(
+    let left = text_of(
         &bench,
         "mend ring.obj -o out.obj --clear all,floating-parts",
     );

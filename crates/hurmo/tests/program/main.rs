@@ -26,6 +26,7 @@ mod parts;
 mod prep_closing;
 mod prep_many;
 mod prep_steps;
+mod quads;
 mod remeshing;
 mod remeshing_demo;
 mod reskinning;

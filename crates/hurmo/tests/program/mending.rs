@@ -2,7 +2,7 @@
 
 use crate::common::{Bench, CUBE, count, error_of};
 
-fn told(bench: &Bench, line: &str, code: i32) -> String {
+fn text_of(bench: &Bench, line: &str, code: i32) -> String {
     let output = bench.hurmo(line).code(code).get_output().stdout.clone();
     String::from_utf8(output).unwrap()
 }
@@ -34,7 +34,7 @@ fn t_junctions_are_stitched_unless_open_edges_are_kept() {
         "v 0 0 0\nv 2 0 0\nv 2 2 0\nv 0 2 0\nv 2 1 0\nv 3 0 0\nv 3 1 0\nv 3 2 0\n\
          f 1 2 3 4\nf 2 6 7 5\nf 5 7 8 3\n",
     );
-    let words = told(&bench, "mend strips.obj -o out.obj", 0);
+    let words = text_of(&bench, "mend strips.obj -o out.obj", 0);
     assert!(words.contains("1 T-junction stitched"), "{words}");
     let after = bench.audit("out.obj");
     assert_eq!(
@@ -42,10 +42,10 @@ fn t_junctions_are_stitched_unless_open_edges_are_kept() {
         (Some(1), 7)
     );
     assert_eq!(after["mesh"]["area"], 6.0);
-    let words = told(&bench, "mend strips.obj -o kept.obj --keep open-edges", 0);
+    let words = text_of(&bench, "mend strips.obj -o kept.obj --keep open-edges", 0);
     assert!(words.contains("nothing to do"), "{words}");
     bench.file("brief.toml", "[mend]\nkeep = [\"open-edges\"]\n");
-    let words = told(&bench, "mend strips.obj -o briefed.obj --for brief.toml", 0);
+    let words = text_of(&bench, "mend strips.obj -o briefed.obj --for brief.toml", 0);
     assert!(words.contains("nothing to do"), "{words}");
 }
 
@@ -54,7 +54,7 @@ fn boxes_side_by_side_are_left_two_and_told() {
     let bench = Bench::new();
     let beside = moved(CUBE, 1.0);
     bench.file("boxes.obj", format!("{CUBE}{beside}"));
-    let words = told(&bench, "mend boxes.obj -o out.obj", 0);
+    let words = text_of(&bench, "mend boxes.obj -o out.obj", 0);
     assert!(
         words.contains("4 vertices moved apart by a hair, where closed surfaces touch"),
         "{words}"
@@ -125,7 +125,7 @@ fn what_is_taken_apart_stays_apart_in_a_second_mend() {
         ),
         (Some(2), Some(true))
     );
-    let words = told(&bench, "mend apart.obj -o again.obj --near 0", 0);
+    let words = text_of(&bench, "mend apart.obj -o again.obj --near 0", 0);
     assert!(words.contains("nothing to do"), "{words}");
 }
 
@@ -134,7 +134,7 @@ fn sheets_get_walls_and_rims_get_bands() {
     let bench = Bench::new();
     let open = CUBE.replace("f 4 1 5 8\n", "").replace("f 2 3 7 6\n", "");
     bench.file("open.obj", open);
-    let words = told(
+    let words = text_of(
         &bench,
         "mend open.obj -o walled.obj --unit mm --thicken 0.1mm",
         0,
@@ -155,7 +155,7 @@ fn sheets_get_walls_and_rims_get_bands() {
         CUBE.replace("f 4 1 5 8\n", ""),
     );
     bench.file("two.obj", left + &moved(&right, 3.0));
-    let words = told(&bench, "fill two.obj -o one.obj --bridge R1,R2", 0);
+    let words = text_of(&bench, "fill two.obj -o one.obj --bridge R1,R2", 0);
     assert!(
         words.contains("R1 and R2 joined with 8 faces: quads in 2 rows"),
         "{words}"
@@ -234,7 +234,7 @@ fn islands_in_a_hole_are_joined_or_dropped_as_asked() {
         (&2.into(), &2.into())
     );
 
-    let words = told(
+    let words = text_of(
         &bench,
         "fill slab.obj -o joined.obj --rim R1 --islands join",
         0,
@@ -248,7 +248,7 @@ fn islands_in_a_hole_are_joined_or_dropped_as_asked() {
     assert!((joined["mesh"]["volume"].as_f64().unwrap() - 100.0).abs() < 1e-9);
     assert_eq!(count(&joined, "intersecting-faces"), 0);
 
-    let words = told(
+    let words = text_of(
         &bench,
         "fill slab.obj -o dropped.obj --rim R1 --islands drop",
         0,
@@ -269,7 +269,7 @@ fn an_even_rim_is_closed_with_a_grid_of_quads() {
         "slab.obj",
         slab(10, |x, y| (2..8).contains(&x) && (3..8).contains(&y)),
     );
-    let words = told(&bench, "fill slab.obj -o grid.obj --surface grid", 0);
+    let words = text_of(&bench, "fill slab.obj -o grid.obj --surface grid", 0);
     assert!(
         words.contains("R1 (22 edges) grid: 30 faces, 30 square units"),
         "{words}"
@@ -287,7 +287,7 @@ fn an_even_rim_is_closed_with_a_grid_of_quads() {
         "odd.obj",
         "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv .5 .5 1\nf 1 2 5\nf 2 3 5\nf 3 4 5\n",
     );
-    let words = told(&bench, "fill odd.obj -o closed.obj --surface grid", 0);
+    let words = text_of(&bench, "fill odd.obj -o closed.obj --surface grid", 0);
     assert!(
         words.contains("tight (it has an odd number of edges"),
         "{words}"
@@ -304,7 +304,7 @@ fn sheets_come_apart_where_sides_pair_off_and_elsewhere_by_name() {
          f 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\nf 1 5 2\nf 1 2 6\nf 1 6 5\nf 2 5 6\n\
          v 9 0 0\nv 9 0 1\nv 10 0 0\nv 9 1 0\nv 8 0 0\nf 7 9 8\nf 7 10 8\nf 7 8 11\n",
     );
-    let words = told(&bench, "mend edges.obj -o out.obj", 1);
+    let words = text_of(&bench, "mend edges.obj -o out.obj", 1);
     assert!(words.contains("1 non-manifold edge taken apart"), "{words}");
     assert!(
         words.contains("1 non-manifold edge left: it has an odd number of sides"),
@@ -316,7 +316,7 @@ fn sheets_come_apart_where_sides_pair_off_and_elsewhere_by_name() {
         "{words}"
     );
     assert_eq!(count(&bench.audit("out.obj"), "nonmanifold-edges"), 1);
-    told(
+    text_of(
         &bench,
         "mend out.obj -o apart.obj --also nonmanifold-edges",
         0,
@@ -356,18 +356,18 @@ fn a_fold_is_cut_out_and_closed_anew() {
     hurmo_formats::write(&bench.path("fold.obj"), &folded(), options).unwrap();
     assert!(count(&bench.audit("fold.obj"), "intersecting-faces") > 0);
     let line = "mend fold.obj -o out.obj --repatch intersecting-faces --for print --unit mm";
-    let words = told(&bench, line, 0);
+    let words = text_of(&bench, line, 0);
     assert!(words.contains("1 place cut out and closed anew"), "{words}");
     let after = bench.audit("out.obj");
     assert_eq!(count(&after, "intersecting-faces"), 0);
     assert_eq!(count(&after, "open-edges"), 0);
     // The same by its place; grown wider, more goes.
     let by_place = "mend fold.obj -o near.obj --repatch 0,0,1,0.2 --grow 2";
-    let words = told(&bench, by_place, 0);
+    let words = text_of(&bench, by_place, 0);
     assert!(words.contains("1 place cut out and closed anew"), "{words}");
     assert_eq!(count(&bench.audit("near.obj"), "intersecting-faces"), 0);
     // What blocks names the command.
-    let words = told(
+    let words = text_of(
         &bench,
         "mend fold.obj -o as_it_is.obj --for print --unit mm",
         1,

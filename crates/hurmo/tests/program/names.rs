@@ -1,6 +1,6 @@
 //! Names from files that would steer the terminal, or end a line of another file.
 
-use crate::common::{Bench, told};
+use crate::common::{Bench, text_of};
 use serde_json::json;
 
 /// A tetrahedron, everything in which has this name.
@@ -110,5 +110,5 @@ fn xml_has_no_character_that_steers() {
     assert!(!steers(
         &std::fs::read_to_string(bench.path("checks.xml")).unwrap()
     ));
-    assert!(told(&bench, "audit hostile.3mf").contains("hostile.3mf"));
+    assert!(text_of(&bench, "audit hostile.3mf").contains("hostile.3mf"));
 }

@@ -13,8 +13,8 @@ g flag\nusemtl cloth\nv 5 0 0\nv 5.1 0 0\nv 5.1 0.1 0\nv 5 0.1 0\nf 9 10 11 12\n
 fn parts_are_listed_with_what_they_are() {
     let bench = Bench::new();
     bench.file("two.obj", TWO);
-    let told = bench.json("parts two.obj");
-    let parts = told["parts"].as_array().unwrap();
+    let report = bench.json("parts two.obj");
+    let parts = report["parts"].as_array().unwrap();
     assert_eq!(parts.len(), 2);
     assert_eq!(parts[0]["surface"], "closed");
     assert!((parts[0]["volume"].as_f64().unwrap() - 1.0).abs() < 1e-12);
@@ -83,10 +83,10 @@ fn a_model_is_split_and_joined_again() {
         .hurmo("parts part/two-P1.obj -o again.obj --join part/two-P2.obj")
         .success()
         .stdout(contains("2 models put together"));
-    let told = bench.json("parts again.obj");
-    assert_eq!(told["parts"][0]["materials"][0], "steel");
-    assert_eq!(told["parts"][1]["materials"][0], "cloth");
-    let groups = told["parts"][1]["groups"].as_array().unwrap();
+    let report = bench.json("parts again.obj");
+    assert_eq!(report["parts"][0]["materials"][0], "steel");
+    assert_eq!(report["parts"][1]["materials"][0], "cloth");
+    let groups = report["parts"][1]["groups"].as_array().unwrap();
     assert!(groups.iter().any(|group| group == "flag"));
 }
 

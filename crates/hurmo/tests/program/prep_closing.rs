@@ -1,6 +1,6 @@
 //! What `hurmo prep --for print` does where mending is not enough, before a new skin and with it.
 
-use crate::common::{Bench, count, moved, told};
+use crate::common::{Bench, count, moved, text_of};
 use glam::{DQuat, DVec2, DVec3};
 use hurmo_core::{FaceId, Model, shapes};
 use std::f64::consts::PI;
@@ -14,7 +14,7 @@ fn what_crosses_is_resolved_and_a_sheet_gets_walls() {
         "v 0 0 0\nv 4 0 0\nv 0 4 0\nv 0 0 4\nf 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n\
          v 1 1 -1\nv 3 1 -1\nv 1 3 -1\nv 1 1 3\nf 5 7 6\nf 5 6 8\nf 5 8 7\nf 6 7 8\n",
     );
-    let said = told(&bench, "prep pushed.obj -o one.stl --for print --unit mm");
+    let said = text_of(&bench, "prep pushed.obj -o one.stl --for print --unit mm");
     assert!(
         said.contains("cut where they met others, since mending leaves"),
         "{said}"
@@ -30,7 +30,7 @@ fn what_crosses_is_resolved_and_a_sheet_gets_walls() {
         "sheet.obj",
         "v 0 0 0\nv 3 0 0\nv 3 3 0\nv 0 3 0\nv 1 1 0\nf 1 2 5\nf 2 3 5\nf 3 4 5\nf 4 1 5\n",
     );
-    let said = told(&bench, "prep sheet.obj -o wall.stl --for print --unit mm");
+    let said = text_of(&bench, "prep sheet.obj -o wall.stl --for print --unit mm");
     assert!(said.contains("1 sheet given a wall of 0.0339"), "{said}");
     let volume = bench.audit("wall.stl")["mesh"]["volume"].as_f64().unwrap();
     assert!(
@@ -45,7 +45,7 @@ fn a_new_skin_is_the_last_resort() {
     // More of it is open than a lid that crosses is put on.
     write_open_box(&bench, 1);
     let line = "prep box.obj -o one.stl --for print --unit mm --force";
-    let said = told(&bench, line);
+    let said = text_of(&bench, line);
     assert!(
         said.contains("the last resort, since mending leaves"),
         "{said}"
@@ -104,7 +104,7 @@ fn what_cutting_leaves_is_tidied_before_it_is_judged() {
     assert!(count(&bench.audit("far.stl"), "intersecting-faces") > 1000);
 }
 
-/// A box without its top, each side cut into so many squares along, and a post that stands out of it.
+/// A box without its top, each side cut into this many squares along, and a post that stands out of it.
 fn write_open_box(bench: &Bench, along: usize) {
     let whole = shapes::cuboid(DVec3::ZERO, DVec3::splat(4.0), along);
     let is_top = |face: FaceId| whole.face(face).iter().all(|&v| whole.position(v).z == 4.0);

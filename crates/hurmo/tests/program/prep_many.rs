@@ -31,15 +31,15 @@ fn written(path: &Path) -> SystemTime {
 #[test]
 fn a_folder_becomes_a_folder_and_a_bad_model_stops_no_other() {
     let bench = props();
-    let told = bench
+    let report = bench
         .hurmo("prep props -o ready --for engine --format ply")
         .code(2);
-    let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
+    let report = String::from_utf8(report.get_output().stdout.clone()).unwrap();
     assert!(
-        told.contains("3 of 4 models good to go for engine, 1 failed"),
-        "{told}"
+        report.contains("3 of 4 models good to go for engine, 1 failed"),
+        "{report}"
     );
-    assert!(told.contains("props/broken.ply: "), "{told}");
+    assert!(report.contains("props/broken.ply: "), "{report}");
     for (file, triangles) in [("cube.ply", 12), ("prop.ply", 12), ("quay/cube.ply", 12)] {
         let audit = bench.audit(&format!("ready/{file}"));
         assert_eq!(audit["mesh"]["triangles"], triangles, "{file}");

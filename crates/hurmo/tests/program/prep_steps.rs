@@ -147,8 +147,8 @@ fn a_dry_run_tells_what_would_be_done_and_writes_nothing() {
     let bench = Bench::new();
     bench.file("prop.obj", PROP);
     let before = bench.names();
-    let told = bench.hurmo("prep prop.obj --for engine --dry-run").code(0);
-    let told = String::from_utf8(told.get_output().stdout.clone()).unwrap();
+    let report = bench.hurmo("prep prop.obj --for engine --dry-run").code(0);
+    let report = String::from_utf8(report.get_output().stdout.clone()).unwrap();
     for words in [
         "a dry run",
         "1. mend --also=",
@@ -156,7 +156,7 @@ fn a_dry_run_tells_what_would_be_done_and_writes_nothing() {
         "1 stray vertex dropped",
         "as it would be",
     ] {
-        assert!(told.contains(words), "{words} in\n{told}");
+        assert!(report.contains(words), "{words} in\n{report}");
     }
     let many = bench.hurmo("prep . --for engine --dry-run").code(0);
     let many = String::from_utf8(many.get_output().stdout.clone()).unwrap();
@@ -164,7 +164,7 @@ fn a_dry_run_tells_what_would_be_done_and_writes_nothing() {
     assert_eq!(bench.names(), before);
     let story = bench.json("prep prop.obj --for engine --dry-run");
     assert_eq!(story["output"], Value::Null);
-    // What it tells is what comes out.
+    // A dry run reports what a run produces.
     let real = bench.json("prep prop.obj -o out.obj --for engine");
     assert_eq!(story["after"]["mesh"], real["after"]["mesh"]);
     error_of(&bench, "prep prop.obj -o no.obj --for engine --dry-run");

@@ -1,6 +1,6 @@
 //! `hurmo remesh` and `hurmo smooth` through the program.
 
-use crate::common::{Bench, error_of, grouped, moved, told};
+use crate::common::{Bench, error_of, grouped, moved, text_of};
 use glam::DVec3;
 use hurmo_core::{Mesh, Model, parts, shapes};
 use hurmo_formats::WriteOptions;
@@ -19,7 +19,7 @@ fn the_report_says_how_even_the_triangles_were_and_are() {
     let bench = Bench::new();
     write(&bench, "ball.ply", shapes::bumpy_sphere(4_000));
     let line = "remesh ball.ply -o even.ply --to 6000";
-    let text = told(&bench, line);
+    let text = text_of(&bench, line);
     for word in ["smallest angle", "six neighbours", "volume", "rms"] {
         assert!(text.contains(word), "{word} in {text}");
     }
@@ -43,14 +43,14 @@ fn the_report_says_how_even_the_triangles_were_and_are() {
 fn a_distance_is_proved_or_said_not_to_be() {
     let bench = Bench::new();
     write(&bench, "ring.ply", shapes::torus(1.0, 0.3, 120, 60));
-    let text = told(&bench, "remesh ring.ply -o near.ply --within 0.003");
+    let text = text_of(&bench, "remesh ring.ply -o near.ply --within 0.003");
     assert!(text.contains("proved"), "{text}");
     let compared = bench.json("compare ring.ply near.ply");
     let apart = compared["comparison"]["from_after"]["max"]["at_most"]
         .as_f64()
         .unwrap();
     assert!(apart < 0.0033, "{apart}");
-    let text = told(
+    let text = text_of(
         &bench,
         "remesh ring.ply -o far.ply --within 0.003 --edge-min 0.3",
     );
@@ -89,7 +89,7 @@ fn regions_leave_the_rest_as_it_is() {
         "--where-crossing P1,P2",
     ] {
         let line = format!("remesh crates.obj -o some.obj --force --edge 0.05 {region}");
-        let text = told(&bench, &line);
+        let text = text_of(&bench, &line);
         assert!(text.contains("left as they are"), "{text}");
         let model = read(&bench, "some.obj");
         let of = |name: &str| {
@@ -138,7 +138,7 @@ fn relaxing_and_smoothing_keep_every_face() {
         ("--noise 10", "moved by up to"),
         ("--noise 10 --keep-creases", "moved by up to"),
     ] {
-        let text = told(
+        let text = text_of(
             &bench,
             &format!("smooth ball.ply -o out.ply --force {line}"),
         );

@@ -13,7 +13,7 @@ fn demo(file: &str) -> Model {
     found.expect("a model of the demo").model
 }
 
-/// The volume of the union of a model's closed parts, whichever way their faces look: along so many
+/// The volume of the union of a model's closed parts, whichever way their faces look: along this many
 /// rays each way, what lies between where a ray enters a part and where it leaves it.
 fn union_along_rays(model: &Model, rays: usize) -> f64 {
     let mesh = &model.mesh;
@@ -56,8 +56,8 @@ fn the_buoy_becomes_one_solid_with_the_volume_of_its_parts_together() {
     .unwrap()
     .model;
     assert_eq!(Parts::of(&skin.mesh).len(), 1);
-    let [told, union] = [measure::volume(&skin.mesh), union_along_rays(&buoy, 400)];
-    assert!((told - union).abs() < 3e-3 * union, "{told} of {union}");
+    let [report, union] = [measure::volume(&skin.mesh), union_along_rays(&buoy, 400)];
+    assert!((report - union).abs() < 3e-3 * union, "{report} of {union}");
 }
 
 #[test]
@@ -70,11 +70,11 @@ fn the_hawser_becomes_one_clean_rope() {
     let skin = reskin(&SortedAnalysis::of(&hawser, &()), &options, &())
         .unwrap()
         .model;
-    let told = audit(&skin, &audit::AuditOptions::default(), &()).unwrap();
-    assert!(told.mesh.watertight);
-    assert_eq!(told.mesh.parts, 1);
+    let report = audit(&skin, &audit::AuditOptions::default(), &()).unwrap();
+    assert!(report.mesh.watertight);
+    assert_eq!(report.mesh.parts, 1);
     for check in ["intersecting-faces", "pinched-vertices", "reversed-faces"] {
-        let found = told.findings.iter().find(|found| found.check == check);
+        let found = report.findings.iter().find(|found| found.check == check);
         assert_eq!(found.unwrap().count(), 0, "{check}");
     }
     // And its triangles are even, away from where the rope touches itself.

@@ -1,6 +1,6 @@
 //! `hurmo reskin` through the program.
 
-use crate::common::{Bench, count, error_of, grouped, moved, told};
+use crate::common::{Bench, count, error_of, grouped, moved, text_of};
 use glam::DVec3;
 use hurmo_core::{Model, measure, parts, shapes};
 use hurmo_formats::WriteOptions;
@@ -27,7 +27,7 @@ fn crates(bench: &Bench) {
 fn a_new_skin_is_sound_and_says_what_became_of_the_parts() {
     let bench = Bench::new();
     crates(&bench);
-    let text = told(&bench, "reskin crates.obj -o skin.obj --cell 0.04");
+    let text = text_of(&bench, "reskin crates.obj -o skin.obj --cell 0.04");
     assert!(text.contains("lies inside the skin of others"), "{text}");
     let audit = bench.json("audit skin.obj");
     assert_eq!(audit["models"][0]["mesh"]["watertight"], true);
@@ -59,11 +59,11 @@ fn a_new_skin_is_sound_and_says_what_became_of_the_parts() {
 fn a_skin_is_reduced_to_what_is_asked() {
     let bench = Bench::new();
     crates(&bench);
-    told(&bench, "reskin crates.obj -o low.ply --to 300");
+    text_of(&bench, "reskin crates.obj -o low.ply --to 300");
     let low = hurmo_formats::read(&bench.path("low.ply")).unwrap().model;
     assert!((290..=300).contains(&low.mesh.face_count()));
     let line = "reskin crates.obj -o near.ply --cell 0.04 --then-decimate=within=0.01";
-    let text = told(&bench, line);
+    let text = text_of(&bench, line);
     assert!(text.contains("within 0.01 of the skin: proved"), "{text}");
     let near = hurmo_formats::read(&bench.path("near.ply")).unwrap().model;
     assert!(near.mesh.face_count() < 400, "{}", near.mesh.face_count());
@@ -104,21 +104,21 @@ fn gaps_walls_and_voids_are_seen_to_on_request_and_told() {
     ];
     let all: Vec<_> = all.iter().map(|model| (String::new(), model)).collect();
     write(&bench, "quay.obj", &parts::joined(&all).model);
-    let told = |options: &str| {
+    let text_of = |options: &str| {
         let line = format!("reskin quay.obj -o out.obj --force --cell 0.05 {options}");
-        let text = told(&bench, &line);
+        let text = text_of(&bench, &line);
         (
             text,
             bench.json("audit out.obj")["models"][0]["mesh"].clone(),
         )
     };
-    let (text, mesh) = told("");
+    let (text, mesh) = text_of("");
     assert!(
         text.contains("P3 has no skin") || text.contains("thinner than a cell are gone"),
         "{text}"
     );
     assert!(mesh["parts"].as_u64() >= Some(2));
-    let (text, mesh) = told("--close-gaps 0.12 --min-thickness 0.1");
+    let (text, mesh) = text_of("--close-gaps 0.12 --min-thickness 0.1");
     assert!(
         text.contains("walls thinner than 0.1 made as thick: the thinnest was 0.02, at (-"),
         "{text}"
@@ -132,7 +132,7 @@ fn gaps_walls_and_voids_are_seen_to_on_request_and_told() {
         (&2.into(), &true.into())
     );
     // All round everything, two rooms are left, and filled.
-    let (text, mesh) = told("--offset 0.1");
+    let (text, mesh) = text_of("--offset 0.1");
     assert!(text.contains("enclosed at a distance of 0.1"), "{text}");
     assert!(text.contains("2 voids filled; the largest is 1."), "{text}");
     assert_eq!(
@@ -244,7 +244,7 @@ fn a_skin_of_one_part_leaves_the_others_as_they_are() {
     );
     bench.file("three.obj", model);
     let line = "reskin three.obj -o out.obj --cell 2% --part P2,P3";
-    let words = told(&bench, line);
+    let words = text_of(&bench, line);
     assert!(
         words.contains("in place of 2 parts; 1 other as before"),
         "{words}"
@@ -266,7 +266,7 @@ fn a_skin_of_one_part_leaves_the_others_as_they_are() {
         (Some(2), 0)
     );
     // The whole job cuts the two where they meet, and makes no skin.
-    let words = told(
+    let words = text_of(
         &bench,
         "prep three.obj -o printed.obj --for print --unit mm",
     );
@@ -280,8 +280,8 @@ fn a_skin_of_one_part_leaves_the_others_as_they_are() {
 fn the_older_spelling_makes_the_same_skin() {
     let bench = Bench::new();
     crates(&bench);
-    told(&bench, "reskin crates.obj -o skin.obj --cell 2%");
-    told(
+    text_of(&bench, "reskin crates.obj -o skin.obj --cell 2%");
+    text_of(
         &bench,
         "remesh crates.obj -o older.obj --into solid --cell 2%",
     );

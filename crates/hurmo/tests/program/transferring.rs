@@ -1,6 +1,6 @@
 //! `hurmo transfer` through the program, and pictures of what was rebuilt.
 
-use crate::common::{Bench, error_of, told};
+use crate::common::{Bench, error_of, text_of};
 use hurmo_core::{Model, shapes};
 use hurmo_formats::WriteOptions;
 use std::io::Cursor;
@@ -46,18 +46,18 @@ fn a_texture_becomes_colours_at_vertices() {
     let bench = Bench::new();
     plank(&bench);
     // Of the plank rebuilt in the same run, and of another mesh where it lies.
-    told(&bench, "remesh plank.obj -o bare.ply --edge 0.1");
-    let text = told(&bench, "transfer plank.obj bare.ply -o even.ply");
+    text_of(&bench, "remesh plank.obj -o bare.ply --edge 0.1");
+    let text = text_of(&bench, "transfer plank.obj bare.ply -o even.ply");
     assert!(text.contains("by its texture"), "{text}");
     assert_red_and_blue(&read(&bench, "even.ply"));
     let other = Model::from(shapes::grid(9, 9, 2.0, 1.0));
     hurmo_formats::write(&bench.path("other.ply"), &other, WriteOptions::default()).unwrap();
-    told(&bench, "transfer plank.obj other.ply -o painted.obj");
+    text_of(&bench, "transfer plank.obj other.ply -o painted.obj");
     let painted = read(&bench, "painted.obj");
     assert_red_and_blue(&painted);
     assert_eq!(painted.mesh, read(&bench, "other.ply").mesh);
     // The colours at vertices are then what others can take.
-    let text = told(&bench, "transfer painted.obj other.ply -o again.ply");
+    let text = text_of(&bench, "transfer painted.obj other.ply -o again.ply");
     assert!(text.contains("by its colours at vertices"), "{text}");
     assert_red_and_blue(&read(&bench, "again.ply"));
 }
@@ -67,15 +67,15 @@ fn a_texture_that_is_not_there_is_told_and_another_can_be_named() {
     let bench = Bench::new();
     plank(&bench);
     std::fs::rename(bench.path("plank.png"), bench.path("other.png")).unwrap();
-    told(&bench, "remesh plank.obj -o bare.ply --edge 0.1");
+    text_of(&bench, "remesh plank.obj -o bare.ply --edge 0.1");
     let line = "transfer plank.obj bare.ply -o even.ply";
-    let text = told(&bench, line);
+    let text = text_of(&bench, line);
     assert!(text.contains("plank.png: there is no such file"), "{text}");
     assert!(text.contains("by the colours of its materials"), "{text}");
     let even = read(&bench, "even.ply");
     let is_green = |color: &[f32; 4]| *color == [0.0, 1.0, 0.0, 1.0];
     assert!(even.attributes.colors.unwrap().iter().all(is_green));
-    told(&bench, &format!("{line} --texture other.png --force"));
+    text_of(&bench, &format!("{line} --texture other.png --force"));
     assert_red_and_blue(&read(&bench, "even.ply"));
 }
 
@@ -111,7 +111,7 @@ fn what_has_no_colours_gives_none_and_nothing_is_written() {
 fn what_colours_are_taken_from_is_not_written_over() {
     let bench = Bench::new();
     plank(&bench);
-    told(&bench, "smooth plank.obj -o other.obj --relax 1");
+    text_of(&bench, "smooth plank.obj -o other.obj --relax 1");
     for wrong in [
         "transfer other.obj plank.obj -o other.obj --force",
         "transfer plank.obj other.obj --texture plank.png -o plank.png --force",
@@ -132,7 +132,7 @@ fn colours_of_something_elsewhere_are_doubted() {
     let far = crate::common::moved(shapes::sphere(1.0, 2), glam::DVec3::splat(9.0));
     let far = Model::from(far);
     hurmo_formats::write(&bench.path("far.ply"), &far, WriteOptions::default()).unwrap();
-    let text = told(&bench, "transfer plank.obj far.ply -o out.ply");
+    let text = text_of(&bench, "transfer plank.obj far.ply -o out.ply");
     assert!(text.contains("is it as large?"), "{text}");
     let lost = bench.hurmo("transfer plank.obj far.ply -o out.stl");
     lost.stderr(predicates::str::contains("STL can't hold: vertex colours"));
@@ -150,7 +150,7 @@ fn before_and_after_are_drawn_with_wires() {
         picture.dimensions()
     };
     let line = "remesh plank.obj -o even.ply --edge 0.1 --picture";
-    told(&bench, &format!("{line} wires.png"));
+    text_of(&bench, &format!("{line} wires.png"));
     assert_eq!(size("wires.png"), (1280, 800));
     let first = std::fs::read(bench.path("wires.png")).unwrap();
     let text = error_of(&bench, &format!("{line} wires.png"));
@@ -159,7 +159,7 @@ fn before_and_after_are_drawn_with_wires() {
     error_of(&bench, &format!("{line} wires.jpg --force"));
     assert_eq!(bench.names(), names);
     // Elsewhere, it is another picture.
-    told(
+    text_of(
         &bench,
         &format!("{line} wires.png --force --close-up 0.2,0.2,0,0.1 --up y"),
     );

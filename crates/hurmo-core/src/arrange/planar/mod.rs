@@ -5,7 +5,7 @@
 //!             larger angles
 //! ```
 //!
-//! All is decided by the turn of three points, which whoever owns the points tells exactly; so
+//! All is decided by the turn of three points, which whoever owns the points computes exactly; so
 //! the same code serves points that are only known by what they were made of. Walking: Devillers,
 //! Pion & Teillaud 2002 (Walking in a Triangulation); segments: Sloan 1993 (A fast algorithm for
 //! generating constrained Delaunay triangulations).

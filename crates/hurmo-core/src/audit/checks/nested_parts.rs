@@ -130,7 +130,7 @@ pub(crate) fn nested(analysis: &MeshAnalysis<'_>) -> Vec<(PartId, PartId)> {
     chosen(inner.len(), 1, |i| smallest_round(inner[i]))
 }
 
-/// What tells whether a part holds places.
+/// The test of whether a part encloses points.
 enum Holder<'s, 'm> {
     Closed(Enclosing<'s, 'm>),
     Open(Winding<'s, 'm>),

@@ -8,7 +8,7 @@ use crate::spatial::{BoxTree, TriangleHierarchy, TriangleTree, overlap, rounded_
 use glam::{DVec3, UVec3};
 use std::cell::Cell;
 
-/// Cells are looked for in blocks of so many along each side, halved again and again.
+/// Cells are looked for in blocks of this many along each side, halved again and again.
 const BLOCK: u32 = 64;
 
 /// A round post with flat ends.

@@ -1,4 +1,4 @@
-//! On which side of a half caps wind round corners of the grid: told for whole blocks of them, where
+//! On which side of a half caps wind round corners of the grid: decided for whole blocks of them, where
 //! that varies too little within the block to matter.
 //!
 //! The winding number of a triangle changes by no more than its area over 2π d³ for each length, d away:
@@ -51,7 +51,7 @@ impl Blocks {
         Self { steady }
     }
 
-    /// On the side of a half on which caps wind round a corner; `None` if that was not told.
+    /// On the side of a half on which caps wind round a corner; `None` if that was not decided.
     pub fn caps_wind(&self, corner: Key) -> Option<f64> {
         let mut all = SIZES.into_iter().zip(&self.steady);
         all.find_map(|(size, steady)| steady.get(&block(corner, size)).copied())

@@ -1,4 +1,4 @@
-//! Whether there is anything to put a skin round, told without making one.
+//! Whether there is anything to put a skin round, decided without making one.
 
 use super::inside_test::INSIDE;
 use crate::audit::SortedAnalysis;
@@ -6,7 +6,7 @@ use crate::measure::{area_samples, vector_area};
 use crate::parallel::any;
 use crate::spatial::Winding;
 
-/// So many places are asked.
+/// This many places are asked.
 const PLACES: usize = 2048;
 /// So deep, in cells: what is flatter leaves small components, if anything.
 const DEPTH: f64 = 0.5;

@@ -55,7 +55,7 @@ impl Grid {
     }
 }
 
-/// Cells of a box, by keys of as few bits as tell them apart; they sort like the cells' own.
+/// Cells of a box, by keys of as few bits as keep them distinct; they sort like the cells' own.
 #[derive(Clone, Copy, Debug)]
 pub struct Window {
     low: [u32; 3],
@@ -112,7 +112,7 @@ pub fn parts(key: Key) -> [u32; 3] {
     [key >> (2 * BITS), key >> BITS, key].map(|part| (part & MASK) as u32)
 }
 
-/// The key so many steps along an axis.
+/// The key this many steps along an axis.
 pub fn step(key: Key, axis: usize) -> Key {
     key + (1 << (BITS * (2 - axis as u32)))
 }

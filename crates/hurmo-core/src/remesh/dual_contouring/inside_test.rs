@@ -43,7 +43,7 @@ pub type HitAt = (f64, u32, i32);
 pub struct Hits {
     /// In order.
     pub list: Vec<HitAt>,
-    /// Whether not all were told for certain.
+    /// Whether any of them is uncertain.
     pub is_unsure: bool,
     /// By how much the winding number of the caps rises along the edge.
     of_caps: i32,

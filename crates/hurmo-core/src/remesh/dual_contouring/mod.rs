@@ -85,8 +85,8 @@ const TRIANGLES_FOR_AREA: f64 = 6.0;
 /// Bytes that a cell at the surface takes, and a triangle of the model, at the most.
 const MEMORY_FOR_CELL: f64 = 800.0;
 const MEMORY_FOR_TRIANGLE: f64 = 600.0;
-/// So many thin places are told.
-const TOLD: usize = 1000;
+/// The most thin places that are reported.
+const REPORTED: usize = 1000;
 /// Walls and gaps are looked at from places so far apart, in cells.
 const SPACING: f64 = 0.5;
 
@@ -279,7 +279,7 @@ fn finished(
         closing: points.iter().filter(|p| p.face.is_none()).count(),
         closings,
         thin_count: thin.len(),
-        thin: thin.into_iter().take(TOLD).collect(),
+        thin: thin.into_iter().take(REPORTED).collect(),
         buried,
         lost,
     })
@@ -326,7 +326,7 @@ fn checked(analysis: &MeshAnalysis<'_>, options: &ReskinOptions) -> Result<Bound
     Ok(bounds)
 }
 
-/// The cell that makes about so many triangles of an area.
+/// The cell that makes about this many triangles of an area.
 pub fn cell_for(surface: f64, triangles: f64) -> f64 {
     (TRIANGLES_FOR_AREA * surface / triangles).sqrt()
 }

@@ -1,5 +1,5 @@
 //! Whether triangles of the skin that have changed are sound: meet no others, are no slivers, and lie
-//! nowhere all but on others, so that formats of single precision can tell them apart.
+//! nowhere so close to others that they would coincide in single precision.
 
 use super::grid::{Grid, Key, keys_between};
 use super::surface_extraction::Extracted;
@@ -9,7 +9,7 @@ use crate::spatial::{Contacts, are_nearer};
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-/// No triangle's longest edge may be so many times its height.
+/// No triangle's longest edge may be this many times its height.
 const SLIVER: f64 = 50.0;
 /// No two triangles are so near to each other but where they hang together, as a share of the cell.
 pub const CROWDED: f64 = 0.001;

@@ -12,7 +12,7 @@ use glam::DVec3;
 const NEAR: f64 = 1e-4;
 /// What the place may be off, as a share of the stretch.
 const SHORT: f64 = 1e-4;
-/// A place that rays tell to be further from the half than this was guessed wrongly.
+/// A place that rays find further from the half than this was guessed wrongly.
 const WRONG: f64 = 0.1;
 /// How often a place is asked for at most.
 const MOST: usize = 14;
@@ -48,7 +48,7 @@ pub fn way_out_of_half(capped: &Capped<'_, '_>, at: DVec3, size: f64) -> DVec3 {
     -rise.into_iter().sum::<DVec3>().normalize_or_zero()
 }
 
-/// Where what `off` tells of places passes nought, from below it at the first end to above it at the other;
+/// The root of `off` between two places, from below it at the first end to above it at the other;
 /// it is given a guess at its answer.
 fn false_position(
     [mut low, mut high]: [DVec3; 2],

@@ -1,7 +1,7 @@
 //! Vertices on sharp edges, beyond their cells where an edge leads there.
 //!
 //! ```text
-//!        ·  ╱╲  ·          No edge of the grid tells of the tip: both its ends are outside. The
+//!        ·  ╱╲  ·          No edge of the grid meets the tip:   both its ends are outside. The
 //!      ┄┄┄┄╱┄┄╲┄┄┄┄        cell below sees both planes, and its vertex belongs into the cell
 //!        ·╱    ╲·          above, in which there is no loop.
 //! ```
@@ -34,7 +34,7 @@ const NOISE: f64 = 0.02;
 /// Unless what lies between them is further off the model than this: then they are facets, some of
 /// which are not next to each other.
 const FACETS: f64 = 0.05;
-/// So many other places are tried for a vertex whose triangles meet others.
+/// This many other places are tried for a vertex whose triangles meet others.
 const TRIES: usize = 4;
 
 /// Vertices that have left their cells, by loop, with their places in them.

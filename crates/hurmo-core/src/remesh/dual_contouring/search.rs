@@ -1,8 +1,8 @@
 //! The search for the skin: which corners are inside, which edges are crossed, and on from cell to
 //! cell.
 //!
-//! Corners are told from each other by counting what is crossed between them, so that one winding
-//! number is enough for all that hang together. A surface with a border is closed by caps for that,
+//! Corners differ by the crossings counted between them, so that one winding
+//! number is enough for all connected ones. A surface with a border is closed by caps for that,
 //! whose own winding number is then taken off; only where those would be very many, each corner has
 //! its own worked out.
 
@@ -153,7 +153,7 @@ fn classified(
         None => Vec::new(),
     };
     let blocks = Blocks::of(inside_test, corners);
-    let tell = |(i, &corner): (usize, &Key)| {
+    let side_of = |(i, &corner): (usize, &Key)| {
         let at = inside_test.grid.corner(corner);
         let caps_wind = || {
             blocks
@@ -171,7 +171,7 @@ fn classified(
         state.is_added = !state.is_filled() && inside_test.is_added(at);
         (corner, state)
     };
-    mapped(corners.len(), 64, |i| tell((i, &corners[i])))
+    mapped(corners.len(), 64, |i| side_of((i, &corners[i])))
 }
 
 /// Where one gets from a corner, on along each axis and then back: to which, by its place in a list,

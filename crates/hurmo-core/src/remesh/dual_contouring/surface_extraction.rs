@@ -49,7 +49,7 @@ pub struct Extracted {
     pub closing: Vec<bool>,
     /// Where the loops' vertices begin; before them are the points.
     pub first_apex: usize,
-    /// The cells that it leads into, though their corners do not tell.
+    /// The cells that it leads into, though their corners do not show it.
     pub beyond: FxHashSet<Key>,
 }
 

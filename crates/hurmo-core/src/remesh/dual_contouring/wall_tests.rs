@@ -26,7 +26,7 @@ fn turned(mesh: &Mesh, turned: impl Fn(usize) -> bool) -> Mesh {
 
 #[test]
 fn around_faces_that_look_anywhere_lies_a_skin_at_its_distance() {
-    // Faces apart from each other, so that none can be told which way to look.
+    // Faces apart from each other, so that none gets a direction from its neighbours.
     let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 4);
     let mut scraps = Mesh::default();
     for (_, corners) in turned(&cube, |face| face % 3 == 0).faces() {

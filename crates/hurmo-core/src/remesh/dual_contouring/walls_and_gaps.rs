@@ -56,7 +56,7 @@ pub(super) fn bridged(
     (changed(&gaps, |a, b| a > b), Some(added))
 }
 
-/// What walls or gaps were changed, told by the one that is `more` than any other.
+/// The walls or gaps that changed, described by the one that is `more` than any other.
 fn changed(probes: &[Probe], more: impl Fn(f64, f64) -> bool) -> Option<Changed> {
     let mut most = probes.first()?;
     for probe in probes {

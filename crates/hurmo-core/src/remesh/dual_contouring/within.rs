@@ -16,13 +16,13 @@ use crate::spatial::{Closest, TriangleHierarchy, TriangleTree, Winding};
 use glam::DVec3;
 use rustc_hash::FxHashSet;
 
-/// At first there are so many cells along the diagonal.
+/// At first there are this many cells along the diagonal.
 const ALONG: f64 = 40.0;
 /// What the next cell is made for, as a share of the distance.
 const AIM: f64 = 0.85;
 /// The next cell is at most and at least so much of the last.
 const NEXT: [f64; 2] = [0.3, 0.8];
-/// So many times cells are made finer.
+/// This many times cells are made finer.
 const TRIES: usize = 8;
 /// Finer cells that leave it at more than this share of what it was off are of no use, so often.
 const OF_USE: f64 = 0.9;
@@ -30,7 +30,7 @@ const STALLS: usize = 2;
 /// How clearly a place must have solid behind and none before: more than winding numbers may be
 /// wrong by.
 const CLEAR: f64 = 0.1;
-/// Places no further off than so many cells count for nothing where an opening begins: the rim is
+/// Places no further off than this many cells count for nothing where an opening begins: the rim is
 /// met by cells as they lie.
 const NEAR_RIM: f64 = 2.0;
 /// Its sides are looked at so far off it, as a share of the diagonal.
@@ -144,7 +144,7 @@ impl<'s> Walls<'s> {
         let triangles: Vec<[DVec3; 3]> = (mesh.face_ids())
             .map(|face| [0, 1, 2].map(|i| mesh.position(mesh.face(face)[i])))
             .collect();
-        // And one ring more: a rim may lie inside a cell none of whose edges tells of it.
+        // And one ring more: a rim may lie inside a cell none of whose edges meets it.
         let touches = |corners: &&[DVec3; 3]| corners.iter().any(|&at| closing.contains(&bits(at)));
         let ring: Vec<DVec3> = triangles
             .iter()

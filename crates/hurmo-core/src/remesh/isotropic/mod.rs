@@ -24,6 +24,7 @@ mod feature_polylines;
 mod finish;
 mod flip;
 mod one_to_four;
+mod options;
 mod regions;
 mod settle;
 mod sheet;
@@ -37,142 +38,20 @@ mod tangential_smoothing;
 mod thin;
 mod walk;
 
+pub use options::{DEFAULT_CREASE, RemeshOptions, Target};
 pub use short_features::ShortFeatures;
 pub use smoothing_alone::{RelaxOptions, Relaxed, relax};
 
 use super::RemeshError;
 use crate::attribute_transfer::Carried;
-use crate::measure::{self, vector_area};
-use crate::mesh::{FaceId, Mesh, Model, VertexId};
+use crate::mesh::{FaceId, Model};
 use crate::progress::{Failure, Observer};
 use crate::topology::LinkedMesh;
-use feature_edges::{Found, Making};
-use sheet::ReferenceSurface;
-use sizing_field::{Bend, SizingField};
+use feature_edges::Found;
+use glam::DVec3;
+use sheet::{ReferenceSurface, Sheet};
+use sizing_field::SizingField;
 use start::{freeze_border, freeze_rims, sheet_of};
-
-/// How fine.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Target {
-    /// Edges of about this length, in model units.
-    Edge(f64),
-    /// About so many triangles.
-    Count(usize),
-    /// As long as leaves the surface by about so much, where it bends.
-    Within {
-        /// How far edges may leave the surface, in model units.
-        distance: f64,
-        /// No edge should be shorter.
-        shortest: f64,
-        /// Nor longer.
-        longest: f64,
-    },
-    /// Edges of about the lengths that are given for the model's vertices, in model units.
-    ByVertex {
-        /// For every vertex; they are let change gently from place to place, after the shortest.
-        lengths: Vec<f64>,
-        /// Where edges would leave the surface by more than this, they are shorter, down to a third.
-        within: f64,
-    },
-}
-
-/// How to remesh.
-#[derive(Clone, Debug)]
-#[non_exhaustive]
-pub struct RemeshOptions {
-    /// How fine.
-    pub target: Target,
-    /// Edges whose faces meet at more than this angle, in degrees, are creases.
-    pub crease: f64,
-    /// Feature edges that are not kept.
-    pub short_features: ShortFeatures,
-    /// Whether vertices on open rims, and the edges between them, stay as they are.
-    pub rims_exact: bool,
-    /// The faces to remesh, by number; all where `None`. Round them, as many more are remeshed
-    /// as it takes for lengths to change gently.
-    pub faces: Option<Vec<bool>>,
-    /// Edges to keep besides, by their ends.
-    pub lines: Vec<[VertexId; 2]>,
-}
-
-/// The angle, in degrees, above which an edge is a crease if nothing else is said.
-pub const DEFAULT_CREASE: f64 = 40.0;
-
-impl RemeshOptions {
-    /// Everything, with creases of [`DEFAULT_CREASE`].
-    pub fn of(target: Target) -> Self {
-        Self {
-            target,
-            crease: DEFAULT_CREASE,
-            short_features: ShortFeatures::Noise,
-            rims_exact: false,
-            faces: None,
-            lines: Vec::new(),
-        }
-    }
-
-    /// The area of the faces to remesh.
-    fn area(&self, mesh: &Mesh) -> f64 {
-        match &self.faces {
-            None => measure::area(mesh),
-            Some(faces) => {
-                let asked = mesh.face_ids().filter(|face| faces[face.index()]);
-                asked.map(|face| vector_area(mesh, face).length()).sum()
-            }
-        }
-    }
-
-    /// How long edges are to be, where that differs from place to place.
-    fn sizing(&self, linked: &LinkedMesh) -> Option<SizingField> {
-        match &self.target {
-            Target::ByVertex { lengths, within } => {
-                let field = SizingField::given(linked, lengths, *within, self.crease);
-                Some(field)
-            }
-            _ => (self.bend()).map(|bend| SizingField::by_bend(linked, &bend)),
-        }
-    }
-
-    /// What makes feature edges.
-    fn making<'a>(
-        &'a self,
-        model: &'a Model,
-        edge: f64,
-        sizing: Option<&'a SizingField>,
-    ) -> Making<'a> {
-        Making {
-            model,
-            crease: self.crease,
-            short_features: self.short_features,
-            edge,
-            bend: sizing.zip(self.bend()),
-            lines: &self.lines,
-        }
-    }
-
-    /// What lengths follow from, where they follow the surface's bend.
-    fn bend(&self) -> Option<Bend> {
-        match self.target {
-            Target::ByVertex { within, .. } => Some(Bend {
-                within,
-                shortest: 0.0,
-                longest: f64::INFINITY,
-                crease: self.crease,
-            }),
-            Target::Within {
-                distance,
-                shortest,
-                longest,
-            } => Some(Bend {
-                within: distance,
-                shortest,
-                longest,
-                crease: self.crease,
-            }),
-            _ => None,
-        }
-    }
-}
 
 /// The most triangles that one run makes: more would not fit in memory.
 pub const MOST_TRIANGLES: usize = 200_000_000;
@@ -212,7 +91,7 @@ fn triangles_of(area: f64, edge: f64) -> f64 {
     area / (edge * edge * 3f64.sqrt() / 4.0)
 }
 
-/// The edge length of so many even triangles of an area.
+/// The edge length of this many even triangles of an area.
 pub(crate) fn edge_for(area: f64, triangles: f64) -> f64 {
     (area / triangles / (3f64.sqrt() / 4.0)).sqrt()
 }
@@ -275,6 +154,94 @@ pub fn remesh(
     options: &RemeshOptions,
     observer: &dyn Observer,
 ) -> Result<RemeshOutcome, RemeshError> {
+    settled(model, options, observer, |settled| {
+        let (sheet, reference) = (settled.sheet, settled.reference);
+        let (remeshed, sources) =
+            finish::model_of(model, sheet, settled.touched, reference, settled.pieces);
+        RemeshOutcome {
+            model: remeshed,
+            sources,
+            before: settled.before,
+            after: sheet.linked.living(),
+            edges: match (&options.target, reference.sizing) {
+                (Target::Within { .. } | Target::ByVertex { .. }, Some(sizing)) => {
+                    sizing.extremes()
+                }
+                (_, Some(_)) => [settled.edge * sheet.edge; 2],
+                (_, None) => [sheet.edge; 2],
+            },
+            lines: reference.chains.len(),
+            line_edges: sheet.lines.len(),
+            short_features: settled.short_features,
+            recolored: settled.recolored,
+            touched: settled.touched.iter().filter(|touched| **touched).count(),
+            belt: settled.belt,
+        }
+    })
+}
+
+/// Even triangles with the feature edges that were kept: what further work on the surface needs.
+pub(crate) struct EvenSurface {
+    /// Where its vertices are.
+    pub positions: Vec<DVec3>,
+    /// The vertices of its triangles.
+    pub triangles: Vec<[u32; 3]>,
+    /// For each triangle, the face of the model that it is or was part of.
+    pub faces: Vec<FaceId>,
+    /// The edges on lines, by their ends.
+    pub feature_edges: Vec<[u32; 2]>,
+}
+
+/// A whole model as even triangles, with the feature edges that were kept.
+///
+/// # Errors
+/// Those of [`remesh`].
+pub(crate) fn even_surface(
+    model: &Model,
+    options: &RemeshOptions,
+    observer: &dyn Observer,
+) -> Result<EvenSurface, RemeshError> {
+    settled(model, options, observer, |settled| {
+        let sheet = settled.sheet;
+        let living = (0..sheet.linked.places() as u32)
+            .filter_map(|t| Some((sheet.linked.triangle(t)?, sheet.origins[t as usize])));
+        let (triangles, faces) = living
+            .map(|(triangle, face)| (triangle, FaceId::new(face as usize)))
+            .unzip();
+        let mut feature_edges: Vec<[u32; 2]> = sheet.lines.all().map(|(a, b, _)| [a, b]).collect();
+        feature_edges.sort_unstable();
+        EvenSurface {
+            positions: sheet.linked.positions.clone(),
+            triangles,
+            faces,
+            feature_edges,
+        }
+    })
+}
+
+/// A surface that was made even, before it becomes a model.
+struct Settled<'s> {
+    sheet: &'s Sheet,
+    reference: &'s ReferenceSurface<'s>,
+    /// By face of the model: whether it was remeshed.
+    touched: &'s [bool],
+    pieces: Option<&'s finish::Pieces>,
+    /// Triangles before.
+    before: usize,
+    /// The edge length, or what lengths are multiples of.
+    edge: f64,
+    short_features: usize,
+    recolored: usize,
+    belt: usize,
+}
+
+/// Makes triangles even, for whatever is made of them.
+fn settled<R>(
+    model: &Model,
+    options: &RemeshOptions,
+    observer: &dyn Observer,
+    make: impl FnOnce(&Settled<'_>) -> R,
+) -> Result<R, RemeshError> {
     Failure::unless_angle("crease", options.crease)?;
     let mesh = &model.mesh;
     let all = || vec![true; mesh.face_count()];
@@ -330,25 +297,17 @@ pub fn remesh(
     let before = sheet.linked.living();
     settle::settle(&mut sheet, &reference, &options.target, expected, observer);
     observer.check()?;
-    let (remeshed, sources) =
-        finish::model_of(model, &sheet, &touched, &reference, pieces.as_ref());
-    Ok(RemeshOutcome {
-        model: remeshed,
-        sources,
+    Ok(make(&Settled {
+        sheet: &sheet,
+        reference: &reference,
+        touched: &touched,
+        pieces: pieces.as_ref(),
         before,
-        after: sheet.linked.living(),
-        edges: match (&options.target, &sizing) {
-            (Target::Within { .. } | Target::ByVertex { .. }, Some(sizing)) => sizing.extremes(),
-            (_, Some(_)) => [edge * sheet.edge; 2],
-            (_, None) => [sheet.edge; 2],
-        },
-        lines: chains.len(),
-        line_edges: sheet.lines.len(),
+        edge,
         short_features,
         recolored,
-        touched: touched.iter().filter(|touched| **touched).count(),
         belt,
-    })
+    }))
 }
 
 #[cfg(test)]

@@ -28,7 +28,7 @@ const SETTLED: f64 = 0.1;
 const WORTH: f64 = 0.01;
 /// ... until this share is.
 const EVEN_ENOUGH: f64 = 0.96;
-/// Until it has settled, and a count is met, so many rounds more.
+/// Until it has settled, and a count is met, this many rounds more.
 const MORE_ROUNDS: usize = 12;
 
 /// How often narrow triangles, and places beside the surface, are looked for in the end.

@@ -16,7 +16,7 @@ pub enum ShortFeatures {
     Under(f64),
 }
 
-/// Creases shorter than so many edges as they are to be, with a loose end, are noise.
+/// Creases shorter than this many edges as they are to be, with a loose end, are noise.
 const NOISE: f64 = 2.0;
 
 impl ShortFeatures {

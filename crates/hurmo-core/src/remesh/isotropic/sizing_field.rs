@@ -76,6 +76,9 @@ impl SizingField {
     pub fn given(linked: &LinkedMesh, lengths: &[f64], within: f64, crease: f64) -> Self {
         let flat_enough = crease.to_radians().cos();
         let mut sizing = Self(mapped(lengths.len(), 256, |v| {
+            if within == f64::INFINITY {
+                return lengths[v] as f32;
+            }
             let bend = Bend {
                 within,
                 shortest: lengths[v] / 3.0,

@@ -27,7 +27,7 @@ pub struct RelaxOptions {
 }
 
 impl RelaxOptions {
-    /// So many rounds, over all faces.
+    /// This many rounds, over all faces.
     pub const fn of(rounds: usize) -> Self {
         Self {
             rounds,

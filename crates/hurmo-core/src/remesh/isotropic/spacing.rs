@@ -48,7 +48,7 @@ impl Sheet {
             let all = (fit.round() as usize).clamp(now, 2 * now);
             let mut left = all;
             for (i, &(span, [a, b])) in stretch.iter().enumerate() {
-                // So many should be left after this one, and so many may be.
+                // This many should be left after this one, and this many may be.
                 let after = (last.to - span.to) / length * all as f64;
                 let edges = now - i - 1;
                 let after = (after.round() as usize).clamp(edges, 2 * edges);

@@ -4,7 +4,7 @@
 //! other side is nearer to that place than the step is long, edges twice as long would not go
 //! round. Edges there stay short, and from there on become longer bit by bit.
 //!
-//! Most vertices are told together with those beside them: where no face that looks another way
+//! Most vertices are decided together with those beside them: where no face that looks another way
 //! comes near any of them, none is thin.
 
 use super::sheet::{ReferenceSurface, Sheet};
@@ -18,7 +18,7 @@ use glam::DVec3;
 const NEAR: f64 = 0.6;
 /// How far its faces look the other way (cosine).
 const OPPOSITE: f64 = -0.3;
-/// Triangles whose vertices are told together.
+/// The number of triangles whose vertices are decided together.
 const TOGETHER: usize = 64;
 
 /// How long edges may be while they are laid coarsely, by vertex of the model and as a share of

@@ -9,7 +9,7 @@ use super::sheet::ReferenceSurface;
 use crate::spatial::{Closest, On, closest_and_where};
 use glam::DVec3;
 
-/// After so many steps, a search through space.
+/// After this many steps, a search through space.
 const STEPS: usize = 24;
 
 impl ReferenceSurface<'_> {

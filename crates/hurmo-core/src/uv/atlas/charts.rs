@@ -19,7 +19,7 @@ const ALONG_AT_LAST: f64 = 0.26;
 const SHARP: f64 = 0.5;
 /// How often normals are evened: more often, where there are far too many charts otherwise.
 const EVENED: [usize; 3] = [2, 8, 32];
-/// So many charts, or one for so many faces, are not too many.
+/// This many charts, or one for this many faces, are not too many.
 const MANY: usize = 100;
 const FACES: usize = 400;
 /// How often charts are grown anew.

@@ -30,11 +30,11 @@ use glam::DVec2;
 use pack::packed;
 use upright::stand_upright;
 
-/// A triangle whose area is made so many times larger or smaller than it should be is stretched,
+/// A triangle whose area is made this many times larger or smaller than it should be is stretched,
 const MOST_SPREAD: f64 = 2.0;
 /// and so is one that becomes so much longer in one direction than across.
 const MOST_SKEW: f64 = 2.0;
-/// A face that is stretched so many times leaves its chart, however small it is.
+/// A face that is stretched this many times leaves its chart, however small it is.
 const OUT_OF_SHAPE: f64 = 50.0;
 /// A chart is cut in two if more of its area is than this share.
 const STRETCHED: f64 = 0.05;
@@ -55,7 +55,7 @@ pub struct AtlasOptions {
 }
 
 impl AtlasOptions {
-    /// For a texture of so many pixels along a side, with so many between charts.
+    /// For a texture of this many pixels along a side, with this many between charts.
     pub const fn of(size: u32, margin: u32) -> Self {
         Self { size, margin }
     }

@@ -13,7 +13,7 @@ pub struct Mask {
 }
 
 impl Mask {
-    /// Of triangles over places in cells, all beyond nought; with so many cells round them.
+    /// Of triangles over places in cells, all beyond nought; with this many cells round them.
     pub fn of(places: &[DVec2], triangles: &[[u32; 3]], round: usize) -> Self {
         let far = places.iter().copied().fold(DVec2::ZERO, DVec2::max);
         let [width, height] = [far.x, far.y].map(|along| along as usize + 1 + 2 * round);
@@ -107,7 +107,7 @@ pub struct Floor {
 }
 
 impl Floor {
-    /// With so many cells along a side, all free.
+    /// With this many cells along a side, all free.
     pub fn new(cells: usize) -> Self {
         let words = cells.div_ceil(64);
         Self {
@@ -172,7 +172,7 @@ fn first_free(bits: &[u64], last: usize) -> Option<usize> {
     (bit <= last).then_some(bit)
 }
 
-/// A word of bits that are moved down by so many.
+/// A word of bits that are moved down by this many.
 fn moved_down(bits: &[u64], word: usize, by: usize) -> u64 {
     let (words, rest) = (by / 64, by % 64);
     let at = |word: usize| bits.get(word + words).copied().unwrap_or(0);

@@ -83,7 +83,7 @@ fn a_box_is_six_squares_without_any_stretch() {
     // Two rows of three: just over half of the tile, less the margins.
     let used = used(&model);
     assert!((0.5..0.67).contains(&used), "{used}");
-    // What is told of pixels is so.
+    // The density given in pixels is true.
     let edge = 3.0 / 4.0 * atlas.density;
     let layout = Layout::of(&model).unwrap();
     let area = layout.area(FaceId(0)).unwrap() * 512.0 * 512.0;

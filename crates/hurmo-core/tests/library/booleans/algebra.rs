@@ -17,7 +17,7 @@ fn filled(meshes: &[&Mesh], inside: &(dyn Fn(&Windings) -> bool + Sync)) -> Bool
         group: Solids::ONE_GROUP,
         may_meet: MayMeet::Any,
         inside,
-        tell: Some(Filled::Positive),
+        filled: Some(Filled::Positive),
         sheet: None,
         rounding: Rounding::of(&model.mesh, false),
         join_within: 0.0,
@@ -62,13 +62,13 @@ proptest! {
         let other = |i: usize| moved(&shapes::cuboid(-DVec3::ONE, DVec3::ONE, 2), |p| turns[i] * p * 0.8 + DVec3::from_array(by[i]));
         let meshes = [&a, &other(0), &other(1)];
         let union = filled(&meshes, &|w| w.iter().any(|(_, times)| times > 0));
-        let told = union.relations.unwrap();
+        let relations = union.relations.unwrap();
         for (solid, mesh) in meshes.iter().enumerate() {
-            prop_assert!((told.volume(solid) - volume(mesh)).abs() < 1e-9);
+            prop_assert!((relations.volume(solid) - volume(mesh)).abs() < 1e-9);
         }
-        let all = told.volume_where(|_| true);
+        let all = relations.volume_where(|_| true);
         prop_assert!((all - volume(&union.model.mesh)).abs() < 1e-9);
-        for cell in &told.cells {
+        for cell in &relations.cells {
             let of = &cell.of;
             let rule = |w: &Windings| (0..3).all(|i| (w[i] > 0) == of.contains(&i));
             let made = filled(&meshes, &rule);

@@ -41,7 +41,7 @@ fn resolved(one: &Mesh, other: &Mesh, inside: fn(&Windings) -> bool) -> BooleanO
     let (model, split) = both(one, other);
     let of = |face: FaceId| Some(usize::from(face.index() >= split));
     let solids = Solids {
-        tell: Some(Filled::Positive),
+        filled: Some(Filled::Positive),
         rounding: Rounding::of(&model.mesh, false),
         ..Solids::new(2, &of, &inside)
     };
@@ -239,7 +239,7 @@ fn cut_faces_carry_what_their_own_face_has_there() {
         group: Solids::ONE_GROUP,
         may_meet: MayMeet::Any,
         inside: &UNION,
-        tell: None,
+        filled: None,
         sheet: None,
         rounding: Rounding::of(&model.mesh, false),
         join_within: 0.0,

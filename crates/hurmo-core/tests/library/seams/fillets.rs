@@ -146,7 +146,7 @@ fn what_has_no_room_stays_sharp() {
     assert_sound(&made.after.model.mesh);
     let fillets = made.after.fillets.unwrap();
     let away = volume(&made.after.model.mesh) - volume(&made.before.model.mesh);
-    // Either it is left and told, or the gap is filled without a crossing.
+    // Either it is left and reported, or the gap is filled without a crossing.
     assert!(fillets.left > 0 && away.abs() < 1e-9 || fillets.rounded > 0 && away > 0.0);
 }
 

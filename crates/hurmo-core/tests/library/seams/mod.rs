@@ -46,7 +46,7 @@ fn joined(
         group: Solids::ONE_GROUP,
         may_meet: MayMeet::Any,
         inside: &inside,
-        tell: Some(Filled::Positive),
+        filled: Some(Filled::Positive),
         sheet: None,
         rounding: Rounding::of(&model.mesh, false),
         join_within: 0.0,

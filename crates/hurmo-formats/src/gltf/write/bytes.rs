@@ -35,7 +35,7 @@ impl Buffer {
         self.vectors(values, accessor)
     }
 
-    /// Floats, so many a vertex.
+    /// Floats, this many a vertex.
     pub fn floats<const N: usize>(&mut self, values: &[[f32; N]]) -> usize {
         let kind = format!("VEC{N}");
         let accessor = json!({"componentType": FLOAT, "type": kind, "count": values.len()});
@@ -65,7 +65,7 @@ impl Buffer {
         self.end(from, Some(ARRAY_BUFFER), accessor)
     }
 
-    /// Indices of so many vertices.
+    /// Indices of this many vertices.
     pub fn indices(&mut self, indices: &[u32], vertices: usize) -> usize {
         let from = self.begin();
         let is_large = vertices > LARGE;

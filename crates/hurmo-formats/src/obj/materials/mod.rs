@@ -1,7 +1,7 @@
 //! Material files (MTL): what they say of materials, as this library has them, and back.
 //!
 //! Plain colours there are as on a screen, here linear. What has no counterpart is kept for the next
-//! material file, and told where the model goes to another format.
+//! material file, and reported where the model goes to another format.
 
 mod statements;
 mod write;

@@ -98,7 +98,7 @@ pub fn mutated(seed: &[u8], words: bool, random: &mut Random) -> Vec<u8> {
     bytes
 }
 
-/// How many changes are tried of each seed: `HURMO_MUTATIONS`, or so many.
+/// How many changes are tried of each seed: `HURMO_MUTATIONS`, or this many.
 pub fn count(usual: usize) -> usize {
     let asked = std::env::var("HURMO_MUTATIONS").ok();
     asked.and_then(|count| count.parse().ok()).unwrap_or(usual)

@@ -303,7 +303,7 @@ impl Assembly {
             group: Solids::ONE_GROUP,
             may_meet,
             inside: &inside,
-            tell: Some(filled),
+            filled: Some(filled),
             sheet: None,
             rounding: Rounding::of(&self.model.mesh, self.single),
             join_within,

@@ -192,7 +192,7 @@ pub struct Placement {
     /// Turn a model about an axis through the middle of its bounds, before it is moved: z,45
     #[cfg_attr(feature = "clap", arg(long = "turn", value_name = "[N:]AXIS,DEGREES", value_parser = turn, value_delimiter = ';'))]
     turns: Vec<Of<(Axis, f64)>>,
-    /// Make a model so many times as large about the middle of its bounds, before it is moved
+    /// Make a model this many times as large about the middle of its bounds, before it is moved
     #[cfg_attr(feature = "clap", arg(long = "scale", value_name = "[N:]TIMES", value_parser = scale, value_delimiter = ';'))]
     scales: Vec<Of<f64>>,
 }

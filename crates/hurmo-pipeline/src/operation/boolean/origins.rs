@@ -3,7 +3,7 @@
 use hurmo_core::topology::Edges;
 use hurmo_core::{FaceId, Mesh};
 
-/// So many faces may be dropped between two that stay.
+/// This many faces may be dropped between two that stay.
 const AHEAD: usize = 256;
 
 /// Of each face of `to` the solid that it comes from, by what is known of the faces of `from`, of which most

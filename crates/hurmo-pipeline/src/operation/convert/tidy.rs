@@ -219,7 +219,7 @@ impl Tidy {
         }
         if self.safe_names {
             for change in model.make_names_safe() {
-                // A name that changed a moment ago is told once.
+                // A name that changed a moment ago is reported once.
                 match renamed.iter_mut().find(|before| before.to == change.from) {
                     Some(before) => before.to = change.to,
                     None => renamed.push(change),

@@ -33,7 +33,7 @@ pub struct Options {
     /// The largest cells whose skin stays within this distance of the model
     #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
     pub within: Option<Length>,
-    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%
+    /// At most this many triangles: 5000, 20k, 1.5M or 12.5%
     #[cfg_attr(feature = "clap", arg(long, value_name = "BUDGET"))]
     pub to: Option<Budget>,
     /// A smooth skin, without sharp edges
@@ -52,7 +52,7 @@ pub struct Options {
     /// Fill rooms that have no way out
     #[cfg_attr(feature = "clap", arg(long))]
     pub fill_voids: bool,
-    /// Then bring fine detail back: divide the skin and move it onto the model, so many times
+    /// Then bring fine detail back: divide the skin and move it onto the model, this many times
     #[cfg_attr(feature = "clap", arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8)))]
     pub levels: Option<u8>,
     /// With --levels: the farthest that a vertex may move [default: one cell]
@@ -105,7 +105,7 @@ impl Options {
         if let Some(parts) = &self.part {
             if instances > 0 {
                 bail!(
-                    "--part can't tell instances apart: `hurmo convert --flatten-transforms` writes them out"
+                    "--part can't distinguish instances: `hurmo convert --flatten-transforms` writes them out"
                 );
             }
             return self.of_parts(context, parts);

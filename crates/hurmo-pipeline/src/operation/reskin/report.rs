@@ -6,7 +6,7 @@ use crate::said;
 use crate::text;
 use hurmo_core::remesh::dual_contouring::{ReskinOptions, ReskinOutcome};
 
-/// So many places are told.
+/// The most places that are reported.
 const PLACES: usize = 3;
 
 /// The step that made it, through cells of this length.

@@ -17,9 +17,9 @@ use hurmo_core::remesh::{DetailOptions, bring_back_detail};
 use hurmo_core::units::Length;
 use std::str::FromStr;
 
-/// With a budget, the skin is first made of so many times as many triangles.
+/// With a budget, the skin is first made of this many times as many triangles.
 const FINER: f64 = 3.0;
-/// Sheets that close in nothing get walls of so many cells.
+/// Sheets that close in nothing get walls of this many cells.
 pub const WALL: f64 = 2.0;
 
 /// What a new skin is to be like.
@@ -41,7 +41,7 @@ pub struct Fineness {
 pub enum Cells {
     /// Of this length.
     Of(f64),
-    /// Such that there are so many triangles in the end.
+    /// Such that there are this many triangles in the end.
     To(usize),
     /// Such that the skin stays within a distance.
     Within(f64),
@@ -50,7 +50,7 @@ pub enum Cells {
 /// What a skin is reduced to.
 #[derive(Clone, Copy, Debug)]
 pub enum Then {
-    /// So many triangles.
+    /// This many triangles.
     To(Budget),
     /// As few as lie within a distance of it.
     Within(Length),

@@ -45,7 +45,7 @@ pub struct Arguments {
     /// What the model is handed off to: sculpt, engine, print, or a brief file
     #[arg(long = "for", value_name = "BRIEF")]
     brief: String,
-    /// At most so many triangles: 5000, 20k, 1.5M or 12.5%; else the brief's limit
+    /// At most this many triangles: 5000, 20k, 1.5M or 12.5%; else the brief's limit
     #[arg(long, value_name = "BUDGET")]
     to: Option<Budget>,
     /// Cut one-sided parts open along few edges, to make their faces consistent
@@ -54,7 +54,7 @@ pub struct Arguments {
     /// Rebuild with even triangles of about this side first
     #[arg(long, value_name = "LENGTH")]
     remesh: Option<Length>,
-    /// Do all of it, tell of each step what it finds and does, and write nothing
+    /// Do all of it, report what each step finds and does, and write nothing
     #[arg(long, conflicts_with_all = ["output", "ledger", "picture", "resume"])]
     dry_run: bool,
     /// Write down what was done, with the brief and a hash of each file, as JSON

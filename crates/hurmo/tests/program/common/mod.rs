@@ -91,7 +91,7 @@ pub fn error_of(bench: &Bench, line: &str) -> String {
 }
 
 /// What a command that is to exit with 0 prints.
-pub fn told(bench: &Bench, line: &str) -> String {
+pub fn text_of(bench: &Bench, line: &str) -> String {
     let output = bench.hurmo(line).code(0).get_output().clone();
     String::from_utf8(output.stdout).unwrap()
 }

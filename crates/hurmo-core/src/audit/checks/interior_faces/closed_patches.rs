@@ -8,7 +8,7 @@ use crate::audit::MeshAnalysis;
 use crate::parallel::mapped_of;
 use crate::spatial::{Bounds32, BoxTree, Four, NOWHERE, SidesTally, TriangleHierarchy, overlap};
 
-/// Up to so many triangles, a patch is small.
+/// Up to this many triangles, a patch is small.
 const SMALL: usize = 256;
 
 pub(super) struct ClosedPatches<'s> {
@@ -69,8 +69,8 @@ impl<'s> ClosedPatches<'s> {
         }
     }
 
-    /// How often the patches wind round the front and the back of a triangle, if one ray can
-    /// tell.
+    /// How often the patches wind round the front and the back of a triangle, if one ray
+    /// decides it.
     pub fn both_sides(
         &self,
         hierarchy: &TriangleHierarchy<'_>,

@@ -10,7 +10,7 @@
 //! solid has ½ on one side. Where its lower side has more than a little, it is buried if all
 //! other patches without it wind round it.
 //!
-//! Faces that hang together and touch nothing are told by one of them where nothing is open or
+//! Connected faces that touch nothing are decided by one of them where nothing is open or
 //! what is open is far away, else by three of up to 64, if those three agree clearly.
 //!
 //! Where every patch is closed, rays count what the winding number is, which is cheaper; so
@@ -151,7 +151,7 @@ pub(crate) fn interior(analysis: &MeshAnalysis<'_>) -> Result<Vec<bool>, NotRun>
     Ok(mostly.collect())
 }
 
-/// A polygon's largest triangles, up to so many, stand for all of it.
+/// A polygon's largest triangles, up to this many, stand for all of it.
 const MOST_ASKED: usize = 64;
 
 /// Which triangles are asked: all, but of polygons of very many the largest.

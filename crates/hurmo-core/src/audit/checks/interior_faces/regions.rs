@@ -114,7 +114,7 @@ impl Regions {
         });
     }
 
-    /// Gathers faces that are in no region yet into regions of at most so many, each spoken for
+    /// Gathers faces that are in no region yet into regions of at most this many, each spoken for
     /// by those that `speakers` picks out of its members.
     fn grow(
         &mut self,
@@ -176,7 +176,7 @@ impl Regions {
         faces.all(|&region| region != ALONE && holds[region as usize])
     }
 
-    /// How many times sides are asked for, of so many triangles, if all regions agree.
+    /// How many times sides are asked for, of this many triangles, if all regions agree.
     pub fn queries(&self, triangles: usize) -> usize {
         let alone = self
             .of_face

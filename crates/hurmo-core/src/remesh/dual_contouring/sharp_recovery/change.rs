@@ -13,7 +13,7 @@ pub enum Kind {
     Contracted,
 }
 
-/// A change is told from others by its kind and the two vertices that it is about.
+/// A change is identified by its kind and its two vertices.
 pub type Name = ([VertexId; 2], Kind);
 
 /// Some triangles in place of others.

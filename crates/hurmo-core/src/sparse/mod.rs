@@ -1,9 +1,11 @@
 //! Sparse symmetric systems: sums of terms in rows, and their solution by a Cholesky factor
 //! under an approximate minimum degree order.
 
+mod factor;
+
+pub(crate) use factor::Factor;
+
 use glam::DVec3;
-use rsparse::data::Sprs;
-use rsparse::{chol, lsolve, ltsolve, schol};
 
 /// The order as it is, and by approximate minimum degree, which takes three rows or more.
 const NATURAL: i8 = -1;
@@ -55,7 +57,7 @@ impl Rows {
         &self.list[self.starts[row] as usize..self.starts[row + 1] as usize]
     }
 
-    fn count(&self) -> usize {
+    pub fn count(&self) -> usize {
         self.starts.len() - 1
     }
 }
@@ -67,30 +69,11 @@ pub(crate) fn solved(lower: &Rows, right: &[DVec3]) -> Option<Vec<DVec3>> {
     if count == 0 {
         return Some(Vec::new());
     }
-    // By columns, a lower half is the upper half that the factor is made from.
-    let matrix = Sprs {
-        nzmax: lower.list.len(),
-        m: count,
-        n: count,
-        p: lower.starts.iter().map(|&start| start as isize).collect(),
-        i: lower.list.iter().map(|entry| entry.0 as usize).collect(),
-        x: lower.list.iter().map(|entry| entry.1).collect(),
-    };
-    let mut order = schol(&matrix, if count < 3 { NATURAL } else { LEAST_DEGREE });
-    let factor = chol(&matrix, &mut order).ok()?.l;
-    let at = |i: usize| order.pinv.as_ref().map_or(i, |to| to[i] as usize);
-    let mut points = vec![DVec3::ZERO; count];
-    for axis in 0..3 {
-        let mut values = vec![0.0; count];
-        for (i, right) in right.iter().enumerate() {
-            values[at(i)] = right[axis];
-        }
-        lsolve(&factor, &mut values);
-        ltsolve(&factor, &mut values);
-        for (i, point) in points.iter_mut().enumerate() {
-            point[axis] = values[at(i)];
-        }
-    }
+    let factor = Factor::of(lower)?;
+    let axes = factor.solved_all(3, |axis| right.iter().map(|right| right[axis]).collect());
+    let points: Vec<DVec3> = (0..count)
+        .map(|i| DVec3::new(axes[0][i], axes[1][i], axes[2][i]))
+        .collect();
     points.iter().all(|p| p.is_finite()).then_some(points)
 }
 

@@ -1,0 +1,201 @@
+//! What a map that turns triangles over makes too much of: quads that are folded along a diagonal, and pairs
+//! of quads round a vertex of two edges. Lines that run to and fro make them; taken out, the lines run straight.
+
+use super::extraction::{Cell, Extracted, On};
+use rustc_hash::{FxHashMap, FxHashSet};
+
+/// Quads as far as they were cleaned, by cells.
+pub(super) struct QuadMesh {
+    pub quads: Vec<[u32; 4]>,
+    pub cells: Vec<Cell>,
+    /// Edges of quads along which feature lines run, the lower cell first, sorted.
+    pub feature_edges: Vec<[u32; 2]>,
+}
+
+impl QuadMesh {
+    /// Takes out folded quads and vertices of two edges, until there are none.
+    pub fn cleaned(extracted: Extracted) -> Self {
+        let mut quads = extracted.quads;
+        while without_folds(&mut quads) || without_doublets(&mut quads, &extracted.cells) {}
+        Self {
+            quads,
+            cells: extracted.cells,
+            feature_edges: extracted.feature_edges,
+        }
+        .without_unused()
+    }
+
+    /// Drops cells that no quad has.
+    fn without_unused(mut self) -> Self {
+        let mut numbers = vec![u32::MAX; self.cells.len()];
+        self.quads
+            .iter()
+            .flatten()
+            .for_each(|&v| numbers[v as usize] = 0);
+        let used = numbers.iter_mut().filter(|number| **number == 0);
+        (0..).zip(used).for_each(|(count, number)| *number = count);
+        let mut kept = numbers.iter().map(|&number| number != u32::MAX);
+        self.cells.retain(|_| kept.next().unwrap_or(false));
+        let new = |v: u32| numbers[v as usize];
+        self.quads.iter_mut().for_each(|quad| *quad = quad.map(new));
+        self.feature_edges = (self.feature_edges.iter())
+            .map(|edge| edge.map(new))
+            .filter(|edge| edge[1] != u32::MAX && edge[0] != u32::MAX)
+            .collect();
+        self
+    }
+
+    /// Where it is no surface, or another one than it should be: cells at which edges have more than two sides
+    /// or sides that run the same way, at which several fans meet, or that a quad has twice.
+    pub fn faults(&self) -> Vec<u32> {
+        let mut faults = Vec::new();
+        let mut sides: FxHashMap<[u32; 2], u32> = FxHashMap::default();
+        for quad in &self.quads {
+            for i in 0..4 {
+                let [a, b] = [quad[i], quad[(i + 1) % 4]];
+                if a == b || a == quad[(i + 2) % 4] {
+                    faults.push(a);
+                }
+                let count = sides.entry([a, b]).or_insert(0);
+                *count += 1;
+                if *count > 1 {
+                    faults.extend([a, b]);
+                }
+            }
+        }
+        // One fan: the quads at a vertex, less the edges that have two sides, leave one end or none.
+        let mut balance = vec![0i64; self.cells.len()];
+        let mut rims = vec![0i64; self.cells.len()];
+        self.quads
+            .iter()
+            .flatten()
+            .for_each(|&v| balance[v as usize] += 1);
+        for &[a, b] in sides.keys() {
+            match sides.contains_key(&[b, a]) {
+                true => balance[a as usize] -= 1,
+                false => rims[a as usize] += 1,
+            }
+        }
+        let is_fan = |v: usize| balance[v] == rims[v] && rims[v] <= 1;
+        faults.extend(
+            (0..self.cells.len())
+                .filter(|&v| !is_fan(v))
+                .map(|v| v as u32),
+        );
+        faults.extend(self.more_fans());
+        faults.sort_unstable();
+        faults.dedup();
+        faults
+    }
+
+    /// Cells at which quads make more than one fan.
+    fn more_fans(&self) -> Vec<u32> {
+        let mut next: FxHashMap<(u32, u32), u32> = FxHashMap::default();
+        let mut first: FxHashMap<u32, u32> = FxHashMap::default();
+        let mut count: FxHashMap<u32, u32> = FxHashMap::default();
+        for quad in &self.quads {
+            for i in 0..4 {
+                let [before, here, after] = [quad[(i + 3) % 4], quad[i], quad[(i + 1) % 4]];
+                next.insert((here, after), before);
+                first.insert(here, after);
+                *count.entry(here).or_insert(0) += 1;
+            }
+        }
+        let is_torn = |here: u32| {
+            let (start, mut seen) = (first[&here], 1);
+            let mut at = next[&(here, start)];
+            while at != start {
+                match next.get(&(here, at)) {
+                    Some(&on) => at = on,
+                    None => break,
+                }
+                seen += 1;
+                if seen > count[&here] {
+                    return true;
+                }
+            }
+            // On a rim the walk may have begun in the middle of the fan.
+            at == start && seen != count[&here]
+        };
+        let all = first.keys().copied();
+        all.filter(|&v| is_torn(v)).collect()
+    }
+
+    /// Vertices less edges plus quads.
+    pub fn euler(&self) -> i64 {
+        let mut edges: Vec<[u32; 2]> = (self.quads.iter())
+            .flat_map(|quad| (0..4).map(|i| [quad[i], quad[(i + 1) % 4]]))
+            .map(|[a, b]| [a.min(b), a.max(b)])
+            .collect();
+        edges.sort_unstable();
+        edges.dedup();
+        self.cells.len() as i64 - edges.len() as i64 + self.quads.len() as i64
+    }
+
+    /// How many vertices off rims have another number of quads than four.
+    pub fn irregular(&self) -> usize {
+        let mut valences = vec![0; self.cells.len()];
+        self.quads
+            .iter()
+            .flatten()
+            .for_each(|&v| valences[v as usize] += 1);
+        let mut is_on_rim = vec![false; self.cells.len()];
+        let sides: FxHashSet<[u32; 2]> = (self.quads.iter())
+            .flat_map(|quad| (0..4).map(|i| [quad[i], quad[(i + 1) % 4]]))
+            .collect();
+        for &[a, b] in sides.iter().filter(|[a, b]| !sides.contains(&[*b, *a])) {
+            is_on_rim[a as usize] = true;
+            is_on_rim[b as usize] = true;
+        }
+        let inner = valences.iter().zip(&is_on_rim).filter(|(_, rim)| !**rim);
+        inner.filter(|(valence, _)| **valence != 4).count()
+    }
+}
+
+/// Takes out quads whose opposite vertices are one: what lies beside their sides fits together. Says whether
+/// there were any.
+fn without_folds(quads: &mut Vec<[u32; 4]>) -> bool {
+    let before = quads.len();
+    quads.retain(|quad| quad[0] != quad[2] && quad[1] != quad[3]);
+    quads.len() < before
+}
+
+/// Makes one quad of two round a vertex that has no others and is no corner. Says whether there were any.
+fn without_doublets(quads: &mut Vec<[u32; 4]>, cells: &[Cell]) -> bool {
+    let mut at: FxHashMap<u32, ([u32; 2], u32)> = FxHashMap::default();
+    for (q, quad) in quads.iter().enumerate() {
+        for &v in quad {
+            let (list, count) = at.entry(v).or_insert(([0; 2], 0));
+            if *count < 2 {
+                list[*count as usize] = q as u32;
+            }
+            *count += 1;
+        }
+    }
+    let mut pairs: Vec<(u32, [u32; 2])> = (at.iter())
+        .filter(|(v, (_, count))| *count == 2 && cells[**v as usize].on != On::Corner)
+        .map(|(&v, &(list, _))| (v, list))
+        .collect();
+    pairs.sort_unstable();
+    let mut goes = vec![false; quads.len()];
+    let mut any = false;
+    for (v, [one, other]) in pairs {
+        if one == other || goes[one as usize] || goes[other as usize] {
+            continue;
+        }
+        let from = |q: u32| {
+            let quad = quads[q as usize];
+            let i = quad.iter().position(|&w| w == v).unwrap_or(0);
+            [quad[(i + 1) % 4], quad[(i + 2) % 4], quad[(i + 3) % 4]]
+        };
+        let ([c, d, a], [a_too, e, c_too]) = (from(one), from(other));
+        if a == a_too && c == c_too {
+            quads[one as usize] = [a, e, c, d];
+            goes[other as usize] = true;
+            any = true;
+        }
+    }
+    let mut goes = goes.iter();
+    quads.retain(|_| !goes.next().copied().unwrap_or(false));
+    any
+}

@@ -1,0 +1,189 @@
+//! A map of the surface to the plane whose whole-numbered lines become the edges of quads: its gradients
+//! follow the crosses, and across the cut it goes on by quarter turns and whole shifts (Bommes, Zimmer, Kobbelt
+//! 2009, Mixed-Integer Quadrangulation). Irregular vertices and feature lines lie on whole numbers.
+
+mod system;
+
+use super::frames::Frames;
+use super::rounding::{Energy, solved_with};
+use super::surface::{NONE, Surface, next};
+use glam::DVec2;
+use system::{Element, System};
+
+/// How often triangles that are turned over or squeezed are made stiffer.
+const STIFFENING: usize = 2;
+/// No coordinate comes nearer to a half than this: there the lines between quads run.
+const OFF_HALVES: f64 = 1e-7;
+
+/// A map of each triangle to the plane.
+pub(super) struct GridMap {
+    /// By half-edge: where the corner at which it begins lies.
+    pub corners: Vec<DVec2>,
+    /// By half-edge: the shift across it, after the quarter turns back.
+    pub shifts: Vec<[i64; 2]>,
+    /// Triangles that the map turns over.
+    pub turned_over: usize,
+    /// The whole numbers among the free unknowns.
+    pub whole: Vec<f64>,
+}
+
+/// A coordinate pair turned by quarters, counter-clockwise.
+#[inline]
+pub(super) fn quarters<T: Copy + std::ops::Neg<Output = T>>([x, y]: [T; 2], turns: u8) -> [T; 2] {
+    match turns % 4 {
+        0 => [x, y],
+        1 => [-y, x],
+        2 => [-x, -y],
+        _ => [y, -x],
+    }
+}
+
+/// Maps of a piece of a surface along one field, for any lengths of sides: these change only what the unknowns are
+/// pulled to, so that all is factored once.
+pub(super) struct Mapping {
+    system: System,
+    energy: Energy,
+}
+
+impl Mapping {
+    /// `None` where there is no such map.
+    pub fn of(surface: &Surface, frames: &Frames) -> Option<Self> {
+        let system = System::of(surface, frames);
+        let stiffness = vec![1.0; surface.triangles.len()];
+        let entries = system.matrix(surface, &stiffness);
+        Some(Self {
+            energy: Energy::of(entries, system.free, system.whole)?,
+            system,
+        })
+    }
+
+    /// The map for sides of these lengths, by triangle; `None` where none is found.
+    pub fn map(&self, surface: &Surface, frames: &Frames, lengths: &[f64]) -> Option<GridMap> {
+        let stiffness = vec![1.0; lengths.len()];
+        let right = self.system.right(surface, frames, &stiffness, lengths);
+        self.made(surface, frames, &self.energy.solved(&right)?)
+    }
+
+    /// The same with triangles made stiffer that it turns over, some times; `None` where that is no better.
+    pub fn stiffened(
+        &self,
+        surface: &Surface,
+        frames: &Frames,
+        lengths: &[f64],
+        map: &GridMap,
+    ) -> Option<GridMap> {
+        let mut stiffness = vec![1.0; lengths.len()];
+        let mut best: Option<GridMap> = None;
+        for _ in 0..STIFFENING {
+            if !stiffen(
+                surface,
+                best.as_ref().unwrap_or(map),
+                lengths,
+                &mut stiffness,
+            ) {
+                break;
+            }
+            let entries = self.system.matrix(surface, &stiffness);
+            let right = self.system.right(surface, frames, &stiffness, lengths);
+            let made = self.made(surface, frames, &solved_with(&entries, &right, &map.whole)?)?;
+            let least = best.as_ref().unwrap_or(map).turned_over;
+            if made.turned_over < least {
+                best = Some(made);
+            }
+        }
+        best
+    }
+
+    /// The map that free unknowns make, shifts exactly whole and vertices off the lines between quads.
+    fn made(&self, surface: &Surface, frames: &Frames, free: &[f64]) -> Option<GridMap> {
+        if free.iter().any(|value| value.is_nan() || value.abs() > 1e9) {
+            return None;
+        }
+        let values = self.system.all(free);
+        let exact: Vec<f64> = values
+            .iter()
+            .enumerate()
+            .map(|(unknown, &value)| {
+                let unknown = unknown as u32;
+                let is_whole =
+                    self.system.unknowns.is_shift(unknown) || frames.is_irregular(unknown / 2);
+                match is_whole {
+                    true => value.round(),
+                    false => off_halves(value),
+                }
+            })
+            .collect();
+        let corners: Vec<DVec2> = (0..surface.half_edge_count())
+            .map(|half_edge| {
+                let own = &self.system.unknowns.corners[half_edge as usize];
+                self.system
+                    .unknowns
+                    .value(surface.from(half_edge), own, &exact)
+                    .into()
+            })
+            .collect();
+        let shifts = (0..surface.half_edge_count()).map(|half_edge| {
+            let other = surface.across[half_edge as usize];
+            if other == NONE {
+                return [0, 0];
+            }
+            let turns = (4 - frames.turns[half_edge as usize]) % 4;
+            let brought = quarters(corners[half_edge as usize].to_array(), turns);
+            let there = corners[next(other) as usize];
+            [there.x - brought[0], there.y - brought[1]].map(|shift| shift.round() as i64)
+        });
+        let shifts = shifts.collect();
+        let turned_over = corners
+            .chunks_exact(3)
+            .filter(|z| (z[1] - z[0]).perp_dot(z[2] - z[0]) <= 0.0);
+        Some(GridMap {
+            turned_over: turned_over.count(),
+            whole: free[free.len() - self.system.whole..].to_vec(),
+            corners,
+            shifts,
+        })
+    }
+}
+
+/// Makes triangles stiffer that the map turns over or squeezes, and those beside them; says whether any is.
+fn stiffen(surface: &Surface, map: &GridMap, lengths: &[f64], stiffness: &mut [f64]) -> bool {
+    let mut any = false;
+    let mut more = vec![0.0; stiffness.len()];
+    for t in 0..stiffness.len() as u32 {
+        let Some(element) = Element::of(surface, t) else {
+            continue;
+        };
+        let corners = &map.corners[3 * t as usize..][..3];
+        let gradient = |of: usize| {
+            let parts = (0..3).map(|i| element.gradients[i] * corners[i][of]);
+            parts.sum::<DVec2>() * lengths[t as usize]
+        };
+        let [u, v] = [gradient(0), gradient(1)];
+        let spread = u.perp_dot(v);
+        let size = (u.length_squared() + v.length_squared()) / 2.0;
+        // The smaller of the two stretches, about; turned over where negative.
+        let smaller = spread / size.max(1e-12).sqrt();
+        if smaller < 0.3 {
+            any |= spread <= 0.0;
+            more[t as usize] = (0.3 - smaller).min(1.0);
+        }
+    }
+    for t in 0..stiffness.len() as u32 {
+        let beside = (3 * t..3 * t + 3).map(|h| surface.across[h as usize]);
+        let beside = beside
+            .filter(|&other| other != NONE)
+            .map(|other| more[other as usize / 3]);
+        let most = beside.fold(more[t as usize], |most, next| most.max(next * 0.5));
+        stiffness[t as usize] += 4.0 * most * stiffness[t as usize].min(50.0);
+    }
+    any
+}
+
+/// A coordinate moved off the nearest half, if it is too near.
+fn off_halves(value: f64) -> f64 {
+    let from_half = value - value.floor() - 0.5;
+    match from_half.abs() < OFF_HALVES {
+        true => value + 2.0 * OFF_HALVES,
+        false => value,
+    }
+}

@@ -1,0 +1,201 @@
+//! The unknowns of a map, those of them that are free, and the energy of a map by these.
+
+use super::super::elimination::{Elimination, Terms};
+use super::super::frames::Frames;
+use super::super::surface::{NONE, Surface, next};
+use super::super::unknowns::Unknowns;
+use crate::sparse::Rows;
+use glam::DVec2;
+use std::f64::consts::FRAC_PI_2;
+
+/// A feature edge that lies further from both axes than this (radians) binds nothing.
+const ASTRAY: f64 = 0.6;
+/// Keeps the system definite where nothing holds the map in place.
+const HOLD: f64 = 1e-7;
+
+/// The unknowns of a map.
+pub(super) struct System {
+    pub unknowns: Unknowns,
+    /// By half-edge: the two coordinates of its corner by unknowns.
+    terms: Vec<[Terms; 2]>,
+    /// By unknown: itself by free unknowns.
+    by_free: Vec<Terms>,
+    pub free: usize,
+    /// So many of the free unknowns, the last, must be whole.
+    pub whole: usize,
+}
+
+impl System {
+    pub fn of(surface: &Surface, frames: &Frames) -> Self {
+        let unknowns = Unknowns::of(surface, frames);
+        let count = unknowns.count();
+        let mut is_whole = vec![false; count];
+        for unknown in 0..count as u32 {
+            is_whole[unknown as usize] =
+                unknowns.is_shift(unknown) || frames.is_irregular(unknown / 2);
+        }
+        let mut elimination = Elimination::default();
+        unknowns.close(&mut elimination, |unknown| is_whole[unknown as usize]);
+        let bound = bound_corners(surface, frames);
+        for &(half_edge, of) in &bound {
+            let end = next(half_edge);
+            let mut sum = Terms::new();
+            for (corner, sign) in [(half_edge, 1.0), (end, -1.0)] {
+                let own = &unknowns.corners[corner as usize];
+                let terms = unknowns.terms(surface.from(corner), own, of);
+                sum.extend(terms.iter().map(|term| (term.0, sign * term.1)));
+            }
+            elimination.add(&sum, |unknown| is_whole[unknown as usize]);
+        }
+        for &(half_edge, of) in &bound {
+            let own = &unknowns.corners[half_edge as usize];
+            let terms = unknowns.terms(surface.from(half_edge), own, of);
+            let terms = elimination.reduced(&terms);
+            let mut others = terms.iter().filter(|term| !is_whole[term.0 as usize]);
+            if let (Some(&(unknown, _)), None) = (others.next(), others.next()) {
+                is_whole[unknown as usize] = true;
+            }
+        }
+        let mut by_free: Vec<Terms> = (0..count as u32)
+            .map(|unknown| elimination.reduced(&[(unknown, 1.0)]))
+            .collect();
+        let is_free =
+            |unknown: u32| matches!(by_free[unknown as usize][..], [(own, _)] if own == unknown);
+        let free = (0..count as u32).filter(|&unknown| is_free(unknown));
+        let (last, rest): (Vec<u32>, Vec<u32>) = free.partition(|&u| is_whole[u as usize]);
+        let mut numbers = vec![NONE; count];
+        for (number, &unknown) in rest.iter().chain(&last).enumerate() {
+            numbers[unknown as usize] = number as u32;
+        }
+        let (free, whole) = (rest.len() + last.len(), last.len());
+        for terms in &mut by_free {
+            terms
+                .iter_mut()
+                .for_each(|term| term.0 = numbers[term.0 as usize]);
+        }
+        let terms = (0..surface.half_edge_count()).map(|half_edge| {
+            let own = &unknowns.corners[half_edge as usize];
+            [0, 1].map(|of| unknowns.terms(surface.from(half_edge), own, of))
+        });
+        Self {
+            terms: terms.collect(),
+            unknowns,
+            by_free,
+            free,
+            whole,
+        }
+    }
+
+    /// The lower half of the matrix of the energy, for triangles as stiff as this.
+    pub fn matrix(&self, surface: &Surface, stiffness: &[f64]) -> Vec<(u32, u32, f64)> {
+        // First by all unknowns, in which terms are few; only their sums by the free ones.
+        let mut entries = Vec::with_capacity(12 * self.terms.len());
+        for t in 0..surface.triangles.len() as u32 {
+            let Some(Element { gradients, area }) = Element::of(surface, t) else {
+                continue;
+            };
+            let weight = area * stiffness[t as usize];
+            for of in [0, 1] {
+                let corners = [0, 1, 2].map(|i| &self.terms[3 * t as usize + i][of]);
+                for i in 0..3 {
+                    for &(p, one) in corners[i] {
+                        for j in 0..3 {
+                            let number = weight * gradients[i].dot(gradients[j]) * one;
+                            let lower = corners[j].iter().filter(|term| term.0 <= p);
+                            entries.extend(lower.map(|&(q, other)| (p, q, number * other)));
+                        }
+                    }
+                }
+            }
+        }
+        let sums = Rows::summed(self.by_free.len(), entries);
+        let mut entries: Vec<(u32, u32, f64)> = Vec::with_capacity(2 * sums.count());
+        for (p, own) in self.by_free.iter().enumerate() {
+            for &(q, number) in sums.of(p) {
+                let is_diagonal = p == q as usize;
+                for (i, &(a, one)) in own.iter().enumerate() {
+                    for (j, &(b, other)) in self.by_free[q as usize].iter().enumerate() {
+                        let both = if !is_diagonal && a == b { 2.0 } else { 1.0 };
+                        // On the diagonal each pair of terms comes twice.
+                        if !is_diagonal || j <= i {
+                            entries.push((a.max(b), a.min(b), both * number * one * other));
+                        }
+                    }
+                }
+            }
+        }
+        entries.extend((0..self.free as u32).map(|p| (p, p, HOLD)));
+        entries
+    }
+
+    /// What gradients along the frames, for quads with sides of these lengths, pull free unknowns to.
+    pub fn right(
+        &self,
+        surface: &Surface,
+        frames: &Frames,
+        stiffness: &[f64],
+        lengths: &[f64],
+    ) -> Vec<f64> {
+        let mut right = vec![0.0; self.free];
+        for t in 0..surface.triangles.len() as u32 {
+            let Some(Element { gradients, area }) = Element::of(surface, t) else {
+                continue;
+            };
+            let weight = area * stiffness[t as usize] / lengths[t as usize];
+            let axis = DVec2::from_angle(frames.angles[t as usize]) * weight;
+            for (of, wanted) in [axis, axis.perp()].into_iter().enumerate() {
+                for (i, gradient) in gradients.iter().enumerate() {
+                    for &(p, one) in &self.terms[3 * t as usize + i][of] {
+                        for &(a, other) in &self.by_free[p as usize] {
+                            right[a as usize] += one * other * gradient.dot(wanted);
+                        }
+                    }
+                }
+            }
+        }
+        right
+    }
+
+    /// All unknowns by the free ones.
+    pub fn all(&self, values: &[f64]) -> Vec<f64> {
+        let value = |terms: &Terms| {
+            let parts = terms.iter().map(|term| values[term.0 as usize] * term.1);
+            parts.sum()
+        };
+        self.by_free.iter().map(value).collect()
+    }
+}
+
+/// The gradients of a triangle's three hat functions, in its frame, and its area.
+pub(super) struct Element {
+    pub gradients: [DVec2; 3],
+    pub area: f64,
+}
+
+impl Element {
+    /// None of a triangle without area.
+    pub fn of(surface: &Surface, t: u32) -> Option<Self> {
+        let area = surface.area(t);
+        let gradients = [1, 2, 0].map(|i| {
+            let opposite = surface.in_plane(t, surface.along(3 * t + i));
+            opposite.perp() / (2.0 * area)
+        });
+        gradients
+            .iter()
+            .all(|g| g.is_finite())
+            .then_some(Self { gradients, area })
+    }
+}
+
+/// For each feature half-edge, which coordinate stays the same along it.
+fn bound_corners(surface: &Surface, frames: &Frames) -> Vec<(u32, u32)> {
+    let features = (0..surface.half_edge_count()).filter(|&h| surface.is_feature[h as usize]);
+    features
+        .filter_map(|half_edge| {
+            let from_axis = surface.angle(half_edge) - frames.angles[half_edge as usize / 3];
+            let quarters = (from_axis / FRAC_PI_2).round();
+            let astray = (from_axis - quarters * FRAC_PI_2).abs();
+            (astray < ASTRAY).then(|| (half_edge, 1 - (quarters as i64).rem_euclid(2) as u32))
+        })
+        .collect()
+}

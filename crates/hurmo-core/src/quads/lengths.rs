@@ -1,0 +1,94 @@
+//! Lengths of sides that differ from place to place: shorter where they must be, and growing gently from there.
+
+use super::surface::{NONE, Surface};
+use std::collections::BinaryHeap;
+
+/// By how much, each time.
+const CLOSER: f64 = 0.5;
+/// How fast sides of quads may grow along the surface.
+const GROWTH: f64 = 0.4;
+/// How far round a fault lines are laid closer, in sides of quads.
+const REACH: f64 = 2.0;
+
+/// Lengths with sides shorter round triangles.
+pub(super) fn closer(surface: &Surface, lengths: &[f64], faulty: &[u32]) -> Vec<f64> {
+    let begin = faulty.iter().map(|&t| {
+        let length = lengths[t as usize];
+        Nearest {
+            off: -REACH * length,
+            length: length * CLOSER,
+            triangle: t,
+        }
+    });
+    shortened(surface, lengths, begin.collect())
+}
+
+/// Lengths with sides shorter at some triangles, and so far away that they grow gently.
+pub(super) fn shortened(surface: &Surface, lengths: &[f64], begin: Vec<Nearest>) -> Vec<f64> {
+    let middle = |t: u32| {
+        let corners = surface.triangles[t as usize].map(|v| surface.positions[v as usize]);
+        corners.iter().sum::<glam::DVec3>() / 3.0
+    };
+    // What is within reach, by the shortest ways over triangles.
+    let mut queue = BinaryHeap::from(begin);
+    let mut wanted = lengths.to_vec();
+    while let Some(Nearest {
+        off,
+        length,
+        triangle,
+    }) = queue.pop()
+    {
+        let own = length + GROWTH * off.max(0.0);
+        if own >= wanted[triangle as usize] {
+            continue;
+        }
+        wanted[triangle as usize] = own;
+        for half_edge in 3 * triangle..3 * triangle + 3 {
+            let other = surface.across[half_edge as usize];
+            if other != NONE {
+                let way = middle(triangle).distance(middle(other / 3));
+                queue.push(Nearest {
+                    off: off + way,
+                    length,
+                    triangle: other / 3,
+                });
+            }
+        }
+    }
+    wanted
+}
+
+/// A triangle to which a shorter length spreads; the greatest is the one that gets the shortest.
+pub(super) struct Nearest {
+    /// How far from where it is this short.
+    pub off: f64,
+    pub length: f64,
+    pub triangle: u32,
+}
+
+impl Nearest {
+    fn own(&self) -> f64 {
+        self.length + GROWTH * self.off
+    }
+}
+
+impl PartialEq for Nearest {
+    fn eq(&self, other: &Self) -> bool {
+        self.cmp(other).is_eq()
+    }
+}
+
+impl Eq for Nearest {}
+
+impl PartialOrd for Nearest {
+    fn partial_cmp(&self, other: &Self) -> Option<std::cmp::Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Nearest {
+    fn cmp(&self, other: &Self) -> std::cmp::Ordering {
+        let order = other.own().total_cmp(&self.own());
+        order.then(other.triangle.cmp(&self.triangle))
+    }
+}

@@ -1,0 +1,163 @@
+//! The quads of one piece of a surface: its field once, then maps, finer where the lines are too far apart for its form.
+
+use super::cleaning::QuadMesh;
+use super::cones::turns_for_even_size;
+use super::cross_field::{Guides, cross_field, fourfold};
+use super::curvature;
+use super::extraction::extracted;
+use super::frames::Frames;
+use super::grid_map::{GridMap, Mapping};
+use super::lengths::{Nearest, closer, shortened};
+use super::surface::Surface;
+use crate::remesh::EvenSurface;
+use glam::DVec2;
+
+/// How often lines are laid closer where they are too far apart.
+const TRIES: usize = 8;
+/// A bend's radius, in sides of quads, below which these are shorter,
+pub(super) const ROUND: f64 = 1.0;
+/// but never shorter than this share.
+pub(super) const SHORTEST: f64 = 0.06;
+
+/// How much a field counts for the one that has more irregular vertices.
+const KEPT: f64 = 1e-3;
+
+/// No part has fewer quads than about this.
+const LEAST: f64 = 24.0;
+
+/// The length of sides for a part of an area: shorter where it would have too few quads.
+pub(super) fn edge_for_part(edge: f64, area: f64) -> f64 {
+    edge.min((area / LEAST).sqrt())
+}
+
+/// For each triangle of an even surface, the radius of the sharpest bend.
+pub(super) fn radii(even: &EvenSurface) -> Vec<f64> {
+    let mut radii = vec![f64::INFINITY; even.triangles.len()];
+    for surface in Surface::parts_of(even) {
+        for (&t, radius) in surface.origins.iter().zip(curvature::radii(&surface)) {
+            radii[t as usize] = radius;
+        }
+    }
+    radii
+}
+
+/// A piece of a surface, connected by edges of two sides, with its field.
+pub(super) struct Piece {
+    pub surface: Surface,
+    frames: Frames,
+    mapping: Option<Mapping>,
+    /// By triangle: the wanted length of sides.
+    lengths: Vec<f64>,
+}
+
+impl Piece {
+    pub fn of(surface: Surface, edge: f64) -> Self {
+        let area: f64 = (0..surface.triangles.len() as u32)
+            .map(|t| surface.area(t))
+            .sum();
+        let edge = edge_for_part(edge, area);
+        let mut guides = guides(&surface, edge);
+        let mut angles = cross_field(&surface, &guides);
+        if let Some(turns) = turns_for_even_size(&surface, &angles, area / (edge * edge)) {
+            guides.turns = turns;
+            guides.soft = angles.iter().map(|&angle| fourfold(angle) * KEPT).collect();
+            angles = cross_field(&surface, &guides);
+        }
+        let frames = Frames::of(&surface, angles);
+        let mut piece = Self {
+            mapping: Mapping::of(&surface, &frames),
+            frames,
+            lengths: vec![edge; surface.triangles.len()],
+            surface,
+        };
+        piece.shorten_at_bends(edge);
+        piece
+    }
+
+    /// Shortens sides where the surface bends so sharply that few quads would go round.
+    fn shorten_at_bends(&mut self, edge: f64) {
+        let radii = curvature::radii(&self.surface);
+        let sharp = radii
+            .iter()
+            .enumerate()
+            .filter(|(_, radius)| **radius < edge * ROUND);
+        let sharp = sharp.map(|(t, &radius)| Nearest {
+            off: 0.0,
+            length: (radius / ROUND).max(edge * SHORTEST),
+            triangle: t as u32,
+        });
+        self.lengths = shortened(&self.surface, &self.lengths, sharp.collect());
+    }
+
+    /// Its quads, with sides as much longer as `scale` says; `None` where they are not found. Where lines had to
+    /// be laid closer they stay so.
+    pub fn quads(&mut self, scale: f64) -> Option<QuadMesh> {
+        let (surface, frames) = (&self.surface, &self.frames);
+        let mapping = self.mapping.as_ref()?;
+        let mut own = self.lengths.clone();
+        let mut found = None;
+        for _ in 0..TRIES {
+            let lengths: Vec<f64> = own.iter().map(|length| length * scale).collect();
+            let map = mapping.map(surface, frames, &lengths)?;
+            match Found::of(surface, frames, &map)? {
+                Found::Mesh(mesh) => {
+                    let better = mapping.stiffened(surface, frames, &lengths, &map);
+                    let better = better.and_then(|map| Found::of(surface, frames, &map)?.mesh());
+                    found = Some(better.unwrap_or(mesh));
+                    break;
+                }
+                Found::Faults(faulty) => own = closer(surface, &own, &faulty),
+            }
+        }
+        self.lengths = own;
+        found
+    }
+}
+
+/// What comes of a map.
+enum Found {
+    Mesh(QuadMesh),
+    /// Triangles at which its lines are too far apart.
+    Faults(Vec<u32>),
+}
+
+impl Found {
+    /// `None` where lines don't fit together.
+    fn of(surface: &Surface, frames: &Frames, map: &GridMap) -> Option<Self> {
+        let extracted = extracted(surface, map, &frames.turns)?;
+        let mut faulty = extracted.undivided.clone();
+        let mesh = QuadMesh::cleaned(extracted);
+        let cells = mesh.faults().into_iter();
+        faulty.extend(cells.map(|v| mesh.cells[v as usize].triangle));
+        let is_empty = mesh.quads.is_empty();
+        if !is_empty && faulty.is_empty() && mesh.euler() == surface.euler() {
+            return Some(Self::Mesh(mesh));
+        }
+        if is_empty || faulty.is_empty() {
+            faulty = (0..surface.triangles.len() as u32).collect();
+        }
+        Some(Self::Faults(faulty))
+    }
+
+    fn mesh(self) -> Option<QuadMesh> {
+        match self {
+            Self::Mesh(mesh) => Some(mesh),
+            Self::Faults(_) => None,
+        }
+    }
+}
+
+/// What the field follows: features exactly, curvature where it is clear.
+fn guides(surface: &Surface, edge: f64) -> Guides {
+    let mut exact = vec![DVec2::ZERO; surface.triangles.len()];
+    for half_edge in 0..surface.half_edge_count() {
+        if surface.is_feature[half_edge as usize] {
+            exact[half_edge as usize / 3] = fourfold(surface.angle(half_edge));
+        }
+    }
+    Guides {
+        exact,
+        soft: curvature::crosses(surface, edge),
+        turns: Vec::new(),
+    }
+}

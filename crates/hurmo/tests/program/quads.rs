@@ -1,0 +1,77 @@
+//! `hurmo remesh --into quads` through the program.
+
+use crate::common::{Bench, CUBE, error_of, says, text_of};
+use hurmo_core::Model;
+use serde_json::Value;
+
+fn read(bench: &Bench, name: &str) -> Model {
+    hurmo_formats::read(&bench.path(name)).unwrap().model
+}
+
+/// A cube whose top is of another group and material, with UVs nowhere.
+const TWO_GROUPS: &str = "\
+v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\n\
+g hull\nusemtl tar\nf 4 3 2 1\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n\
+g lid\nusemtl brass\nf 5 6 7 8\n";
+
+#[test]
+fn a_budget_of_quads_is_met_and_groups_come_along() {
+    let bench = Bench::new();
+    bench.file("box.obj", TWO_GROUPS);
+    let line = "remesh box.obj -o quads.obj --into quads --to 600";
+    let text = text_of(&bench, line);
+    assert!(text.contains("8 vertices irregular"), "{text}");
+    let made = read(&bench, "quads.obj");
+    assert!(made.mesh.faces().all(|(_, face)| face.len() == 4));
+    assert!((made.mesh.face_count() as f64 / 600.0 - 1.0).abs() < 0.05);
+    let tags = &made.attributes.tags;
+    for face in made.mesh.face_ids() {
+        let tag = &tags.table[tags.of_face[face.index()] as usize];
+        let is_lid = made.mesh.face_middle(face).z > 1.0 - 1e-9;
+        let [group, material] = if is_lid {
+            ["lid", "brass"]
+        } else {
+            ["hull", "tar"]
+        };
+        assert_eq!(tag.group.as_deref(), Some(group));
+        assert_eq!(tag.material.as_deref(), Some(material));
+    }
+    let json = bench.json(&format!("{line} --force"));
+    assert!(says(&json["steps"][0]["did"], "into-quads"));
+    assert_eq!(json["passes"], Value::Bool(true));
+}
+
+#[test]
+fn what_quads_cannot_do_is_refused() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    let refused = |options: &str| {
+        error_of(
+            &bench,
+            &format!("remesh cube.obj -o x.obj --into quads {options}"),
+        )
+    };
+    assert!(refused("--within 0.1").contains("--into quads takes --to or --edge"));
+    assert!(refused("--edge 0.1 --keep-rims exact").contains("--keep-rims exact is for triangles"));
+    assert!(refused("--edge 0.1 --part P1").contains("rebuilds the whole model"));
+    assert!(refused("").contains("say how fine"));
+    assert!(!bench.path("x.obj").exists());
+}
+
+/// The step of a brief does the same.
+#[test]
+fn a_brief_rebuilds_with_quads() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    let brief = r#"
+        extends = "sculpt"
+        [[step]]
+        do = "remesh"
+        into = "quads"
+        edge = 0.1
+    "#;
+    bench.file("quads.toml", brief);
+    text_of(&bench, "prep cube.obj -o quads.obj --for quads.toml");
+    let made = read(&bench, "quads.obj");
+    assert_eq!(made.mesh.face_count(), 600);
+}
