@@ -179,11 +179,12 @@ impl Stretch {
         let stops: Vec<usize> = (0..=STOPS)
             .map(|i| way[i * (way.len() - 1) / STOPS] as usize)
             .collect();
-        let parts = self.factor.solved_all(stops.len(), |i| {
+        let part = |i: usize| {
             let mut sources = vec![0.0; log.len()];
             sources[stops[i]] = FRAC_PI_2;
             self.less_mean(&sources)
-        });
+        };
+        let parts = self.factor.solved_all(stops.len(), part, 0..log.len());
         let mut best: Option<Pair> = None;
         for i in 0..stops.len() {
             for j in i + 1..stops.len() {

@@ -194,8 +194,7 @@ fn covariance(factor: &Factor, count: usize, last: usize) -> Vec<f64> {
         right[count - last + i] = 1.0;
         right
     };
-    let rows = factor.solved_all(last, unit);
-    let rows: Vec<&[f64]> = rows.iter().map(|row| &row[count - last..]).collect();
+    let rows = factor.solved_all(last, unit, count - last..count);
     rows.concat()
 }
 

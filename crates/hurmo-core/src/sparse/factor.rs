@@ -4,6 +4,7 @@ use super::{LEAST_DEGREE, NATURAL, Rows};
 use crate::parallel::mapped;
 use rsparse::data::Sprs;
 use rsparse::{chol, schol};
+use std::ops::Range;
 
 /// The factor of a symmetric positive definite system.
 pub(crate) struct Factor {
@@ -40,17 +41,20 @@ impl Factor {
     }
 
     /// The solutions for many right sides; some of them at a time go through the factor together, since to read
-    /// it takes longer than to reckon with it.
+    /// it takes longer than to reckon with it. Of each solution the unknowns in `kept`.
     pub fn solved_all(
         &self,
         count: usize,
         right: impl Fn(usize) -> Vec<f64> + Sync,
+        kept: Range<usize>,
     ) -> Vec<Vec<f64>> {
         const TOGETHER: usize = 8;
         let some = mapped(count.div_ceil(TOGETHER), 1, |chunk| {
             let own = |i: usize| right((chunk * TOGETHER + i).min(count - 1));
             let rights: [Vec<f64>; TOGETHER] = std::array::from_fn(own);
-            self.solved_together(std::array::from_fn::<&[f64], TOGETHER, _>(|i| &rights[i]))
+            let rights = std::array::from_fn::<&[f64], TOGETHER, _>(|i| &rights[i]);
+            let solutions = self.solved_together(rights);
+            solutions.map(|solution| solution[kept.clone()].to_vec())
         });
         let mut all: Vec<Vec<f64>> = some.into_iter().flatten().collect();
         all.truncate(count);

@@ -70,7 +70,8 @@ pub(crate) fn solved(lower: &Rows, right: &[DVec3]) -> Option<Vec<DVec3>> {
         return Some(Vec::new());
     }
     let factor = Factor::of(lower)?;
-    let axes = factor.solved_all(3, |axis| right.iter().map(|right| right[axis]).collect());
+    let of_axis = |axis| right.iter().map(|right| right[axis]).collect();
+    let axes = factor.solved_all(3, of_axis, 0..count);
     let points: Vec<DVec3> = (0..count)
         .map(|i| DVec3::new(axes[0][i], axes[1][i], axes[2][i]))
         .collect();

@@ -50,7 +50,7 @@ impl Mapping {
     pub fn of(surface: &Surface, frames: &Frames) -> Option<Self> {
         let system = System::of(surface, frames);
         let stiffness = vec![1.0; surface.triangles.len()];
-        let entries = system.matrix(surface, &stiffness);
+        let entries = system.matrix(surface, &stiffness)?;
         Some(Self {
             energy: Energy::of(entries, system.free, system.whole)?,
             system,
@@ -83,7 +83,7 @@ impl Mapping {
             ) {
                 break;
             }
-            let entries = self.system.matrix(surface, &stiffness);
+            let entries = self.system.matrix(surface, &stiffness)?;
             let right = self.system.right(surface, frames, &stiffness, lengths);
             let made = self.made(surface, frames, &solved_with(&entries, &right, &map.whole)?)?;
             let least = best.as_ref().unwrap_or(map).turned_over;

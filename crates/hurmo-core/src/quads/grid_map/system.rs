@@ -10,6 +10,8 @@ use std::f64::consts::FRAC_PI_2;
 
 /// A feature edge that lies further from both axes than this (radians) binds nothing.
 const ASTRAY: f64 = 0.6;
+/// A larger matrix is not made.
+const MOST_ENTRIES: usize = 30_000_000;
 /// Keeps the system definite where nothing holds the map in place.
 const HOLD: f64 = 1e-7;
 
@@ -86,8 +88,9 @@ impl System {
         }
     }
 
-    /// The lower half of the matrix of the energy, for triangles as stiff as this.
-    pub fn matrix(&self, surface: &Surface, stiffness: &[f64]) -> Vec<(u32, u32, f64)> {
+    /// The lower half of the matrix of the energy, for triangles as stiff as this; `None` where it would be far
+    /// larger than the surface, as many unknowns depend on many free ones.
+    pub fn matrix(&self, surface: &Surface, stiffness: &[f64]) -> Option<Vec<(u32, u32, f64)>> {
         // First by all unknowns, in which terms are few; only their sums by the free ones.
         let mut entries = Vec::with_capacity(12 * self.terms.len());
         for t in 0..surface.triangles.len() as u32 {
@@ -109,7 +112,17 @@ impl System {
             }
         }
         let sums = Rows::summed(self.by_free.len(), entries);
-        let mut entries: Vec<(u32, u32, f64)> = Vec::with_capacity(2 * sums.count());
+        let terms = |p: usize| self.by_free[p].len();
+        let products = |p: usize| {
+            sums.of(p)
+                .iter()
+                .map(move |&(q, _)| terms(p) * terms(q as usize))
+        };
+        let expected: usize = (0..self.by_free.len()).flat_map(products).sum();
+        if expected > MOST_ENTRIES {
+            return None;
+        }
+        let mut entries: Vec<(u32, u32, f64)> = Vec::with_capacity(expected + self.free);
         for (p, own) in self.by_free.iter().enumerate() {
             for &(q, number) in sums.of(p) {
                 let is_diagonal = p == q as usize;
@@ -125,7 +138,7 @@ impl System {
             }
         }
         entries.extend((0..self.free as u32).map(|p| (p, p, HOLD)));
-        entries
+        Some(entries)
     }
 
     /// What gradients along the frames, for quads with sides of these lengths, pull free unknowns to.
