@@ -49,14 +49,14 @@ impl QuadMesh {
     /// or sides that run the same way, at which several fans meet, or that a quad has twice.
     pub fn faults(&self) -> Vec<u32> {
         let mut faults = Vec::new();
-        let mut sides: FxHashMap<[u32; 2], u32> = FxHashMap::default();
+        let mut counts: FxHashMap<[u32; 2], u32> = FxHashMap::default();
         for quad in &self.quads {
             for i in 0..4 {
                 let [a, b] = [quad[i], quad[(i + 1) % 4]];
                 if a == b || a == quad[(i + 2) % 4] {
                     faults.push(a);
                 }
-                let count = sides.entry([a, b]).or_insert(0);
+                let count = counts.entry([a, b]).or_insert(0);
                 *count += 1;
                 if *count > 1 {
                     faults.extend([a, b]);
@@ -70,8 +70,8 @@ impl QuadMesh {
             .iter()
             .flatten()
             .for_each(|&v| balance[v as usize] += 1);
-        for &[a, b] in sides.keys() {
-            match sides.contains_key(&[b, a]) {
+        for &[a, b] in counts.keys() {
+            match counts.contains_key(&[b, a]) {
                 true => balance[a as usize] -= 1,
                 false => rims[a as usize] += 1,
             }
@@ -124,7 +124,7 @@ impl QuadMesh {
     /// Vertices less edges plus quads.
     pub fn euler(&self) -> i64 {
         let mut edges: Vec<[u32; 2]> = (self.quads.iter())
-            .flat_map(|quad| (0..4).map(|i| [quad[i], quad[(i + 1) % 4]]))
+            .flat_map(sides)
             .map(|[a, b]| [a.min(b), a.max(b)])
             .collect();
         edges.sort_unstable();
@@ -140,16 +140,19 @@ impl QuadMesh {
             .flatten()
             .for_each(|&v| valences[v as usize] += 1);
         let mut is_on_rim = vec![false; self.cells.len()];
-        let sides: FxHashSet<[u32; 2]> = (self.quads.iter())
-            .flat_map(|quad| (0..4).map(|i| [quad[i], quad[(i + 1) % 4]]))
-            .collect();
-        for &[a, b] in sides.iter().filter(|[a, b]| !sides.contains(&[*b, *a])) {
+        let all: FxHashSet<[u32; 2]> = (self.quads.iter()).flat_map(sides).collect();
+        for &[a, b] in all.iter().filter(|[a, b]| !all.contains(&[*b, *a])) {
             is_on_rim[a as usize] = true;
             is_on_rim[b as usize] = true;
         }
         let inner = valences.iter().zip(&is_on_rim).filter(|(_, rim)| !**rim);
         inner.filter(|(valence, _)| **valence != 4).count()
     }
+}
+
+/// The sides of a quad, by their ends, counter-clockwise.
+pub(super) fn sides(quad: &[u32; 4]) -> [[u32; 2]; 4] {
+    [0, 1, 2, 3].map(|i| [quad[i], quad[(i + 1) % 4]])
 }
 
 /// Takes out quads whose opposite vertices are one: what lies beside their sides fits together. Says whether

@@ -9,18 +9,18 @@
 //! Surfaces).
 
 use super::frames::{curvature, indices, turned};
-use super::surface::{NONE, Surface, previous};
+use super::surface::{NONE, Surface, next, previous};
 use crate::sparse::{Factor, Rows};
 use std::collections::VecDeque;
 use std::f64::consts::FRAC_PI_2;
 
-/// The logarithm of the stretch that is borne.
+/// The largest logarithm of the stretch that needs no more irregular vertices.
 const BORNE: f64 = 0.5;
 /// Nothing is added if less than this share of the area is out of bounds.
 const ENOUGH: f64 = 0.01;
 /// A pair must lower the excess by this share.
 const WORTH: f64 = 0.03;
-/// A way between two vertices is divided into so many parts, at whose ends pairs may lie.
+/// A way between two vertices is divided into this many parts, at whose ends pairs may lie.
 const STOPS: usize = 8;
 /// The most pairs, as a share of the quads.
 const MOST: f64 = 0.006;
@@ -250,7 +250,7 @@ fn way(surface: &Surface, from: u32, to: u32) -> Vec<u32> {
 fn weights(surface: &Surface) -> Vec<f64> {
     let cotangent = |half_edge: u32| {
         let to_apex = surface.along(previous(half_edge));
-        let from_apex = -surface.along(super::surface::next(half_edge));
+        let from_apex = -surface.along(next(half_edge));
         // From the apex to both ends.
         let [a, b] = [to_apex, from_apex];
         let cross = a.cross(b).length();

@@ -3,11 +3,11 @@
 use super::surface::{NONE, Surface};
 use std::collections::BinaryHeap;
 
-/// By how much, each time.
+/// By how much sides are shortened round a fault.
 const CLOSER: f64 = 0.5;
 /// How fast sides of quads may grow along the surface.
 const GROWTH: f64 = 0.4;
-/// How far round a fault lines are laid closer, in sides of quads.
+/// How far round a fault sides are shortened, in sides of quads.
 const REACH: f64 = 2.0;
 
 /// Lengths with sides shorter round triangles.
@@ -60,7 +60,7 @@ pub(super) fn shortened(surface: &Surface, lengths: &[f64], begin: Vec<Nearest>)
 
 /// A triangle to which a shorter length spreads; the greatest is the one that gets the shortest.
 pub(super) struct Nearest {
-    /// How far from where it is this short.
+    /// The distance from where sides are this short; negative within reach of a fault.
     pub off: f64,
     pub length: f64,
     pub triangle: u32,

@@ -126,10 +126,10 @@ pub fn quads(
         QuadTarget::Edge(edge) => edge,
         QuadTarget::Count(count) => (area / count as f64).sqrt(),
     };
-    let even = even_enough(model, options, edge, observer)?;
+    let whole = Parts::of(&model.mesh);
+    let even = even_enough(model, &whole, options, edge, observer)?;
     let even = surface::with_free_corners(even);
     observer.begin("laying out quads", 0);
-    let whole = Parts::of(&model.mesh);
     // By part of the model: whether a piece of its surface can't be mapped. All of the part is paired then, so
     // that what hangs together at edges of three sides, or at vertices, still does.
     let mut is_paired = vec![false; whole.len()];
@@ -214,11 +214,12 @@ fn even_options(options: &QuadOptions, edge: f64) -> RemeshOptions {
 /// bends, and once more if it does so anywhere.
 fn even_enough(
     model: &Model,
+    parts: &Parts,
     options: &QuadOptions,
     edge: f64,
     observer: &dyn Observer,
 ) -> Result<EvenSurface, RemeshError> {
-    let mut lengths = lengths_by_part(model, edge * FINER);
+    let mut lengths = lengths_by_part(&model.mesh, parts, edge * FINER);
     let mut finer = even_options(options, edge * FINER);
     let by_vertex = |lengths: &[f64]| Target::ByVertex {
         lengths: lengths.to_vec(),
@@ -249,9 +250,7 @@ fn even_enough(
 }
 
 /// By vertex, how long edges of triangles are: shorter in parts so small that they would have too few quads.
-fn lengths_by_part(model: &Model, length: f64) -> Vec<f64> {
-    let mesh = &model.mesh;
-    let parts = Parts::of(mesh);
+fn lengths_by_part(mesh: &Mesh, parts: &Parts, length: f64) -> Vec<f64> {
     let mut areas = vec![0.0; parts.len()];
     for (face, vertices) in mesh.faces() {
         if let Some(part) = parts.of_vertex(vertices[0]) {

@@ -1,4 +1,5 @@
-//! The quads of one piece of a surface: its field once, then maps, finer where the lines are too far apart for its form.
+//! The quads of one piece of a surface: its field once, then maps, with lines closer together where they are too
+//! far apart for its form.
 
 use super::cleaning::QuadMesh;
 use super::cones::turns_for_even_size;
@@ -43,7 +44,7 @@ pub(super) fn radii(even: &EvenSurface) -> Vec<f64> {
 
 /// A piece of a surface, connected by edges of two sides, with its field.
 pub(super) struct Piece {
-    pub surface: Surface,
+    surface: Surface,
     frames: Frames,
     mapping: Option<Mapping>,
     /// By triangle: the wanted length of sides.

@@ -1,7 +1,7 @@
 //! Where the vertices of quads go: along the surface towards the middle of those beside them, and back onto
 //! the model. Corners and vertices on lines stay where the map puts them.
 
-use super::cleaning::QuadMesh;
+use super::cleaning::{QuadMesh, sides};
 use super::extraction::On;
 use crate::attribute_transfer::Carried;
 use crate::parallel::mapped;
@@ -59,7 +59,7 @@ struct Beside {
 impl Beside {
     fn of(mesh: &QuadMesh) -> Self {
         let mut pairs: Vec<[u32; 2]> = (mesh.quads.iter())
-            .flat_map(|quad| (0..4).map(|i| [quad[i], quad[(i + 1) % 4]]))
+            .flat_map(sides)
             .flat_map(|[a, b]| [[a, b], [b, a]])
             .collect();
         pairs.sort_unstable();

@@ -19,8 +19,33 @@ pub(super) struct Energy {
     factor: Factor,
     /// So many unknowns must be whole.
     whole: usize,
-    /// How these follow each other; empty where they are too many.
+    /// How these follow each other; `None` where there are none, or too many.
+    together: Option<Together>,
+}
+
+/// How the unknowns that must be whole follow each other.
+struct Together {
+    /// Their block of the inverse, row by row.
     covariance: Vec<f64>,
+    /// Its factor.
+    factor: Factor,
+}
+
+impl Together {
+    fn of(factor: &Factor, count: usize, last: usize) -> Option<Self> {
+        let unit = |i: usize| {
+            let mut right = vec![0.0; count];
+            right[count - last + i] = 1.0;
+            right
+        };
+        let rows = factor.solved_all(last, unit, count - last..count);
+        let lower = rows.iter().enumerate();
+        let lower = lower.flat_map(|(i, row)| (0..=i).map(move |j| (i as u32, j as u32, row[j])));
+        Some(Self {
+            factor: Factor::of(&Rows::summed(last, lower.collect()))?,
+            covariance: rows.concat(),
+        })
+    }
 }
 
 impl Energy {
@@ -28,15 +53,15 @@ impl Energy {
     /// definite.
     pub fn of(entries: Vec<(u32, u32, f64)>, count: usize, whole: usize) -> Option<Self> {
         let factor = Factor::of(&Rows::summed(count, entries.clone()))?;
-        let covariance = match whole <= MOST {
-            true => covariance(&factor, count, whole),
-            false => Vec::new(),
+        let together = match whole {
+            1..=MOST => Some(Together::of(&factor, count, whole)?),
+            _ => None,
         };
         Some(Self {
             entries,
             factor,
             whole,
-            covariance,
+            together,
         })
     }
 
@@ -44,22 +69,19 @@ impl Energy {
     pub fn solved(&self, right: &[f64]) -> Option<Vec<f64>> {
         let first = right.len() - self.whole;
         let free = self.factor.solved(right);
-        if self.whole > MOST {
-            return self.solved_in_lots(right, free);
-        }
-        let whole = one_by_one(self.covariance.clone(), free[first..].to_vec());
+        let Some(together) = &self.together else {
+            return match self.whole {
+                0 => Some(free),
+                _ => self.solved_in_lots(right, free),
+            };
+        };
+        let whole = one_by_one(together.covariance.clone(), free[first..].to_vec());
         // What must pull at the last unknowns for them to be whole.
-        let off: Vec<f64> = whole
-            .iter()
-            .zip(&free[first..])
-            .map(|(a, b)| a - b)
-            .collect();
-        let pull = dense_solved(self.covariance.clone(), off)?;
+        let off = whole.iter().zip(&free[first..]).map(|(a, b)| a - b);
+        let pull = together.factor.solved(&off.collect::<Vec<_>>());
         let mut pulled = right.to_vec();
-        pulled[first..]
-            .iter_mut()
-            .zip(&pull)
-            .for_each(|(right, pull)| *right += pull);
+        let last = pulled[first..].iter_mut().zip(&pull);
+        last.for_each(|(right, pull)| *right += pull);
         let mut found = self.factor.solved(&pulled);
         found[first..].copy_from_slice(&whole);
         found.iter().all(|value| value.is_finite()).then_some(found)
@@ -151,51 +173,6 @@ fn joined(known: &[Option<f64>], found: &[f64]) -> Vec<f64> {
     let all = known.iter();
     all.map(|known| known.or_else(|| found.next()).unwrap_or(0.0))
         .collect()
-}
-
-/// Solves a dense symmetric positive definite system, by its Cholesky factor.
-fn dense_solved(mut matrix: Vec<f64>, mut right: Vec<f64>) -> Option<Vec<f64>> {
-    let count = right.len();
-    for j in 0..count {
-        for i in j..count {
-            let (head, tail) = matrix.split_at(i * count);
-            let known: f64 = match i == j {
-                true => tail[..j].iter().map(|number| number * number).sum(),
-                false => tail[..j]
-                    .iter()
-                    .zip(&head[j * count..])
-                    .map(|(a, b)| a * b)
-                    .sum(),
-            };
-            let rest = matrix[i * count + j] - known;
-            matrix[i * count + j] = match i == j {
-                true => rest.sqrt(),
-                false => rest / matrix[j * count + j],
-            };
-        }
-    }
-    for i in 0..count {
-        let known: f64 = (0..i).map(|j| matrix[i * count + j] * right[j]).sum();
-        right[i] = (right[i] - known) / matrix[i * count + i];
-    }
-    for i in (0..count).rev() {
-        let known: f64 = (i + 1..count)
-            .map(|j| matrix[j * count + i] * right[j])
-            .sum();
-        right[i] = (right[i] - known) / matrix[i * count + i];
-    }
-    right.iter().all(|value| value.is_finite()).then_some(right)
-}
-
-/// How the last unknowns follow each other: their block of the inverse.
-fn covariance(factor: &Factor, count: usize, last: usize) -> Vec<f64> {
-    let unit = |i: usize| {
-        let mut right = vec![0.0; count];
-        right[count - last + i] = 1.0;
-        right
-    };
-    let rows = factor.solved_all(last, unit, count - last..count);
-    rows.concat()
 }
 
 /// Sets the value that is nearest to a whole number, again and again.

@@ -1,9 +1,9 @@
 //! The unknowns of a map, those of them that are free, and the energy of a map by these.
 
-use super::super::elimination::{Elimination, Terms};
-use super::super::frames::Frames;
-use super::super::surface::{NONE, Surface, next};
-use super::super::unknowns::Unknowns;
+use crate::quads::elimination::{Elimination, Terms};
+use crate::quads::frames::Frames;
+use crate::quads::surface::{NONE, Surface, next};
+use crate::quads::unknowns::Unknowns;
 use crate::sparse::Rows;
 use glam::DVec2;
 use std::f64::consts::FRAC_PI_2;
