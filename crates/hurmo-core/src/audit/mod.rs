@@ -39,7 +39,7 @@ pub use facts::{MeshFacts, UvFacts};
 pub use found::{Found, Measure};
 pub use place::{Elements, Place};
 
-use crate::mesh::{FaceId, Model};
+use crate::mesh::{FaceId, Mesh, Model};
 use crate::parallel::mapped_of;
 use crate::progress::{Cancelled, Observer};
 use crate::units::{Axis, Length};
@@ -265,6 +265,22 @@ pub fn audit_again(
     if let Some(meeting) = &then.meeting {
         analysis = analysis.knowing(&before.mesh, meeting);
     }
+    report(&mut analysis, options, observer)
+}
+
+/// Audits a model, faces of which are known to be `apart`: none of these meets another. Faces of the model that are
+/// among them are not held against each other.
+///
+/// # Errors
+/// When the observer says to stop.
+pub fn audit_known(
+    model: &Model,
+    apart: &Mesh,
+    options: &AuditOptions,
+    observer: &dyn Observer,
+) -> Result<Audit, Cancelled> {
+    observer.begin("auditing", 0);
+    let mut analysis = MeshAnalysis::of(model).knowing(apart, &[]);
     report(&mut analysis, options, observer)
 }
 

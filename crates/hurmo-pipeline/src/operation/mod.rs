@@ -102,6 +102,8 @@ pub struct Outcome {
     pub missed: Vec<Statement>,
     /// Where all points have gone, where the step moved the model as a whole.
     pub carried: Option<DAffine3>,
+    /// Whether its faces are known not to meet: the step has made sure of it.
+    pub faces_apart: bool,
 }
 
 impl Outcome {
@@ -113,6 +115,7 @@ impl Outcome {
             lost: Vec::new(),
             missed: Vec::new(),
             carried: None,
+            faces_apart: false,
         }
     }
 }

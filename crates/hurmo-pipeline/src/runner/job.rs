@@ -152,11 +152,44 @@ impl<'a> Job<'a> {
         audit::audit_again(model, before, &self.options, self.workspace.observer())
     }
 
+    /// Audits what a step has made of a model that was audited before, or what has been read back of it.
+    ///
+    /// # Errors
+    /// When the workspace's observer says to stop.
+    pub fn audit_done(
+        &self,
+        model: &Model,
+        done: &Outcome,
+        before: (&Model, &Audit),
+    ) -> Result<Audit, Cancelled> {
+        match done.faces_apart {
+            true => {
+                let observer = self.workspace.observer();
+                audit::audit_known(model, &done.model.mesh, &self.options, observer)
+            }
+            false => self.audit(model, before),
+        }
+    }
+
     /// Writes a model, reads it back and audits what is in the file.
+    ///
+    /// # Errors
+    /// When it can't be written or read back.
     pub fn write(&self, model: &Model, output: &Output) -> Result<Written> {
+        self.written(model, output, |read| {
+            self.audit(read, (self.model, &self.audit))
+        })
+    }
+
+    fn written(
+        &self,
+        model: &Model,
+        output: &Output,
+        audit: impl FnOnce(&Model) -> Result<Audit, Cancelled>,
+    ) -> Result<Written> {
         self.workspace.save(output, model)?;
         let loaded = self.workspace.read_back(&output.output, model)?;
-        let found = self.audit(&loaded.model, (self.model, &self.audit))?;
+        let found = audit(&loaded.model)?;
         Ok(Written {
             document: AuditDocument::of(&found, &loaded.model, &loaded.source, false),
             audit: found,
@@ -169,7 +202,9 @@ impl<'a> Job<'a> {
     /// # Errors
     /// When it can't be written or read back.
     pub fn finish(&self, input: &str, output: &Output, done: &Outcome) -> Result<JobReport> {
-        let written = self.write(&done.model, output)?;
+        let written = self.written(&done.model, output, |read| {
+            self.audit_done(read, done, (self.model, &self.audit))
+        })?;
         Ok(JobReport {
             input: input.to_string(),
             output: output.output.display().to_string(),

@@ -97,7 +97,7 @@ impl<'a> Runner<'a> {
         let done = instruction.operation.apply(&context)?;
         let audit = self
             .job
-            .audit(&done.model, (context.model, context.audit))?;
+            .audit_done(&done.model, &done, (context.model, context.audit))?;
         let blocks = blocks(context.audit, &audit);
         let way = done.carried.unwrap_or_default() * self.way;
         let there = done.carried.map(|_| moved(&self.job.model.mesh, way));

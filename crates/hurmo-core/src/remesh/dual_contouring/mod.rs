@@ -38,6 +38,7 @@ mod crossed_cells;
 mod crossing;
 mod edge_vertices;
 mod encloses;
+mod evening;
 mod grid;
 mod inside_test;
 mod near;
@@ -98,6 +99,8 @@ pub struct ReskinOptions {
     pub cell: f64,
     /// Whether sharp edges are rounded off.
     pub rounded: bool,
+    /// Whether triangles are made even along the skin.
+    pub even: bool,
     /// A skin at this distance round all faces, whichever way they look, instead of round what the
     /// model fills.
     pub offset: Option<f64>,
@@ -117,6 +120,7 @@ impl ReskinOptions {
         Self {
             cell,
             rounded: false,
+            even: true,
             offset: None,
             close_gaps: None,
             min_thickness: None,
@@ -157,6 +161,11 @@ pub struct ReskinOutcome {
     pub closing: usize,
     /// And where.
     closings: Vec<DVec3>,
+    /// Triangles are even along the skin, and no face meets another, also in single precision. Where it was asked
+    /// for and is not so, walls are too thin for it.
+    pub is_even: bool,
+    /// Faces that stayed as cells made them, as thin walls would meet.
+    pub held: usize,
 }
 
 /// Makes a new skin of an analysed model. Faces that look the wrong way are taken as if they didn't:
@@ -250,7 +259,7 @@ fn finished(
     let thin = lost_places(search, &extracted);
     let skin =
         Mesh::from_triangles(extracted.positions, &extracted.triangles).expect("finite and sound");
-    let closings: Vec<DVec3> = (extracted.closing.iter().zip(skin.positions()))
+    let mut closings: Vec<DVec3> = (extracted.closing.iter().zip(skin.positions()))
         .filter_map(|(&closing, &at)| closing.then_some(at))
         .collect();
     let fill_voids = options.fill_voids || options.offset.is_some();
@@ -261,6 +270,18 @@ fn finished(
     let points: Vec<Crossing> = points.collect();
     let (buried, lost) = unseen_parts(faces, analysis, &points);
     let mut outcome = clean.model;
+    let evened = match options.even {
+        true => evening::evened(&outcome, observer)?,
+        false => None,
+    };
+    let (is_even, held) = (
+        evened.is_some(),
+        evened.as_ref().map_or(0, |evened| evened.held),
+    );
+    if let Some(evened) = evened {
+        closings = evened.closings(&outcome.mesh, &closings);
+        outcome = Model::from(evened.skin);
+    }
     outcome.unit = model.unit;
     outcome.up = model.up;
     let carries = model.attributes.colors.is_some() || !model.attributes.tags.is_empty();
@@ -278,6 +299,8 @@ fn finished(
         points: points.len(),
         closing: points.iter().filter(|p| p.face.is_none()).count(),
         closings,
+        is_even,
+        held,
         thin_count: thin.len(),
         thin: thin.into_iter().take(REPORTED).collect(),
         buried,

@@ -38,6 +38,7 @@ mod tangential_smoothing;
 mod thin;
 mod walk;
 
+pub(crate) use options::Evening;
 pub use options::{DEFAULT_CREASE, RemeshOptions, Target};
 pub use short_features::ShortFeatures;
 pub use smoothing_alone::{RelaxOptions, Relaxed, relax};
@@ -248,7 +249,6 @@ fn settled<R>(
     let mut touched = options.faces.clone().unwrap_or_else(all);
     let area = options.area(mesh);
     let edge = first_edge(&options.target, area)?;
-    let bend = options.bend();
     let link = |triangles: &_| LinkedMesh::new(mesh.positions().to_vec(), triangles);
     let (carried, linked) = Carried::with(model, link);
     let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
@@ -272,6 +272,11 @@ fn settled<R>(
         let more = lengths.join_to_rest(&linked, &origins, &touched);
         belt = more.len();
         more.iter().for_each(|&face| touched[face as usize] = true);
+    }
+    for face in &options.held {
+        touched[face.index()] = false;
+    }
+    if touched.contains(&false) {
         freeze_border(&linked, &origins, &touched, &mut constraints);
     }
     if options.rims_exact {
@@ -290,12 +295,15 @@ fn settled<R>(
         linked: &linked,
         chains: &chains,
         sizing: sizing.as_ref(),
-        most_rise: bend.map_or(f64::INFINITY, |bend| bend.within),
+        most_rise: options.most_rise(),
     };
     let held = (constraints, lines);
     let mut sheet = sheet_of(&linked, origins, &touched, held, &reference, edge);
     let before = sheet.linked.living();
-    settle::settle(&mut sheet, &reference, &options.target, expected, observer);
+    match options.evening {
+        Some(evening) => settle::even_out(&mut sheet, &reference, evening.rounds, observer),
+        None => settle::settle(&mut sheet, &reference, &options.target, expected, observer),
+    }
     observer.check()?;
     Ok(make(&Settled {
         sheet: &sheet,

@@ -4,7 +4,7 @@ use super::feature_edges::Making;
 use super::short_features::ShortFeatures;
 use super::sizing_field::{Bend, SizingField};
 use crate::measure::{self, vector_area};
-use crate::mesh::{Mesh, Model, VertexId};
+use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::topology::LinkedMesh;
 
 /// How fine.
@@ -49,6 +49,19 @@ pub struct RemeshOptions {
     pub faces: Option<Vec<bool>>,
     /// Edges to keep besides, by their ends.
     pub lines: Vec<[VertexId; 2]>,
+    /// Faces that stay as they are, whatever lengths their edges have.
+    pub(crate) held: Vec<FaceId>,
+    /// How a surface is evened out whose edges have about the wanted length already.
+    pub(crate) evening: Option<Evening>,
+}
+
+/// Only some rounds, of a surface whose edges have about the wanted length already.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Evening {
+    /// Rounds, at least and at most.
+    pub rounds: [usize; 2],
+    /// By how much a line may be cut short, in model units.
+    pub most_rise: f64,
 }
 
 /// The angle, in degrees, above which an edge is a crease if nothing else is said.
@@ -64,6 +77,8 @@ impl RemeshOptions {
             rims_exact: false,
             faces: None,
             lines: Vec::new(),
+            held: Vec::new(),
+            evening: None,
         }
     }
 
@@ -104,6 +119,13 @@ impl RemeshOptions {
             bend: sizing.zip(self.bend()),
             lines: &self.lines,
         }
+    }
+
+    /// By how much a line may be cut short at most.
+    pub(super) fn most_rise(&self) -> f64 {
+        let bend = self.bend().map_or(f64::INFINITY, |bend| bend.within);
+        self.evening
+            .map_or(bend, |evening| evening.most_rise.min(bend))
     }
 
     /// What lengths follow from, where they follow the surface's bend.

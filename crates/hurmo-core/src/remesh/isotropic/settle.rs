@@ -28,6 +28,8 @@ const SETTLED: f64 = 0.1;
 const WORTH: f64 = 0.01;
 /// ... until this share is.
 const EVEN_ENOUGH: f64 = 0.96;
+/// Where only some rounds are done, they end when this share is.
+const MOSTLY_EVEN: f64 = 0.93;
 /// Until it has settled, and a count is met, this many rounds more.
 const MORE_ROUNDS: usize = 12;
 
@@ -79,6 +81,28 @@ pub(super) fn settle(
     sheet.edge /= held_against;
 }
 
+/// Does some rounds, at least and at most, of a surface that has about as many triangles as it should.
+pub(super) fn even_out(
+    sheet: &mut Sheet,
+    reference: &ReferenceSurface<'_>,
+    [least, most]: [usize; 2],
+    observer: &dyn Observer,
+) {
+    sheet.edge *= HELD_AGAINST;
+    observer.begin("evening out", least as u64);
+    for round in 0..most {
+        let is_done = round >= least && sheet.even_angles() > MOSTLY_EVEN;
+        if is_done || observer.cancelled() {
+            break;
+        }
+        regions::round(sheet, reference, round, observer);
+        observer.at((round + 1).min(least) as u64);
+    }
+    sheet.space_lines(reference);
+    reshape_narrow(sheet, reference);
+    sheet.edge /= HELD_AGAINST;
+}
+
 /// Does rounds with edges twice as long, but where the surface is thin. `count`: of triangles, in
 /// the end.
 fn lay_coarsely(
@@ -124,17 +148,23 @@ fn polish(sheet: &mut Sheet, reference: &ReferenceSurface<'_>) {
     sheet.space_lines(reference);
     for _ in 0..POLISHES {
         let off = sheet.bring_back(reference);
-        let narrow = sheet.narrow_triangles();
-        if off == 0 && narrow.is_empty() {
+        let narrow = reshape_narrow(sheet, reference);
+        if off == 0 && narrow == 0 {
             return;
         }
-        for t in narrow {
-            sheet.flip_to_better_shape(t);
-            for v in sheet.linked.triangle(t).into_iter().flatten() {
-                sheet.relax_to_better_shape(v, reference);
-            }
+    }
+}
+
+/// Flips edges of narrow triangles and moves their vertices, where that shapes them better; how many there were.
+fn reshape_narrow(sheet: &mut Sheet, reference: &ReferenceSurface<'_>) -> usize {
+    let narrow = sheet.narrow_triangles();
+    for &t in &narrow {
+        sheet.flip_to_better_shape(t);
+        for v in sheet.linked.triangle(t).into_iter().flatten() {
+            sheet.relax_to_better_shape(v, reference);
         }
     }
+    narrow.len()
 }
 
 /// Does rounds until the triangles are even and as many as they should be.

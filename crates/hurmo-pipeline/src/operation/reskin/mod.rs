@@ -39,6 +39,9 @@ pub struct Options {
     /// A smooth skin, without sharp edges
     #[cfg_attr(feature = "clap", arg(long))]
     pub rounded: bool,
+    /// Leave triangles as cells make them, instead of even along the skin: faster, but ragged
+    #[cfg_attr(feature = "clap", arg(long))]
+    pub keep_cells: bool,
     /// A skin at this distance round all faces, whichever way they look, instead of round what the model
     /// fills; it goes in through holes wider than twice the distance
     #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
@@ -161,6 +164,7 @@ impl Options {
                 others = others,
             ));
         }
+        done.faces_apart = false;
         done.model = replaced(context.model, |part| concerned.contains(&part), &done.model);
         Ok(done)
     }
@@ -178,6 +182,8 @@ impl Options {
         };
         let mut options = ReskinOptions::of(1.0);
         options.rounded = self.rounded;
+        // What is reduced then need not be even.
+        options.even = !self.keep_cells && to.is_none() && self.then_decimate.is_none();
         options.offset = length(self.offset)?;
         options.close_gaps = length(self.close_gaps)?;
         options.min_thickness = length(self.min_thickness)?;
@@ -208,6 +214,7 @@ impl NamedOptions for Options {
         visitor.value("within", &mut self.within);
         visitor.value("to", &mut self.to);
         visitor.flag("rounded", &mut self.rounded);
+        visitor.flag("keep-cells", &mut self.keep_cells);
         visitor.value("offset", &mut self.offset);
         visitor.value("close-gaps", &mut self.close_gaps);
         visitor.value("min-thickness", &mut self.min_thickness);

@@ -58,6 +58,19 @@ pub fn report(
     });
     let mut left: Vec<Statement> = lost.collect();
     shorten(&mut left, 6);
+    if options.even && !outcome.is_even {
+        left.push(said!(
+            "not-even",
+            "triangles are as cells made them: its walls are too thin to even them out"
+        ));
+    }
+    if outcome.held > 0 {
+        left.push(said!(
+            "held-by-thin-walls",
+            "{faces:face} at thin walls as cells made them, the rest evened out",
+            faces = outcome.held
+        ));
+    }
     if outcome.thin_count > 0 {
         let places = outcome.thin.iter().take(PLACES);
         let places: Vec<String> = places.map(|&place| text::position(place)).collect();

@@ -131,8 +131,10 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
         ));
     }
     let mut steps = vec![first];
+    let mut faces_apart = outcome.is_even;
     let mut model = outcome.model;
     if fineness.levels > 0 {
+        faces_apart = false;
         let (finer, step) = with_detail(context, &model, cell, fineness)?;
         steps.push(step);
         model = finer;
@@ -142,6 +144,7 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
         _ => None,
     });
     if let Some(then) = then {
+        faces_apart = false;
         let (reduced, step, budget) = reduced(context, &model, then)?;
         steps.push(step);
         model = reduced;
@@ -150,6 +153,7 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
     Ok(Outcome {
         lost: lost(context.model),
         missed,
+        faces_apart,
         ..Outcome::new(model, steps)
     })
 }
