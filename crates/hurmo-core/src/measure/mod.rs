@@ -3,6 +3,7 @@
 mod deviation;
 mod evenness;
 mod parts;
+mod quad_shape;
 
 pub(crate) use deviation::area_samples;
 pub use deviation::{
@@ -10,6 +11,7 @@ pub use deviation::{
 };
 pub use evenness::{EVEN, Evenness, NARROW};
 pub use parts::{Floating, PartMeasure, floating_parts, part_measures, parts_measured};
+pub use quad_shape::{QuadShape, SHARP_OR_FLAT, SQUARE};
 
 use crate::geometry::{Bounds, vector_area_of};
 use crate::mesh::{FaceId, Mesh};

@@ -1,5 +1,6 @@
 //! Lengths of sides that differ from place to place: shorter where they must be, and growing gently from there.
 
+use super::even::FINER;
 use super::surface::{NONE, Surface};
 use std::collections::BinaryHeap;
 
@@ -9,6 +10,29 @@ const CLOSER: f64 = 0.5;
 const GROWTH: f64 = 0.4;
 /// How far round a fault sides are shortened, in sides of quads.
 const REACH: f64 = 2.0;
+
+/// How long sides are to be.
+pub(super) struct Lengths {
+    /// In model units, and the longest where they differ.
+    pub edge: f64,
+    /// Whether they differ from place to place, as sides of the even triangles do.
+    pub by_triangle: bool,
+}
+
+impl Lengths {
+    /// By triangle of a piece of the surface, none longer than `longest`.
+    pub fn on(&self, surface: &Surface, longest: f64) -> Vec<f64> {
+        let own = |t: u32| {
+            let sides = (3 * t..3 * t + 3).map(|h| surface.along(h).length());
+            (sides.sum::<f64>() / 3.0 / FINER).min(longest)
+        };
+        let triangles = 0..surface.triangles.len() as u32;
+        match self.by_triangle {
+            true => triangles.map(own).collect(),
+            false => vec![longest; surface.triangles.len()],
+        }
+    }
+}
 
 /// Lengths with sides shorter round triangles.
 pub(super) fn closer(surface: &Surface, lengths: &[f64], faulty: &[u32]) -> Vec<f64> {

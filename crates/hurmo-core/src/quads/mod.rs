@@ -21,43 +21,39 @@
 //! # Ok::<(), hurmo_core::remesh::RemeshError>(())
 //! ```
 
+mod assembled;
 mod cleaning;
 mod cones;
 mod cross_field;
 mod curvature;
 mod elimination;
+mod even;
 mod extraction;
 mod frames;
 mod grid_map;
+mod guides;
+mod layout;
 mod lengths;
 mod pairing;
 mod piece;
 mod placement;
 mod rounding;
 mod surface;
+mod symmetric;
 mod unknowns;
+
+pub use symmetric::quads_symmetric;
 
 use crate::attribute_transfer::Carried;
 use crate::measure;
-use crate::mesh::{Mesh, Model, VertexId};
+use crate::mesh::Model;
 use crate::progress::Observer;
-use crate::remesh::{
-    self, DEFAULT_CREASE, EvenSurface, RemeshError, RemeshOptions, ShortFeatures, Target,
-};
-use crate::spatial::TriangleTree;
+use crate::remesh::{DEFAULT_CREASE, RemeshError, ShortFeatures, Target};
 use crate::topology::Parts;
-use cleaning::QuadMesh;
 use glam::DVec3;
-use piece::Piece;
-use rustc_hash::FxHashSet;
-use surface::Surface;
-
-/// How fine the triangles are, against the sides of quads.
-const FINER: f64 = 0.55;
-/// A count is met if the number of quads is no further off than this share.
-const MET: f64 = 0.02;
-/// How often lengths are changed to meet a count.
-const TRIES: usize = 4;
+use guides::ByTriangle;
+use layout::Layout;
+use lengths::Lengths;
 
 /// How fine.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -66,6 +62,15 @@ pub enum QuadTarget {
     Edge(f64),
     /// About this many quads.
     Count(usize),
+    /// As long as leaves the surface by about so much, where it bends.
+    Within {
+        /// How far quads may leave the surface, in model units.
+        distance: f64,
+        /// No side should be shorter.
+        shortest: f64,
+        /// Nor longer.
+        longest: f64,
+    },
 }
 
 /// How to rebuild with quads.
@@ -78,6 +83,10 @@ pub struct QuadOptions {
     pub crease: f64,
     /// Feature edges that are not kept.
     pub short_features: ShortFeatures,
+    /// Whether borders of groups and materials are feature lines.
+    pub follow_groups: bool,
+    /// Pieces of lines near the surface along which quads run as far as they can, by their ends.
+    pub guides: Vec<[DVec3; 2]>,
 }
 
 impl QuadOptions {
@@ -87,6 +96,8 @@ impl QuadOptions {
             target,
             crease: DEFAULT_CREASE,
             short_features: ShortFeatures::Noise,
+            follow_groups: true,
+            guides: Vec::new(),
         }
     }
 }
@@ -109,6 +120,8 @@ pub struct QuadOutcome {
     pub irregular: usize,
     /// Edges of quads on feature lines.
     pub feature_edges: usize,
+    /// Quads that cross others where the model has no crossings: where it is thinner than they are long.
+    pub crossing: usize,
 }
 
 /// Rebuilds a model with quads.
@@ -122,206 +135,39 @@ pub fn quads(
     observer: &dyn Observer,
 ) -> Result<QuadOutcome, RemeshError> {
     let area = measure::area(&model.mesh);
-    let edge = match options.target {
-        QuadTarget::Edge(edge) => edge,
-        QuadTarget::Count(count) => (area / count as f64).sqrt(),
+    let (edge, by_triangle) = match options.target {
+        QuadTarget::Edge(edge) => (edge, false),
+        QuadTarget::Count(count) => ((area / count as f64).sqrt(), false),
+        QuadTarget::Within { longest, .. } => (longest, true),
     };
     let whole = Parts::of(&model.mesh);
-    let even = even_enough(model, &whole, options, edge, observer)?;
+    let even = even::even_enough(model, &whole, options, edge, observer)?;
     let even = surface::with_free_corners(even);
     observer.begin("laying out quads", 0);
-    // By part of the model: whether a piece of its surface can't be mapped. All of the part is paired then, so
-    // that what hangs together at edges of three sides, or at vertices, still does.
-    let mut is_paired = vec![false; whole.len()];
-    let part_of = |surface: &Surface| {
-        let face = even.faces[surface.origins[0] as usize];
-        whole
-            .of_face(&model.mesh, face)
-            .map_or(0, |part| part.index())
-    };
-    let is_branching = surface::branching(&even);
-    let mut pieces = Vec::new();
-    for surface in Surface::parts_of(&even) {
-        let part = part_of(&surface);
-        match surface.origins.iter().any(|&t| is_branching[t as usize]) {
-            true => is_paired[part] = true,
-            false => pieces.push((part, Piece::of(surface, edge))),
-        }
-        observer.check()?;
-    }
-    let mut made = Vec::new();
-    let mut scale = 1.0;
-    for _ in 0..TRIES {
-        made.clear();
-        for (part, piece) in &mut pieces {
-            let mesh = if is_paired[*part] {
-                None
-            } else {
-                piece.quads(scale)
-            };
-            is_paired[*part] |= mesh.is_none();
-            made.extend(mesh.map(|mesh| (*part, mesh)));
-            observer.check()?;
-        }
-        let found: usize = made.iter().map(|(_, mesh)| mesh.quads.len()).sum();
-        match options.target {
-            QuadTarget::Count(count) if found > 0 && !is_paired.contains(&true) => {
-                let ratio = found as f64 / count as f64;
-                if (ratio - 1.0).abs() < MET {
-                    break;
-                }
-                scale *= ratio.sqrt();
-            }
-            _ => break,
-        }
-    }
+    let lengths = Lengths { edge, by_triangle };
+    let guides = ByTriangle::of(&even, &options.guides, edge);
+    let mut layout = Layout::of(model, &whole, &even, lengths, &guides, observer)?;
+    layout.lay_out(options.target, observer)?;
     let carried = Carried::by(model);
-    let mut outcome = Assembled::default();
-    for (_, mesh) in made.iter().filter(|(part, _)| !is_paired[*part]) {
-        outcome.add(mesh, &carried);
+    let mut made = layout.placed(&carried, observer)?;
+    let edge = edge * layout.scale;
+    if let Some(rest) = layout.unmapped() {
+        // Two triangles make four quads: with sides half as long, of the same area.
+        let coarse = even::even_options(options, Target::Edge(2.0 * edge * 1.07));
+        made.add_paired(&rest, &coarse, &carried, observer)?;
     }
-    let parts_paired = is_paired.iter().filter(|paired| **paired).count();
-    if parts_paired > 0 {
-        let is_left = |face| {
-            whole
-                .of_face(&model.mesh, face)
-                .is_some_and(|part| is_paired[part.index()])
-        };
-        let (rest, _) = model.without_faces(|face| !is_left(face));
-        outcome.add_paired(&rest, options, edge * scale, &carried, observer)?;
-    }
-    let mut model = Model::from(outcome.mesh);
+    let mut model = Model::from(made.mesh);
     carried.give_to(&mut model);
     Ok(QuadOutcome {
         model,
-        edge: edge * scale,
+        edge,
         parts: whole.len(),
-        parts_paired,
-        quads_paired: outcome.quads_paired,
-        irregular: outcome.irregular,
-        feature_edges: outcome.feature_edges,
+        parts_paired: layout.is_paired.iter().filter(|paired| **paired).count(),
+        quads_paired: made.quads_paired,
+        irregular: made.irregular,
+        feature_edges: made.feature_edges,
+        crossing: made.crossing,
     })
-}
-
-fn even_options(options: &QuadOptions, edge: f64) -> RemeshOptions {
-    let mut even = RemeshOptions::of(Target::Edge(edge));
-    even.crease = options.crease;
-    even.short_features = options.short_features;
-    even
-}
-
-/// Even triangles for quads with sides of a length, smaller where the surface bends sharply: once to see how it
-/// bends, and once more if it does so anywhere.
-fn even_enough(
-    model: &Model,
-    parts: &Parts,
-    options: &QuadOptions,
-    edge: f64,
-    observer: &dyn Observer,
-) -> Result<EvenSurface, RemeshError> {
-    let mut lengths = lengths_by_part(&model.mesh, parts, edge * FINER);
-    let mut finer = even_options(options, edge * FINER);
-    let by_vertex = |lengths: &[f64]| Target::ByVertex {
-        lengths: lengths.to_vec(),
-        within: f64::INFINITY,
-    };
-    if lengths.iter().any(|&length| length < edge * FINER) {
-        finer.target = by_vertex(&lengths);
-    }
-    let even = remesh::even_surface(model, &finer, observer)?;
-    let sharp = piece::radii(&even);
-    if sharp.iter().all(|&radius| radius > edge * piece::ROUND) {
-        return Ok(even);
-    }
-    let corners = |t: usize| even.triangles[t].map(|v| even.positions[v as usize]);
-    let tree = TriangleTree::new(even.triangles.len(), corners);
-    for (closest, length) in tree
-        .closest_to_each(model.mesh.positions())
-        .iter()
-        .zip(&mut lengths)
-    {
-        if let Some(closest) = closest {
-            let radius = sharp[closest.triangle as usize].max(edge * piece::SHORTEST);
-            *length = length.min(radius / piece::ROUND * FINER);
-        }
-    }
-    finer.target = by_vertex(&lengths);
-    remesh::even_surface(model, &finer, observer)
-}
-
-/// By vertex, how long edges of triangles are: shorter in parts so small that they would have too few quads.
-fn lengths_by_part(mesh: &Mesh, parts: &Parts, length: f64) -> Vec<f64> {
-    let mut areas = vec![0.0; parts.len()];
-    for (face, vertices) in mesh.faces() {
-        if let Some(part) = parts.of_vertex(vertices[0]) {
-            areas[part.index()] += measure::vector_area(mesh, face).length();
-        }
-    }
-    let longest = |area: f64| piece::edge_for_part(length / FINER, area) * FINER;
-    let of_vertex = |v| {
-        parts
-            .of_vertex(v)
-            .map_or(length, |part| longest(areas[part.index()]))
-    };
-    mesh.vertex_ids().map(of_vertex).collect()
-}
-
-/// What parts make together.
-#[derive(Default)]
-struct Assembled {
-    mesh: Mesh,
-    quads_paired: usize,
-    irregular: usize,
-    feature_edges: usize,
-}
-
-impl Assembled {
-    fn add(&mut self, mesh: &QuadMesh, carried: &Carried<'_>) {
-        let places = placement::placed(mesh, carried);
-        self.irregular += mesh.irregular();
-        self.feature_edges += mesh.feature_edges.len();
-        self.push(&places, &mesh.quads);
-    }
-
-    fn push(&mut self, places: &[DVec3], quads: &[[u32; 4]]) {
-        let base = self.mesh.vertex_count() as u32;
-        places.iter().for_each(|&place| {
-            self.mesh.push_vertex(place);
-        });
-        for quad in quads {
-            self.mesh.push_face(quad.map(|v| VertexId(v + base)));
-        }
-    }
-
-    /// Adds what is left of a model as divided pairs of triangles.
-    fn add_paired(
-        &mut self,
-        rest: &Model,
-        options: &QuadOptions,
-        edge: f64,
-        carried: &Carried<'_>,
-        observer: &dyn Observer,
-    ) -> Result<(), RemeshError> {
-        // Two triangles make four quads: with sides half as long, of the same area.
-        let coarse = even_options(options, 2.0 * edge * 1.07);
-        let coarse = remesh::even_surface(rest, &coarse, observer)?;
-        let kept: FxHashSet<[u32; 2]> = coarse.feature_edges.iter().copied().collect();
-        let made = pairing::divided(&coarse.positions, &coarse.triangles, |ends| {
-            kept.contains(&ends)
-        });
-        let places: Vec<DVec3> = (made.positions.iter().enumerate())
-            .map(|(v, &at)| match v < made.corners {
-                true => at,
-                false => carried
-                    .tree()
-                    .closest(at)
-                    .map_or(at, |closest| closest.point),
-            })
-            .collect();
-        self.quads_paired += made.quads.len();
-        self.push(&places, &made.quads);
-        Ok(())
-    }
 }
 
 #[cfg(test)]

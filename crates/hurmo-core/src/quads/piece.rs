@@ -5,10 +5,11 @@ use super::cleaning::QuadMesh;
 use super::cones::turns_for_even_size;
 use super::cross_field::{Guides, cross_field, fourfold};
 use super::curvature;
-use super::extraction::extracted;
+use super::extraction::{On, extracted};
 use super::frames::Frames;
 use super::grid_map::{GridMap, Mapping};
-use super::lengths::{Nearest, closer, shortened};
+use super::guides::ByTriangle;
+use super::lengths::{Lengths, Nearest, closer, shortened};
 use super::surface::Surface;
 use crate::remesh::EvenSurface;
 use glam::DVec2;
@@ -20,6 +21,8 @@ pub(super) const ROUND: f64 = 1.0;
 /// but never shorter than this share.
 pub(super) const SHORTEST: f64 = 0.06;
 
+/// How much more the field counts for a map where a guide runs.
+const DRAWN: f64 = 3000.0;
 /// How much a field counts for the one that has more irregular vertices.
 const KEPT: f64 = 1e-3;
 
@@ -49,26 +52,40 @@ pub(super) struct Piece {
     mapping: Option<Mapping>,
     /// By triangle: the wanted length of sides.
     lengths: Vec<f64>,
+    /// By triangle: whether a guide runs over it.
+    is_drawn: Vec<bool>,
 }
 
 impl Piece {
-    pub fn of(surface: Surface, edge: f64) -> Self {
+    pub fn of(surface: Surface, wanted: &Lengths, along: &ByTriangle) -> Self {
         let area: f64 = (0..surface.triangles.len() as u32)
             .map(|t| surface.area(t))
             .sum();
-        let edge = edge_for_part(edge, area);
-        let mut guides = guides(&surface, edge);
+        let edge = edge_for_part(wanted.edge, area);
+        let lengths = wanted.on(&surface, edge);
+        let quads: f64 = (0..)
+            .zip(&lengths)
+            .map(|(t, length)| surface.area(t) / (length * length))
+            .sum();
+        let drawn = along.on(&surface);
+        let weights = drawn.iter().map(|way| match way {
+            Some(_) => DRAWN,
+            None => 1.0,
+        });
+        let weights: Vec<f64> = weights.collect();
+        let mut guides = guides(&surface, edge, &drawn);
         let mut angles = cross_field(&surface, &guides);
-        if let Some(turns) = turns_for_even_size(&surface, &angles, area / (edge * edge)) {
+        if let Some(turns) = turns_for_even_size(&surface, &angles, quads) {
             guides.turns = turns;
             guides.soft = angles.iter().map(|&angle| fourfold(angle) * KEPT).collect();
             angles = cross_field(&surface, &guides);
         }
         let frames = Frames::of(&surface, angles);
         let mut piece = Self {
-            mapping: Mapping::of(&surface, &frames),
+            mapping: Mapping::of(&surface, &frames, weights),
             frames,
-            lengths: vec![edge; surface.triangles.len()],
+            lengths,
+            is_drawn: drawn.iter().map(Option::is_some).collect(),
             surface,
         };
         piece.shorten_at_bends(edge);
@@ -88,6 +105,21 @@ impl Piece {
             triangle: t as u32,
         });
         self.lengths = shortened(&self.surface, &self.lengths, sharp.collect());
+    }
+
+    /// With vertices at guides held where the map puts them.
+    fn held_at_guides(&self, mut mesh: QuadMesh) -> QuadMesh {
+        for cell in &mut mesh.cells {
+            if cell.on == On::Surface && self.is_drawn[cell.triangle as usize] {
+                cell.on = On::Line;
+            }
+        }
+        mesh
+    }
+
+    /// Lays lines closer round triangles.
+    pub fn lay_closer(&mut self, triangles: &[u32]) {
+        self.lengths = closer(&self.surface, &self.lengths, triangles);
     }
 
     /// Its quads, with sides as much longer as `scale` says; `None` where they are not found. Where lines had to
@@ -111,7 +143,7 @@ impl Piece {
             }
         }
         self.lengths = own;
-        found
+        found.map(|mesh| self.held_at_guides(mesh))
     }
 }
 
@@ -148,9 +180,12 @@ impl Found {
     }
 }
 
-/// What the field follows: features exactly, curvature where it is clear.
-fn guides(surface: &Surface, edge: f64) -> Guides {
+/// What the field follows: features and guides exactly, curvature where it is clear.
+fn guides(surface: &Surface, edge: f64, drawn: &[Option<DVec2>]) -> Guides {
     let mut exact = vec![DVec2::ZERO; surface.triangles.len()];
+    for (exact, way) in exact.iter_mut().zip(drawn) {
+        *exact = way.map_or(DVec2::ZERO, |way| fourfold(way.to_angle()));
+    }
     for half_edge in 0..surface.half_edge_count() {
         if surface.is_feature[half_edge as usize] {
             exact[half_edge as usize / 3] = fourfold(surface.angle(half_edge));

@@ -2,7 +2,7 @@
 
 use super::named_options::{NamedOptions, Visitor};
 use super::together::{any_of, excludes, needs};
-use super::{Context, Outcome};
+use super::{Context, Outcome, symmetry};
 use crate::operation::feature_weights::{WeightArguments, shares};
 use crate::quantity::{Budget, By};
 use crate::record::{Moved, Statement, StepReport, Value, shorten};
@@ -11,7 +11,6 @@ use anyhow::{Result, bail};
 use hurmo_core::audit::Level;
 use hurmo_core::decimate::{self, DecimateOutcome};
 use hurmo_core::mesh::PartId;
-use hurmo_core::mirror::Half;
 use hurmo_core::units::Length;
 
 /// Options of a reduction.
@@ -103,7 +102,7 @@ impl Options {
         let mut step = report(context, &options, &outcome, "both ways");
         step.did.extend(
             half.filter(|_| !step.did.is_empty())
-                .map(|half| symmetry_kept(&half, context.diagonal())),
+                .map(|half| symmetry::kept(&half, context.diagonal())),
         );
         if blocks_crossing && !self.no_crossing && !step.did.is_empty() {
             step.did.push(said!(
@@ -199,22 +198,6 @@ pub(super) fn report(
         moved: Moved::Both.between(&context.model.mesh, &outcome.model.mesh),
         ..StepReport::of("decimate")
     }
-}
-
-/// What is said of a model that was taken by halves.
-fn symmetry_kept(half: &Half, diagonal: f64) -> Statement {
-    let lay_off = half.off > 1e-9 * diagonal;
-    said!(
-        "symmetric",
-        "its own image across {axis} = {at}{other}",
-        axis = half.mirror.axis.name(),
-        at = half.mirror.at,
-        other = lay_off.then(|| said!(
-            "off",
-            "; the other side lay up to {off} off",
-            off = half.off
-        )),
-    )
 }
 
 /// What is said of parts that a reduction dropped.

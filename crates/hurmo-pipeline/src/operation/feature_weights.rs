@@ -1,15 +1,15 @@
 //! What a reduction takes more care of, as it is written on the command line.
 
 use super::named_options::{NamedOptions, Visitor};
+use super::symmetry;
 use crate::quantity::{angle, axis};
-use crate::text;
 use crate::words::Words;
-use anyhow::{Context as _, Result, bail};
+use anyhow::{Result, bail};
 use hurmo_core::decimate::{FeatureWeights, Shares, Weight};
-use hurmo_core::mirror::{self, Half};
+use hurmo_core::mirror::Half;
 use hurmo_core::parts::{By, Piece, pieces};
 use hurmo_core::units::Axis;
-use hurmo_core::{FaceId, Model, measure};
+use hurmo_core::{FaceId, Model};
 use std::str::FromStr;
 
 /// Edges that bend by more than this are creases, in degrees.
@@ -147,26 +147,7 @@ impl WeightArguments {
         let Some(axis) = symmetry else {
             return Ok(None);
         };
-        let Some(found) = mirror::find(&model.mesh, axis) else {
-            return Ok(None);
-        };
-        if !found.is_symmetric {
-            let nearest = match axis {
-                Some(_) => "",
-                None => ", where it comes nearest to that",
-            };
-            let diagonal = measure::bounds(&model.mesh).map_or(0.0, |bounds| bounds.diagonal());
-            bail!(
-                "the model is not its own image across {}{nearest}: it lies up to {} ({}) off, and \
-                 may by {}% at most",
-                found.mirror.axis.name(),
-                text::measure(found.off),
-                text::of_diagonal(found.off, diagonal),
-                100.0 * mirror::SYMMETRIC,
-            );
-        }
-        let half = Half::of(model, &found);
-        Ok(Some(half.context("the model's symmetry can't be kept")?))
+        symmetry::half(model, axis)
     }
 
     /// What that means for a model.

@@ -22,12 +22,13 @@ mod looks;
 pub mod mend;
 mod named_options;
 pub mod parts;
-mod quads;
+pub mod quads;
 mod region;
 pub mod remesh;
 pub mod repatch;
 pub mod reskin;
 pub mod smooth;
+mod symmetry;
 mod together;
 pub mod transfer;
 

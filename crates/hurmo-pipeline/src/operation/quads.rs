@@ -1,21 +1,128 @@
 //! Rebuilding with quads that follow the form.
 
-use super::remesh::{Options, Rims};
-use super::{Context, Outcome, rebuilt_step};
+use super::named_options::{NamedOptions, Visitor};
+use super::remesh::{LESS, Options, Rims, TRIES};
+use super::{Context, Outcome, rebuilt_step, symmetry};
+use crate::quantity::axis;
 use crate::record::StepReport;
 use crate::said;
-use anyhow::{Result, bail};
+use crate::words::Words;
+use anyhow::{Context as _, Result, bail};
+use glam::DVec3;
+use hurmo_core::Model;
+use hurmo_core::compare;
+use hurmo_core::mirror::Half;
 use hurmo_core::quads::{self, QuadOptions, QuadOutcome, QuadTarget};
 use hurmo_core::remesh::ShortFeatures;
+use hurmo_core::units::Axis;
+use std::fmt;
+use std::path::{Path, PathBuf};
+use std::str::FromStr;
 
 /// A count is met if the result is no further off than this share.
 const MET: f64 = 0.05;
+/// An edge without a crease bends by no more than this.
+const NO_CREASE: f64 = 180.0;
+
+/// What quads follow.
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "clap", derive(clap::Args))]
+pub struct Arguments {
+    /// With --into quads: the lines that edges of quads follow exactly: creases, rims (always), groups (and
+    /// materials) [default: all]
+    #[cfg_attr(
+        feature = "clap",
+        arg(long, value_name = "LINES,…", value_delimiter = ',')
+    )]
+    follow: Vec<Follow>,
+    /// With --into quads: edges run along the line elements of this file, drawn near the surface
+    #[cfg_attr(feature = "clap", arg(long, value_name = "FILE"))]
+    guide: Option<PathBuf>,
+    /// With --into quads: one half is rebuilt, and the other is its image across this axis, or the best
+    #[cfg_attr(feature = "clap", arg(long, value_name = "AXIS", num_args = 0..=1, default_missing_value = "best"))]
+    symmetry: Option<Across>,
+}
+
+/// Lines that quads follow.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Follow {
+    Creases,
+    Rims,
+    Groups,
+}
+
+impl Words for Follow {
+    const WORDS: &'static [(&'static str, Self)] = &[
+        ("creases", Self::Creases),
+        ("rims", Self::Rims),
+        ("groups", Self::Groups),
+    ];
+}
+
+impl fmt::Display for Follow {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.word())
+    }
+}
+
+impl FromStr for Follow {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        Self::of_word(text)
+    }
+}
+
+/// Across which axis a model is its own image; the best where none is said.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Across(Option<Axis>);
+
+impl fmt::Display for Across {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.0.map_or("best", Axis::name))
+    }
+}
+
+impl FromStr for Across {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        Ok(Self(match text {
+            "best" => None,
+            text => Some(axis(text)?),
+        }))
+    }
+}
+
+impl Arguments {
+    /// Makes sure that none is given, of triangles.
+    pub(super) fn refuse(&self) -> Result<()> {
+        let given = [
+            ("follow", !self.follow.is_empty()),
+            ("guide", self.guide.is_some()),
+            ("symmetry", self.symmetry.is_some()),
+        ];
+        match given.iter().find(|(_, given)| *given) {
+            Some((name, _)) => bail!("--{name} is for --into quads"),
+            None => Ok(()),
+        }
+    }
+
+    fn follows(&self, lines: Follow) -> bool {
+        self.follow.is_empty() || self.follow.contains(&lines)
+    }
+}
+
+impl NamedOptions for Arguments {
+    fn each(&mut self, visitor: &mut dyn Visitor) {
+        visitor.values("follow", &mut self.follow);
+        visitor.file("guide", &mut self.guide);
+        visitor.value_or("symmetry", &mut self.symmetry, "best");
+    }
+}
 
 /// Makes sure that the options of a remesh go together with quads.
 pub(super) fn check(options: &Options) -> Result<()> {
-    if options.within.is_some() {
-        bail!("--into quads takes --to or --edge, not --within");
-    }
     if options.keep_rims != Rims::Even {
         bail!("--into quads divides rims anew: --keep-rims exact is for triangles");
     }
@@ -27,34 +134,138 @@ pub(super) fn check(options: &Options) -> Result<()> {
 
 /// Rebuilds with quads.
 pub(super) fn apply(options: &Options, context: &Context<'_>) -> Result<Outcome> {
-    let target = match (options.edge, options.to) {
-        (Some(edge), _) => QuadTarget::Edge(context.length(edge)?),
-        (_, Some(budget)) => {
+    let within = options
+        .within
+        .map(|length| context.length(length))
+        .transpose()?;
+    let target = match (options.edge, within, options.to) {
+        (Some(edge), ..) => QuadTarget::Edge(context.length(edge)?),
+        (_, Some(distance), _) => {
+            let [shortest, longest] = options.lengths(context, distance)?;
+            QuadTarget::Within {
+                distance,
+                shortest,
+                longest,
+            }
+        }
+        (.., Some(budget)) => {
             let triangles = context.model.mesh.triangle_count();
             QuadTarget::Count(budget.of(triangles).max(1))
         }
-        _ => bail!("give --edge LENGTH or --to BUDGET"),
+        _ => bail!("give --edge LENGTH, --within LENGTH or --to BUDGET"),
     };
     let mut how = QuadOptions::of(target);
-    how.crease = options.crease;
+    how.crease = match options.quads.follows(Follow::Creases) {
+        true => options.crease,
+        false => NO_CREASE,
+    };
+    how.follow_groups = options.quads.follows(Follow::Groups);
     if let Some(under) = options.ignore_lines_under {
         how.short_features = ShortFeatures::Under(context.length(under)?);
     }
-    let outcome = quads::quads(context.model, &how, context.observer)?;
-    let step = report(context, &outcome, target);
+    if let Some(file) = &options.quads.guide {
+        how.guides = guides(file)?;
+    }
+    let half = match options.quads.symmetry {
+        Some(Across(axis)) => symmetry::half(context.model, axis)?,
+        None => None,
+    };
+    let (outcome, held) = held(context, half.as_ref(), how)?;
+    let mut step = report(context, &outcome, target);
+    if let Some(half) = &half {
+        step.did.push(symmetry::kept(half, context.diagonal()));
+    }
+    match (within, held) {
+        (Some(limit), true) => step.did.push(said!(
+            "proved-within",
+            "within {within} both ways: proved",
+            within = limit
+        )),
+        (Some(limit), false) => step.left.push(said!(
+            "not-proved-within",
+            "not proved to lie within {within}: sides at the shortest length, or lines and thin places, do not \
+             follow the surface that closely",
+            within = limit
+        )),
+        (None, _) => {}
+    }
     Ok(Outcome::new(outcome.model, vec![step]))
+}
+
+/// Rebuilds a new skin of the model with quads.
+pub(super) fn of_skin(
+    context: &Context<'_>,
+    skin: &Model,
+    target: QuadTarget,
+) -> Result<(Model, StepReport)> {
+    let outcome = quads::quads(skin, &QuadOptions::of(target), context.observer)?;
+    let step = report(context, &outcome, target);
+    Ok((outcome.model, step))
+}
+
+/// Rebuilds, with shorter sides until it is proved that both surfaces lie within a distance; and whether they do.
+fn held(
+    context: &Context<'_>,
+    half: Option<&Half>,
+    mut how: QuadOptions,
+) -> Result<(QuadOutcome, bool)> {
+    let limit = match how.target {
+        QuadTarget::Within { distance, .. } => Some(distance),
+        _ => None,
+    };
+    let mut tries = 0;
+    loop {
+        let outcome = match half {
+            Some(half) => quads::quads_symmetric(context.model, half, &how, context.observer)?,
+            None => quads::quads(context.model, &how, context.observer)?,
+        };
+        let is_held = limit.is_none_or(|limit| {
+            compare::stay_within(&context.model.mesh, &outcome.model.mesh, limit)
+        });
+        tries += 1;
+        if is_held || tries == TRIES {
+            return Ok((outcome, is_held));
+        }
+        if let QuadTarget::Within { distance, .. } = &mut how.target {
+            *distance *= LESS;
+        }
+    }
+}
+
+/// The pieces of the lines in a file.
+fn guides(file: &Path) -> Result<Vec<[DVec3; 2]>> {
+    let name = || file.display().to_string();
+    let loaded = hurmo_formats::read(file).with_context(name)?;
+    let place = |v| loaded.model.mesh.position(v);
+    let lines = loaded.model.lines.iter();
+    let pieces = lines.flat_map(|line| line.windows(2).map(|ends| [ends[0], ends[1]].map(place)));
+    let pieces: Vec<[DVec3; 2]> = pieces.collect();
+    if pieces.is_empty() {
+        bail!("{} has no line elements to run along", name());
+    }
+    Ok(pieces)
 }
 
 fn report(context: &Context<'_>, outcome: &QuadOutcome, target: QuadTarget) -> StepReport {
     let made = outcome.model.mesh.face_count();
+    let before = context.model.mesh.face_count();
     let mut did = vec![
-        said!(
-            "into-quads",
-            "{before} → {quads:quad} of about {edge} a side",
-            before = context.model.mesh.face_count(),
-            quads = made,
-            edge = outcome.edge,
-        ),
+        match target {
+            QuadTarget::Within { .. } => said!(
+                "into-quads-of-lengths",
+                "{before} → {quads:quad} of up to {edge} a side, shorter where it bends",
+                before = before,
+                quads = made,
+                edge = outcome.edge,
+            ),
+            _ => said!(
+                "into-quads",
+                "{before} → {quads:quad} of about {edge} a side",
+                before = before,
+                quads = made,
+                edge = outcome.edge,
+            ),
+        },
         said!(
             "irregular-vertices",
             "{vertices:vertex} irregular ({share} of all)",
@@ -72,6 +283,13 @@ fn report(context: &Context<'_>, outcome: &QuadOutcome, target: QuadTarget) -> S
         ));
     }
     let mut step = rebuilt_step("remesh", did, context, &outcome.model);
+    if outcome.crossing > 0 {
+        step.left.push(said!(
+            "crossing-quads",
+            "{quads:quad} cross others where the model is thinner than sides are long; shorter sides may help",
+            quads = outcome.crossing,
+        ));
+    }
     if outcome.quads_paired > 0 {
         step.left.push(said!(
             "paired-quads",

@@ -19,8 +19,8 @@ const SHORTEST: f64 = 2.0;
 /// Nor longer than this share of the diagonal.
 const LONGEST: f64 = 0.1;
 /// What was not held is tried again this many times, with this share of the distance.
-const TRIES: usize = 3;
-const LESS: f64 = 0.6;
+pub(super) const TRIES: usize = 3;
+pub(super) const LESS: f64 = 0.6;
 
 /// Options of a remesh.
 #[derive(Clone, Debug)]
@@ -55,16 +55,20 @@ pub struct Options {
     /// exact: leave every vertex on an open rim where it is, so that a part still fits its neighbour
     #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "HOW", default_value_t = Rims::Even))]
     pub keep_rims: Rims,
+    /// What quads follow.
+    #[cfg_attr(feature = "clap", command(flatten))]
+    pub quads: quads::Arguments,
     /// The faces that may be touched.
     #[cfg_attr(feature = "clap", command(flatten))]
     pub region: Region,
 }
 
 /// What faces a model is rebuilt with.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[cfg_attr(feature = "clap", derive(clap::ValueEnum))]
 pub enum Faces {
     /// Even triangles
+    #[default]
     Triangles,
     /// Quads that follow the form: its creases, borders and bends
     Quads,
@@ -99,8 +103,9 @@ impl Options {
         excludes(within, &[to])?;
         needs(("edge-min", self.edge_min.is_some()), within)?;
         needs(("edge-max", self.edge_max.is_some()), within)?;
-        if self.into == Faces::Quads {
-            quads::check(self)?;
+        match self.into {
+            Faces::Quads => quads::check(self)?,
+            Faces::Triangles => self.quads.refuse()?,
         }
         self.region.check()
     }
@@ -172,6 +177,18 @@ impl Options {
         Ok(Outcome::new(outcome.model, vec![step]))
     }
 
+    /// How short and how long edges may be that lie within a distance.
+    pub(super) fn lengths(&self, context: &Context<'_>, distance: f64) -> Result<[f64; 2]> {
+        let length =
+            |length: Option<Length>| length.map(|length| context.length(length)).transpose();
+        let shortest = length(self.edge_min)?.unwrap_or(SHORTEST * distance);
+        let longest = length(self.edge_max)?.unwrap_or(LONGEST * context.diagonal());
+        if shortest > longest {
+            bail!("--edge-min is more than --edge-max");
+        }
+        Ok([shortest, longest])
+    }
+
     /// The sizing: `triangles` there are now.
     fn target(&self, context: &Context<'_>, triangles: usize) -> Result<Target> {
         let length =
@@ -179,11 +196,7 @@ impl Options {
         Ok(match (length(self.edge)?, length(self.within)?, self.to) {
             (Some(edge), ..) => Target::Edge(edge),
             (_, Some(distance), _) => {
-                let shortest = length(self.edge_min)?.unwrap_or(SHORTEST * distance);
-                let longest = length(self.edge_max)?.unwrap_or(LONGEST * context.diagonal());
-                if shortest > longest {
-                    bail!("--edge-min is more than --edge-max");
-                }
+                let [shortest, longest] = self.lengths(context, distance)?;
                 Target::Within {
                     distance,
                     shortest,
@@ -286,6 +299,7 @@ impl Default for Options {
             crease: DEFAULT_CREASE,
             ignore_lines_under: None,
             keep_rims: Rims::Even,
+            quads: quads::Arguments::default(),
             region: Region::default(),
         }
     }
@@ -308,6 +322,7 @@ impl NamedOptions for Options {
         );
         visitor.value("ignore-lines-under", &mut self.ignore_lines_under);
         visitor.usual_word("keep-rims", &mut self.keep_rims, Rims::Even);
+        self.quads.each(visitor);
         self.region.each(visitor);
     }
 }

@@ -1,7 +1,7 @@
 //! What every rebuilding owes: how even the triangles were and are, and how far the surface went.
 
 use hurmo_core::Mesh;
-use hurmo_core::measure::{self, EachWay, Evenness, Reference};
+use hurmo_core::measure::{self, EachWay, Evenness, QuadShape, Reference};
 use hurmo_core::spatial::TriangleHierarchy;
 use hurmo_core::topology::Edges;
 use schemars::JsonSchema;
@@ -27,6 +27,9 @@ pub struct Rebuilt {
     pub before: Evenness,
     /// How even they are.
     pub after: Evenness,
+    /// What its quads are like, where all its faces are.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub quads: Option<QuadShape>,
     /// What the surface enclosed, and what it encloses, in cubic units; where both are closed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub volume: Option<[f64; 2]>,
@@ -56,6 +59,7 @@ impl Rebuilt {
         Some(Self {
             before: one?,
             after: two?,
+            quads: QuadShape::of(after),
             volume,
             deviation: deviation?,
         })

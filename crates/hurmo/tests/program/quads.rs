@@ -51,11 +51,39 @@ fn what_quads_cannot_do_is_refused() {
             &format!("remesh cube.obj -o x.obj --into quads {options}"),
         )
     };
-    assert!(refused("--within 0.1").contains("--into quads takes --to or --edge"));
+    assert!(
+        refused("--edge 0.1 --follow seams").contains("'seams' is none of creases, rims, groups")
+    );
+    bench.file("dots.obj", "v 0 0 0\nv 1 0 0\n");
+    assert!(refused("--edge 0.1 --guide dots.obj").contains("dots.obj has no line elements"));
+    assert!(refused("--edge 0.1 --guide none.obj").contains("none.obj"));
     assert!(refused("--edge 0.1 --keep-rims exact").contains("--keep-rims exact is for triangles"));
     assert!(refused("--edge 0.1 --part P1").contains("rebuilds the whole model"));
     assert!(refused("").contains("say how fine"));
+    let triangles = "remesh cube.obj -o x.obj --edge 0.1 --symmetry x";
+    assert!(error_of(&bench, triangles).contains("--symmetry is for --into quads"));
     assert!(!bench.path("x.obj").exists());
+}
+
+#[test]
+fn quads_run_along_guides_and_keep_a_symmetry() {
+    let bench = Bench::new();
+    bench.file("cube.obj", CUBE);
+    bench.file("lines.obj", "v 0.2 0.2 1\nv 0.8 0.6 1\nl 1 2\n");
+    let line = "remesh cube.obj -o quads.obj --into quads --edge 0.05 --force";
+    text_of(&bench, line);
+    let plain = read(&bench, "quads.obj");
+    text_of(&bench, &format!("{line} --guide lines.obj"));
+    let guided = read(&bench, "quads.obj");
+    assert_ne!(plain.mesh, guided.mesh);
+    assert!(guided.mesh.faces().all(|(_, face)| face.len() == 4));
+    let text = text_of(&bench, &format!("{line} --symmetry x"));
+    assert!(text.contains("its own image across x = "), "{text}");
+    let text = text_of(
+        &bench,
+        &format!("{line} --within 0.01").replace("--edge 0.05", ""),
+    );
+    assert!(text.contains("within 0.01 both ways: proved"), "{text}");
 }
 
 /// The step of a brief does the same.

@@ -43,24 +43,25 @@ pub(super) fn quarters<T: Copy + std::ops::Neg<Output = T>>([x, y]: [T; 2], turn
 pub(super) struct Mapping {
     system: System,
     energy: Energy,
+    /// By triangle: how much it counts that the map follows the field there.
+    weights: Vec<f64>,
 }
 
 impl Mapping {
     /// `None` where there is no such map.
-    pub fn of(surface: &Surface, frames: &Frames) -> Option<Self> {
+    pub fn of(surface: &Surface, frames: &Frames, weights: Vec<f64>) -> Option<Self> {
         let system = System::of(surface, frames);
-        let stiffness = vec![1.0; surface.triangles.len()];
-        let entries = system.matrix(surface, &stiffness)?;
+        let entries = system.matrix(surface, &weights)?;
         Some(Self {
             energy: Energy::of(entries, system.free, system.whole)?,
             system,
+            weights,
         })
     }
 
     /// The map for sides of these lengths, by triangle; `None` where none is found.
     pub fn map(&self, surface: &Surface, frames: &Frames, lengths: &[f64]) -> Option<GridMap> {
-        let stiffness = vec![1.0; lengths.len()];
-        let right = self.system.right(surface, frames, &stiffness, lengths);
+        let right = self.system.right(surface, frames, &self.weights, lengths);
         self.made(surface, frames, &self.energy.solved(&right)?)
     }
 
@@ -72,7 +73,7 @@ impl Mapping {
         lengths: &[f64],
         map: &GridMap,
     ) -> Option<GridMap> {
-        let mut stiffness = vec![1.0; lengths.len()];
+        let mut stiffness = self.weights.clone();
         let mut best: Option<GridMap> = None;
         for _ in 0..STIFFENING {
             if !stiffen(

@@ -101,6 +101,8 @@ pub(super) struct Making<'a> {
     pub crease: f64,
     /// Feature edges that are left out.
     pub short_features: ShortFeatures,
+    /// Noise makes lines this many times as long as is usual.
+    pub noise: f64,
     /// How long edges will be, where that is everywhere the same.
     pub edge: f64,
     /// Where edges of the wanted lengths would cut off a bend by more than a distance, it is a
@@ -135,7 +137,7 @@ impl Making<'_> {
         };
         match self.short_features {
             ShortFeatures::Under(_) => p.distance(q),
-            ShortFeatures::Noise => p.distance(q) / sizing(),
+            ShortFeatures::Noise => p.distance(q) / (self.noise * sizing()),
         }
     }
 }

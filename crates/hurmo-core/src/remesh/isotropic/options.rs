@@ -51,6 +51,8 @@ pub struct RemeshOptions {
     pub lines: Vec<[VertexId; 2]>,
     /// Faces that stay as they are, whatever lengths their edges have.
     pub(crate) held: Vec<FaceId>,
+    /// Noise makes lines this many times as long as [`ShortFeatures::Noise`] says.
+    pub(crate) noise: f64,
     /// How a surface is evened out whose edges have about the wanted length already.
     pub(crate) evening: Option<Evening>,
 }
@@ -78,6 +80,7 @@ impl RemeshOptions {
             faces: None,
             lines: Vec::new(),
             held: Vec::new(),
+            noise: 1.0,
             evening: None,
         }
     }
@@ -115,6 +118,7 @@ impl RemeshOptions {
             model,
             crease: self.crease,
             short_features: self.short_features,
+            noise: self.noise,
             edge,
             bend: sizing.zip(self.bend()),
             lines: &self.lines,

@@ -69,6 +69,7 @@ pub fn relax(
         model,
         crease: options.crease,
         short_features: ShortFeatures::Under(0.0),
+        noise: 1.0,
         edge: 1.0,
         bend: None,
         lines: &[],

@@ -127,6 +127,7 @@ mod tests {
                 model: &model,
                 crease: DEFAULT_CREASE,
                 short_features: ShortFeatures::Noise,
+                noise: 1.0,
                 edge: step,
                 bend: None,
                 lines: &[],

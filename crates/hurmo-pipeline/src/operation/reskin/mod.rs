@@ -7,6 +7,7 @@ pub use skin::{Then, WALL};
 
 use super::named_options::{NamedOptions, Visitor};
 use super::region::chosen_parts;
+use super::remesh::Faces;
 use super::together::{any_of, excludes, needs, within};
 use super::{Context, Outcome};
 use crate::quantity::Budget;
@@ -39,6 +40,9 @@ pub struct Options {
     /// A smooth skin, without sharp edges
     #[cfg_attr(feature = "clap", arg(long))]
     pub rounded: bool,
+    /// What faces it is rebuilt with: quads have sides of about a cell, or are as many as --to says
+    #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "FACES", default_value_t = Faces::Triangles))]
+    pub into: Faces,
     /// Leave triangles as cells make them, instead of even along the skin: faster, but ragged
     #[cfg_attr(feature = "clap", arg(long))]
     pub keep_cells: bool,
@@ -88,6 +92,8 @@ impl Options {
         excludes(tolerance, &[offset, closing, walls])?;
         excludes(offset, &[closing, walls])?;
         let levels = ("levels", self.levels.is_some());
+        let into_quads = ("into quads", self.into == Faces::Quads);
+        excludes(into_quads, &[levels, then, ("keep-cells", self.keep_cells)])?;
         needs(
             ("max-displacement", self.max_displacement.is_some()),
             levels,
@@ -182,8 +188,9 @@ impl Options {
         };
         let mut options = ReskinOptions::of(1.0);
         options.rounded = self.rounded;
-        // What is reduced then need not be even.
-        options.even = !self.keep_cells && to.is_none() && self.then_decimate.is_none();
+        // What is reduced then, or rebuilt, need not be even.
+        let is_last = to.is_none() && self.then_decimate.is_none() && self.into == Faces::Triangles;
+        options.even = is_last && !self.keep_cells;
         options.offset = length(self.offset)?;
         options.close_gaps = length(self.close_gaps)?;
         options.min_thickness = length(self.min_thickness)?;
@@ -196,6 +203,7 @@ impl Options {
             levels: self.levels.map_or(0, usize::from),
             max_displacement: length(self.max_displacement)?,
             then: self.then_decimate,
+            into: self.into,
             options,
         })
     }
@@ -214,6 +222,7 @@ impl NamedOptions for Options {
         visitor.value("within", &mut self.within);
         visitor.value("to", &mut self.to);
         visitor.flag("rounded", &mut self.rounded);
+        visitor.usual_word("into", &mut self.into, Faces::Triangles);
         visitor.flag("keep-cells", &mut self.keep_cells);
         visitor.value("offset", &mut self.offset);
         visitor.value("close-gaps", &mut self.close_gaps);

@@ -1,6 +1,8 @@
 //! Rebuilding into a solid: a new skin, and what it may be reduced to.
 
 use super::super::decimate as reduction;
+use super::super::quads;
+use super::super::remesh::Faces;
 use super::report::report;
 use crate::operation::{Context, Outcome};
 use crate::quantity::Budget;
@@ -12,6 +14,7 @@ use hurmo_core::Model;
 use hurmo_core::audit::SortedAnalysis;
 use hurmo_core::decimate::{self, FeatureWeights};
 use hurmo_core::progress::Observer;
+use hurmo_core::quads::QuadTarget;
 use hurmo_core::remesh::dual_contouring::{self, ReskinOptions, ReskinOutcome};
 use hurmo_core::remesh::{DetailOptions, bring_back_detail};
 use hurmo_core::units::Length;
@@ -32,6 +35,8 @@ pub struct Fineness {
     pub max_displacement: Option<f64>,
     /// What it is reduced to.
     pub then: Option<Then>,
+    /// What faces it is rebuilt with.
+    pub into: Faces,
     /// All the rest; its cell is not looked at.
     pub options: ReskinOptions,
 }
@@ -139,7 +144,18 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
         steps.push(step);
         model = finer;
     }
+    if fineness.into == Faces::Quads {
+        faces_apart = false;
+        let target = match fineness.cells {
+            Cells::To(to) => QuadTarget::Count(to),
+            _ => QuadTarget::Edge(cell),
+        };
+        let (rebuilt, step) = quads::of_skin(context, &model, target)?;
+        steps.push(step);
+        model = rebuilt;
+    }
     let then = fineness.then.or(match fineness.cells {
+        _ if fineness.into == Faces::Quads => None,
         Cells::To(to) => Some(Then::To(Budget::Count(to))),
         _ => None,
     });

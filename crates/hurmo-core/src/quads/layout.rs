@@ -1,0 +1,230 @@
+//! The quads of all pieces: as many as wanted, and without crossings that the model has not.
+
+use super::QuadTarget;
+use super::assembled::Assembled;
+use super::cleaning::QuadMesh;
+use super::guides::ByTriangle;
+use super::lengths::Lengths;
+use super::piece::Piece;
+use super::surface::{self, Surface};
+use crate::attribute_transfer::Carried;
+use crate::mesh::{FaceId, Mesh, Model};
+use crate::progress::{Cancelled, Observer};
+use crate::remesh::EvenSurface;
+use crate::spatial::{Contacts, TriangleTree};
+use crate::topology::Parts;
+use crate::triangulate::all_triangles;
+use glam::DVec3;
+use std::cell::LazyCell;
+
+/// A count is met if the number of quads is no further off than this share.
+const MET: f64 = 0.02;
+/// How often lengths are changed to meet a count.
+const TRIES: usize = 4;
+/// How often lines are laid closer where quads cross.
+const CLOSER: usize = 4;
+/// Crossings of the model so near, in sides of quads, are those that quads have.
+const NEAR: f64 = 2.0;
+
+/// Pieces of a model's surface with their quads.
+pub(super) struct Layout<'m> {
+    model: &'m Model,
+    whole: &'m Parts,
+    pieces: Vec<Own>,
+    /// By part of the model: whether a piece of its surface can't be mapped. All of the part is paired then, so
+    /// that what hangs together at edges of three sides, or at vertices, still does.
+    pub is_paired: Vec<bool>,
+    /// Sides are this many times as long as was said.
+    pub scale: f64,
+    lengths: Lengths,
+}
+
+/// A piece, the part of the model that it is of, and its quads if they are known.
+struct Own {
+    part: usize,
+    piece: Piece,
+    quads: Option<QuadMesh>,
+}
+
+impl<'m> Layout<'m> {
+    pub fn of(
+        model: &'m Model,
+        whole: &'m Parts,
+        even: &EvenSurface,
+        lengths: Lengths,
+        guides: &ByTriangle,
+        observer: &dyn Observer,
+    ) -> Result<Self, Cancelled> {
+        let mut is_paired = vec![false; whole.len()];
+        let part_of = |surface: &Surface| {
+            let face = even.faces[surface.origins[0] as usize];
+            whole
+                .of_face(&model.mesh, face)
+                .map_or(0, |part| part.index())
+        };
+        let is_branching = surface::branching(even);
+        let mut pieces = Vec::new();
+        for surface in Surface::parts_of(even) {
+            let part = part_of(&surface);
+            match surface.origins.iter().any(|&t| is_branching[t as usize]) {
+                true => is_paired[part] = true,
+                false => pieces.push(Own {
+                    part,
+                    piece: Piece::of(surface, &lengths, guides),
+                    quads: None,
+                }),
+            }
+            observer.check()?;
+        }
+        Ok(Self {
+            model,
+            whole,
+            pieces,
+            is_paired,
+            scale: 1.0,
+            lengths,
+        })
+    }
+
+    /// Lays quads out, as many as wanted.
+    pub fn lay_out(
+        &mut self,
+        target: QuadTarget,
+        observer: &dyn Observer,
+    ) -> Result<(), Cancelled> {
+        for _ in 0..TRIES {
+            self.pieces.iter_mut().for_each(|own| own.quads = None);
+            self.lay_out_missing(observer)?;
+            let found: usize = self.made().map(|(_, mesh)| mesh.quads.len()).sum();
+            match target {
+                QuadTarget::Count(count) if found > 0 && !self.is_paired.contains(&true) => {
+                    let ratio = found as f64 / count as f64;
+                    if (ratio - 1.0).abs() < MET {
+                        break;
+                    }
+                    self.scale *= ratio.sqrt();
+                }
+                _ => break,
+            }
+        }
+        Ok(())
+    }
+
+    /// Lays out what has no quads yet.
+    fn lay_out_missing(&mut self, observer: &dyn Observer) -> Result<(), Cancelled> {
+        for own in self.pieces.iter_mut().filter(|own| own.quads.is_none()) {
+            if !self.is_paired[own.part] {
+                own.quads = own.piece.quads(self.scale);
+                self.is_paired[own.part] |= own.quads.is_none();
+            }
+            observer.check()?;
+        }
+        Ok(())
+    }
+
+    /// The quads of pieces of parts that are mapped, by piece.
+    fn made(&self) -> impl Iterator<Item = (usize, &QuadMesh)> {
+        let mapped = self.pieces.iter().enumerate();
+        let mapped = mapped.filter(|(_, own)| !self.is_paired[own.part]);
+        mapped.filter_map(|(piece, own)| Some((piece, own.quads.as_ref()?)))
+    }
+
+    /// All that is mapped, and by its faces the piece and the quad.
+    fn assembled(&self, carried: &Carried<'_>) -> (Assembled, Vec<(usize, usize)>) {
+        let mut all = Assembled::default();
+        let mut origins = Vec::new();
+        for (piece, mesh) in self.made() {
+            all.add(mesh, carried);
+            origins.extend((0..mesh.quads.len()).map(|quad| (piece, quad)));
+        }
+        (all, origins)
+    }
+
+    /// Quads where they lie; lines are laid closer where these cross and the model does not.
+    pub fn placed(
+        &mut self,
+        carried: &Carried<'_>,
+        observer: &dyn Observer,
+    ) -> Result<Assembled, Cancelled> {
+        let (mut all, mut origins) = self.assembled(carried);
+        let of_model = LazyCell::new(|| crossings_of(&self.model.mesh));
+        let reach = NEAR * self.lengths.edge * self.scale;
+        let crossing = |all: &Assembled| -> Vec<FaceId> {
+            let is_new = |face: &FaceId| {
+                let closest = of_model.closest(all.mesh.face_middle(*face));
+                closest.is_none_or(|closest| closest.distance_squared > reach * reach)
+            };
+            crossing(&all.mesh).into_iter().filter(is_new).collect()
+        };
+        let mut faulty = crossing(&all);
+        for _ in 0..CLOSER {
+            if faulty.is_empty() {
+                break;
+            }
+            let before = self.is_paired.clone();
+            self.lay_closer(faulty.iter().map(|face| origins[face.index()]));
+            self.lay_out_missing(observer)?;
+            let (closer, of_closer) = self.assembled(carried);
+            let left = crossing(&closer);
+            if left.len() >= faulty.len() || self.is_paired != before {
+                self.is_paired = before;
+                break;
+            }
+            (all, origins, faulty) = (closer, of_closer, left);
+        }
+        all.crossing = faulty.len();
+        Ok(all)
+    }
+
+    /// Lays lines closer at quads, by piece.
+    fn lay_closer(&mut self, quads: impl Iterator<Item = (usize, usize)>) {
+        let mut faulty: Vec<Vec<u32>> = vec![Vec::new(); self.pieces.len()];
+        for (piece, quad) in quads {
+            if let Some(mesh) = &self.pieces[piece].quads {
+                let cells = mesh.quads[quad].map(|cell| mesh.cells[cell as usize].triangle);
+                faulty[piece].extend(cells);
+            }
+        }
+        for (own, faulty) in self.pieces.iter_mut().zip(faulty) {
+            if !faulty.is_empty() {
+                own.piece.lay_closer(&faulty);
+                own.quads = None;
+            }
+        }
+    }
+
+    /// What is left of the model: parts that could not be mapped.
+    pub fn unmapped(&self) -> Option<Model> {
+        let is_left = |face| {
+            let part = self.whole.of_face(&self.model.mesh, face);
+            part.is_some_and(|part| self.is_paired[part.index()])
+        };
+        let any = self.is_paired.contains(&true);
+        any.then(|| self.model.without_faces(|face| !is_left(face)).0)
+    }
+}
+
+/// The faces that meet others.
+fn crossing(mesh: &Mesh) -> Vec<FaceId> {
+    let faces: Vec<FaceId> = mesh.face_ids().collect();
+    let contacts = Contacts::among(mesh, &faces, |_, _| false);
+    let crossing = faces.into_iter().filter(|&face| contacts.touches(face));
+    crossing.collect()
+}
+
+/// The faces of a model that meet others, as triangles.
+fn crossings_of(mesh: &Mesh) -> TriangleTree {
+    let mut crosses = vec![false; mesh.face_count()];
+    for face in crossing(mesh) {
+        crosses[face.index()] = true;
+    }
+    let (triangles, faces) = all_triangles(mesh);
+    let crossing = triangles
+        .iter()
+        .zip(faces)
+        .filter(|(_, face)| crosses[face.index()]);
+    let crossing: Vec<[DVec3; 3]> = crossing
+        .map(|(triangle, _)| triangle.map(|v| mesh.position(v)))
+        .collect();
+    TriangleTree::new(crossing.len(), |t| crossing[t])
+}
