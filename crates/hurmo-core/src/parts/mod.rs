@@ -3,6 +3,7 @@
 //!
 //! Parts have the names that the audit gives them: `P1` has the most faces.
 
+mod crumbs;
 mod cut_off;
 mod groups;
 mod join;
@@ -11,6 +12,7 @@ mod objects;
 mod pieces;
 mod replaced;
 
+pub use crumbs::take_in_crumbs;
 pub use cut_off::cut_off;
 pub use groups::group_by_part;
 pub use join::{Joined, joined};

@@ -18,7 +18,7 @@ use crate::progress::{Cancelled, Failure};
 pub use detail::{DetailOptions, Detailed, MOST_DETAIL, bring_back_detail};
 pub use isotropic::{
     DEFAULT_CREASE, MOST_TRIANGLES, RelaxOptions, Relaxed, RemeshOptions, RemeshOutcome,
-    ShortFeatures, Target, relax, remesh,
+    ShortFeatures, Target, relax, relax_borders, remesh,
 };
 pub(crate) use isotropic::{EvenSurface, edge_for, even_surface};
 

@@ -3,6 +3,7 @@
 use super::named_options::{NamedOptions, Visitor};
 use super::quads;
 use super::region::Region;
+use super::smooth::rounds;
 use super::together::{any_of, excludes, needs};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::{Budget, angle};
@@ -11,6 +12,7 @@ use crate::said;
 use crate::words::Words;
 use anyhow::{Result, bail};
 use hurmo_core::compare;
+use hurmo_core::parts;
 use hurmo_core::remesh::{self, DEFAULT_CREASE, RemeshOutcome, ShortFeatures, Target};
 use hurmo_core::units::Length;
 
@@ -55,6 +57,12 @@ pub struct Options {
     /// exact: leave every vertex on an open rim where it is, so that a part still fits its neighbour
     #[cfg_attr(feature = "clap", arg(long, value_enum, value_name = "HOW", default_value_t = Rims::Even))]
     pub keep_rims: Rims,
+    /// First give patches of a group smaller than this (a few faces in the wrong group) to the group round them
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
+    pub ignore_groups_under: Option<Length>,
+    /// First relax the borders of groups and materials along the surface, in this many rounds
+    #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]
+    pub relax_borders: Option<usize>,
     /// What quads follow.
     #[cfg_attr(feature = "clap", command(flatten))]
     pub quads: quads::Arguments,
@@ -112,6 +120,40 @@ impl Options {
 
     /// Rebuilds with even triangles, or quads.
     pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
+        if self.ignore_groups_under.is_none() && self.relax_borders.is_none() {
+            return self.rebuild(context);
+        }
+        let mut model = context.model.clone();
+        let mut did = Vec::new();
+        if let Some(under) = self.ignore_groups_under {
+            let faces = parts::take_in_crumbs(&mut model, context.length(under)?);
+            did.push(said!(
+                "crumbs-taken-in",
+                "{faces:face} of small patches given the group round them",
+                faces = faces
+            ));
+        }
+        if let Some(rounds) = self.relax_borders {
+            let relaxed = remesh::relax_borders(&model, rounds, self.crease, context.observer)?;
+            model = relaxed.model;
+            did.push(said!(
+                "borders-relaxed",
+                "borders of groups relaxed: {vertices:vertex} moved",
+                vertices = relaxed.moved
+            ));
+        }
+        let mut done = self.rebuild(&Context {
+            model: &model,
+            analysis: None,
+            ..*context
+        })?;
+        if let Some(step) = done.reports.first_mut() {
+            step.did.splice(0..0, did);
+        }
+        Ok(done)
+    }
+
+    fn rebuild(&self, context: &Context<'_>) -> Result<Outcome> {
         if self.into == Faces::Quads {
             return quads::apply(self, context);
         }
@@ -299,6 +341,8 @@ impl Default for Options {
             crease: DEFAULT_CREASE,
             ignore_lines_under: None,
             keep_rims: Rims::Even,
+            ignore_groups_under: None,
+            relax_borders: None,
             quads: quads::Arguments::default(),
             region: Region::default(),
         }
@@ -322,6 +366,13 @@ impl NamedOptions for Options {
         );
         visitor.value("ignore-lines-under", &mut self.ignore_lines_under);
         visitor.usual_word("keep-rims", &mut self.keep_rims, Rims::Even);
+        visitor.value("ignore-groups-under", &mut self.ignore_groups_under);
+        visitor.parsed(
+            "relax-borders",
+            &mut self.relax_borders,
+            rounds,
+            usize::to_string,
+        );
         self.quads.each(visitor);
         self.region.each(visitor);
     }

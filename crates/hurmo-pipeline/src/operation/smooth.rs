@@ -6,7 +6,7 @@ use super::together::{any_of, excludes};
 use super::{Context, Outcome, rebuilt_step};
 use crate::quantity::angle;
 use crate::said;
-use anyhow::Result;
+use anyhow::{Result, bail};
 use hurmo_core::remesh::{self, DEFAULT_CREASE, RelaxOptions};
 use hurmo_core::smooth::{self, Kind};
 
@@ -24,14 +24,18 @@ pub struct Options {
     /// Move vertices along the surface only, in this many rounds, for evener triangles: the shape stays
     #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]
     relax: Option<usize>,
-    /// With --relax: keep edges that bend by more than this angle, in degrees
+    /// Move the borders of groups and materials along the surface only, in this many rounds, so that they are not
+    /// ragged: the shape stays
+    #[cfg_attr(feature = "clap", arg(long, value_name = "ROUNDS", value_parser = rounds))]
+    borders: Option<usize>,
+    /// With --relax and --borders: keep edges that bend by more than this angle, in degrees
     #[cfg_attr(feature = "clap", arg(long, value_name = "DEGREES", default_value_t = DEFAULT_CREASE, value_parser = angle))]
     crease: f64,
     #[cfg_attr(feature = "clap", command(flatten))]
     region: Region,
 }
 
-fn rounds(text: &str) -> Result<usize, String> {
+pub(super) fn rounds(text: &str) -> Result<usize, String> {
     match text.parse() {
         Ok(rounds) if (1..=1000).contains(&rounds) => Ok(rounds),
         _ => Err(format!("'{text}' is no number of rounds; write 1 to 1000")),
@@ -45,17 +49,35 @@ impl Options {
             ("noise", self.noise.is_some()),
             ("relax", self.relax.is_some()),
         );
-        any_of(&[noise, relax], "say what to smooth")?;
-        excludes(relax, &[noise, ("keep-creases", self.keep_creases)])?;
+        let borders = ("borders", self.borders.is_some());
+        let keep_creases = ("keep-creases", self.keep_creases);
+        any_of(&[noise, relax, borders], "say what to smooth")?;
+        excludes(relax, &[noise, borders, keep_creases])?;
+        excludes(borders, &[noise, keep_creases])?;
+        if self.borders.is_some() && self.region.is_given() {
+            bail!("--borders relaxes all borders of the model: a region does not go with it");
+        }
         self.region.check()
     }
 
     /// Smooths.
     pub fn apply(&self, context: &Context<'_>) -> Result<Outcome> {
-        match (self.noise, self.relax) {
+        match (self.noise, self.borders) {
             (Some(rounds), _) => self.take_noise_out(context, rounds),
-            (None, rounds) => self.relax(context, rounds.unwrap_or(1)),
+            (_, Some(rounds)) => self.relax_borders(context, rounds),
+            (None, None) => self.relax(context, self.relax.unwrap_or(1)),
         }
+    }
+
+    fn relax_borders(&self, context: &Context<'_>, rounds: usize) -> Result<Outcome> {
+        let outcome = remesh::relax_borders(context.model, rounds, self.crease, context.observer)?;
+        let did = vec![said!(
+            "borders-relaxed",
+            "borders of groups relaxed: {vertices:vertex} moved along the surface, edges and faces as they were",
+            vertices = outcome.moved
+        )];
+        let step = rebuilt_step("smooth", did, context, &outcome.model);
+        Ok(Outcome::new(outcome.model, vec![step]))
     }
 
     fn take_noise_out(&self, context: &Context<'_>, rounds: usize) -> Result<Outcome> {
@@ -107,6 +129,7 @@ impl NamedOptions for Options {
         visitor.parsed("noise", &mut self.noise, rounds, usize::to_string);
         visitor.flag("keep-creases", &mut self.keep_creases);
         visitor.parsed("relax", &mut self.relax, rounds, usize::to_string);
+        visitor.parsed("borders", &mut self.borders, rounds, usize::to_string);
         visitor.usually(
             "crease",
             &mut self.crease,
@@ -124,6 +147,7 @@ impl Default for Options {
             noise: None,
             keep_creases: false,
             relax: None,
+            borders: None,
             crease: DEFAULT_CREASE,
             region: Region::default(),
         }

@@ -18,6 +18,7 @@
 //! the input surface by closest points, so that rounds don't shrink it.
 //! Cost: a closest-point query a vertex and round.
 
+mod borders;
 mod collapse;
 mod feature_edges;
 mod feature_polylines;
@@ -38,6 +39,7 @@ mod tangential_smoothing;
 mod thin;
 mod walk;
 
+pub use borders::relax_borders;
 pub(crate) use options::Evening;
 pub use options::{DEFAULT_CREASE, RemeshOptions, Target};
 pub use short_features::ShortFeatures;

@@ -96,7 +96,7 @@ pub fn relax(
 }
 
 /// The model with its vertices where those of a sheet are, and with what it has there.
-fn moved(
+pub(super) fn moved(
     model: &Model,
     sheet: &Sheet,
     reference: &ReferenceSurface<'_>,

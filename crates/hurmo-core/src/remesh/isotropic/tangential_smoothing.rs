@@ -8,7 +8,7 @@ use crate::triangulate::quality;
 use glam::DVec3;
 
 /// Where a vertex goes.
-enum Goes {
+pub(super) enum Goes {
     /// To a place on the model's surface.
     Onto { at: DVec3, near: u32 },
     /// So far along its line, whose neighbours are these.
@@ -60,7 +60,13 @@ impl Sheet {
         }
     }
 
-    fn move_onto(&mut self, vertex: u32, at: DVec3, near: u32, reference: &ReferenceSurface<'_>) {
+    pub fn move_onto(
+        &mut self,
+        vertex: u32,
+        at: DVec3,
+        near: u32,
+        reference: &ReferenceSurface<'_>,
+    ) {
         let v = vertex as usize;
         self.near[v] = near;
         self.move_to(vertex, at);
@@ -107,7 +113,7 @@ impl Sheet {
 
     /// The place on the model's surface where a vertex goes that was moved. `normal`: which way the
     /// faces at it look.
-    fn onto_surface(
+    pub fn onto_surface(
         &self,
         vertex: u32,
         moved: DVec3,
