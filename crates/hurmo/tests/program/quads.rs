@@ -103,3 +103,53 @@ fn a_brief_rebuilds_with_quads() {
     let made = read(&bench, "quads.obj");
     assert_eq!(made.mesh.face_count(), 600);
 }
+
+/// Two groups with a ragged border on a sheet, and a crumb of one in the other.
+fn ragged_sheet() -> String {
+    let mut text = String::new();
+    for y in 0..=12 {
+        for x in 0..=12 {
+            text += &format!("v {x} {y} 0\n");
+        }
+    }
+    let corner = |x: usize, y: usize| 13 * y + x + 1;
+    for group in ["left", "right"] {
+        text += &format!("g {group}\n");
+        for (x, y) in (0..12).flat_map(|x| (0..12).map(move |y| (x, y))) {
+            let is_left = x < 6 + y % 2 || (x, y) == (9, 5);
+            if is_left == (group == "left") {
+                let [a, b] = [corner(x, y), corner(x, y + 1)];
+                text += &format!("f {a} {} {} {b}\n", a + 1, b + 1);
+            }
+        }
+    }
+    text
+}
+
+#[test]
+fn borders_of_groups_are_tidied_first() {
+    let bench = Bench::new();
+    bench.file("sheet.obj", &ragged_sheet());
+    let text = text_of(&bench, "smooth sheet.obj -o calm.obj --borders 5");
+    assert!(text.contains("borders of groups relaxed: "), "{text}");
+    let calm = read(&bench, "calm.obj");
+    assert_eq!(
+        (calm.mesh.vertex_count(), calm.mesh.face_count()),
+        (169, 144)
+    );
+    let line = "remesh sheet.obj -o quads.obj --into quads --edge 1 --ignore-groups-under 2 --relax-borders 5";
+    let text = text_of(&bench, line);
+    assert!(text.contains("1 face of small patches"), "{text}");
+    let quads = read(&bench, "quads.obj");
+    let tags = &quads.attributes.tags;
+    let strays = quads.mesh.face_ids().filter(|&face| {
+        let tag = &tags.table[tags.of_face[face.index()] as usize];
+        tag.group.as_deref() == Some("left") && quads.mesh.face_middle(face).x > 8.0
+    });
+    assert_eq!(strays.count(), 0);
+    let refused = error_of(&bench, "smooth sheet.obj -o x.obj --borders 5 --group left");
+    assert!(
+        refused.contains("a region does not go with it"),
+        "{refused}"
+    );
+}

@@ -188,9 +188,10 @@ impl Options {
         };
         let mut options = ReskinOptions::of(1.0);
         options.rounded = self.rounded;
-        // What is reduced then, or rebuilt, need not be even.
-        let is_last = to.is_none() && self.then_decimate.is_none() && self.into == Faces::Triangles;
-        options.even = is_last && !self.keep_cells;
+        // What is reduced then need not be even; quads need it.
+        let is_reduced =
+            self.into == Faces::Triangles && (to.is_some() || self.then_decimate.is_some());
+        options.even = !self.keep_cells && !is_reduced;
         options.offset = length(self.offset)?;
         options.close_gaps = length(self.close_gaps)?;
         options.min_thickness = length(self.min_thickness)?;
