@@ -129,7 +129,7 @@ fn ragged_sheet() -> String {
 #[test]
 fn borders_of_groups_are_tidied_first() {
     let bench = Bench::new();
-    bench.file("sheet.obj", &ragged_sheet());
+    bench.file("sheet.obj", ragged_sheet());
     let text = text_of(&bench, "smooth sheet.obj -o calm.obj --borders 5");
     assert!(text.contains("borders of groups relaxed: "), "{text}");
     let calm = read(&bench, "calm.obj");
