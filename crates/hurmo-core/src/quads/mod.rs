@@ -171,4 +171,6 @@ pub fn quads(
 }
 
 #[cfg(test)]
+mod option_tests;
+#[cfg(test)]
 mod tests;

@@ -3,7 +3,7 @@
 use crate::record::Rebuilt;
 use crate::text::{self, count, measure, percent};
 use glam::DVec3;
-use hurmo_core::measure::{Evenness, bounds};
+use hurmo_core::measure::{Evenness, QuadShape, bounds};
 use hurmo_core::units::Axis;
 use hurmo_core::{Model, compare};
 use hurmo_view::{Pair, Picture, Spot, before_beside_after};
@@ -115,9 +115,23 @@ fn in_words(rebuilt: &Rebuilt) -> Vec<String> {
     if let Some(percent) = rebuilt.volume_change() {
         moved += &format!("; volume {percent:+.3}%");
     }
-    vec![
-        one("before", &rebuilt.before),
-        one("after", &rebuilt.after),
-        moved,
-    ]
+    let after = match &rebuilt.quads {
+        Some(quads) => quads_in_words(quads),
+        None => one("after", &rebuilt.after),
+    };
+    vec![one("before", &rebuilt.before), after, moved]
+}
+
+fn quads_in_words(quads: &QuadShape) -> String {
+    format!(
+        "after: {} quads; edges {} to {}, {} in the mean; angles from 60° to 120°: {}, under 25° or over 160°: {}; \
+         irregular vertices: {}",
+        count(quads.quads),
+        measure(quads.shortest_edge),
+        measure(quads.longest_edge),
+        measure(quads.mean_edge),
+        percent(quads.square_angles),
+        count(quads.sharp_or_flat_angles),
+        count(quads.irregular()),
+    )
 }

@@ -1,0 +1,127 @@
+//! What options of a rebuild with quads do.
+
+use super::tests::{rebuilt, topology};
+use super::*;
+use crate::measure::deviation;
+use crate::mesh::{FaceTags, Mesh, Tag};
+use crate::mirror::{self, Half};
+use crate::shapes;
+use rustc_hash::FxHashSet;
+
+/// How far sides of quads along a line turn from it at most, in degrees, for 90% of them.
+fn off_line(mesh: &Mesh, line: [DVec3; 2], near: f64) -> f64 {
+    let along = (line[1] - line[0]).normalize();
+    let mut turned = Vec::new();
+    for (_, face) in mesh.faces() {
+        for i in 0..4 {
+            let [a, b] = [face[i], face[(i + 1) % 4]].map(|v| mesh.position(v));
+            let middle = (a + b) / 2.0 - line[0];
+            let off = middle - along * middle.dot(along);
+            let is_beside = (0.0..line[0].distance(line[1])).contains(&middle.dot(along));
+            if off.length() < near && is_beside {
+                let cosine = (b - a).normalize().dot(along).abs();
+                turned.push(cosine.min(1.0).acos().to_degrees());
+            }
+        }
+    }
+    // Those that run along it, and not those across.
+    turned.retain(|&angle| angle < 45.0);
+    turned.sort_by(f64::total_cmp);
+    turned[turned.len() * 90 / 100]
+}
+
+#[test]
+fn guides_are_followed() {
+    let sheet = Model::from(shapes::grid(40, 40, 2.0, 2.0));
+    let line = [DVec3::new(0.45, 0.4, 0.02), DVec3::new(1.6, 1.2, 0.02)];
+    let mut options = QuadOptions::of(QuadTarget::Edge(0.06));
+    let without = quads(&sheet, &options, &()).unwrap();
+    assert!(off_line(&without.model.mesh, line, 0.05) > 20.0);
+    options.guides = vec![line];
+    let with = quads(&sheet, &options, &()).unwrap();
+    let off = off_line(&with.model.mesh, line, 0.05);
+    assert!(off < 5.0, "{off}");
+    assert_eq!(with.parts_paired, 0);
+}
+
+#[test]
+fn a_symmetric_model_stays_its_own_image_to_the_last_bit() {
+    // Bumps that differ along, but not from side to side.
+    let mut mesh = shapes::sphere(1.0, 4);
+    for at in mesh.positions_mut() {
+        *at *= 1.0 + 0.15 * (3.0 * at.z).sin() + 0.1 * (4.0 * at.y).cos() * at.x * at.x;
+    }
+    let model = Model::from(mesh);
+    let found = mirror::find(&model.mesh, None).unwrap();
+    let half = Half::of(&model, &found).unwrap();
+    let options = QuadOptions::of(QuadTarget::Count(1200));
+    let made = quads_symmetric(&model, &half, &options, &()).unwrap();
+    let mesh = &made.model.mesh;
+    assert_eq!(topology(mesh), (2, 0, 0));
+    assert!(mesh.faces().all(|(_, face)| face.len() == 4));
+    assert!((mesh.face_count() as f64 / 1200.0 - 1.0).abs() < 0.05);
+    let bits = |at: DVec3| (at + DVec3::ZERO).to_array().map(f64::to_bits);
+    let all: FxHashSet<_> = mesh.positions().iter().map(|&at| bits(at)).collect();
+    assert_eq!(all.len(), mesh.vertex_count());
+    let images = mesh.positions().iter().map(|&at| half.mirror.image(at));
+    assert!(images.into_iter().all(|at| all.contains(&bits(at))));
+}
+
+#[test]
+fn sides_are_shorter_where_it_bends_and_the_distance_holds() {
+    // A long ellipsoid: its tips bend 16 times as much as its waist.
+    let mut mesh = shapes::sphere(1.0, 5);
+    mesh.positions_mut().iter_mut().for_each(|at| at.x *= 4.0);
+    let target = |distance| QuadTarget::Within {
+        distance,
+        shortest: 0.02,
+        longest: 1.0,
+    };
+    let mut last = 0;
+    for distance in [0.02, 0.005] {
+        let made = rebuilt(mesh.clone(), target(distance));
+        assert_eq!(topology(&made.model.mesh), (2, 0, 0));
+        let off = deviation(&made.model.mesh, &mesh, 20_000).unwrap().max;
+        assert!(off < 1.5 * distance && off > 0.2 * distance, "{off}");
+        let size = |near: f64| {
+            let faces = made.model.mesh.face_ids();
+            let near = faces
+                .filter(|&face| (made.model.mesh.face_middle(face).x.abs() - near).abs() < 0.4);
+            let areas: Vec<f64> = near
+                .map(|face| measure::vector_area(&made.model.mesh, face).length())
+                .collect();
+            areas.iter().sum::<f64>() / areas.len() as f64
+        };
+        assert!(size(0.0) > 2.0 * size(3.8), "{} {}", size(0.0), size(3.8));
+        let count = made.model.mesh.face_count();
+        assert!(count > 2 * last);
+        last = count;
+    }
+}
+
+#[test]
+fn borders_of_groups_are_lines_if_asked() {
+    let mut model = Model::from(shapes::grid(20, 20, 1.0, 1.0));
+    let is_left = |face| model.mesh.face_middle(face).x < 0.37;
+    let of_face: Vec<u32> = model
+        .mesh
+        .face_ids()
+        .map(|face| u32::from(is_left(face)))
+        .collect();
+    let tag = |name: &str| Tag {
+        group: Some(name.into()),
+        ..Tag::default()
+    };
+    model.attributes.tags = FaceTags {
+        table: vec![tag("right"), tag("left")],
+        of_face,
+    };
+    let lines = |follow_groups| {
+        let options = QuadOptions {
+            follow_groups,
+            ..QuadOptions::of(QuadTarget::Edge(0.08))
+        };
+        quads(&model, &options, &()).unwrap().feature_edges
+    };
+    assert!(lines(true) > lines(false) + 8);
+}
