@@ -27,7 +27,7 @@ const NO_CREASE: f64 = 180.0;
 /// What quads follow.
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "clap", derive(clap::Args))]
-pub struct Arguments {
+pub struct QuadArguments {
     /// With --into quads: the lines that edges of quads follow exactly: creases, rims (always), groups (and
     /// materials) [default: all]
     #[cfg_attr(
@@ -94,7 +94,7 @@ impl FromStr for Across {
     }
 }
 
-impl Arguments {
+impl QuadArguments {
     /// Makes sure that none is given, of triangles.
     pub(super) fn refuse(&self) -> Result<()> {
         let given = [
@@ -113,7 +113,7 @@ impl Arguments {
     }
 }
 
-impl NamedOptions for Arguments {
+impl NamedOptions for QuadArguments {
     fn each(&mut self, visitor: &mut dyn Visitor) {
         visitor.values("follow", &mut self.follow);
         visitor.file("guide", &mut self.guide);

@@ -65,7 +65,7 @@ pub struct Options {
     pub relax_borders: Option<usize>,
     /// What quads follow.
     #[cfg_attr(feature = "clap", command(flatten))]
-    pub quads: quads::Arguments,
+    pub quads: quads::QuadArguments,
     /// The faces that may be touched.
     #[cfg_attr(feature = "clap", command(flatten))]
     pub region: Region,
@@ -343,7 +343,7 @@ impl Default for Options {
             keep_rims: Rims::Even,
             ignore_groups_under: None,
             relax_borders: None,
-            quads: quads::Arguments::default(),
+            quads: quads::QuadArguments::default(),
             region: Region::default(),
         }
     }
