@@ -132,6 +132,11 @@ mod tests {
         let others = [
             "remesh --to=40%",
             "remesh --into=quads --to=4000",
+            "remesh --into=quads --edge=1mm --follow=creases,groups --guide=lines.obj --symmetry=x",
+            "remesh --edge=1mm --ignore-groups-under=2mm --relax-borders=5",
+            "smooth --borders=5",
+            "reskin --cell=1 --into=quads",
+            "reskin --cell=1 --keep-cells",
             "reskin --within=1mm --then-decimate=within=2mm",
             "reskin --cell=1 --then-decimate=40000",
             "parts --keep=P1,P4",
