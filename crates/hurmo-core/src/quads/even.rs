@@ -28,7 +28,7 @@ pub(super) fn even_options(options: &QuadOptions, target: Target) -> RemeshOptio
 }
 
 /// The model with no more than what quads follow: charts of UVs they do not, as new quads have none.
-fn followed(model: &Model, options: &QuadOptions) -> Model {
+pub(super) fn followed(model: &Model, options: &QuadOptions) -> Model {
     let mut plain = Model::from(model.mesh.clone());
     if options.follow_groups {
         plain.attributes.tags = model.attributes.tags.clone();

@@ -154,6 +154,7 @@ pub fn quads(
     if let Some(rest) = layout.unmapped() {
         // Two triangles make four quads: with sides half as long, of the same area.
         let coarse = even::even_options(options, Target::Edge(2.0 * edge * 1.07));
+        let rest = even::followed(&rest, options);
         made.add_paired(&rest, &coarse, &carried, observer)?;
     }
     let mut model = Model::from(made.mesh);

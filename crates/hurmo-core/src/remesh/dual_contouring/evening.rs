@@ -8,8 +8,8 @@ use crate::measure;
 use crate::mesh::{FaceId, Mesh, Model, VertexId};
 use crate::parallel::mapped;
 use crate::progress::Observer;
+use crate::remesh::RemeshError;
 use crate::remesh::isotropic::{Evening, RemeshOptions, RemeshOutcome, Target, edge_for, remesh};
-use crate::remesh::{RemeshError, ShortFeatures};
 use crate::spatial::Contacts;
 use glam::DVec3;
 use rstar::RTree;
@@ -63,7 +63,6 @@ pub fn evened(skin: &Model, observer: &dyn Observer) -> Result<Option<Evened>, R
         return Ok(None);
     }
     let mut options = RemeshOptions::of(Target::Edge(edge));
-    options.short_features = ShortFeatures::Noise;
     options.crease = CREASE;
     options.evening = Some(Evening {
         rounds: ROUNDS,
@@ -73,7 +72,9 @@ pub fn evened(skin: &Model, observer: &dyn Observer) -> Result<Option<Evened>, R
     for _ in 0..TRIES {
         let RemeshOutcome { model, sources, .. } = remesh(skin, &options, observer)?;
         observer.check()?;
-        let even = in_single_precision(model.mesh);
+        // With coordinates that every format keeps.
+        let mut even = model.mesh;
+        even.round_to_single();
         let meeting = meeting(&even);
         if meeting.is_empty() {
             let held = options.held.len();
@@ -91,14 +92,6 @@ pub fn evened(skin: &Model, observer: &dyn Observer) -> Result<Option<Evened>, R
 
 fn corners(mesh: &Mesh, face: FaceId) -> impl Iterator<Item = DVec3> + '_ {
     mesh.face(face).iter().map(|&v| mesh.position(v))
-}
-
-/// With coordinates that every format keeps.
-fn in_single_precision(mut mesh: Mesh) -> Mesh {
-    for at in mesh.positions_mut() {
-        *at = at.as_vec3().as_dvec3();
-    }
-    mesh
 }
 
 /// The faces that meet others, or have no area.
