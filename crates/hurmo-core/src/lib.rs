@@ -81,6 +81,7 @@ pub mod shapes;
 pub mod smooth;
 mod sparse;
 pub mod spatial;
+pub mod subdivision;
 pub mod thicken;
 pub mod topology;
 pub mod triangulate;

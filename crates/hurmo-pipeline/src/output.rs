@@ -28,6 +28,25 @@ impl Output {
     pub fn is_single(&self) -> bool {
         is_single(&self.output)
     }
+
+    /// Where a level of the model goes: beside it, with the number of the level after its name.
+    pub fn of_level(&self, level: usize) -> Self {
+        let stem = self
+            .output
+            .file_stem()
+            .unwrap_or_default()
+            .to_string_lossy();
+        let ending = self
+            .output
+            .extension()
+            .unwrap_or_default()
+            .to_string_lossy();
+        let name = format!("{stem}-level{level}.{ending}");
+        Self {
+            output: self.output.with_file_name(name),
+            ..self.clone()
+        }
+    }
 }
 
 /// Whether a file of this name holds coordinates in single precision only.

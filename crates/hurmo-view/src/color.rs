@@ -49,6 +49,15 @@ pub fn of_check(check: &str) -> Color {
     }
 }
 
+/// The colour of a vertex at which not four quads meet, and of the edges that lead from it.
+pub fn of_irregular(faces: usize) -> Color {
+    match faces {
+        3 => ORANGE,
+        5 => NAVY,
+        _ => CRIMSON,
+    }
+}
+
 /// The colour of the `i`-th part.
 pub fn of_part(i: usize) -> Color {
     const PARTS: [Color; 10] = [

@@ -49,6 +49,17 @@ impl Picture {
         }
     }
 
+    /// Another picture of the same width below it.
+    ///
+    /// # Panics
+    /// When the widths differ.
+    pub fn above(mut self, other: Self) -> Self {
+        assert_eq!(self.width, other.width, "pictures of one width");
+        self.height += other.height;
+        self.pixels.extend(other.pixels);
+        self
+    }
+
     /// Draws a scene into a frame.
     pub fn draw(&mut self, scene: &Scene<'_>, projection: &Projection, frame: Frame) {
         let (width, height) = (frame.width as usize, frame.height as usize);

@@ -219,6 +219,12 @@ impl<'m> Scene<'m> {
         marks.lines.extend(lines.map(|line| (line, color)));
     }
 
+    /// Draws points over it, paler where they are hidden.
+    pub fn draw_points(&mut self, points: impl Iterator<Item = DVec3>, color: Color) {
+        let marks = Arc::make_mut(&mut self.marks);
+        marks.points.extend(points.map(|at| (at, color)));
+    }
+
     /// The same, with the edges of its faces.
     pub fn with_edges(&self) -> Self {
         Self {

@@ -72,6 +72,8 @@ pub fn read(workspace: &Workspace, arguments: &JobArguments) -> Result<Input> {
 /// Does a whole job of one operation.
 pub fn run(workspace: &Workspace, arguments: &JobArguments, work: &Operation) -> Result<Ending> {
     work.check()?;
+    workspace.reads(&arguments.input);
+    Job::claim_levels(workspace, work, &arguments.output)?;
     let input = read(workspace, arguments)?;
     let mut job = Job::begin_for(workspace, &input, work)?;
     let done = job.apply(work)?;

@@ -1,4 +1,4 @@
-//! How square the faces of a mesh of quads are, and where it is irregular.
+//! How square the quads of a mesh are that has mostly these, and where it is irregular.
 
 use crate::geometry::corner_angle;
 use crate::mesh::{EdgeId, Mesh, VertexId};
@@ -17,6 +17,8 @@ pub const SHARP_OR_FLAT: [f64; 2] = [25.0, 160.0];
 pub struct QuadShape {
     /// How many quads.
     pub quads: usize,
+    /// How many other faces.
+    pub others: usize,
     /// The shortest side, in model units.
     pub shortest_edge: f64,
     /// The mean length of sides.
@@ -33,7 +35,7 @@ pub struct QuadShape {
     pub square_angles: f64,
     /// How many angles are under 25 or over 160 degrees.
     pub sharp_or_flat_angles: usize,
-    /// Vertices inside the surface at which three quads meet.
+    /// Vertices inside the surface at which three faces meet.
     pub of_three: usize,
     /// At which five meet.
     pub of_five: usize,
@@ -42,14 +44,16 @@ pub struct QuadShape {
 }
 
 impl QuadShape {
-    /// Measures; `None` of a mesh without faces, or with others than quads.
+    /// Measures; `None` of a mesh in which no more than half of the faces are quads.
     pub fn of(mesh: &Mesh) -> Option<Self> {
-        if mesh.face_count() == 0 || mesh.faces().any(|(_, face)| face.len() != 4) {
+        let quads = mesh.faces().filter(|(_, face)| face.len() == 4).count();
+        if 2 * quads <= mesh.face_count() {
             return None;
         }
         let edges = Edges::of(mesh);
         let mut made = Self {
-            quads: mesh.face_count(),
+            quads,
+            others: mesh.face_count() - quads,
             ..Self::default()
         };
         made.measure_sides(mesh, &edges);
@@ -82,7 +86,7 @@ impl QuadShape {
 
     fn measure_angles(&mut self, mesh: &Mesh) {
         let (mut square, mut smallest, mut largest) = (0usize, 180.0f64, 0.0f64);
-        for (_, face) in mesh.faces() {
+        for (_, face) in mesh.faces().filter(|(_, face)| face.len() == 4) {
             let at = |i: usize| mesh.position(face[i % 4]);
             for i in 0..4 {
                 let angle = corner_angle(at(i), [at(i + 1), at(i + 3)]).to_degrees();
@@ -93,7 +97,7 @@ impl QuadShape {
                 largest = largest.max(angle);
             }
         }
-        self.square_angles = square as f64 / (4 * mesh.face_count()) as f64;
+        self.square_angles = square as f64 / (4 * self.quads) as f64;
         self.smallest_angle = smallest;
         self.largest_angle = largest;
     }

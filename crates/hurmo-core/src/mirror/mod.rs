@@ -12,9 +12,11 @@
 //! Cost: a query for each vertex; otherwise linear.
 
 mod halve;
+mod twins;
 mod whole;
 
 pub use halve::{Half, Unfit};
+pub(crate) use twins::Twins;
 pub use whole::whole;
 
 use crate::measure::{area_samples, bounds};

@@ -1,67 +1,122 @@
 //! What parts make together.
 
 use super::cleaning::QuadMesh;
-use super::{pairing, placement};
+use super::extraction::On;
+use super::paired::Paired;
+use super::placement;
 use crate::attribute_transfer::Carried;
-use crate::mesh::{Mesh, Model, VertexId};
-use crate::progress::Observer;
-use crate::remesh::{self, RemeshError, RemeshOptions};
+use crate::geometry::corner_angle;
+use crate::mesh::{Mesh, VertexId};
+use crate::triangulate::polygon;
 use glam::DVec3;
-use rustc_hash::FxHashSet;
 
-/// A mesh of quads, and what is known of it.
+/// A corner with a larger angle, in degrees, is flat.
+const FLAT: f64 = 160.0;
+
+/// A mesh of quads, or mostly of quads, and what is known of it.
 #[derive(Default)]
 pub(super) struct Assembled {
     pub mesh: Mesh,
-    pub quads_paired: usize,
+    pub faces_paired: usize,
     pub irregular: usize,
-    pub feature_edges: usize,
+    /// Edges on feature lines, by their ends.
+    pub feature_edges: Vec<[VertexId; 2]>,
+    /// Vertices where feature lines meet, end or turn.
+    pub corners: Vec<VertexId>,
     /// Faces that cross others where the model has no crossings.
     pub crossing: usize,
 }
 
 impl Assembled {
     pub fn add(&mut self, mesh: &QuadMesh, carried: &Carried<'_>) {
-        let places = placement::placed(mesh, carried);
+        let vertices: Vec<(DVec3, On)> = mesh.cells.iter().map(|cell| (cell.at, cell.on)).collect();
+        let places = placement::placed(&vertices, mesh.quads.iter().map(|quad| &quad[..]), carried);
         self.irregular += mesh.irregular();
-        self.feature_edges += mesh.feature_edges.len();
-        self.push(&places, &mesh.quads);
+        let corners = (0..)
+            .zip(&mesh.cells)
+            .filter(|(_, cell)| cell.on == On::Corner);
+        let base = self.push(&places, mesh.quads.iter().map(|quad| &quad[..]));
+        let ends = |edge: &[u32; 2]| edge.map(|v| VertexId(v + base));
+        self.feature_edges
+            .extend(mesh.feature_edges.iter().map(ends));
+        self.corners
+            .extend(corners.map(|(v, _): (u32, _)| VertexId(v + base)));
     }
 
-    fn push(&mut self, places: &[DVec3], quads: &[[u32; 4]]) {
+    /// Adds faces; and the number of the first of their vertices.
+    fn push<'f>(&mut self, places: &[DVec3], faces: impl Iterator<Item = &'f [u32]>) -> u32 {
         let base = self.mesh.vertex_count() as u32;
         places.iter().for_each(|&place| {
             self.mesh.push_vertex(place);
         });
-        for quad in quads {
-            self.mesh.push_face(quad.map(|v| VertexId(v + base)));
+        for face in faces {
+            self.mesh
+                .push_face(face.iter().map(|&v| VertexId(v + base)));
         }
+        base
     }
 
-    /// Adds what is left of a model as divided pairs of triangles.
-    pub fn add_paired(
-        &mut self,
-        rest: &Model,
-        options: &RemeshOptions,
-        carried: &Carried<'_>,
-        observer: &dyn Observer,
-    ) -> Result<(), RemeshError> {
-        let coarse = remesh::even_surface(rest, options, observer)?;
-        let kept: FxHashSet<[u32; 2]> = coarse.feature_edges.iter().copied().collect();
-        let made = pairing::divided(&coarse.positions, &coarse.triangles, |ends| {
-            kept.contains(&ends)
-        });
-        let places: Vec<DVec3> = (made.positions.iter().enumerate())
-            .map(|(v, &at)| match v < made.corners {
-                true => at,
-                false => carried
-                    .tree()
-                    .closest(at)
-                    .map_or(at, |closest| closest.point),
-            })
-            .collect();
-        self.quads_paired += made.quads.len();
-        self.push(&places, &made.quads);
-        Ok(())
+    /// Adds pairs of triangles.
+    pub fn add_paired(&mut self, paired: &Paired) {
+        self.faces_paired += paired.faces.len();
+        let base = self.push(&paired.places, paired.faces.iter().map(|face| &face[..]));
+        let edges = paired.feature_edges.iter();
+        self.feature_edges
+            .extend(edges.map(|edge| edge.map(|v| VertexId(v + base))));
+        let corners = paired.corners.iter();
+        self.corners.extend(corners.map(|v| VertexId(v + base)));
     }
+
+    /// Cuts quads in two that are hardly convex.
+    pub fn split_bad(&mut self) {
+        let mut mesh = Mesh::default();
+        (self.mesh.positions().iter()).for_each(|&at| {
+            mesh.push_vertex(at);
+        });
+        for (_, corners) in self.mesh.faces() {
+            let points: Vec<DVec3> = corners.iter().map(|&v| mesh.position(v)).collect();
+            match points[..] {
+                [a, b, c, d] if is_bad([a, b, c, d]) => {
+                    for triangle in polygon(&points) {
+                        mesh.push_face(triangle.map(|i| corners[i as usize]));
+                    }
+                }
+                _ => {
+                    mesh.push_face(corners.iter().copied());
+                }
+            }
+        }
+        self.mesh = mesh;
+    }
+
+    /// Drops vertices that no face has.
+    pub fn drop_unused(&mut self) {
+        let used = self.mesh.used_vertices();
+        let mut numbers = vec![VertexId(0); used.len()];
+        let mut mesh = Mesh::default();
+        for v in self.mesh.vertex_ids().filter(|v| used[v.index()]) {
+            numbers[v.index()] = mesh.push_vertex(self.mesh.position(v));
+        }
+        let new = |v: VertexId| numbers[v.index()];
+        for (_, corners) in self.mesh.faces() {
+            mesh.push_face(corners.iter().map(|&v| new(v)));
+        }
+        self.mesh = mesh;
+        self.feature_edges
+            .retain(|edge| edge.iter().all(|v| used[v.index()]));
+        self.corners.retain(|v| used[v.index()]);
+        let edges = self.feature_edges.iter_mut();
+        edges.for_each(|edge| *edge = edge.map(new));
+        self.corners.iter_mut().for_each(|v| *v = new(*v));
+    }
+}
+
+/// Whether a corner of a quad is flat, or looks another way than the quad.
+fn is_bad(points: [DVec3; 4]) -> bool {
+    let facing = (points[2] - points[0]).cross(points[3] - points[1]);
+    (0..4).any(|i| {
+        let [before, here, after] = [points[(i + 3) % 4], points[i], points[(i + 1) % 4]];
+        let own = (after - here).cross(before - here);
+        own.dot(facing) <= 0.0 || corner_angle(here, [before, after]).to_degrees() > FLAT
+    })
 }

@@ -8,6 +8,7 @@ use crate::progress::Observer;
 use crate::remesh::{self, EvenSurface, RemeshError, RemeshOptions, Target};
 use crate::spatial::TriangleTree;
 use crate::topology::Parts;
+use glam::DVec3;
 
 /// How fine the triangles are, against the sides of quads.
 pub(super) const FINER: f64 = 0.55;
@@ -34,6 +35,12 @@ pub(super) fn followed(model: &Model, options: &QuadOptions) -> Model {
         plain.attributes.tags = model.attributes.tags.clone();
     }
     plain
+}
+
+/// The lines of a model that quads with sides of a length follow, as pieces.
+pub(super) fn lines(model: &Model, options: &QuadOptions, edge: f64) -> Vec<[DVec3; 2]> {
+    let even = even_options(options, Target::Edge(edge * FINER));
+    remesh::kept_lines(&followed(model, options), &even, edge * FINER)
 }
 
 /// Even triangles for quads with sides of a length, smaller where the surface bends sharply: once to see how it

@@ -28,12 +28,15 @@ mod cross_field;
 mod curvature;
 mod elimination;
 mod even;
+mod exact_rims;
 mod extraction;
+mod flow;
 mod frames;
 mod grid_map;
 mod guides;
 mod layout;
 mod lengths;
+mod paired;
 mod pairing;
 mod piece;
 mod placement;
@@ -42,11 +45,13 @@ mod surface;
 mod symmetric;
 mod unknowns;
 
+pub use flow::Flow;
 pub use symmetric::quads_symmetric;
 
 use crate::attribute_transfer::Carried;
 use crate::measure;
-use crate::mesh::Model;
+use crate::mesh::{Model, VertexId};
+use crate::mirror::Mirror;
 use crate::progress::Observer;
 use crate::remesh::{DEFAULT_CREASE, RemeshError, ShortFeatures, Target};
 use crate::topology::Parts;
@@ -54,6 +59,12 @@ use glam::DVec3;
 use guides::ByTriangle;
 use layout::Layout;
 use lengths::Lengths;
+use paired::Paired;
+
+/// A count of pairs is met if it is no further off than this share.
+const PAIRED_MET: f64 = 0.03;
+/// How often their sizes are changed to meet one.
+const PAIRED_TRIES: usize = 4;
 
 /// How fine.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -73,6 +84,18 @@ pub enum QuadTarget {
     },
 }
 
+/// What faces there may be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum QuadFaces {
+    /// Quads only.
+    Only,
+    /// Triangles as well, where quads would be bad.
+    Mostly {
+        /// Whether the edges and vertices of rims stay as they are: few have the numbers that quads take.
+        rims_exact: bool,
+    },
+}
+
 /// How to rebuild with quads.
 #[derive(Clone, Debug)]
 #[non_exhaustive]
@@ -87,6 +110,8 @@ pub struct QuadOptions {
     pub follow_groups: bool,
     /// Pieces of lines near the surface along which quads run as far as they can, by their ends.
     pub guides: Vec<[DVec3; 2]>,
+    /// What faces there may be.
+    pub faces: QuadFaces,
 }
 
 impl QuadOptions {
@@ -98,6 +123,7 @@ impl QuadOptions {
             short_features: ShortFeatures::Noise,
             follow_groups: true,
             guides: Vec::new(),
+            faces: QuadFaces::Only,
         }
     }
 }
@@ -112,14 +138,20 @@ pub struct QuadOutcome {
     pub edge: f64,
     /// Parts of the surface.
     pub parts: usize,
-    /// Parts for which no map was found, so that their quads are divided pairs of triangles.
+    /// Parts for which no map was found, so that their faces are pairs of triangles, divided as a rule.
     pub parts_paired: usize,
-    /// Quads of these.
-    pub quads_paired: usize,
+    /// Faces of these.
+    pub faces_paired: usize,
+    /// Rims that are not as they were, where they should be.
+    pub rims_lost: usize,
     /// Vertices inside the surface with another number of quads than four.
     pub irregular: usize,
-    /// Edges of quads on feature lines.
-    pub feature_edges: usize,
+    /// Edges of quads on feature lines, by their ends.
+    pub feature_edges: Vec<[VertexId; 2]>,
+    /// Vertices where feature lines meet, end or turn.
+    pub corners: Vec<VertexId>,
+    /// The plane across which it is its own image to the last bit, where it was made of a half.
+    pub mirror: Option<Mirror>,
     /// Quads that cross others where the model has no crossings: where it is thinner than they are long.
     pub crossing: usize,
 }
@@ -152,10 +184,20 @@ pub fn quads(
     let mut made = layout.placed(&carried, observer)?;
     let edge = edge * layout.scale;
     if let Some(rest) = layout.unmapped() {
-        // Two triangles make four quads: with sides half as long, of the same area.
-        let coarse = even::even_options(options, Target::Edge(2.0 * edge * 1.07));
         let rest = even::followed(&rest, options);
-        made.add_paired(&rest, &coarse, &carried, observer)?;
+        let wanted = match options.target {
+            QuadTarget::Count(count) => count.checked_sub(made.mesh.face_count()),
+            _ => None,
+        };
+        let paired = paired_as_wanted(&rest, options, (edge, wanted), &carried, observer)?;
+        made.add_paired(&paired);
+    }
+    let mut rims_lost = 0;
+    if let QuadFaces::Mostly { rims_exact } = options.faces {
+        if rims_exact {
+            rims_lost = exact_rims::give(&mut made, &model.mesh);
+        }
+        made.split_bad();
     }
     let mut model = Model::from(made.mesh);
     carried.give_to(&mut model);
@@ -164,11 +206,49 @@ pub fn quads(
         edge,
         parts: whole.len(),
         parts_paired: layout.is_paired.iter().filter(|paired| **paired).count(),
-        quads_paired: made.quads_paired,
+        faces_paired: made.faces_paired,
+        rims_lost,
         irregular: made.irregular,
         feature_edges: made.feature_edges,
+        corners: made.corners,
+        mirror: None,
         crossing: made.crossing,
     })
+}
+
+/// Pairs of triangles with sides of about `edge`, or as many as wanted.
+fn paired_as_wanted(
+    rest: &Model,
+    options: &QuadOptions,
+    (mut edge, wanted): (f64, Option<usize>),
+    carried: &Carried<'_>,
+    observer: &dyn Observer,
+) -> Result<Paired, RemeshError> {
+    let how = even::even_options(options, Target::Edge(edge));
+    let is_divided = options.faces == QuadFaces::Only;
+    let mut best: Option<(f64, Paired)> = None;
+    for _ in 0..PAIRED_TRIES {
+        let made = Paired::of(rest, how.clone(), (edge, is_divided), carried, observer)?;
+        let Some(wanted) = wanted.filter(|&wanted| wanted > 0) else {
+            return Ok(made);
+        };
+        let ratio = made.faces.len() as f64 / wanted as f64;
+        let off = ratio.ln().abs();
+        if best.as_ref().is_none_or(|(least, _)| off < *least) {
+            best = Some((off, made));
+        }
+        if off < PAIRED_MET || ratio == 0.0 {
+            break;
+        }
+        edge *= ratio.sqrt();
+    }
+    let (_, made) = best.expect("tried at least once");
+    Ok(made)
+}
+
+/// The lines of a model that quads with sides of about `edge` follow, as pieces.
+pub fn feature_lines(model: &Model, options: &QuadOptions, edge: f64) -> Vec<[DVec3; 2]> {
+    even::lines(model, options, edge)
 }
 
 #[cfg(test)]

@@ -3,9 +3,10 @@
 use super::tests::{rebuilt, topology};
 use super::*;
 use crate::measure::deviation;
-use crate::mesh::{FaceTags, Mesh, Tag};
+use crate::mesh::{FaceTags, Mesh, Tag, VertexId};
 use crate::mirror::{self, Half};
 use crate::shapes;
+use crate::topology::Edges;
 use rustc_hash::FxHashSet;
 
 /// How far sides of quads along a line turn from it at most, in degrees, for 90% of them.
@@ -121,7 +122,63 @@ fn borders_of_groups_are_lines_if_asked() {
             follow_groups,
             ..QuadOptions::of(QuadTarget::Edge(0.08))
         };
-        quads(&model, &options, &()).unwrap().feature_edges
+        quads(&model, &options, &()).unwrap().feature_edges.len()
     };
     assert!(lines(true) > lines(false) + 8);
+}
+
+/// With exact rims every edge of the sheet's rim is an edge of the result, whatever lengths these have.
+#[test]
+fn rims_stay_exactly_as_they_are() {
+    // A sheet with a round hole; its rims are divided unevenly, finer and coarser than quads.
+    let rim = |count: usize, radius: f64| -> Vec<DVec3> {
+        let turn = |i: usize| {
+            let share = i as f64 / count as f64;
+            std::f64::consts::TAU * (share + 0.03 * (std::f64::consts::TAU * 3.0 * share).sin())
+        };
+        let place = |i| DVec3::new(turn(i).cos(), turn(i).sin(), 0.0) * radius;
+        (0..count).map(place).collect()
+    };
+    for (outer, inner) in [(150, 13), (13, 90), (37, 37)] {
+        let mut mesh = Mesh::default();
+        let [out, hole] = [rim(outer, 2.0), rim(inner, 0.7)];
+        for &at in out.iter().chain(&hole) {
+            mesh.push_vertex(at);
+        }
+        // A strip between two rims: the nearer of the two next vertices makes the next triangle.
+        let (mut i, mut j) = (0, 0);
+        while i < outer || j < inner {
+            let [a, b] = [i % outer, outer + j % inner].map(VertexId::new);
+            let goes_out = j >= inner || i < outer && (i + 1) * inner <= (j + 1) * outer;
+            let next = if goes_out {
+                (i + 1) % outer
+            } else {
+                outer + (j + 1) % inner
+            };
+            mesh.push_face([a, VertexId::new(next), b]);
+            if goes_out { i += 1 } else { j += 1 }
+        }
+        let model = Model::from(mesh.clone());
+        let mut options = QuadOptions::of(QuadTarget::Edge(0.15));
+        options.faces = QuadFaces::Mostly { rims_exact: true };
+        let made = quads(&model, &options, &()).unwrap();
+        assert_eq!(made.rims_lost, 0);
+        let rims = |mesh: &Mesh| -> FxHashSet<[[u64; 3]; 2]> {
+            let edges = Edges::of(mesh);
+            let open = edges.ids().filter(|&edge| edges.sides(edge).len() == 1);
+            let bits = |v: VertexId| mesh.position(v).to_array().map(f64::to_bits);
+            open.map(|edge| {
+                let mut ends = edges.ends(edge).map(bits);
+                ends.sort_unstable();
+                ends
+            })
+            .collect()
+        };
+        assert_eq!(rims(&made.model.mesh), rims(&model.mesh));
+        assert_eq!(topology(&made.model.mesh), (0, outer + inner, 0));
+        let area = |mesh: &Mesh| measure::area(mesh);
+        assert!((area(&made.model.mesh) / area(&model.mesh) - 1.0).abs() < 1e-9);
+        let quads = made.model.mesh.faces().filter(|(_, face)| face.len() == 4);
+        assert!(quads.count() * 10 > made.model.mesh.face_count() * 6);
+    }
 }

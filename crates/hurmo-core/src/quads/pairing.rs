@@ -9,23 +9,15 @@ use rustc_hash::FxHashMap;
 pub(super) struct Divided {
     pub positions: Vec<DVec3>,
     pub quads: Vec<[u32; 4]>,
-    /// So many of the first vertices are those of the triangles.
-    pub corners: usize,
     /// The vertex in the middle of each side, by the side's ends.
     pub middles: FxHashMap<[u32; 2], u32>,
 }
 
-/// Pairs triangles, but not across `kept` edges, and divides.
-pub(super) fn divided(
-    positions: &[DVec3],
-    triangles: &[[u32; 3]],
-    kept: impl Fn([u32; 2]) -> bool,
-) -> Divided {
-    let faces = paired(positions, triangles, kept);
+/// Divides faces.
+pub(super) fn divided(positions: &[DVec3], faces: &[Vec<u32>]) -> Divided {
     let mut made = Divided {
         positions: positions.to_vec(),
-        quads: Vec::with_capacity(2 * triangles.len()),
-        corners: positions.len(),
+        quads: Vec::with_capacity(4 * faces.len()),
         middles: FxHashMap::default(),
     };
     for face in faces {
@@ -53,8 +45,8 @@ impl Divided {
     }
 }
 
-/// Quads of two triangles each, the squarest first, and the triangles that are left.
-fn paired(
+/// Quads of two triangles each, the squarest first, but not across `kept` edges, and the triangles that are left.
+pub(super) fn paired(
     positions: &[DVec3],
     triangles: &[[u32; 3]],
     kept: impl Fn([u32; 2]) -> bool,

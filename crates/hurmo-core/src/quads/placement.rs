@@ -1,7 +1,6 @@
 //! Where the vertices of quads go: along the surface towards the middle of those beside them, and back onto
 //! the model. Corners and vertices on lines stay where the map puts them.
 
-use super::cleaning::{QuadMesh, sides};
 use super::extraction::On;
 use crate::attribute_transfer::Carried;
 use crate::parallel::mapped;
@@ -11,19 +10,30 @@ use glam::DVec3;
 const ROUNDS: usize = 8;
 /// Which share of the way they move.
 const SHARE: f64 = 0.6;
+/// The sine of an angle of a bad corner, of 25 degrees or 155.
+const BAD: f64 = 0.42;
+/// How often bad faces are looked for.
+const TAKEN_BACK: usize = 8;
 
-/// Moves vertices along the surface for evener quads, onto the model.
-pub(super) fn placed(mesh: &QuadMesh, carried: &Carried<'_>) -> Vec<DVec3> {
-    let beside = Beside::of(mesh);
-    let mut places: Vec<DVec3> = mesh.cells.iter().map(|cell| cell.at).collect();
+/// Moves vertices along the surface for evener faces, onto the model; not where a face becomes bad by it. `vertices`:
+/// where they are, and on what.
+pub(super) fn placed<'f>(
+    vertices: &[(DVec3, On)],
+    faces: impl Iterator<Item = &'f [u32]> + Clone,
+    carried: &Carried<'_>,
+) -> Vec<DVec3> {
+    let sides = |face: &'f [u32]| (0..face.len()).map(|i| [face[i], face[(i + 1) % face.len()]]);
+    let beside = Beside::of(vertices.len(), faces.clone().flat_map(sides));
+    let mut places: Vec<DVec3> = vertices.iter().map(|(at, _)| *at).collect();
     let mut near: Vec<u32> = mapped(places.len(), 256, |v| {
         let closest = carried.tree().closest(places[v]);
         closest.map_or(0, |closest| closest.triangle)
     });
+    let mut begin = Vec::new();
     for round in 0..=ROUNDS {
         let moved: Vec<(DVec3, u32)> = mapped(places.len(), 256, |v| {
             let here = places[v];
-            if mesh.cells[v].on == On::Corner || mesh.cells[v].on == On::Line {
+            if vertices[v].1 != On::Surface {
                 return (here, near[v]);
             }
             let wanted = match round {
@@ -46,8 +56,49 @@ pub(super) fn placed(mesh: &QuadMesh, carried: &Carried<'_>) -> Vec<DVec3> {
             }
         });
         (places, near) = moved.into_iter().unzip();
+        if round == 0 {
+            begin.clone_from(&places);
+        }
     }
+    take_back(&mut places, &begin, faces);
     places
+}
+
+/// Takes vertices back to where they began if a face of theirs has become bad, and worse than it was.
+fn take_back<'f>(
+    places: &mut [DVec3],
+    begin: &[DVec3],
+    faces: impl Iterator<Item = &'f [u32]> + Clone,
+) {
+    for _ in 0..TAKEN_BACK {
+        let is_harmed = |face: &&[u32]| {
+            let now = convexity(places, face);
+            now < BAD && now < convexity(begin, face)
+        };
+        let harmed = faces.clone().filter(is_harmed).flatten();
+        let harmed: Vec<u32> = harmed.copied().collect();
+        if harmed.is_empty() {
+            return;
+        }
+        (harmed.iter()).for_each(|&v| places[v as usize] = begin[v as usize]);
+    }
+}
+
+/// The least sine of a corner's angle; below nought at a corner that looks the other way.
+fn convexity(places: &[DVec3], face: &[u32]) -> f64 {
+    let at = |i: usize| places[face[i % face.len()] as usize];
+    let corner = |i: usize| {
+        let [to, back] = [at(i + 1) - at(i), at(i + face.len() - 1) - at(i)];
+        (to.cross(back), to.length() * back.length())
+    };
+    let facing: DVec3 = (0..face.len()).map(|i| corner(i).0).sum();
+    let facing = facing.normalize_or_zero();
+    let sine = |(turned, lengths): (DVec3, f64)| match lengths > 0.0 {
+        true => turned.dot(facing) / lengths,
+        false => -1.0,
+    };
+    let sines = (0..face.len()).map(|i| sine(corner(i)));
+    sines.fold(f64::INFINITY, f64::min)
 }
 
 /// The vertices that edges lead to.
@@ -57,18 +108,16 @@ struct Beside {
 }
 
 impl Beside {
-    fn of(mesh: &QuadMesh) -> Self {
-        let mut pairs: Vec<[u32; 2]> = (mesh.quads.iter())
-            .flat_map(sides)
-            .flat_map(|[a, b]| [[a, b], [b, a]])
-            .collect();
+    fn of(vertices: usize, sides: impl Iterator<Item = [u32; 2]>) -> Self {
+        let both = sides.flat_map(|[a, b]| [[a, b], [b, a]]);
+        let mut pairs: Vec<[u32; 2]> = both.collect();
         pairs.sort_unstable();
         pairs.dedup();
-        let mut starts = vec![0; mesh.cells.len() + 1];
+        let mut starts = vec![0; vertices + 1];
         pairs
             .iter()
             .for_each(|pair| starts[pair[0] as usize + 1] += 1);
-        for v in 0..mesh.cells.len() {
+        for v in 0..vertices {
             starts[v + 1] += starts[v];
         }
         Self {

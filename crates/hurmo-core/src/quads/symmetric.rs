@@ -3,9 +3,10 @@
 use super::{QuadOptions, QuadOutcome, QuadTarget, quads};
 use crate::measure;
 use crate::mesh::{Model, VertexId};
-use crate::mirror::{Half, whole};
+use crate::mirror::{Half, Twins, whole};
 use crate::progress::Observer;
 use crate::remesh::RemeshError;
+use crate::topology::Edges;
 
 /// Vertices of the half so near the plane, as a share of the diagonal, are put on it.
 const NEAR: f64 = 1e-6;
@@ -34,15 +35,47 @@ pub fn quads_symmetric(
         put_on_plane(&mut made.model, half, NEAR * diagonal);
     }
     made.model = whole(&made.model, &half.mirror, half.is_joined, model);
+    made.mirror = Some(half.mirror);
     for count in [
-        &mut made.quads_paired,
+        &mut made.faces_paired,
         &mut made.irregular,
-        &mut made.feature_edges,
         &mut made.crossing,
     ] {
         *count *= 2;
     }
+    mirror_lines(&mut made, half, options.crease);
     Ok(made)
+}
+
+/// Lines and corners of the image as well. The edges on the plane were rims of the half; they are lines no more where
+/// the whole does not bend at them.
+fn mirror_lines(made: &mut QuadOutcome, half: &Half, crease: f64) {
+    let mesh = &made.model.mesh;
+    let Some(twins) = Twins::of(mesh, half.mirror) else {
+        return;
+    };
+    let edges = Edges::of(mesh);
+    let bends = |[a, b]: [VertexId; 2]| match edges.between(a, b).map(|edge| edges.sides(edge)) {
+        Some([one, other]) => {
+            let [one, other] = [one, other].map(|side| measure::vector_area(mesh, side.face));
+            one.angle_between(other).to_degrees() > crease
+        }
+        _ => true,
+    };
+    let own = made.feature_edges.iter().copied();
+    let (on_plane, beside): (Vec<_>, Vec<_>) = own.partition(|&edge| twins.edge(edge) == edge);
+    let images = beside.iter().map(|&edge| twins.edge(edge));
+    let on_plane = on_plane.into_iter().filter(|&edge| bends(edge));
+    made.feature_edges = beside
+        .iter()
+        .copied()
+        .chain(images)
+        .chain(on_plane)
+        .collect();
+    let images: Vec<VertexId> = made.corners.iter().map(|&v| twins.vertex(v)).collect();
+    made.corners.extend(images);
+    made.corners.sort_unstable();
+    made.corners.dedup();
 }
 
 /// Puts vertices on the plane that are on it but for rounding.

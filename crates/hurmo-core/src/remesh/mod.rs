@@ -20,7 +20,7 @@ pub use isotropic::{
     DEFAULT_CREASE, MOST_TRIANGLES, RelaxOptions, Relaxed, RemeshOptions, RemeshOutcome,
     ShortFeatures, Target, relax, relax_borders, remesh,
 };
-pub(crate) use isotropic::{EvenSurface, edge_for, even_surface};
+pub(crate) use isotropic::{EvenSurface, edge_for, even_surface, kept_lines};
 
 /// Why a model was not remeshed.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -76,15 +76,14 @@ pub enum RemeshError {
         /// And what there is.
         memory: f64,
     },
-    /// Far more triangles than could be handled.
+    /// Far more faces than could be handled.
     #[error(
-        "{levels} levels would make about {count:.0} triangles; {most} fit, or fewer with \
-         coarser cells"
+        "{levels} levels would make about {count:.0} faces; {most} fit, or more of a coarser base"
     )]
     TooManyLevels {
         /// The levels asked for.
         levels: usize,
-        /// How many triangles that would take.
+        /// How many faces that would take.
         count: f64,
         /// How many levels fit.
         most: usize,

@@ -38,6 +38,10 @@ impl Instruction {
         operation
             .check()
             .map_err(|error| InstructionError::from(format!("{error:#}")))?;
+        if operation.levels() > 0 {
+            let message = "levels of quads are files of their own, which a step of others has not";
+            return Err(InstructionError::from(message.to_string()));
+        }
         Ok(Self { words, operation })
     }
 
@@ -132,6 +136,7 @@ mod tests {
         let others = [
             "remesh --to=40%",
             "remesh --into=quads --to=4000",
+            "remesh --into=quads --to=4000 --mostly-quads --keep-rims=exact",
             "remesh --into=quads --edge=1mm --follow=creases,groups --guide=lines.obj --symmetry=x",
             "remesh --edge=1mm --ignore-groups-under=2mm --relax-borders=5",
             "smooth --borders=5",

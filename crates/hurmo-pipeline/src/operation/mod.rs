@@ -18,6 +18,7 @@ pub mod feature_weights;
 pub mod fill;
 pub mod filled;
 mod instruction;
+mod levels;
 mod looks;
 pub mod mend;
 mod named_options;
@@ -41,6 +42,7 @@ use anyhow::Result;
 use glam::DAffine3;
 use hurmo_core::audit::{Audit, Brief, SortedAnalysis};
 use hurmo_core::progress::Observer;
+use hurmo_core::subdivision::Level;
 use hurmo_core::units::Length;
 use hurmo_core::{Mesh, Model};
 
@@ -105,6 +107,8 @@ pub struct Outcome {
     pub carried: Option<DAffine3>,
     /// Whether its faces are known not to meet: the step has made sure of it.
     pub faces_apart: bool,
+    /// The model divided once, twice …, where it was asked for: files of their own.
+    pub levels: Vec<Level>,
 }
 
 impl Outcome {
@@ -117,6 +121,7 @@ impl Outcome {
             missed: Vec::new(),
             carried: None,
             faces_apart: false,
+            levels: Vec::new(),
         }
     }
 }
@@ -210,6 +215,15 @@ impl Operation {
     /// Whether it builds on what the audit was worked out from: then that is worth its memory.
     pub fn builds_on_analysis(&self) -> bool {
         matches!(self, Operation::Reskin(_))
+    }
+
+    /// How many levels of the result it makes, for files of their own.
+    pub fn levels(&self) -> usize {
+        match self {
+            Operation::Remesh(options) => options.quads.levels(),
+            Operation::Reskin(options) => options.levels_of_quads(),
+            _ => 0,
+        }
     }
 
     /// What it finds to work on.

@@ -1,7 +1,9 @@
 //! Rebuilding with quads that follow the form.
 
+use super::levels::LevelWish;
 use super::named_options::{NamedOptions, Visitor};
 use super::remesh::{LESS, Options, Rims, TRIES};
+use super::together::{excludes, needs};
 use super::{Context, Outcome, rebuilt_step, symmetry};
 use crate::quantity::axis;
 use crate::record::StepReport;
@@ -12,9 +14,9 @@ use glam::DVec3;
 use hurmo_core::Model;
 use hurmo_core::compare;
 use hurmo_core::mirror::Half;
-use hurmo_core::quads::{self, QuadOptions, QuadOutcome, QuadTarget};
+use hurmo_core::quads::{self, QuadFaces, QuadOptions, QuadOutcome, QuadTarget};
 use hurmo_core::remesh::ShortFeatures;
-use hurmo_core::units::Axis;
+use hurmo_core::units::{Axis, Length};
 use std::fmt;
 use std::path::{Path, PathBuf};
 use std::str::FromStr;
@@ -41,6 +43,16 @@ pub struct QuadArguments {
     /// With --into quads: one half is rebuilt, and the other is its image across this axis, or the best
     #[cfg_attr(feature = "clap", arg(long, value_name = "AXIS", num_args = 0..=1, default_missing_value = "best"))]
     symmetry: Option<Across>,
+    /// With --into quads: allow triangles where quads would be bad
+    #[cfg_attr(feature = "clap", arg(long))]
+    mostly_quads: bool,
+    /// With --into quads: divide them this many times and bring the model's detail back each time; every level
+    /// is a file of its own beside OUT, with the vertices of the one before first
+    #[cfg_attr(feature = "clap", arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8)))]
+    levels: Option<u8>,
+    /// With --levels: the farthest that a vertex may move for that [default: a side of a quad]
+    #[cfg_attr(feature = "clap", arg(long, value_name = "LENGTH"))]
+    max_displacement: Option<Length>,
 }
 
 /// Lines that quads follow.
@@ -101,11 +113,19 @@ impl QuadArguments {
             ("follow", !self.follow.is_empty()),
             ("guide", self.guide.is_some()),
             ("symmetry", self.symmetry.is_some()),
+            ("mostly-quads", self.mostly_quads),
+            ("levels", self.levels.is_some()),
+            ("max-displacement", self.max_displacement.is_some()),
         ];
         match given.iter().find(|(_, given)| *given) {
             Some((name, _)) => bail!("--{name} is for --into quads"),
             None => Ok(()),
         }
+    }
+
+    /// How many levels are made.
+    pub(super) fn levels(&self) -> usize {
+        self.levels.map_or(0, usize::from)
     }
 
     fn follows(&self, lines: Follow) -> bool {
@@ -118,14 +138,26 @@ impl NamedOptions for QuadArguments {
         visitor.values("follow", &mut self.follow);
         visitor.file("guide", &mut self.guide);
         visitor.value_or("symmetry", &mut self.symmetry, "best");
+        visitor.flag("mostly-quads", &mut self.mostly_quads);
     }
 }
 
 /// Makes sure that the options of a remesh go together with quads.
 pub(super) fn check(options: &Options) -> Result<()> {
-    if options.keep_rims != Rims::Even {
-        bail!("--into quads divides rims anew: --keep-rims exact is for triangles");
+    let exact = options.keep_rims == Rims::Exact;
+    if exact && !options.quads.mostly_quads {
+        bail!(
+            "--keep-rims exact needs --mostly-quads: few rims have the number of edges that quads alone take"
+        );
     }
+    excludes(
+        ("keep-rims exact", exact),
+        &[("symmetry", options.quads.symmetry.is_some())],
+    )?;
+    needs(
+        ("max-displacement", options.quads.max_displacement.is_some()),
+        ("levels", options.quads.levels.is_some()),
+    )?;
     if options.region.is_given() {
         bail!("--into quads rebuilds the whole model: `hurmo parts` takes a part out first");
     }
@@ -160,6 +192,11 @@ pub(super) fn apply(options: &Options, context: &Context<'_>) -> Result<Outcome>
         false => NO_CREASE,
     };
     how.follow_groups = options.quads.follows(Follow::Groups);
+    if options.quads.mostly_quads {
+        how.faces = QuadFaces::Mostly {
+            rims_exact: options.keep_rims == Rims::Exact,
+        };
+    }
     if let Some(under) = options.ignore_lines_under {
         how.short_features = ShortFeatures::Under(context.length(under)?);
     }
@@ -170,7 +207,7 @@ pub(super) fn apply(options: &Options, context: &Context<'_>) -> Result<Outcome>
         Some(Across(axis)) => symmetry::half(context.model, axis)?,
         None => None,
     };
-    let (outcome, held) = held(context, half.as_ref(), how)?;
+    let (outcome, held) = held(context, half.as_ref(), how.clone())?;
     let mut step = report(context, &outcome, target);
     if let Some(half) = &half {
         step.did.push(symmetry::kept(half, context.diagonal()));
@@ -189,7 +226,16 @@ pub(super) fn apply(options: &Options, context: &Context<'_>) -> Result<Outcome>
         )),
         (None, _) => {}
     }
-    Ok(Outcome::new(outcome.model, vec![step]))
+    let wish = LevelWish {
+        levels: options.quads.levels(),
+        travel: (options.quads.max_displacement)
+            .map(|length| context.length(length))
+            .transpose()?,
+    };
+    Ok(Outcome {
+        levels: wish.levels_of(&outcome, context.model, &how, context.observer)?,
+        ..Outcome::new(outcome.model, vec![step])
+    })
 }
 
 /// Rebuilds a new skin of the model with quads.
@@ -197,10 +243,15 @@ pub(super) fn of_skin(
     context: &Context<'_>,
     skin: &Model,
     target: QuadTarget,
-) -> Result<(Model, StepReport)> {
-    let outcome = quads::quads(skin, &QuadOptions::of(target), context.observer)?;
+    wish: &LevelWish,
+) -> Result<Outcome> {
+    let how = QuadOptions::of(target);
+    let outcome = quads::quads(skin, &how, context.observer)?;
     let step = report(context, &outcome, target);
-    Ok((outcome.model, step))
+    Ok(Outcome {
+        levels: wish.levels_of(&outcome, skin, &how, context.observer)?,
+        ..Outcome::new(outcome.model, vec![step])
+    })
 }
 
 /// Rebuilds, with shorter sides until it is proved that both surfaces lie within a distance; and whether they do.
@@ -247,42 +298,57 @@ fn guides(file: &Path) -> Result<Vec<[DVec3; 2]>> {
 }
 
 fn report(context: &Context<'_>, outcome: &QuadOutcome, target: QuadTarget) -> StepReport {
-    let made = outcome.model.mesh.face_count();
+    let faces = outcome.model.mesh.face_count();
+    let made = outcome
+        .model
+        .mesh
+        .faces()
+        .filter(|(_, face)| face.len() == 4)
+        .count();
     let before = context.model.mesh.face_count();
-    let mut did = vec![
-        match target {
-            QuadTarget::Within { .. } => said!(
-                "into-quads-of-lengths",
-                "{before} → {quads:quad} of up to {edge} a side, shorter where it bends",
-                before = before,
-                quads = made,
-                edge = outcome.edge,
-            ),
-            _ => said!(
-                "into-quads",
-                "{before} → {quads:quad} of about {edge} a side",
-                before = before,
-                quads = made,
-                edge = outcome.edge,
-            ),
-        },
-        said!(
-            "irregular-vertices",
-            "{vertices:vertex} irregular ({share} of all)",
-            vertices = outcome.irregular,
-            share = crate::text::percent(
-                outcome.irregular as f64 / outcome.model.mesh.vertex_count().max(1) as f64
-            ),
+    let mut did = vec![match target {
+        QuadTarget::Within { .. } => said!(
+            "into-quads-of-lengths",
+            "{before} → {quads:quad} of up to {edge} a side, shorter where it bends",
+            before = before,
+            quads = made,
+            edge = outcome.edge,
         ),
-    ];
-    if outcome.feature_edges > 0 {
+        _ => said!(
+            "into-quads",
+            "{before} → {quads:quad} of about {edge} a side",
+            before = before,
+            quads = made,
+            edge = outcome.edge,
+        ),
+    }];
+    if faces > made {
+        did.push(said!(
+            "other-faces",
+            "{faces:other face} where quads would be bad",
+            faces = faces - made,
+        ));
+    }
+    if !outcome.feature_edges.is_empty() {
         did.push(said!(
             "on-lines",
             "{edges:edge} along creases, rims and borders of groups",
-            edges = outcome.feature_edges,
+            edges = outcome.feature_edges.len(),
         ));
     }
     let mut step = rebuilt_step("remesh", did, context, &outcome.model);
+    let quads = step.rebuilt.as_ref().and_then(|rebuilt| rebuilt.quads);
+    let irregular = quads.map_or(outcome.irregular, |quads| quads.irregular());
+    let vertices = outcome.model.mesh.vertex_count().max(1);
+    step.did.insert(
+        1,
+        said!(
+            "irregular-vertices",
+            "{vertices:vertex} irregular ({share} of all)",
+            vertices = irregular,
+            share = crate::text::percent(irregular as f64 / vertices as f64),
+        ),
+    );
     if outcome.crossing > 0 {
         step.left.push(said!(
             "crossing-quads",
@@ -290,12 +356,19 @@ fn report(context: &Context<'_>, outcome: &QuadOutcome, target: QuadTarget) -> S
             quads = outcome.crossing,
         ));
     }
-    if outcome.quads_paired > 0 {
+    if outcome.rims_lost > 0 {
+        step.left.push(said!(
+            "rims-not-exact",
+            "{rims:rim} could not stay as they are: they touch others, or quads do not run along them",
+            rims = outcome.rims_lost,
+        ));
+    }
+    if outcome.faces_paired > 0 {
         step.left.push(said!(
             "paired-quads",
-            "{quads:quad} are divided pairs of triangles, which do not follow the form: no map was found for their \
+            "{quads:face} are pairs of triangles, which do not follow the form: no map was found for their \
              parts ({parts} of {all}); `hurmo mend` first, or shorter sides, may help",
-            quads = outcome.quads_paired,
+            quads = outcome.faces_paired,
             parts = outcome.parts_paired,
             all = outcome.parts,
         ));

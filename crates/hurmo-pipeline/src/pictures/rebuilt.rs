@@ -4,12 +4,21 @@ use crate::record::Rebuilt;
 use crate::text::{self, count, measure, percent};
 use glam::DVec3;
 use hurmo_core::measure::{Evenness, QuadShape, bounds};
+use hurmo_core::quads::Flow;
 use hurmo_core::units::Axis;
-use hurmo_core::{Model, compare};
-use hurmo_view::{Pair, Picture, Spot, before_beside_after};
+use hurmo_core::{Mesh, Model, compare};
+use hurmo_view::{FlowSheet, Pair, Picture, Spot, before_beside_after, flow_sheet};
 
 /// This many edges of the new model lie across a close-up.
 const EDGES_ACROSS: f64 = 16.0;
+/// This many lie across a close-up of an irregular vertex,
+const QUADS_ACROSS: f64 = 10.0;
+/// of which there are no more than this many.
+const CLOSE: usize = 4;
+/// Lines from irregular vertices have no more edges than this.
+const LINES: usize = 40;
+/// The width of a picture, in pixels.
+const WIDTH: u32 = 1280;
 /// What lies nearer than this share of the diagonal lies on it.
 const ON: f64 = 1e-6;
 /// A close-up reaches at least and at most so far, as a share of the diagonal.
@@ -62,14 +71,38 @@ impl Drawn<'_> {
             lines: self.rebuilt.map_or(Vec::new(), in_words),
         };
         let models = [*before, *after];
-        Some(before_beside_after(
-            models,
-            &spot,
-            &words,
-            self.up,
-            [1280, 800],
-        ))
+        let size = [WIDTH, 800];
+        let picture = before_beside_after(models, &spot, &words, self.up, size);
+        let is_quads = self.rebuilt.is_some_and(|rebuilt| rebuilt.quads.is_some());
+        Some(match is_quads {
+            true => picture.above(flow(&after.mesh, even.mean_edge, self.up)),
+            false => picture,
+        })
     }
+}
+
+/// How quads run: lines from irregular vertices, and the worst of these.
+fn flow(mesh: &Mesh, edge: f64, up: Axis) -> Picture {
+    let flow = Flow::of(mesh, LINES);
+    let faces = |v| {
+        flow.irregular
+            .iter()
+            .find(|(own, _)| *own == v)
+            .map_or(0, |(_, faces)| *faces)
+    };
+    let worst = flow.worst(mesh, CLOSE).into_iter();
+    let close = worst.map(|v| {
+        let at = text::position(mesh.position(v));
+        (v, format!("{} faces at {at}", faces(v)))
+    });
+    let sheet = FlowSheet {
+        mesh,
+        close: close.collect(),
+        reach: QUADS_ACROSS / 2.0 * edge,
+        flow: &flow,
+        up,
+    };
+    flow_sheet(&sheet, [WIDTH, 640])
 }
 
 /// The vertex after that lies furthest from what was before, and how far; where all are on it, the

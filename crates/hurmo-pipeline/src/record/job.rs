@@ -1,5 +1,6 @@
 //! What a job of one operation did: findings before and after, and whether the model may go on.
 
+use super::levels::LevelReport;
 use super::model::AuditDocument;
 use super::statement::Statement;
 use super::step::StepReport;
@@ -22,6 +23,9 @@ pub struct JobReport {
     /// What was asked for and not reached: a budget, a distance.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub missed: Vec<Statement>,
+    /// The output divided once, twice …, where that was asked for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub levels: Vec<LevelReport>,
     /// The audit of the input.
     pub before: AuditDocument,
     /// The audit of the output, read back from the file.

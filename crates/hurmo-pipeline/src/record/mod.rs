@@ -7,6 +7,7 @@ mod cut;
 mod job;
 mod json;
 mod ladder;
+mod levels;
 mod many;
 mod model;
 mod parts;
@@ -28,6 +29,7 @@ pub use cut::{CutDocument, PegsRecord, PieceRecord, PlaneRecord};
 pub use job::JobReport;
 pub use json::json;
 pub use ladder::{LadderDocument, Pick, RungDocument, Screen};
+pub use levels::LevelReport;
 pub use many::{Apart, LineOutcome, Most, PreparedFigures, PreparedLine};
 pub use model::{
     AuditDocument, AuditReport, FindingDocument, ModelReport, PlaceDocument, Unreadable,

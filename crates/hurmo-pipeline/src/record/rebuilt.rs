@@ -27,7 +27,7 @@ pub struct Rebuilt {
     pub before: Evenness,
     /// How even they are.
     pub after: Evenness,
-    /// What its quads are like, where all its faces are.
+    /// What its quads are like, where most of its faces are.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub quads: Option<QuadShape>,
     /// What the surface enclosed, and what it encloses, in cubic units; where both are closed.

@@ -3,7 +3,7 @@
 
 use crate::operation::{Context, Operation, Outcome};
 use crate::output::Output;
-use crate::record::{AuditDocument, JobReport};
+use crate::record::{AuditDocument, JobReport, LevelReport};
 use crate::workspace::Workspace;
 use anyhow::Result;
 use hurmo_core::Model;
@@ -205,6 +205,8 @@ impl<'a> Job<'a> {
         let written = self.written(&done.model, output, |read| {
             self.audit_done(read, done, (self.model, &self.audit))
         })?;
+        let levels = self.write_levels(output, done)?;
+        let blocks = levels.iter().any(|level| !level.blocks.is_empty());
         Ok(JobReport {
             input: input.to_string(),
             output: output.output.display().to_string(),
@@ -212,10 +214,41 @@ impl<'a> Job<'a> {
             steps: done.reports.clone(),
             lost: done.lost.clone(),
             missed: done.missed.clone(),
-            passes: written.audit.passes() && done.missed.is_empty(),
+            passes: written.audit.passes() && done.missed.is_empty() && !blocks,
+            levels,
             before: self.before.clone(),
             after: written.document,
         })
+    }
+}
+
+impl Job<'_> {
+    /// Claims the files of the levels that a step makes.
+    ///
+    /// # Errors
+    /// When one can't be written, or is claimed already.
+    pub fn claim_levels(workspace: &Workspace, work: &Operation, output: &Output) -> Result<()> {
+        (1..=work.levels()).try_for_each(|level| workspace.claim_output(&output.of_level(level)))
+    }
+
+    /// Writes the levels that a step has made, each to a file of its own beside the output.
+    fn write_levels(&self, output: &Output, done: &Outcome) -> Result<Vec<LevelReport>> {
+        let reference = match done.levels.is_empty() {
+            true => None,
+            false => LevelReport::reference(&self.model.mesh),
+        };
+        let mut reports = Vec::new();
+        for (made, level) in done.levels.iter().zip(1..) {
+            let output = output.of_level(level);
+            let written = self.write(&made.model, &output)?;
+            let own = (&written.model.mesh, &written.document);
+            let name = output.output.display().to_string();
+            let report = reference
+                .as_ref()
+                .and_then(|reference| LevelReport::of(level, made, name, reference, own));
+            reports.extend(report);
+        }
+        Ok(reports)
     }
 }
 

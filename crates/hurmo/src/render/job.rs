@@ -2,7 +2,7 @@
 
 use super::{heading, next_steps, proof, rebuilt_text};
 use crate::out::{self, measure};
-use hurmo_pipeline::record::{JobReport, StepReport};
+use hurmo_pipeline::record::{JobReport, LevelReport, StepReport};
 use std::path::Path;
 
 /// An operation; the diagonal is that of the model.
@@ -37,6 +37,39 @@ pub fn step_text(step: &StepReport, diagonal: f64) -> String {
     text
 }
 
+/// A level of the result.
+fn level_text(level: &LevelReport, diagonal: f64) -> String {
+    let off = level
+        .deviation
+        .new_from_old
+        .both(level.deviation.old_from_new);
+    let mut text = format!(
+        "  {} {}: {}, off by up to {} ({}; rms {}, sampled)\n",
+        out::bold(&format!("{:9}", format!("level {}", level.level))),
+        level.output,
+        out::counted(level.quads, "quad"),
+        measure(off.max),
+        out::of_diagonal(off.max, diagonal),
+        measure(off.rms),
+    );
+    let left = [
+        (level.too_far, "have no place on the model within reach"),
+        (level.held, "stay short of the model, lest quads fold"),
+    ];
+    for (count, why) in left.into_iter().filter(|(count, _)| *count > 0) {
+        let vertices = out::counted(count, "vertex");
+        text += &format!(
+            "            {}\n",
+            out::doubtful(&format!("{vertices} {why}"))
+        );
+    }
+    if !level.blocks.is_empty() {
+        let blocks = format!("blocks: {}", level.blocks.join(", "));
+        text += &format!("            {}\n", out::bad(&blocks));
+    }
+    text
+}
+
 /// A job of one operation.
 pub fn job_text(job: &JobReport) -> String {
     let files = format!("{} → {}", job.input, job.output);
@@ -46,6 +79,9 @@ pub fn job_text(job: &JobReport) -> String {
     }
     for lost in &job.lost {
         text += &format!("  {} {lost}\n", out::bold("lost     "));
+    }
+    for level in &job.levels {
+        text += &level_text(level, job.before.mesh.diagonal);
     }
     let after_is = "read back from the file";
     text += &proof(&job.before, &job.after, after_is, &job.brief);

@@ -57,7 +57,9 @@ fn what_quads_cannot_do_is_refused() {
     bench.file("dots.obj", "v 0 0 0\nv 1 0 0\n");
     assert!(refused("--edge 0.1 --guide dots.obj").contains("dots.obj has no line elements"));
     assert!(refused("--edge 0.1 --guide none.obj").contains("none.obj"));
-    assert!(refused("--edge 0.1 --keep-rims exact").contains("--keep-rims exact is for triangles"));
+    assert!(refused("--edge 0.1 --keep-rims exact").contains("needs --mostly-quads"));
+    let both = "--edge 0.1 --mostly-quads --keep-rims exact --symmetry x";
+    assert!(refused(both).contains("don't go together"));
     assert!(refused("--edge 0.1 --part P1").contains("rebuilds the whole model"));
     assert!(refused("").contains("say how fine"));
     let triangles = "remesh cube.obj -o x.obj --edge 0.1 --symmetry x";
@@ -84,6 +86,42 @@ fn quads_run_along_guides_and_keep_a_symmetry() {
         &format!("{line} --within 0.01").replace("--edge 0.05", ""),
     );
     assert!(text.contains("within 0.01 both ways: proved"), "{text}");
+}
+
+#[test]
+fn levels_are_files_of_their_own() {
+    let bench = Bench::new();
+    bench.file("box.obj", TWO_GROUPS);
+    let line = "remesh box.obj -o quads.ply --into quads --to 600 --levels 2";
+    let text = text_of(&bench, line);
+    assert!(text.contains("level 1   quads-level1.ply: 2,4"), "{text}");
+    assert!(text.contains("off by up to 0 "), "{text}");
+    let [base, one, two] =
+        ["quads.ply", "quads-level1.ply", "quads-level2.ply"].map(|name| read(&bench, name).mesh);
+    assert_eq!(one.face_count(), 4 * base.face_count());
+    assert_eq!(two.face_count(), 16 * base.face_count());
+    // Vertices of the level before come first: corners of the box are the same ones.
+    for (v, &at) in base.positions().iter().enumerate() {
+        if at.to_array().iter().all(|&x| x == 0.0 || x == 1.0) {
+            assert_eq!([one.positions()[v], two.positions()[v]], [at, at]);
+        }
+    }
+    let json = bench.json(&format!("{line} --force"));
+    assert_eq!(json["levels"][1]["quads"], two.face_count());
+    assert_eq!(json["levels"][1]["blocks"].as_array().unwrap().len(), 0);
+    // None is overwritten, and what is read is not.
+    let refused = error_of(&bench, line);
+    assert!(
+        refused.contains("quads-level1.ply: is there already"),
+        "{refused}"
+    );
+    bench.file("own-level1.obj", CUBE);
+    let own = "remesh own-level1.obj -o own.obj --into quads --edge 0.2 --levels 1 --force";
+    assert!(error_of(&bench, own).contains("that is the input"));
+    let others = "remesh box.obj -o x.ply --edge 0.2 --levels 2";
+    assert!(error_of(&bench, others).contains("--levels is for --into quads"));
+    let skin = "reskin box.obj -o skin.ply --cell 0.1 --into quads --levels 1";
+    assert!(text_of(&bench, skin).contains("level 1   skin-level1.ply"));
 }
 
 /// The step of a brief does the same.

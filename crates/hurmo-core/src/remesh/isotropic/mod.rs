@@ -222,6 +222,19 @@ pub(crate) fn even_surface(
     })
 }
 
+/// The lines of a model that are kept where it is remeshed into edges of a length, as pieces.
+pub(crate) fn kept_lines(model: &Model, options: &RemeshOptions, edge: f64) -> Vec<[DVec3; 2]> {
+    let positions = model.mesh.positions();
+    let link = |triangles: &_| LinkedMesh::new(positions.to_vec(), triangles);
+    let (carried, linked) = Carried::with(model, link);
+    let origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
+    let found = feature_edges::find(&linked, &origins, &options.making(model, edge, None));
+    let mut ends: Vec<[u32; 2]> = found.lines.all().map(|(a, b, _)| [a, b]).collect();
+    ends.sort_unstable();
+    let place = |v: u32| linked.positions[v as usize];
+    ends.into_iter().map(|ends| ends.map(place)).collect()
+}
+
 /// A surface that was made even, before it becomes a model.
 struct Settled<'s> {
     sheet: &'s Sheet,

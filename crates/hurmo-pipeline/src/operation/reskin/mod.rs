@@ -59,7 +59,8 @@ pub struct Options {
     /// Fill rooms that have no way out
     #[cfg_attr(feature = "clap", arg(long))]
     pub fill_voids: bool,
-    /// Then bring fine detail back: divide the skin and move it onto the model, this many times
+    /// Then bring fine detail back: divide the skin and move it onto the model, this many times. Of quads each
+    /// time makes a file of its own beside OUT
     #[cfg_attr(feature = "clap", arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8)))]
     pub levels: Option<u8>,
     /// With --levels: the farthest that a vertex may move [default: one cell]
@@ -93,11 +94,14 @@ impl Options {
         excludes(offset, &[closing, walls])?;
         let levels = ("levels", self.levels.is_some());
         let into_quads = ("into quads", self.into == Faces::Quads);
-        excludes(into_quads, &[levels, then, ("keep-cells", self.keep_cells)])?;
+        excludes(into_quads, &[then, ("keep-cells", self.keep_cells)])?;
         needs(
             ("max-displacement", self.max_displacement.is_some()),
             levels,
         )?;
+        if self.levels_of_quads() > 0 {
+            excludes(levels, &[part])?;
+        }
         if let Some(levels) = self.levels {
             within("levels", f64::from(levels), 1.0..=8.0)?;
         }
@@ -106,6 +110,14 @@ impl Options {
             .map(|list| crate::quantity::numbered(list, 'P'))
             .transpose()?;
         Ok(())
+    }
+
+    /// How many levels of quads are made.
+    pub(super) fn levels_of_quads(&self) -> usize {
+        match self.into {
+            Faces::Quads => self.levels.map_or(0, usize::from),
+            Faces::Triangles => 0,
+        }
     }
 
     /// Makes a new skin, round instances as well: it is one mesh.

@@ -1,6 +1,7 @@
 //! Rebuilding into a solid: a new skin, and what it may be reduced to.
 
 use super::super::decimate as reduction;
+use super::super::levels::LevelWish;
 use super::super::quads;
 use super::super::remesh::Faces;
 use super::report::report;
@@ -136,9 +137,10 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
         ));
     }
     let mut steps = vec![first];
+    let mut levels = Vec::new();
     let mut faces_apart = outcome.is_even;
     let mut model = outcome.model;
-    if fineness.levels > 0 {
+    if fineness.levels > 0 && fineness.into == Faces::Triangles {
         faces_apart = false;
         let (finer, step) = with_detail(context, &model, cell, fineness)?;
         steps.push(step);
@@ -150,9 +152,14 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
             Cells::To(to) => QuadTarget::Count(to),
             _ => QuadTarget::Edge(cell),
         };
-        let (rebuilt, step) = quads::of_skin(context, &model, target)?;
-        steps.push(step);
-        model = rebuilt;
+        let detail = LevelWish {
+            levels: fineness.levels,
+            travel: fineness.max_displacement,
+        };
+        let rebuilt = quads::of_skin(context, &model, target, &detail)?;
+        steps.extend(rebuilt.reports);
+        levels = rebuilt.levels;
+        model = rebuilt.model;
     }
     let then = fineness.then.or(match fineness.cells {
         _ if fineness.into == Faces::Quads => None,
@@ -170,6 +177,7 @@ pub fn apply(context: &Context<'_>, fineness: &Fineness) -> Result<Outcome> {
         lost: lost(context.model),
         missed,
         faces_apart,
+        levels,
         ..Outcome::new(model, steps)
     })
 }
