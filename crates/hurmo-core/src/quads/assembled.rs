@@ -7,11 +7,15 @@ use super::placement;
 use crate::attribute_transfer::Carried;
 use crate::geometry::corner_angle;
 use crate::mesh::{Mesh, VertexId};
+use crate::spatial::TriangleTree;
 use crate::triangulate::polygon;
 use glam::DVec3;
 
 /// A corner with a larger angle, in degrees, is flat.
 const FLAT: f64 = 160.0;
+
+/// What lies nearer to a guide than this share of a side lies on it.
+const ON: f64 = 1e-6;
 
 /// A mesh of quads, or mostly of quads, and what is known of it.
 #[derive(Default)]
@@ -65,6 +69,22 @@ impl Assembled {
             .extend(edges.map(|edge| edge.map(|v| VertexId(v + base))));
         let corners = paired.corners.iter();
         self.corners.extend(corners.map(|v| VertexId(v + base)));
+    }
+
+    /// Edges along guides are no feature edges: the surface need not bend there.
+    pub fn drop_guides(&mut self, laid: &[[DVec3; 2]], edge: f64) {
+        if laid.is_empty() {
+            return;
+        }
+        let corners = |i: usize| {
+            let [a, b] = laid[i];
+            [a, b, b]
+        };
+        let tree = TriangleTree::new(laid.len(), corners);
+        let is_on = |at: DVec3| tree.closest_within(at, ON * edge).is_some();
+        let mesh = &self.mesh;
+        self.feature_edges
+            .retain(|ends| !ends.iter().all(|&v| is_on(mesh.position(v))));
     }
 
     /// Cuts quads in two that are hardly convex.

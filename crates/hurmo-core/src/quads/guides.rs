@@ -8,7 +8,7 @@ use glam::{DVec2, DVec3};
 use rustc_hash::FxHashMap;
 
 /// How far from the surface a guide may lie, in sides of quads.
-const FAR: f64 = 2.0;
+pub(super) const FAR: f64 = 2.0;
 /// How far apart places on guides are looked at, in sides of triangles.
 const STEP: f64 = 0.25;
 /// How far guides go on beyond their ends, in sides of quads.

@@ -33,6 +33,7 @@ mod extraction;
 mod flow;
 mod frames;
 mod grid_map;
+mod guide_paths;
 mod guides;
 mod layout;
 mod lengths;
@@ -174,7 +175,8 @@ pub fn quads(
     };
     let whole = Parts::of(&model.mesh);
     let even = even::even_enough(model, &whole, options, edge, observer)?;
-    let even = surface::with_free_corners(even);
+    let mut even = surface::with_free_corners(even);
+    let laid = guide_paths::lay(&mut even, &options.guides, edge);
     observer.begin("laying out quads", 0);
     let lengths = Lengths { edge, by_triangle };
     let guides = ByTriangle::of(&even, &options.guides, edge);
@@ -192,6 +194,7 @@ pub fn quads(
         let paired = paired_as_wanted(&rest, options, (edge, wanted), &carried, observer)?;
         made.add_paired(&paired);
     }
+    made.drop_guides(&laid, edge);
     let mut rims_lost = 0;
     if let QuadFaces::Mostly { rims_exact } = options.faces {
         if rims_exact {

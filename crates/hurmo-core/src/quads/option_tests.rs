@@ -6,29 +6,35 @@ use crate::measure::deviation;
 use crate::mesh::{FaceTags, Mesh, Tag, VertexId};
 use crate::mirror::{self, Half};
 use crate::shapes;
+use crate::spatial::TriangleTree;
 use crate::topology::Edges;
 use rustc_hash::FxHashSet;
 
-/// How far sides of quads along a line turn from it at most, in degrees, for 90% of them.
-fn off_line(mesh: &Mesh, line: [DVec3; 2], near: f64) -> f64 {
-    let along = (line[1] - line[0]).normalize();
+/// How far sides of quads along lines turn from them at most, in degrees, for 95% of them.
+fn off_lines(mesh: &Mesh, lines: &[[DVec3; 2]], near: f64) -> f64 {
+    let corners = |i: usize| [lines[i][0], lines[i][1], lines[i][1]];
+    let tree = TriangleTree::new(lines.len(), corners);
     let mut turned = Vec::new();
     for (_, face) in mesh.faces() {
         for i in 0..4 {
             let [a, b] = [face[i], face[(i + 1) % 4]].map(|v| mesh.position(v));
-            let middle = (a + b) / 2.0 - line[0];
-            let off = middle - along * middle.dot(along);
-            let is_beside = (0.0..line[0].distance(line[1])).contains(&middle.dot(along));
-            if off.length() < near && is_beside {
-                let cosine = (b - a).normalize().dot(along).abs();
-                turned.push(cosine.min(1.0).acos().to_degrees());
+            let middle = (a + b) / 2.0;
+            if let Some(found) = tree.closest_within(middle, near) {
+                let [from, to] = lines[found.triangle as usize];
+                let along = (to - from).normalize();
+                // Beside it, and not beyond its ends.
+                if (middle - found.point).dot(along).abs() < 0.5 * near {
+                    let cosine = (b - a).normalize().dot(along).abs();
+                    turned.push(cosine.min(1.0).acos().to_degrees());
+                }
             }
         }
     }
     // Those that run along it, and not those across.
     turned.retain(|&angle| angle < 45.0);
+    assert!(turned.len() > 20);
     turned.sort_by(f64::total_cmp);
-    turned[turned.len() * 90 / 100]
+    turned[turned.len() * 95 / 100]
 }
 
 #[test]
@@ -37,12 +43,53 @@ fn guides_are_followed() {
     let line = [DVec3::new(0.45, 0.4, 0.02), DVec3::new(1.6, 1.2, 0.02)];
     let mut options = QuadOptions::of(QuadTarget::Edge(0.06));
     let without = quads(&sheet, &options, &()).unwrap();
-    assert!(off_line(&without.model.mesh, line, 0.05) > 20.0);
+    assert!(off_lines(&without.model.mesh, &[line], 0.05) > 20.0);
     options.guides = vec![line];
     let with = quads(&sheet, &options, &()).unwrap();
-    let off = off_line(&with.model.mesh, line, 0.05);
-    assert!(off < 5.0, "{off}");
+    let off = off_lines(&with.model.mesh, &options.guides, 0.03);
+    assert!(off < 2.0, "{off}");
     assert_eq!(with.parts_paired, 0);
+    // It is no crease: only the rim is.
+    assert_eq!(with.feature_edges.len(), without_inner(&with.model.mesh));
+}
+
+/// How many edges have one side.
+fn without_inner(mesh: &Mesh) -> usize {
+    let edges = Edges::of(mesh);
+    edges
+        .ids()
+        .filter(|&edge| edges.sides(edge).len() == 1)
+        .count()
+}
+
+/// A line that comes back to where it began, drawn a little off the surface; and one that is nowhere near it.
+#[test]
+fn round_guides_are_followed_and_far_ones_are_not() {
+    let ball = Model::from(shapes::sphere(1.0, 4));
+    let place = |i: usize| {
+        let turn = std::f64::consts::TAU * (i % 48) as f64 / 48.0;
+        let lean = DVec3::new(0.3, 0.0, 1.0).normalize();
+        let [x, y] = [
+            lean.any_orthonormal_vector(),
+            lean.cross(lean.any_orthonormal_vector()),
+        ];
+        (x * turn.cos() + y * turn.sin()) * 0.9 + lean * 0.45
+    };
+    let round: Vec<[DVec3; 2]> = (0..48).map(|i| [place(i), place(i + 1)]).collect();
+    let mut options = QuadOptions::of(QuadTarget::Edge(0.1));
+    let plain = quads(&ball, &options, &()).unwrap();
+    options.guides = round.clone();
+    let made = quads(&ball, &options, &()).unwrap();
+    assert_eq!(topology(&made.model.mesh), (2, 0, 0));
+    assert_eq!(made.parts_paired, 0);
+    let off = off_lines(&made.model.mesh, &round, 0.05);
+    assert!(
+        off < 6.0 && off < 0.5 * off_lines(&plain.model.mesh, &round, 0.05),
+        "{off}"
+    );
+    options.guides = vec![[DVec3::splat(3.0), DVec3::splat(4.0)]];
+    let far = quads(&ball, &options, &()).unwrap();
+    assert_eq!(far.model.mesh, plain.model.mesh);
 }
 
 #[test]

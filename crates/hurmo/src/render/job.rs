@@ -5,6 +5,9 @@ use crate::out::{self, measure};
 use hurmo_pipeline::record::{JobReport, LevelReport, StepReport};
 use std::path::Path;
 
+/// What lies below this share of the diagonal is rounding.
+const ROUNDING: f64 = 1e-12;
+
 /// An operation; the diagonal is that of the model.
 pub fn step_text(step: &StepReport, diagonal: f64) -> String {
     let what = match (step.did.is_empty(), step.step) {
@@ -14,7 +17,7 @@ pub fn step_text(step: &StepReport, diagonal: f64) -> String {
     };
     let moved = match step.moved {
         // What lies below rounding has not moved.
-        Some(d) if d <= diagonal * 1e-12 => "; surface not moved".to_string(),
+        Some(d) if d <= diagonal * ROUNDING => "; surface not moved".to_string(),
         Some(d) if diagonal > 0.0 => format!(
             "; moved up to {} ({}, sampled)",
             measure(d),
@@ -43,14 +46,20 @@ fn level_text(level: &LevelReport, diagonal: f64) -> String {
         .deviation
         .new_from_old
         .both(level.deviation.old_from_new);
+    let lies = match off.max <= diagonal * ROUNDING {
+        true => "on the model".to_string(),
+        false => format!(
+            "off by up to {} ({}; rms {}, sampled)",
+            measure(off.max),
+            out::of_diagonal(off.max, diagonal),
+            measure(off.rms),
+        ),
+    };
     let mut text = format!(
-        "  {} {}: {}, off by up to {} ({}; rms {}, sampled)\n",
+        "  {} {}: {}, {lies}\n",
         out::bold(&format!("{:9}", format!("level {}", level.level))),
         level.output,
         out::counted(level.quads, "quad"),
-        measure(off.max),
-        out::of_diagonal(off.max, diagonal),
-        measure(off.rms),
     );
     let left = [
         (level.too_far, "have no place on the model within reach"),

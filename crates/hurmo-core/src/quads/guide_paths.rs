@@ -1,0 +1,265 @@
+//! Guides as edges of the surface: for each line that is drawn near it the path of edges along it (Dijkstra 1959),
+//! whose vertices are moved onto the line as far as no triangle becomes bad.
+
+use super::even::FINER;
+use super::guides::FAR;
+use crate::remesh::EvenSurface;
+use crate::spatial::{TriangleTree, closest_on_triangle};
+use crate::triangulate::quality;
+use glam::DVec3;
+use rustc_hash::{FxHashMap, FxHashSet};
+use std::cmp::Ordering;
+use std::collections::BinaryHeap;
+
+/// How much longer an edge counts that lies a side of a triangle off the line.
+const OFF: f64 = 6.0;
+/// How far apart places on a line are looked at, in sides of triangles.
+const STEP: f64 = 0.5;
+/// Triangles stay at least this even, or half as even as they were.
+const EVEN: f64 = 0.25;
+
+/// Makes feature edges of what runs along guides, for quads with sides of about `edge`. What it has laid, as pieces.
+pub(super) fn lay(even: &mut EvenSurface, guides: &[[DVec3; 2]], edge: f64) -> Vec<[DVec3; 2]> {
+    if guides.is_empty() {
+        return Vec::new();
+    }
+    let mut laid: Vec<[u32; 2]> = Vec::new();
+    let mut features: FxHashSet<[u32; 2]> = even.feature_edges.iter().copied().collect();
+    for line in polylines(guides) {
+        let near = Near::of(even, &line, edge);
+        for ends in near.stretches() {
+            let Some(path) = near.path(even, ends) else {
+                continue;
+            };
+            let held: FxHashSet<u32> = features.iter().flatten().copied().collect();
+            near.move_onto(even, &path, &held);
+            for pair in path.windows(2) {
+                let ends = [pair[0].min(pair[1]), pair[0].max(pair[1])];
+                if features.insert(ends) {
+                    laid.push(ends);
+                }
+            }
+        }
+    }
+    even.feature_edges = features.into_iter().collect();
+    even.feature_edges.sort_unstable();
+    let place = |v: u32| even.positions[v as usize];
+    laid.iter().map(|ends| ends.map(place)).collect()
+}
+
+/// The lines that pieces make which follow each other.
+fn polylines(pieces: &[[DVec3; 2]]) -> Vec<Vec<DVec3>> {
+    let mut lines: Vec<Vec<DVec3>> = Vec::new();
+    for &[from, to] in pieces {
+        match lines.last_mut().filter(|line| line.last() == Some(&from)) {
+            Some(line) => line.push(to),
+            None => lines.push(vec![from, to]),
+        }
+    }
+    lines
+}
+
+/// What of a surface lies near a line.
+struct Near<'l> {
+    line: &'l [DVec3],
+    /// The surface as it was.
+    tree: TriangleTree,
+    /// By vertex near the line, its neighbours.
+    beside: FxHashMap<u32, Vec<u32>>,
+    /// By vertex, its triangles.
+    triangles: FxHashMap<u32, Vec<u32>>,
+    /// Places on the surface along the line, as vertices; nothing where it is too far away.
+    along: Vec<Option<u32>>,
+    /// The length of a triangle's side.
+    side: f64,
+}
+
+impl<'l> Near<'l> {
+    fn of(even: &EvenSurface, line: &'l [DVec3], edge: f64) -> Self {
+        let side = edge * FINER;
+        let corners = |t: usize| even.triangles[t].map(|v| even.positions[v as usize]);
+        let tree = TriangleTree::new(even.triangles.len(), corners);
+        let mut along = Vec::new();
+        for pair in line.windows(2) {
+            let count = (pair[0].distance(pair[1]) / (side * STEP)).ceil().max(1.0) as usize;
+            for i in 0..=count {
+                let at = pair[0].lerp(pair[1], i as f64 / count as f64);
+                let near = tree.closest(at);
+                let near = near.filter(|near| near.distance_squared < (FAR * edge).powi(2));
+                along.push(near.and_then(|near| {
+                    let corners = even.triangles[near.triangle as usize].into_iter();
+                    let off = |v: &u32| even.positions[*v as usize].distance_squared(near.point);
+                    corners.min_by(|a, b| off(a).total_cmp(&off(b)))
+                }));
+            }
+        }
+        let mut made = Self {
+            beside: FxHashMap::default(),
+            triangles: FxHashMap::default(),
+            line,
+            tree,
+            along,
+            side,
+        };
+        made.take_in(even);
+        made
+    }
+
+    /// Takes in what lies round the line, some triangles wide.
+    fn take_in(&mut self, even: &EvenSurface) {
+        let mut is_near = vec![false; even.positions.len()];
+        (self.along.iter().flatten()).for_each(|&v| is_near[v as usize] = true);
+        for _ in 0..3 {
+            let was = is_near.clone();
+            for triangle in &even.triangles {
+                if triangle.iter().any(|&v| was[v as usize]) {
+                    triangle.iter().for_each(|&v| is_near[v as usize] = true);
+                }
+            }
+        }
+        for (t, triangle) in (0..).zip(&even.triangles) {
+            for i in 0..3 {
+                let [v, w] = [triangle[i], triangle[(i + 1) % 3]];
+                if is_near[v as usize] {
+                    self.triangles.entry(v).or_default().push(t);
+                }
+                if is_near[v as usize] && is_near[w as usize] {
+                    self.beside.entry(v).or_default().push(w);
+                    self.beside.entry(w).or_default().push(v);
+                }
+            }
+        }
+    }
+
+    /// The first and the last vertex of each stretch of the line that lies on the surface; one that comes back to where
+    /// it began is three.
+    fn stretches(&self) -> Vec<[u32; 2]> {
+        let mut stretches = Vec::new();
+        for run in self.along.split(Option::is_none) {
+            let run: Vec<u32> = run.iter().flatten().copied().collect();
+            match (run.first(), run.last()) {
+                (Some(&first), Some(&last)) if first != last => stretches.push([first, last]),
+                (Some(&first), Some(_)) if run.len() > 6 => {
+                    let [one, two] = [run[run.len() / 3], run[run.len() * 2 / 3]];
+                    stretches.extend([[first, one], [one, two], [two, first]]);
+                }
+                _ => {}
+            }
+        }
+        stretches
+    }
+
+    /// The point of the line nearest to a place, and how far along it is, in pieces.
+    fn on_line(&self, at: DVec3) -> (DVec3, f64) {
+        let pieces = self.line.windows(2).enumerate().map(|(i, pair)| {
+            let near = closest_on_triangle(at, [pair[0], pair[1], pair[1]]);
+            let length = pair[0].distance(pair[1]).max(f64::MIN_POSITIVE);
+            (near, i as f64 + pair[0].distance(near) / length)
+        });
+        let nearest = pieces.min_by(|a, b| {
+            let [a, b] = [a.0, b.0].map(|near| near.distance_squared(at));
+            a.total_cmp(&b)
+        });
+        nearest.unwrap_or((at, 0.0))
+    }
+
+    /// The path of edges between two vertices that keeps nearest to the line.
+    fn path(&self, even: &EvenSurface, [from, to]: [u32; 2]) -> Option<Vec<u32>> {
+        let place = |v: u32| even.positions[v as usize];
+        let mut off: FxHashMap<u32, f64> = FxHashMap::default();
+        for &v in self.beside.keys() {
+            let on_surface = self.tree.closest(self.on_line(place(v)).0);
+            let at = on_surface.map_or(place(v), |found| found.point);
+            off.insert(v, (at.distance(place(v)) / self.side).powi(2));
+        }
+        let cost = |v: u32, w: u32| {
+            let aside = (off.get(&v)? + off.get(&w)?) / 2.0;
+            Some(place(v).distance(place(w)) * (1.0 + OFF * aside))
+        };
+        let mut known: FxHashMap<u32, (f64, u32)> = FxHashMap::default();
+        let mut queue = BinaryHeap::new();
+        queue.push(Reached(0.0, from, from));
+        while let Some(Reached(length, v, before)) = queue.pop() {
+            if known.contains_key(&v) {
+                continue;
+            }
+            known.insert(v, (length, before));
+            if v == to {
+                break;
+            }
+            for &w in self.beside.get(&v).into_iter().flatten() {
+                if let Some(more) = cost(v, w).filter(|_| !known.contains_key(&w)) {
+                    queue.push(Reached(length + more, w, v));
+                }
+            }
+        }
+        let mut path = vec![to];
+        while let Some(&(_, before)) = known.get(path.last()?) {
+            if before == *path.last()? {
+                path.reverse();
+                return Some(path);
+            }
+            path.push(before);
+        }
+        None
+    }
+
+    /// Moves the vertices of a path onto the line and back onto the surface, but not those that are held.
+    fn move_onto(&self, even: &mut EvenSurface, path: &[u32], held: &FxHashSet<u32>) {
+        let mut last = f64::NEG_INFINITY;
+        for &v in path {
+            let here = even.positions[v as usize];
+            let (on_line, along) = self.on_line(here);
+            let on_surface = self.tree.closest(on_line);
+            let fits = along > last && !held.contains(&v);
+            last = last.max(along);
+            let Some(there) = on_surface.filter(|_| fits) else {
+                continue;
+            };
+            let own = self.triangles.get(&v).into_iter().flatten();
+            let stays_good = own.into_iter().all(|&t| {
+                let corners = even.triangles[t as usize];
+                let was = corners.map(|w| even.positions[w as usize]);
+                let at = |w: u32| {
+                    if w == v {
+                        there.point
+                    } else {
+                        even.positions[w as usize]
+                    }
+                };
+                let now = corners.map(at);
+                let normal = |[a, b, c]: [DVec3; 3]| (b - a).cross(c - a);
+                normal(was).dot(normal(now)) > 0.0 && quality(now) >= EVEN.min(0.5 * quality(was))
+            });
+            if stays_good {
+                even.positions[v as usize] = there.point;
+            }
+        }
+    }
+}
+
+/// A vertex reached over another, the nearest first.
+struct Reached(f64, u32, u32);
+
+impl PartialEq for Reached {
+    fn eq(&self, other: &Self) -> bool {
+        self.cmp(other) == Ordering::Equal
+    }
+}
+
+impl Eq for Reached {}
+
+impl PartialOrd for Reached {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Reached {
+    fn cmp(&self, other: &Self) -> Ordering {
+        other
+            .0
+            .total_cmp(&self.0)
+            .then((other.1, other.2).cmp(&(self.1, self.2)))
+    }
+}
