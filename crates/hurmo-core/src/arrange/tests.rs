@@ -169,7 +169,7 @@ fn two_triangles_through_each_other() {
 }
 
 proptest! {
-    #![proptest_config(cases(120))]
+    #![proptest_config(cases(72))]
 
     /// Small whole numbers: everything lies on everything.
     #[test]

@@ -146,7 +146,7 @@ fn hard_edges_stay_hard_and_smooth_ones_smooth() {
 }
 
 proptest! {
-    #![proptest_config(cases(16))]
+    #![proptest_config(cases(10))]
     /// Random groups, random holes: nothing breaks, no group is lost, and UVs fit the surface.
     #[test]
     fn torn_and_grouped_meshes_keep_what_they_have(

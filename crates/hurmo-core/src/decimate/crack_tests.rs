@@ -129,7 +129,7 @@ fn a_face_that_would_fold_is_left_apart() {
 }
 
 proptest! {
-    #![proptest_config(cases(24))]
+    #![proptest_config(cases(16))]
     #[test]
     fn cracks_open_no_gap(
         kind in 0usize..4,

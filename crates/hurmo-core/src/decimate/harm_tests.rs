@@ -7,7 +7,7 @@ use crate::wrecks::spoilt;
 use proptest::prelude::*;
 
 proptest! {
-    #![proptest_config(cases(8))]
+    #![proptest_config(cases(5))]
     #[test]
     fn nothing_that_blocks_is_added(
         kinds in [0usize..6, 0usize..6],

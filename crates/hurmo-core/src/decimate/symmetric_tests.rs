@@ -135,7 +135,7 @@ fn a_ladder_keeps_it() {
 }
 
 proptest! {
-    #![proptest_config(cases(48))]
+    #![proptest_config(cases(32))]
 
     /// Open, closed, holed: nothing is added that blocks, and the image stays whole.
     #[test]

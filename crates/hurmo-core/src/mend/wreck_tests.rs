@@ -118,7 +118,7 @@ fn spoil(mesh: &Mesh, fault: &Fault) -> Mesh {
 }
 
 proptest! {
-    #![proptest_config(cases(60))]
+    #![proptest_config(cases(40))]
     #[test]
     fn a_closed_model_stays_closed_and_gets_no_fault(
         kind in prop_oneof![Just(0usize), Just(1), Just(2), Just(3)],

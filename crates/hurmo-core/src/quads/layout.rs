@@ -92,29 +92,38 @@ impl<'m> Layout<'m> {
         target: QuadTarget,
         observer: &dyn Observer,
     ) -> Result<(), Cancelled> {
-        for _ in 0..TRIES {
-            self.pieces.iter_mut().for_each(|own| own.quads = None);
-            self.lay_out_missing(observer)?;
-            let found: usize = self.made().map(|(_, mesh)| mesh.quads.len()).sum();
-            match target {
-                QuadTarget::Count(count) if found > 0 && !self.is_paired.contains(&true) => {
-                    let ratio = found as f64 / count as f64;
-                    if (ratio - 1.0).abs() < MET {
-                        break;
-                    }
-                    self.scale *= ratio.sqrt();
+        if let QuadTarget::Count(count) = target {
+            for _ in 0..TRIES {
+                self.lay_out_anew(true, observer)?;
+                let found: usize = self.made().map(|(_, mesh)| mesh.quads.len()).sum();
+                if found == 0 || self.is_paired.contains(&true) {
+                    break;
                 }
-                _ => break,
+                let ratio = found as f64 / count as f64;
+                if (ratio - 1.0).abs() < MET {
+                    break;
+                }
+                self.scale *= ratio.sqrt();
             }
         }
-        Ok(())
+        self.lay_out_anew(false, observer)
+    }
+
+    /// Lays all out, as a draft or to stay.
+    fn lay_out_anew(&mut self, is_draft: bool, observer: &dyn Observer) -> Result<(), Cancelled> {
+        self.pieces.iter_mut().for_each(|own| own.quads = None);
+        self.lay_out_missing(is_draft, observer)
     }
 
     /// Lays out what has no quads yet.
-    fn lay_out_missing(&mut self, observer: &dyn Observer) -> Result<(), Cancelled> {
+    fn lay_out_missing(
+        &mut self,
+        is_draft: bool,
+        observer: &dyn Observer,
+    ) -> Result<(), Cancelled> {
         for own in self.pieces.iter_mut().filter(|own| own.quads.is_none()) {
             if !self.is_paired[own.part] {
-                own.quads = own.piece.quads(self.scale);
+                own.quads = own.piece.quads(self.scale, is_draft);
                 self.is_paired[own.part] |= own.quads.is_none();
             }
             observer.check()?;
@@ -163,7 +172,7 @@ impl<'m> Layout<'m> {
             }
             let before = self.is_paired.clone();
             self.lay_closer(faulty.iter().map(|face| origins[face.index()]));
-            self.lay_out_missing(observer)?;
+            self.lay_out_missing(false, observer)?;
             let (closer, of_closer) = self.assembled(carried);
             let left = crossing(&closer);
             if left.len() >= faulty.len() || self.is_paired != before {

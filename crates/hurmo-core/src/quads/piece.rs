@@ -123,8 +123,9 @@ impl Piece {
     }
 
     /// Its quads, with sides as much longer as `scale` says; `None` where they are not found. Where lines had to
-    /// be laid closer they stay so.
-    pub fn quads(&mut self, scale: f64) -> Option<QuadMesh> {
+    /// be laid closer they stay so. A draft has about as many quads, but where the map turns triangles over it is left so:
+    /// to mend that takes most of the time.
+    pub fn quads(&mut self, scale: f64, is_draft: bool) -> Option<QuadMesh> {
         let (surface, frames) = (&self.surface, &self.frames);
         let mapping = self.mapping.as_ref()?;
         let mut own = self.lengths.clone();
@@ -134,7 +135,8 @@ impl Piece {
             let map = mapping.map(surface, frames, &lengths)?;
             match Found::of(surface, frames, &map)? {
                 Found::Mesh(mesh) => {
-                    let better = mapping.stiffened(surface, frames, &lengths, &map);
+                    let stiffened = || mapping.stiffened(surface, frames, &lengths, &map);
+                    let better = if is_draft { None } else { stiffened() };
                     let better = better.and_then(|map| Found::of(surface, frames, &map)?.mesh());
                     found = Some(better.unwrap_or(mesh));
                     break;

@@ -182,7 +182,7 @@ fn faces_that_are_named_are_closed_anew_with_their_uvs() {
 }
 
 proptest! {
-    #![proptest_config(cases(48))]
+    #![proptest_config(cases(28))]
     #[test]
     fn no_fault_becomes_more(
         kinds in [0usize..6, 0usize..6],

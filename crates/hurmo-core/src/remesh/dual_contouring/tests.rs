@@ -200,7 +200,7 @@ fn too_many_cells_are_told_in_memory() {
 }
 
 proptest! {
-    #![proptest_config(cases(20))]
+    #![proptest_config(cases(12))]
 
     /// Whatever goes in: crossing, open, turned, facing outward and inward.
     #[test]

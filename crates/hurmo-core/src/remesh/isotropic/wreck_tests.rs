@@ -10,7 +10,7 @@ use crate::wrecks::spoilt;
 use proptest::prelude::*;
 
 proptest! {
-    #![proptest_config(cases(24))]
+    #![proptest_config(cases(14))]
     #[test]
     fn wrecks_are_remeshed_sheet_by_sheet(
         kinds in [0usize..6, 0usize..6],

@@ -160,7 +160,7 @@ fn charts_that_do_not_fit_are_refused() {
 }
 
 proptest! {
-    #![proptest_config(cases(8))]
+    #![proptest_config(cases(6))]
 
     /// Whatever the faces are like: doubled, in fans, without area, turned, in scraps.
     #[test]
