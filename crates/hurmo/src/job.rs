@@ -69,12 +69,21 @@ pub fn read(workspace: &Workspace, arguments: &JobArguments) -> Result<Input> {
     Ok(read)
 }
 
+/// The same for an operation that may write levels beside its output.
+pub fn read_for(
+    workspace: &Workspace,
+    arguments: &JobArguments,
+    work: &Operation,
+) -> Result<Input> {
+    workspace.reads(&arguments.input);
+    Job::claim_levels(workspace, work, &arguments.output)?;
+    read(workspace, arguments)
+}
+
 /// Does a whole job of one operation.
 pub fn run(workspace: &Workspace, arguments: &JobArguments, work: &Operation) -> Result<Ending> {
     work.check()?;
-    workspace.reads(&arguments.input);
-    Job::claim_levels(workspace, work, &arguments.output)?;
-    let input = read(workspace, arguments)?;
+    let input = read_for(workspace, arguments, work)?;
     let mut job = Job::begin_for(workspace, &input, work)?;
     let done = job.apply(work)?;
     finish(workspace, &job, arguments, &done)

@@ -61,8 +61,7 @@ fn drawn(
     work.check()?;
     workspace.reads(&arguments.input);
     workspace.claim_png(picture, arguments.output.force)?;
-    Job::claim_levels(workspace, work, &arguments.output)?;
-    let input = job::read(workspace, arguments)?;
+    let input = job::read_for(workspace, arguments, work)?;
     let mut job = Job::begin_for(workspace, &input, work)?;
     let done = job.apply(work)?;
     workspace.observer().begin("drawing", 0);

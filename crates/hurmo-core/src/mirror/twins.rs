@@ -2,6 +2,7 @@
 
 use super::Mirror;
 use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::spatial::position_key;
 use crate::topology::Edges;
 use glam::DVec3;
 use rustc_hash::FxHashMap;
@@ -17,9 +18,13 @@ impl Twins {
     pub fn of(mesh: &Mesh, mirror: Mirror) -> Option<Self> {
         let by_place: FxHashMap<[u64; 3], VertexId> = mesh
             .vertex_ids()
-            .map(|v| (bits(mesh.position(v)), v))
+            .map(|v| (position_key(mesh.position(v)), v))
             .collect();
-        let twin = |v| by_place.get(&bits(mirror.image(mesh.position(v)))).copied();
+        let twin = |v| {
+            by_place
+                .get(&position_key(mirror.image(mesh.position(v))))
+                .copied()
+        };
         let of: Option<Vec<VertexId>> = mesh.vertex_ids().map(twin).collect();
         Some(Self { mirror, of: of? })
     }
@@ -83,8 +88,4 @@ impl Twins {
             }
         }
     }
-}
-
-fn bits(at: DVec3) -> [u64; 3] {
-    (at + DVec3::ZERO).to_array().map(f64::to_bits)
 }

@@ -6,9 +6,9 @@ use super::paired::Paired;
 use super::placement;
 use crate::attribute_transfer::Carried;
 use crate::geometry::corner_angle;
-use crate::mesh::{Mesh, VertexId};
-use crate::spatial::TriangleTree;
-use crate::triangulate::polygon;
+use crate::mesh::{Mesh, Model, VertexId};
+use crate::spatial::LineTree;
+use crate::triangulate::{self, Pieces};
 use glam::DVec3;
 
 /// A corner with a larger angle, in degrees, is flat.
@@ -76,12 +76,8 @@ impl Assembled {
         if laid.is_empty() {
             return;
         }
-        let corners = |i: usize| {
-            let [a, b] = laid[i];
-            [a, b, b]
-        };
-        let tree = TriangleTree::new(laid.len(), corners);
-        let is_on = |at: DVec3| tree.closest_within(at, ON * edge).is_some();
+        let guides = LineTree::of(laid.to_vec());
+        let is_on = |at: DVec3| guides.closest_within(at, ON * edge).is_some();
         let mesh = &self.mesh;
         self.feature_edges
             .retain(|ends| !ends.iter().all(|&v| is_on(mesh.position(v))));
@@ -89,45 +85,32 @@ impl Assembled {
 
     /// Cuts quads in two that are hardly convex.
     pub fn split_bad(&mut self) {
-        let mut mesh = Mesh::default();
-        (self.mesh.positions().iter()).for_each(|&at| {
-            mesh.push_vertex(at);
-        });
-        for (_, corners) in self.mesh.faces() {
-            let points: Vec<DVec3> = corners.iter().map(|&v| mesh.position(v)).collect();
-            match points[..] {
-                [a, b, c, d] if is_bad([a, b, c, d]) => {
-                    for triangle in polygon(&points) {
-                        mesh.push_face(triangle.map(|i| corners[i as usize]));
-                    }
-                }
-                _ => {
-                    mesh.push_face(corners.iter().copied());
-                }
-            }
-        }
-        self.mesh = mesh;
+        let is_bad = |face| match self.mesh.face(face) {
+            &[a, b, c, d] => is_bad([a, b, c, d].map(|v| self.mesh.position(v))),
+            _ => false,
+        };
+        let model = Model::from(self.mesh.clone());
+        let (model, _) = triangulate::some(&model, Pieces::Triangles, is_bad);
+        self.mesh = model.mesh;
     }
 
     /// Drops vertices that no face has.
     pub fn drop_unused(&mut self) {
-        let used = self.mesh.used_vertices();
-        let mut numbers = vec![VertexId(0); used.len()];
-        let mut mesh = Mesh::default();
-        for v in self.mesh.vertex_ids().filter(|v| used[v.index()]) {
-            numbers[v.index()] = mesh.push_vertex(self.mesh.position(v));
-        }
-        let new = |v: VertexId| numbers[v.index()];
-        for (_, corners) in self.mesh.faces() {
-            mesh.push_face(corners.iter().map(|&v| new(v)));
-        }
-        self.mesh = mesh;
-        self.feature_edges
-            .retain(|edge| edge.iter().all(|v| used[v.index()]));
-        self.corners.retain(|v| used[v.index()]);
-        let edges = self.feature_edges.iter_mut();
-        edges.for_each(|edge| *edge = edge.map(new));
-        self.corners.iter_mut().for_each(|v| *v = new(*v));
+        let mut model = Model::from(std::mem::take(&mut self.mesh));
+        let mut left = 0..;
+        let used = model.mesh.used_vertices();
+        let names = used
+            .iter()
+            .map(|used| used.then(|| left.next().map(VertexId))?);
+        let names: Vec<Option<VertexId>> = names.collect();
+        model.drop_unused_vertices();
+        self.mesh = model.mesh;
+        let new = |v: VertexId| names[v.index()];
+        let edges = self.feature_edges.iter();
+        self.feature_edges = edges
+            .filter_map(|&[a, b]| Some([new(a)?, new(b)?]))
+            .collect();
+        self.corners = self.corners.iter().filter_map(|&v| new(v)).collect();
     }
 }
 

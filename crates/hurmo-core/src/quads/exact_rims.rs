@@ -5,12 +5,12 @@
 //! triangle of its quad.
 
 use super::assembled::Assembled;
-use crate::mesh::{Mesh, VertexId};
-use crate::spatial::closest_on_triangle;
+use crate::mesh::{Mesh, Model, VertexId};
+use crate::spatial::LineTree;
 use crate::topology::{Edges, Rim, Rims};
-use crate::triangulate::quads_and_triangles;
+use crate::triangulate::{self, Pieces};
 use glam::DVec3;
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 /// Along a rim, steps go at most this share of it back.
 const BACK: f64 = 0.25;
@@ -26,9 +26,17 @@ pub(super) fn give(made: &mut Assembled, model: &Mesh) -> usize {
         *seen.entry(*v).or_default() += 1;
     }
     let mut is_taken = vec![false; wanted.closed.len()];
+    let of_rim = |(number, rim)| pieces(model, rim).map(move |piece| (piece, number));
+    let all = wanted.closed.iter().enumerate().flat_map(of_rim);
+    let (lines, numbers): (Vec<[DVec3; 2]>, Vec<usize>) = all.unzip();
+    let lines = LineTree::of(lines);
+    let nearest_rim = |at: DVec3| {
+        let found = lines.closest_within(at, f64::INFINITY)?;
+        Some(numbers[found.triangle as usize])
+    };
     for rim in &own.closed {
         let is_alone = rim.vertices.iter().all(|v| seen[v] == 1);
-        let nearest = nearest_rim(&made.mesh, rim, model, &wanted.closed);
+        let nearest = nearest_rim(made.mesh.position(rim.vertices[0]));
         if let Some(number) = nearest.filter(|&number| is_alone && !is_taken[number])
             && let Some(steps) = steps_along(&made.mesh, rim, model, &wanted.closed[number])
         {
@@ -40,43 +48,21 @@ pub(super) fn give(made: &mut Assembled, model: &Mesh) -> usize {
     lost + is_taken.iter().filter(|taken| !**taken).count()
 }
 
-/// The rim of a model that a rim of its quads runs along.
-fn nearest_rim(mesh: &Mesh, rim: &Rim, model: &Mesh, rims: &[Rim]) -> Option<usize> {
-    let at = mesh.position(*rim.vertices.first()?);
-    let off = |rim: &Rim| -> f64 {
-        let pieces = (0..rim.vertices.len()).map(|i| on_piece(model, rim, i, at).0);
-        pieces.fold(f64::INFINITY, f64::min)
-    };
-    let all = rims
-        .iter()
-        .enumerate()
-        .map(|(number, rim)| (off(rim), number));
-    all.min_by(|a, b| a.0.total_cmp(&b.0))
-        .map(|(_, number)| number)
-}
-
-/// How far a place is from an edge of a rim, and how far along the rim it lies, in edges.
-fn on_piece(model: &Mesh, rim: &Rim, i: usize, at: DVec3) -> (f64, f64) {
-    let [a, b] = [i, i + 1].map(|i| model.position(rim.vertices[i % rim.vertices.len()]));
-    let near = closest_on_triangle(at, [a, b, b]);
-    let share = match a.distance(b) {
-        0.0 => 0.0,
-        length => a.distance(near) / length,
-    };
-    (near.distance_squared(at), i as f64 + share)
+/// The edges of a rim, as pieces of a line.
+fn pieces<'m>(model: &'m Mesh, rim: &'m Rim) -> impl Iterator<Item = [DVec3; 2]> + 'm {
+    let count = rim.vertices.len();
+    let ends = move |i: usize| [i, (i + 1) % count].map(|i| model.position(rim.vertices[i]));
+    (0..count).map(ends)
 }
 
 /// By vertex of a rim of quads, the vertex of the model's rim that it becomes: in rising order, with those of the next
-/// round after the last; and whether the model's rim runs the other way. `None` where they don't run along each other.
+/// round after the last. `None` where they don't run along each other.
 fn steps_along(mesh: &Mesh, rim: &Rim, model: &Mesh, wanted: &Rim) -> Option<Vec<usize>> {
     let count = wanted.vertices.len();
-    let along = |v: &VertexId| -> f64 {
-        let at = mesh.position(*v);
-        let all = (0..count).map(|i| on_piece(model, wanted, i, at));
-        let nearest = all.min_by(|a, b| a.0.total_cmp(&b.0));
-        nearest.map_or(0.0, |(_, along)| along)
-    };
-    let places: Vec<f64> = rim.vertices.iter().map(along).collect();
+    let line = LineTree::of(pieces(model, wanted).collect());
+    let along = |v: &VertexId| Some(line.closest_and_how_far(mesh.position(*v))?.1);
+    let places: Option<Vec<f64>> = rim.vertices.iter().map(along).collect();
+    let places = places?;
     let round = count as f64;
     let mut at = *places.first()?;
     let mut steps = vec![at.round() as usize];
@@ -127,29 +113,29 @@ impl Changes {
     }
 
     fn apply(&self, made: &mut Assembled) {
-        let mut mesh = Mesh::default();
-        (made.mesh.positions().iter()).for_each(|&at| {
-            mesh.push_vertex(at);
-        });
+        let positions = made.mesh.positions().to_vec();
+        let mut mesh = Mesh::from_parts(positions, vec![], vec![0]).expect("positions of a mesh");
         for (_, corners) in made.mesh.faces() {
-            for face in self.faces_of(corners, &mesh) {
+            let face = self.face(corners);
+            if face.len() > 2 {
                 mesh.push_face(face);
             }
         }
-        made.mesh = mesh;
-        let edges = made
-            .feature_edges
-            .iter()
-            .map(|edge| edge.map(|v| self.becomes(v)));
+        let is_large = |face| mesh.face(face).len() > 4;
+        let model = Model::from(mesh.clone());
+        made.mesh = triangulate::some(&model, Pieces::Quads, is_large).0.mesh;
+        let edges = made.feature_edges.iter();
+        let edges = edges.map(|edge| edge.map(|v| self.becomes(v)));
         made.feature_edges = edges.filter(|[a, b]| a != b).collect();
-        let corners: FxHashSet<VertexId> = made.corners.iter().map(|&v| self.becomes(v)).collect();
-        made.corners = corners.into_iter().collect();
+        let corners = made.corners.iter();
+        made.corners = corners.map(|&v| self.becomes(v)).collect();
         made.corners.sort_unstable();
+        made.corners.dedup();
         made.drop_unused();
     }
 
-    /// What becomes of a face.
-    fn faces_of(&self, corners: &[VertexId], mesh: &Mesh) -> Vec<Vec<VertexId>> {
+    /// What becomes of a face: with fewer than three corners where its sides on a rim have shrunk to vertices.
+    fn face(&self, corners: &[VertexId]) -> Vec<VertexId> {
         let mut round: Vec<VertexId> = Vec::with_capacity(corners.len());
         for (i, &v) in corners.iter().enumerate() {
             let next = corners[(i + 1) % corners.len()];
@@ -160,16 +146,6 @@ impl Changes {
         while round.len() > 1 && round.first() == round.last() {
             round.pop();
         }
-        match round.len() {
-            0..3 => Vec::new(),
-            3 | 4 => vec![round],
-            _ => {
-                let points: Vec<DVec3> = round.iter().map(|&v| mesh.position(v)).collect();
-                let pieces = quads_and_triangles(&points).into_iter();
-                let named =
-                    |piece: Vec<u32>| piece.into_iter().map(|i| round[i as usize]).collect();
-                pieces.map(named).collect()
-            }
-        }
+        round
     }
 }

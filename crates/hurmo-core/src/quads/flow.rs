@@ -47,9 +47,8 @@ impl Flow {
         }
         let is_small = |v: VertexId| faces[part_of(v)] * 20 < mesh.face_count();
         let square = (SQUARE[0] + SQUARE[1]) / 2.0;
-        let irregular: FxHashMap<VertexId, f64> =
+        let mut off: FxHashMap<VertexId, f64> =
             self.irregular.iter().map(|(v, _)| (*v, 0.0)).collect();
-        let mut off = irregular;
         let mut beside: FxHashMap<VertexId, FxHashSet<VertexId>> = FxHashMap::default();
         for (_, face) in mesh.faces() {
             let at = |i: usize| mesh.position(face[i % face.len()]);

@@ -4,7 +4,7 @@
 use super::even::FINER;
 use super::guides::FAR;
 use crate::remesh::EvenSurface;
-use crate::spatial::{TriangleTree, closest_on_triangle};
+use crate::spatial::{LineTree, TriangleTree};
 use crate::triangulate::quality;
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -15,6 +15,8 @@ use std::collections::BinaryHeap;
 const OFF: f64 = 6.0;
 /// How far apart places on a line are looked at, in sides of triangles.
 const STEP: f64 = 0.5;
+/// How many triangles wide what lies beside a line is looked at.
+const RINGS: usize = 3;
 /// Triangles stay at least this even, or half as even as they were.
 const EVEN: f64 = 0.25;
 
@@ -23,15 +25,16 @@ pub(super) fn lay(even: &mut EvenSurface, guides: &[[DVec3; 2]], edge: f64) -> V
     if guides.is_empty() {
         return Vec::new();
     }
+    let begin = Begin::of(even);
     let mut laid: Vec<[u32; 2]> = Vec::new();
     let mut features: FxHashSet<[u32; 2]> = even.feature_edges.iter().copied().collect();
+    let mut held: FxHashSet<u32> = features.iter().flatten().copied().collect();
     for line in polylines(guides) {
-        let near = Near::of(even, &line, edge);
+        let near = Near::of(even, &begin, &line, edge);
         for ends in near.stretches() {
             let Some(path) = near.path(even, ends) else {
                 continue;
             };
-            let held: FxHashSet<u32> = features.iter().flatten().copied().collect();
             near.move_onto(even, &path, &held);
             for pair in path.windows(2) {
                 let ends = [pair[0].min(pair[1]), pair[0].max(pair[1])];
@@ -39,6 +42,7 @@ pub(super) fn lay(even: &mut EvenSurface, guides: &[[DVec3; 2]], edge: f64) -> V
                     laid.push(ends);
                 }
             }
+            held.extend(path);
         }
     }
     even.feature_edges = features.into_iter().collect();
@@ -59,15 +63,35 @@ fn polylines(pieces: &[[DVec3; 2]]) -> Vec<Vec<DVec3>> {
     lines
 }
 
+/// A surface before its vertices are moved.
+struct Begin {
+    tree: TriangleTree,
+    /// By vertex, its triangles.
+    triangles_at: Vec<Vec<u32>>,
+}
+
+impl Begin {
+    fn of(even: &EvenSurface) -> Self {
+        let corners = |t: usize| even.triangles[t].map(|v| even.positions[v as usize]);
+        let mut triangles_at = vec![Vec::new(); even.positions.len()];
+        for (t, triangle) in (0..).zip(&even.triangles) {
+            triangle
+                .iter()
+                .for_each(|&v| triangles_at[v as usize].push(t));
+        }
+        Self {
+            tree: TriangleTree::new(even.triangles.len(), corners),
+            triangles_at,
+        }
+    }
+}
+
 /// What of a surface lies near a line.
 struct Near<'l> {
-    line: &'l [DVec3],
-    /// The surface as it was.
-    tree: TriangleTree,
-    /// By vertex near the line, its neighbours.
+    begin: &'l Begin,
+    line: LineTree,
+    /// By vertex near the line, its neighbours near it.
     beside: FxHashMap<u32, Vec<u32>>,
-    /// By vertex, its triangles.
-    triangles: FxHashMap<u32, Vec<u32>>,
     /// Places on the surface along the line, as vertices; nothing where it is too far away.
     along: Vec<Option<u32>>,
     /// The length of a triangle's side.
@@ -75,17 +99,14 @@ struct Near<'l> {
 }
 
 impl<'l> Near<'l> {
-    fn of(even: &EvenSurface, line: &'l [DVec3], edge: f64) -> Self {
+    fn of(even: &EvenSurface, begin: &'l Begin, line: &[DVec3], edge: f64) -> Self {
         let side = edge * FINER;
-        let corners = |t: usize| even.triangles[t].map(|v| even.positions[v as usize]);
-        let tree = TriangleTree::new(even.triangles.len(), corners);
         let mut along = Vec::new();
         for pair in line.windows(2) {
             let count = (pair[0].distance(pair[1]) / (side * STEP)).ceil().max(1.0) as usize;
             for i in 0..=count {
                 let at = pair[0].lerp(pair[1], i as f64 / count as f64);
-                let near = tree.closest(at);
-                let near = near.filter(|near| near.distance_squared < (FAR * edge).powi(2));
+                let near = begin.tree.closest_within(at, FAR * edge);
                 along.push(near.and_then(|near| {
                     let corners = even.triangles[near.triangle as usize].into_iter();
                     let off = |v: &u32| even.positions[*v as usize].distance_squared(near.point);
@@ -93,11 +114,11 @@ impl<'l> Near<'l> {
                 }));
             }
         }
+        let pieces = line.windows(2).map(|pair| [pair[0], pair[1]]);
         let mut made = Self {
+            begin,
+            line: LineTree::of(pieces.collect()),
             beside: FxHashMap::default(),
-            triangles: FxHashMap::default(),
-            line,
-            tree,
             along,
             side,
         };
@@ -107,28 +128,25 @@ impl<'l> Near<'l> {
 
     /// Takes in what lies round the line, some triangles wide.
     fn take_in(&mut self, even: &EvenSurface) {
-        let mut is_near = vec![false; even.positions.len()];
-        (self.along.iter().flatten()).for_each(|&v| is_near[v as usize] = true);
-        for _ in 0..3 {
-            let was = is_near.clone();
-            for triangle in &even.triangles {
-                if triangle.iter().any(|&v| was[v as usize]) {
-                    triangle.iter().for_each(|&v| is_near[v as usize] = true);
-                }
-            }
+        let round = |v: u32| {
+            let triangles = self.begin.triangles_at[v as usize].iter();
+            triangles.flat_map(|&t| even.triangles[t as usize])
+        };
+        let mut near: FxHashSet<u32> = self.along.iter().flatten().copied().collect();
+        let mut last: Vec<u32> = near.iter().copied().collect();
+        for _ in 0..RINGS {
+            let next = last.iter().flat_map(|&v| round(v));
+            last = next.filter(|&v| near.insert(v)).collect();
         }
-        for (t, triangle) in (0..).zip(&even.triangles) {
-            for i in 0..3 {
-                let [v, w] = [triangle[i], triangle[(i + 1) % 3]];
-                if is_near[v as usize] {
-                    self.triangles.entry(v).or_default().push(t);
-                }
-                if is_near[v as usize] && is_near[w as usize] {
-                    self.beside.entry(v).or_default().push(w);
-                    self.beside.entry(w).or_default().push(v);
-                }
-            }
+        let mut beside = FxHashMap::default();
+        for &v in &near {
+            let all = round(v).filter(|w| *w != v && near.contains(w));
+            let mut all: Vec<u32> = all.collect();
+            all.sort_unstable();
+            all.dedup();
+            beside.insert(v, all);
         }
+        self.beside = beside;
     }
 
     /// The first and the last vertex of each stretch of the line that lies on the surface; one that comes back to where
@@ -151,16 +169,7 @@ impl<'l> Near<'l> {
 
     /// The point of the line nearest to a place, and how far along it is, in pieces.
     fn on_line(&self, at: DVec3) -> (DVec3, f64) {
-        let pieces = self.line.windows(2).enumerate().map(|(i, pair)| {
-            let near = closest_on_triangle(at, [pair[0], pair[1], pair[1]]);
-            let length = pair[0].distance(pair[1]).max(f64::MIN_POSITIVE);
-            (near, i as f64 + pair[0].distance(near) / length)
-        });
-        let nearest = pieces.min_by(|a, b| {
-            let [a, b] = [a.0, b.0].map(|near| near.distance_squared(at));
-            a.total_cmp(&b)
-        });
-        nearest.unwrap_or((at, 0.0))
+        self.line.closest_and_how_far(at).unwrap_or((at, 0.0))
     }
 
     /// The path of edges between two vertices that keeps nearest to the line.
@@ -168,7 +177,7 @@ impl<'l> Near<'l> {
         let place = |v: u32| even.positions[v as usize];
         let mut off: FxHashMap<u32, f64> = FxHashMap::default();
         for &v in self.beside.keys() {
-            let on_surface = self.tree.closest(self.on_line(place(v)).0);
+            let on_surface = self.begin.tree.closest(self.on_line(place(v)).0);
             let at = on_surface.map_or(place(v), |found| found.point);
             off.insert(v, (at.distance(place(v)) / self.side).powi(2));
         }
@@ -210,14 +219,14 @@ impl<'l> Near<'l> {
         for &v in path {
             let here = even.positions[v as usize];
             let (on_line, along) = self.on_line(here);
-            let on_surface = self.tree.closest(on_line);
+            let on_surface = self.begin.tree.closest(on_line);
             let fits = along > last && !held.contains(&v);
             last = last.max(along);
             let Some(there) = on_surface.filter(|_| fits) else {
                 continue;
             };
-            let own = self.triangles.get(&v).into_iter().flatten();
-            let stays_good = own.into_iter().all(|&t| {
+            let own = self.begin.triangles_at[v as usize].iter();
+            let stays_good = own.copied().all(|t| {
                 let corners = even.triangles[t as usize];
                 let was = corners.map(|w| even.positions[w as usize]);
                 let at = |w: u32| {

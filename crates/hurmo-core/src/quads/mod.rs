@@ -145,7 +145,7 @@ pub struct QuadOutcome {
     pub faces_paired: usize,
     /// Rims that are not as they were, where they should be.
     pub rims_lost: usize,
-    /// Vertices inside the surface with another number of quads than four.
+    /// Vertices inside the surface with another number of quads than four, of parts that were mapped.
     pub irregular: usize,
     /// Edges of quads on feature lines, by their ends.
     pub feature_edges: Vec<[VertexId; 2]>,

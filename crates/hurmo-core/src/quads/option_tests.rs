@@ -6,14 +6,13 @@ use crate::measure::deviation;
 use crate::mesh::{FaceTags, Mesh, Tag, VertexId};
 use crate::mirror::{self, Half};
 use crate::shapes;
-use crate::spatial::TriangleTree;
+use crate::spatial::LineTree;
 use crate::topology::Edges;
 use rustc_hash::FxHashSet;
 
 /// How far sides of quads along lines turn from them at most, in degrees, for 95% of them.
 fn off_lines(mesh: &Mesh, lines: &[[DVec3; 2]], near: f64) -> f64 {
-    let corners = |i: usize| [lines[i][0], lines[i][1], lines[i][1]];
-    let tree = TriangleTree::new(lines.len(), corners);
+    let tree = LineTree::of(lines.to_vec());
     let mut turned = Vec::new();
     for (_, face) in mesh.faces() {
         for i in 0..4 {

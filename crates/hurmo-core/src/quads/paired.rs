@@ -6,7 +6,7 @@ use crate::attribute_transfer::Carried;
 use crate::mesh::Model;
 use crate::progress::Observer;
 use crate::remesh::{self, RemeshError, RemeshOptions, Target};
-use crate::spatial::TriangleTree;
+use crate::spatial::LineTree;
 use glam::DVec3;
 use rustc_hash::FxHashSet;
 
@@ -62,12 +62,12 @@ impl Paired {
         if is_divided {
             let divided = pairing::divided(&even.positions, &made.faces);
             vertices = divided.positions.iter().map(on_surface).collect();
-            let lines = Lines::of(rest, &options, long);
+            let lines = LineTree::of(remesh::kept_lines(rest, &options, long));
             made.feature_edges.clear();
             for &[a, b] in &even.feature_edges {
                 if let Some(&middle) = divided.middles.get(&[a.min(b), a.max(b)]) {
                     let [from, to] = [a, b].map(|v| even.positions[v as usize]);
-                    vertices[middle as usize].0 = lines.between(from, to);
+                    vertices[middle as usize].0 = between(&lines, from, to);
                     made.feature_edges.extend([[a, middle], [b, middle]]);
                 }
             }
@@ -82,36 +82,11 @@ impl Paired {
     }
 }
 
-/// The lines of a model, as pieces.
-struct Lines {
-    pieces: Vec<[DVec3; 2]>,
-    by_place: TriangleTree,
-}
-
-impl Lines {
-    fn of(model: &Model, options: &RemeshOptions, edge: f64) -> Self {
-        let pieces = remesh::kept_lines(model, options, edge);
-        let corners = |i: usize| {
-            let [a, b] = pieces[i];
-            [a, b, b]
-        };
-        Self {
-            by_place: TriangleTree::new(pieces.len(), corners),
-            pieces,
-        }
-    }
-
-    /// The place in the middle between two on a line, where the line runs.
-    fn between(&self, from: DVec3, to: DVec3) -> DVec3 {
-        let (middle, along) = ((from + to) / 2.0, to - from);
-        let found = self.by_place.closest_within(middle, SAG * along.length());
-        let runs_along = |piece: [DVec3; 2]| {
-            let way = piece[1] - piece[0];
-            way.dot(along).abs() >= 0.5 * way.length() * along.length()
-        };
-        let found = found.filter(|found| runs_along(self.pieces[found.triangle as usize]));
-        found.map_or(middle, |found| found.point)
-    }
+/// The place in the middle between two on a line, where the line runs.
+fn between(lines: &LineTree, from: DVec3, to: DVec3) -> DVec3 {
+    let (middle, along) = ((from + to) / 2.0, to - from);
+    let found = lines.closest_along(middle, SAG * along.length(), along);
+    found.unwrap_or(middle)
 }
 
 /// Vertices at which lines turn by more than an angle in degrees.

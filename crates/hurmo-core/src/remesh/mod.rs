@@ -78,7 +78,7 @@ pub enum RemeshError {
     },
     /// Far more faces than could be handled.
     #[error(
-        "{levels} levels would make about {count:.0} faces; {most} fit, or more of a coarser base"
+        "{levels} levels would make about {count:.0} faces; {most} fit, and more with a coarser base"
     )]
     TooManyLevels {
         /// The levels asked for.

@@ -1,7 +1,7 @@
 //! One division after Catmull & Clark (1978); along creases and rims after DeRose, Kass & Truong (1998), with
 //! creases that stay sharp at every level.
 
-use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::mesh::{Mesh, VertexId};
 use crate::topology::Edges;
 use glam::DVec3;
 
@@ -38,8 +38,27 @@ impl Cage {
 
     /// By vertex, what it lies on.
     pub fn lies_on(&self, edges: &Edges) -> Vec<On> {
-        let sharp = self.sharp_edges(edges);
-        Stars::of(&self.mesh, edges, &sharp).lie_on(&self.is_corner)
+        self.lies_on_by(edges, &self.sharp_edges(edges))
+    }
+
+    fn lies_on_by(&self, edges: &Edges, sharp: &[bool]) -> Vec<On> {
+        let mut count = vec![0usize; self.mesh.vertex_count()];
+        let mut along = vec![[VertexId(0); 2]; count.len()];
+        for edge in edges.ids().filter(|edge| sharp[edge.index()]) {
+            let [a, b] = edges.ends(edge);
+            for (own, far) in [(a, b), (b, a)] {
+                let count = &mut count[own.index()];
+                along[own.index()][*count % 2] = far;
+                *count += 1;
+            }
+        }
+        let all = count.into_iter().zip(along).zip(&self.is_corner);
+        let on = all.map(|((count, along), is_corner)| match (is_corner, count) {
+            (false, 0 | 1) => On::Surface,
+            (false, 2) => On::Line(along),
+            _ => On::Corner,
+        });
+        on.collect()
     }
 
     /// Every face in quads. First come the vertices in the order that they had, then one for each edge, then one
@@ -59,8 +78,8 @@ impl Cage {
                 _ => middle,
             }
         });
-        let stars = Stars::of(mesh, edges, &sharp);
-        let on = stars.lie_on(&self.is_corner);
+        let stars = Stars::of(mesh, edges, &of_face);
+        let on = self.lies_on_by(edges, &sharp);
         let mut positions: Vec<DVec3> = mesh
             .vertex_ids()
             .map(|v| stars.moved(v, on[v.index()], mesh))
@@ -121,57 +140,37 @@ struct Stars(Vec<Star>);
 struct Star {
     faces: u32,
     edges: u32,
-    sharp: u32,
     /// The sum of the middles of faces.
     of_faces: DVec3,
     /// The sum of the middles of edges.
     of_edges: DVec3,
-    /// The far ends of two of the sharp edges.
-    along: [VertexId; 2],
 }
 
 impl Stars {
-    fn of(mesh: &Mesh, edges: &Edges, sharp: &[bool]) -> Self {
+    /// `of_face`: the middle of each face.
+    fn of(mesh: &Mesh, edges: &Edges, of_face: &[DVec3]) -> Self {
         let none = Star {
             faces: 0,
             edges: 0,
-            sharp: 0,
             of_faces: DVec3::ZERO,
             of_edges: DVec3::ZERO,
-            along: [VertexId(0); 2],
         };
         let mut stars = vec![none; mesh.vertex_count()];
         for (face, corners) in mesh.faces() {
-            let middle = mesh.face_middle(FaceId::new(face.index()));
             for v in corners {
                 stars[v.index()].faces += 1;
-                stars[v.index()].of_faces += middle;
+                stars[v.index()].of_faces += of_face[face.index()];
             }
         }
         for edge in edges.ids() {
             let [a, b] = edges.ends(edge);
             let middle = (mesh.position(a) + mesh.position(b)) / 2.0;
-            for (own, far) in [(a, b), (b, a)] {
-                let star = &mut stars[own.index()];
-                star.edges += 1;
-                star.of_edges += middle;
-                if sharp[edge.index()] {
-                    star.along[star.sharp as usize % 2] = far;
-                    star.sharp += 1;
-                }
+            for own in [a, b] {
+                stars[own.index()].edges += 1;
+                stars[own.index()].of_edges += middle;
             }
         }
         Self(stars)
-    }
-
-    fn lie_on(&self, is_corner: &[bool]) -> Vec<On> {
-        let stars = self.0.iter().zip(is_corner);
-        let on = stars.map(|(star, is_corner)| match (is_corner, star.sharp) {
-            (false, 0 | 1) => On::Surface,
-            (false, 2) => On::Line(star.along),
-            _ => On::Corner,
-        });
-        on.collect()
     }
 
     /// Where a vertex goes.

@@ -8,13 +8,11 @@ use super::catmull_clark::On;
 use crate::attribute_transfer::Carried;
 use crate::mesh::{FaceId, Mesh, VertexId};
 use crate::parallel::mapped;
-use crate::spatial::TriangleTree;
+use crate::spatial::LineTree;
 use glam::DVec3;
 
 /// Cosine of what the surface and the level may differ by in direction.
 const ALONG: f64 = 0.3;
-/// Cosine of what a line may turn by.
-const SAME_WAY: f64 = 0.5;
 /// Cosine of what the corners of a quad may turn by against what the quad was.
 const LEAN: f64 = 0.2;
 /// How often vertices of folded quads go half as far; then they stay.
@@ -23,8 +21,7 @@ const TRIES: usize = 6;
 /// The surface that levels stand for, and its lines.
 pub(super) struct Detail<'a> {
     surface: &'a Carried<'a>,
-    lines: &'a [[DVec3; 2]],
-    by_place: TriangleTree,
+    lines: LineTree,
     travel: f64,
 }
 
@@ -40,15 +37,10 @@ pub(super) struct Brought {
 
 impl<'a> Detail<'a> {
     /// Of a surface with lines, as pieces; vertices go no farther than `travel`.
-    pub fn of(surface: &'a Carried<'a>, lines: &'a [[DVec3; 2]], travel: f64) -> Self {
-        let corners = |i: usize| {
-            let [a, b] = lines[i];
-            [a, b, b]
-        };
+    pub fn of(surface: &'a Carried<'a>, lines: &[[DVec3; 2]], travel: f64) -> Self {
         Self {
             surface,
-            lines,
-            by_place: TriangleTree::new(lines.len(), corners),
+            lines: LineTree::of(lines.to_vec()),
             travel,
         }
     }
@@ -64,7 +56,7 @@ impl<'a> Detail<'a> {
                     let along = mesh.position(beside[1]) - mesh.position(beside[0]);
                     self.on_line(mesh.position(vertex), along, near[v])
                 }
-                On::Corner => Place::stays(mesh.position(vertex), near[v]),
+                On::Corner => Place::of(mesh.position(vertex), near[v]),
             }
         });
         let held = move_unfolded(mesh, &places);
@@ -83,28 +75,14 @@ impl<'a> Detail<'a> {
             agrees && found.distance_squared <= self.travel.powi(2)
         });
         match fits {
-            Some(found) => Place {
-                at: found.point,
-                near: found.triangle,
-                is_too_far: false,
-            },
+            Some(found) => Place::of(found.point, found.triangle),
             None => Place::too_far(here, near),
         }
     }
 
     fn on_line(&self, here: DVec3, along: DVec3, near: u32) -> Place {
-        let found = self.by_place.closest_within(here, self.travel);
-        let fits = found.filter(|found| {
-            let [a, b] = self.lines[found.triangle as usize];
-            let way = b - a;
-            way.dot(along).abs() >= SAME_WAY * way.length() * along.length()
-        });
-        match fits {
-            Some(found) => Place {
-                at: found.point,
-                near,
-                is_too_far: false,
-            },
+        match self.lines.closest_along(here, self.travel, along) {
+            Some(at) => Place::of(at, near),
             None => Place::too_far(here, near),
         }
     }
@@ -118,7 +96,7 @@ struct Place {
 }
 
 impl Place {
-    fn stays(at: DVec3, near: u32) -> Self {
+    fn of(at: DVec3, near: u32) -> Self {
         Self {
             at,
             near,
@@ -129,7 +107,7 @@ impl Place {
     fn too_far(at: DVec3, near: u32) -> Self {
         Self {
             is_too_far: true,
-            ..Self::stays(at, near)
+            ..Self::of(at, near)
         }
     }
 }

@@ -39,7 +39,7 @@ impl Instruction {
             .check()
             .map_err(|error| InstructionError::from(format!("{error:#}")))?;
         if operation.levels() > 0 {
-            let message = "levels of quads are files of their own, which a step of others has not";
+            let message = "levels of quads go to files of their own: a brief has no place for them";
             return Err(InstructionError::from(message.to_string()));
         }
         Ok(Self { words, operation })

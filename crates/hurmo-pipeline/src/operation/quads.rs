@@ -13,6 +13,7 @@ use anyhow::{Context as _, Result, bail};
 use glam::DVec3;
 use hurmo_core::Model;
 use hurmo_core::compare;
+use hurmo_core::measure::QuadShape;
 use hurmo_core::mirror::Half;
 use hurmo_core::quads::{self, QuadFaces, QuadOptions, QuadOutcome, QuadTarget};
 use hurmo_core::remesh::ShortFeatures;
@@ -337,7 +338,10 @@ fn report(context: &Context<'_>, outcome: &QuadOutcome, target: QuadTarget) -> S
         ));
     }
     let mut step = rebuilt_step("remesh", did, context, &outcome.model);
-    let quads = step.rebuilt.as_ref().and_then(|rebuilt| rebuilt.quads);
+    let quads = QuadShape::of(&outcome.model.mesh);
+    if let Some(rebuilt) = &mut step.rebuilt {
+        rebuilt.quads = quads;
+    }
     let irregular = quads.map_or(outcome.irregular, |quads| quads.irregular());
     let vertices = outcome.model.mesh.vertex_count().max(1);
     step.did.insert(

@@ -27,7 +27,7 @@ pub struct Rebuilt {
     pub before: Evenness,
     /// How even they are.
     pub after: Evenness,
-    /// What its quads are like, where most of its faces are.
+    /// What its quads are like, where all its faces are, or a rebuild with quads made it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub quads: Option<QuadShape>,
     /// What the surface enclosed, and what it encloses, in cubic units; where both are closed.
@@ -59,7 +59,7 @@ impl Rebuilt {
         Some(Self {
             before: one?,
             after: two?,
-            quads: QuadShape::of(after),
+            quads: QuadShape::of(after).filter(|shape| shape.others == 0),
             volume,
             deviation: deviation?,
         })
