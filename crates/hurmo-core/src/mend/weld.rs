@@ -9,7 +9,7 @@ use super::{Cure, MendError, MendOptions, Step, weld_candidates};
 use crate::audit::doubles;
 use crate::mesh::{EdgeId, FaceId, Mesh, Model, VertexId};
 use crate::spatial::{exact_weld, near_weld, numbered_by_first};
-use crate::topology::{Edges, Side};
+use crate::topology::{Edges, Side, joined_along_zero_length};
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -21,6 +21,11 @@ pub(super) const CURE: Cure = Cure {
 };
 
 fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
+    let is_exact = options.near.is_none() && !options.seams_only;
+    let collapsed = match is_exact {
+        true => collapse_zero_length(model),
+        false => 0,
+    };
     let mesh = &model.mesh;
     let mut apart = None;
     let mut joins = match options.near {
@@ -41,7 +46,7 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
             let place = exact_weld(mesh.positions());
             let doubled = (0..place.len()).filter(|&i| place[i].index() != i).count();
             if doubled == 0 {
-                return Ok(Step::default());
+                return Ok(Step::did(COLLAPSED, collapsed));
             }
             apart = Some(doubled);
             joins_among(mesh, &weld_candidates::movable(mesh, &place), 0.0)
@@ -50,7 +55,8 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
     let before = joins.len();
     let count = numbered_by_first(&mut joins);
     let welded = before - count;
-    let mut step = Step::did("{vertex|vertices} welded", welded);
+    let mut step = Step::did(COLLAPSED, collapsed);
+    step.done.push(("{vertex|vertices} welded", welded));
     if welded > 0 {
         let untied = Edges::of(&model.mesh);
         model.rename_vertices(&joins, count);
@@ -72,6 +78,20 @@ fn apply(model: &mut Model, options: &MendOptions) -> Result<Step, MendError> {
         step.left = Some((left, LEFT_APART));
     }
     Ok(step)
+}
+
+const COLLAPSED: &str = "{edge|edges} without length collapsed";
+
+/// Makes one vertex of those at one place that hang together by edges, where the surface stays as it is; returns
+/// how many go.
+fn collapse_zero_length(model: &mut Model) -> usize {
+    let Some(mut joins) = joined_along_zero_length(&model.mesh) else {
+        return 0;
+    };
+    let before = joins.len();
+    let count = numbered_by_first(&mut joins);
+    model.rename_vertices(&joins, count);
+    before - count
 }
 
 /// Said of vertices that stay apart, since a weld would tie closed surfaces together.

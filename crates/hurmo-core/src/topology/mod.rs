@@ -11,6 +11,7 @@ mod owners;
 mod parts;
 mod rims;
 mod union_find;
+mod zero_length;
 
 pub(crate) use by_ends::{OnEdge, Sources, rows};
 pub(crate) use consistent::Consistent;
@@ -24,3 +25,4 @@ pub(crate) use owners::{SHARED, owners};
 pub use parts::{Part, Parts};
 pub use rims::{Rim, Rims};
 pub use union_find::{SharedSets, UnionFind};
+pub(crate) use zero_length::{collapse_zero_length, joined_along_zero_length};

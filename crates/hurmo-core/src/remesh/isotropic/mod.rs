@@ -265,7 +265,8 @@ fn settled<R>(
     let area = options.area(mesh);
     let edge = first_edge(&options.target, area)?;
     let link = |triangles: &_| LinkedMesh::new(mesh.positions().to_vec(), triangles);
-    let (carried, linked) = Carried::with(model, link);
+    let (carried, mut linked) = Carried::with(model, link);
+    let joined = start::collapse_zero_length(&mut linked, options);
     let mut origins: Vec<u32> = carried.faces().iter().map(|face| face.0).collect();
     let mut sizing = options.sizing(&linked);
     let Found {
@@ -303,8 +304,12 @@ fn settled<R>(
     if short_features > 0 {
         recolored = short_features::take_in_crumbs(&linked, &mut origins, &lines, model);
     }
-    let pieces = (model.attributes.has_corner_layers())
-        .then(|| finish::Pieces::of(carried.triangles(), &lines));
+    let pieces = (model.attributes.has_corner_layers()).then(|| {
+        finish::Pieces::of(
+            &start::renamed(carried.triangles(), joined.as_deref()),
+            &lines,
+        )
+    });
     let reference = ReferenceSurface {
         carried: &carried,
         linked: &linked,

@@ -1,23 +1,62 @@
 //! What a run starts with: what stays, and the sheet of the rest.
 
+use super::RemeshOptions;
 use super::feature_edges::{FeatureEdges, VertexConstraint};
 use super::sheet::{NEW, ReferenceSurface, Sheet};
 use crate::mesh::VertexId;
-use crate::topology::{LinkedMesh, Marks};
+use crate::topology::{self, LinkedMesh, Marks};
 use glam::DVec3;
+use std::borrow::Cow;
+
+/// Collapses edges without length, at which no direction can be told: they would look like creases, and no
+/// step may turn what lies round them. Where only a region is remeshed, all stays. By vertex, the one that it became; `None`
+/// if nothing was collapsed.
+pub(super) fn collapse_zero_length(
+    linked: &mut LinkedMesh,
+    options: &RemeshOptions,
+) -> Option<Vec<u32>> {
+    if options.faces.is_some() || !options.held.is_empty() {
+        return None;
+    }
+    let mut is_held = vec![false; linked.positions.len()];
+    if options.rims_exact {
+        for v in rim_edges(linked).flatten() {
+            is_held[v as usize] = true;
+        }
+    }
+    for v in options.lines.iter().flatten() {
+        is_held[v.index()] = true;
+    }
+    topology::collapse_zero_length(linked, |v| is_held[v as usize])
+}
+
+/// Triangles by the vertices that theirs became.
+pub(super) fn renamed<'t>(
+    triangles: &'t [[VertexId; 3]],
+    joined: Option<&[u32]>,
+) -> Cow<'t, [[VertexId; 3]]> {
+    match joined {
+        None => Cow::Borrowed(triangles),
+        Some(to) => {
+            let own = triangles.iter();
+            own.map(|triangle| triangle.map(|v| VertexId(to[v.index()])))
+                .collect()
+        }
+    }
+}
+
+/// The edges of one triangle.
+fn rim_edges(linked: &LinkedMesh) -> impl Iterator<Item = [u32; 2]> + '_ {
+    let triangles = (0..linked.places() as u32).filter_map(|t| linked.triangle(t));
+    triangles
+        .flat_map(|[a, b, c]| [[a, b], [b, c], [c, a]])
+        .filter(|&[p, q]| linked.on_edge(p, q).nth(1).is_none())
+}
 
 /// Freezes the vertices on open rims.
 pub(super) fn freeze_rims(linked: &LinkedMesh, constraints: &mut [VertexConstraint]) {
-    for t in 0..linked.places() as u32 {
-        let Some([a, b, c]) = linked.triangle(t) else {
-            continue;
-        };
-        for (p, q) in [(a, b), (b, c), (c, a)] {
-            if linked.on_edge(p, q).nth(1).is_none() {
-                constraints[p as usize] = VertexConstraint::Frozen;
-                constraints[q as usize] = VertexConstraint::Frozen;
-            }
-        }
+    for v in rim_edges(linked).flatten() {
+        constraints[v as usize] = VertexConstraint::Frozen;
     }
 }
 
