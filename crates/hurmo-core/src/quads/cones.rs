@@ -11,8 +11,10 @@
 use super::frames::{curvature, indices, turned};
 use super::surface::{NONE, Surface, next, previous};
 use crate::sparse::{Factor, Rows};
+use rustc_hash::FxHashSet;
 use std::collections::VecDeque;
 use std::f64::consts::FRAC_PI_2;
+use std::ops::RangeInclusive;
 
 /// The largest logarithm of the stretch that needs no more irregular vertices.
 const BORNE: f64 = 0.5;
@@ -24,6 +26,10 @@ const WORTH: f64 = 0.03;
 const STOPS: usize = 8;
 /// The most pairs, as a share of the quads.
 const MOST: f64 = 0.006;
+/// The quarter turns of vertices at which there are three quads to six.
+const FEW: RangeInclusive<i32> = -2..=1;
+/// Quarter turns are shared with vertices no more edges away than this.
+const RINGS: usize = 12;
 
 /// By half-edge: by how much the field is to turn across it beyond parallel transport; `None` if the field has
 /// irregular vertices enough.
@@ -34,7 +40,12 @@ pub(super) fn turns_for_even_size(
 ) -> Option<Vec<f64>> {
     let stretch = Stretch::of(surface)?;
     let mut index = indices(surface, angles);
-    let mut added = vec![0.0; index.len()];
+    let shared = share_out(surface, &mut index, &stretch.is_on_rim);
+    let is_shared = shared.iter().any(|&source| source != 0.0);
+    let mut added = match is_shared {
+        true => stretch.solved(&shared),
+        false => vec![0.0; index.len()],
+    };
     let mut log = stretch.log_scale(surface, &index);
     let mut energy = stretch.excess(&log).1;
     let most = (quads * MOST).ceil() as usize;
@@ -62,7 +73,7 @@ pub(super) fn turns_for_even_size(
             .for_each(|(sum, by)| *sum += by);
         pairs += 1;
     }
-    (pairs > 0).then(|| stretch.turns(surface, angles, &added))
+    (pairs > 0 || is_shared).then(|| stretch.turns(surface, angles, &added))
 }
 
 /// Two vertices, with a quarter turn more and less, and what they do.
@@ -184,7 +195,8 @@ impl Stretch {
             sources[stops[i]] = FRAC_PI_2;
             self.less_mean(&sources)
         };
-        let parts = self.factor.solved_all(stops.len(), part, 0..log.len());
+        let whole = |solution: &[f64], _| solution.to_vec();
+        let parts = self.factor.made_of_all(stops.len(), part, whole);
         let mut best: Option<Pair> = None;
         for i in 0..stops.len() {
             for j in i + 1..stops.len() {
@@ -219,6 +231,49 @@ impl Stretch {
         };
         (0..surface.half_edge_count()).map(turn).collect()
     }
+}
+
+/// Shares quarter turns of vertices that have too many, as tips of needles, with regular ones near by: at a vertex
+/// there are four quads less its quarter turns. By vertex, what it gets or gives, in radians.
+fn share_out(surface: &Surface, index: &mut [i32], is_on_rim: &[bool]) -> Vec<f64> {
+    let mut sources = vec![0.0; index.len()];
+    for v in 0..index.len() as u32 {
+        let own = index[v as usize];
+        if FEW.contains(&own) {
+            continue;
+        }
+        for other in in_rings(surface, v, RINGS) {
+            if FEW.contains(&index[v as usize]) {
+                break;
+            }
+            let beside = surface.around(other).map(|h| surface.to(h));
+            let is_alone = beside.chain([other]).all(|w| index[w as usize] == 0);
+            if is_alone && !is_on_rim[other as usize] {
+                let by = own.signum();
+                for (vertex, by) in [(other, by), (v, -by)] {
+                    index[vertex as usize] += by;
+                    sources[vertex as usize] += f64::from(by) * FRAC_PI_2;
+                }
+            }
+        }
+    }
+    sources
+}
+
+/// The vertices up to a number of edges from another, the nearest first.
+fn in_rings(surface: &Surface, from: u32, rings: usize) -> Vec<u32> {
+    let mut seen = FxHashSet::from_iter([from]);
+    let (mut found, mut begin) = (vec![from], 0);
+    for _ in 0..rings {
+        let end = found.len();
+        for i in begin..end {
+            let beside = surface.around(found[i]).map(|h| surface.to(h));
+            let new: Vec<u32> = beside.filter(|&v| seen.insert(v)).collect();
+            found.extend(new);
+        }
+        begin = end;
+    }
+    found
 }
 
 /// The vertices on a shortest way by edges, off rims.

@@ -1,5 +1,6 @@
 //! Even triangles for quads: finer than these, and finer still where the surface bends sharply.
 
+use super::noise::{Crease, leave_out_noise};
 use super::piece;
 use super::{QuadOptions, QuadTarget};
 use crate::measure;
@@ -43,8 +44,7 @@ pub(super) fn lines(model: &Model, options: &QuadOptions, edge: f64) -> Vec<[DVe
     remesh::kept_lines(&followed(model, options), &even, edge * FINER)
 }
 
-/// Even triangles for quads with sides of a length, smaller where the surface bends sharply: once to see how it
-/// bends, and once more if it does so anywhere.
+/// Even triangles for quads with sides of a length, and the feature edges that are more than noise at that size.
 pub(super) fn even_enough(
     model: &Model,
     parts: &Parts,
@@ -53,6 +53,28 @@ pub(super) fn even_enough(
     observer: &dyn Observer,
 ) -> Result<EvenSurface, RemeshError> {
     let model = &followed(model, options);
+    let mut even = even_triangles(model, parts, options, edge, observer)?;
+    let crease = Crease {
+        degrees: options.crease,
+        side: edge,
+        within: match options.target {
+            QuadTarget::Within { distance, .. } => Some(distance),
+            _ => None,
+        },
+    };
+    leave_out_noise(&mut even, model, &crease);
+    Ok(even)
+}
+
+/// Even triangles for quads with sides of a length, smaller where the surface bends sharply: once to see how it
+/// bends, and once more if it does so anywhere.
+fn even_triangles(
+    model: &Model,
+    parts: &Parts,
+    options: &QuadOptions,
+    edge: f64,
+    observer: &dyn Observer,
+) -> Result<EvenSurface, RemeshError> {
     if let QuadTarget::Within {
         distance,
         shortest,

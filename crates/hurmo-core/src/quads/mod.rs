@@ -37,6 +37,7 @@ mod guide_paths;
 mod guides;
 mod layout;
 mod lengths;
+mod noise;
 mod paired;
 mod pairing;
 mod piece;

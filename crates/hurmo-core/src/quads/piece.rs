@@ -15,7 +15,7 @@ use crate::remesh::EvenSurface;
 use glam::DVec2;
 
 /// How often lines are laid closer where they are too far apart.
-const TRIES: usize = 8;
+const TRIES: usize = 10;
 /// A bend's radius, in sides of quads, below which these are shorter,
 pub(super) const ROUND: f64 = 1.0;
 /// but never shorter than this share.

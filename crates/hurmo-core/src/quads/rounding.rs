@@ -16,74 +16,140 @@ const SHARE: f64 = 0.3;
 pub(super) struct Energy {
     /// The lower half of A: row, column, number.
     entries: Vec<(u32, u32, f64)>,
-    factor: Factor,
-    /// So many unknowns must be whole.
+    /// This many unknowns must be whole.
     whole: usize,
-    /// How these follow each other; `None` where there are none, or too many.
-    together: Option<Together>,
+    factors: Factors,
 }
 
-/// How the unknowns that must be whole follow each other.
-struct Together {
-    /// Their block of the inverse, row by row.
+/// What solutions are found with.
+enum Factors {
+    /// Where few unknowns must be whole, or none.
+    Blocks(Blocks),
+    /// Of all of A.
+    All(Factor),
+}
+
+/// The parts of A: for unknowns that may be any number, and for those that must be whole.
+struct Blocks {
+    /// Of the first part; `None` if all must be whole.
+    any: Option<Factor>,
+    /// For each unknown that must be whole, what A has for it and the others.
+    between: Vec<Vec<(u32, f64)>>,
+    /// How those that must be whole follow each other: their block of the inverse of A, row by row.
     covariance: Vec<f64>,
-    /// Its factor.
-    factor: Factor,
 }
 
-impl Together {
-    fn of(factor: &Factor, count: usize, last: usize) -> Option<Self> {
-        let unit = |i: usize| {
-            let mut right = vec![0.0; count];
-            right[count - last + i] = 1.0;
-            right
+impl Blocks {
+    fn of(entries: &[(u32, u32, f64)], count: usize, whole: usize) -> Option<Self> {
+        let first = count - whole;
+        let mut any = Vec::with_capacity(entries.len());
+        let mut between = vec![Vec::new(); whole];
+        let mut schur = vec![0.0; whole * whole];
+        for &(i, j, number) in entries {
+            match [i as usize, j as usize] {
+                [i, _] if i < first => any.push((i as u32, j, number)),
+                [i, j] if j < first => between[i - first].push((j as u32, number)),
+                [i, j] => schur[(i - first) * whole + j - first] += number,
+            }
+        }
+        let any = match first {
+            0 => None,
+            _ => Some(Factor::of(&Rows::summed(first, any))?),
         };
-        let rows = factor.solved_all(last, unit, count - last..count);
-        let lower = rows.iter().enumerate();
-        let lower = lower.flat_map(|(i, row)| (0..=i).map(move |j| (i as u32, j as u32, row[j])));
+        if let Some(any) = &any {
+            let column = |k: usize| {
+                let mut right = vec![0.0; first];
+                between[k]
+                    .iter()
+                    .for_each(|&(i, number)| right[i as usize] += number);
+                right
+            };
+            // What each pulls at the others through those that may be any number.
+            let pulls = |solution: &[f64], k: usize| {
+                let lower = between[..=k].iter();
+                lower.map(|own| dot(own, solution)).collect::<Vec<f64>>()
+            };
+            for (k, pulled) in any.made_of_all(whole, column, pulls).iter().enumerate() {
+                let row = schur[k * whole..].iter_mut();
+                row.zip(pulled)
+                    .for_each(|(number, pulled)| *number -= pulled);
+            }
+        }
         Some(Self {
-            factor: Factor::of(&Rows::summed(last, lower.collect()))?,
-            covariance: rows.concat(),
+            any,
+            between,
+            covariance: inverse(&schur, whole)?,
         })
     }
+
+    /// The unknowns of least energy whose last are whole.
+    fn solved(&self, right: &[f64]) -> Vec<f64> {
+        let whole = self.between.len();
+        let (first, last) = right.split_at(right.len() - whole);
+        let solved = |right: &[f64]| match &self.any {
+            Some(any) => any.solved(right),
+            None => Vec::new(),
+        };
+        let free = solved(first);
+        let left: Vec<f64> = (self.between.iter().zip(last))
+            .map(|(own, right)| right - dot(own, &free))
+            .collect();
+        let free = self.covariance.chunks_exact(whole.max(1));
+        let free = free.map(|row| row.iter().zip(&left).map(|(a, b)| a * b).sum());
+        let values = one_by_one(self.covariance.clone(), free.collect());
+        let mut pulled = first.to_vec();
+        for (own, value) in self.between.iter().zip(&values) {
+            own.iter()
+                .for_each(|&(i, number)| pulled[i as usize] -= number * value);
+        }
+        let mut found = solved(&pulled);
+        found.extend(values);
+        found
+    }
+}
+
+/// The inverse of a symmetric matrix of which the lower half is given, row by row; `None` unless it is positive
+/// definite.
+fn inverse(lower: &[f64], count: usize) -> Option<Vec<f64>> {
+    if count == 0 {
+        return Some(Vec::new());
+    }
+    let places = (0..count).flat_map(|i| (0..=i).map(move |j| (i, j)));
+    let terms = places.map(|(i, j)| (i as u32, j as u32, lower[i * count + j]));
+    let factor = Factor::of(&Rows::summed(count, terms.collect()))?;
+    let unit = |k: usize| (0..count).map(|i| f64::from(u8::from(i == k))).collect();
+    let rows = factor.made_of_all(count, unit, |solution, _| solution.to_vec());
+    Some(rows.concat())
+}
+
+fn dot(sparse: &[(u32, f64)], dense: &[f64]) -> f64 {
+    sparse
+        .iter()
+        .map(|&(i, number)| number * dense[i as usize])
+        .sum()
 }
 
 impl Energy {
     /// Of the lower half of A, for some unknowns, the last of which must be whole; `None` unless A is positive
     /// definite.
     pub fn of(entries: Vec<(u32, u32, f64)>, count: usize, whole: usize) -> Option<Self> {
-        let factor = Factor::of(&Rows::summed(count, entries.clone()))?;
-        let together = match whole {
-            1..=MOST => Some(Together::of(&factor, count, whole)?),
-            _ => None,
+        let factors = match whole {
+            0..=MOST => Factors::Blocks(Blocks::of(&entries, count, whole)?),
+            _ => Factors::All(Factor::of(&Rows::summed(count, entries.clone()))?),
         };
         Some(Self {
             entries,
-            factor,
             whole,
-            together,
+            factors,
         })
     }
 
     /// The unknowns of least energy whose last are whole; `None` where that can't be found.
     pub fn solved(&self, right: &[f64]) -> Option<Vec<f64>> {
-        let first = right.len() - self.whole;
-        let free = self.factor.solved(right);
-        let Some(together) = &self.together else {
-            return match self.whole {
-                0 => Some(free),
-                _ => self.solved_in_lots(right, free),
-            };
+        let found = match &self.factors {
+            Factors::Blocks(blocks) => blocks.solved(right),
+            Factors::All(factor) => self.solved_in_lots(right, factor.solved(right))?,
         };
-        let whole = one_by_one(together.covariance.clone(), free[first..].to_vec());
-        // What must pull at the last unknowns for them to be whole.
-        let off = whole.iter().zip(&free[first..]).map(|(a, b)| a - b);
-        let pull = together.factor.solved(&off.collect::<Vec<_>>());
-        let mut pulled = right.to_vec();
-        let last = pulled[first..].iter_mut().zip(&pull);
-        last.for_each(|(right, pull)| *right += pull);
-        let mut found = self.factor.solved(&pulled);
-        found[first..].copy_from_slice(&whole);
         found.iter().all(|value| value.is_finite()).then_some(found)
     }
 

@@ -219,7 +219,7 @@ impl Surface {
 }
 
 /// The half-edge beside each, where an edge is run once in each direction.
-fn paired(triangles: &[[u32; 3]]) -> Vec<u32> {
+pub(super) fn paired(triangles: &[[u32; 3]]) -> Vec<u32> {
     let ends = |half_edge: u32| {
         let triangle = triangles[half_edge as usize / 3];
         [half_edge as usize % 3, next(half_edge) as usize % 3].map(|i| triangle[i])

@@ -1,101 +1,65 @@
 //! A Cholesky factor that is kept for several right sides.
 
-use super::{LEAST_DEGREE, NATURAL, Rows};
+use super::Rows;
 use crate::parallel::mapped;
-use rsparse::data::Sprs;
-use rsparse::{chol, schol};
-use std::ops::Range;
+use faer::linalg::solvers::Solve;
+use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
+use faer::sparse::{SparseColMatRef, SymbolicSparseColMatRef};
+use faer::{Mat, Side};
 
-/// The factor of a symmetric positive definite system.
+/// The factor of a symmetric positive definite system, by supernodes.
 pub(crate) struct Factor {
-    lower: Sprs<f64>,
-    /// By unknown: its place in the order of the factor.
-    places: Option<Vec<isize>>,
+    lower: Llt<u32, f64>,
+    count: usize,
 }
 
 impl Factor {
     /// Of the lower half of a system; `None` if it isn't positive definite.
     pub fn of(lower: &Rows) -> Option<Self> {
         let count = lower.count();
-        // By columns, a lower half is the upper half that the factor is made from.
-        let matrix = Sprs {
-            nzmax: lower.list.len(),
-            m: count,
-            n: count,
-            p: lower.starts.iter().map(|&start| start as isize).collect(),
-            i: lower.list.iter().map(|entry| entry.0 as usize).collect(),
-            x: lower.list.iter().map(|entry| entry.1).collect(),
-        };
-        let mut order = schol(&matrix, if count < 3 { NATURAL } else { LEAST_DEGREE });
-        let lower = chol(&matrix, &mut order).ok()?.l;
+        let (columns, numbers): (Vec<u32>, Vec<f64>) = lower.list.iter().copied().unzip();
+        // By columns, a lower half is the upper half.
+        let pattern =
+            SymbolicSparseColMatRef::new_checked(count, count, &lower.starts, None, &columns);
+        let matrix = SparseColMatRef::new(pattern, &numbers);
+        let symbolic = SymbolicLlt::try_new(pattern, Side::Upper).ok()?;
         Some(Self {
-            lower,
-            places: order.pinv,
+            lower: Llt::try_new_with_symbolic(symbolic, matrix, Side::Upper).ok()?,
+            count,
         })
     }
 
     /// The solution for a right side.
     pub fn solved(&self, right: &[f64]) -> Vec<f64> {
-        let [values] = self.solved_together([right]);
-        values
+        let mut values = Mat::from_fn(self.count, 1, |i, _| right[i]);
+        self.lower.solve_in_place(&mut values);
+        (0..self.count).map(|i| values[(i, 0)]).collect()
     }
 
-    /// The solutions for many right sides; some of them at a time go through the factor together, since to read
-    /// it takes longer than to reckon with it. Of each solution the unknowns in `kept`.
-    pub fn solved_all(
+    /// What is made of the solutions for many right sides; some of them at a time go through the factor
+    /// together, since to read it takes longer than to reckon with it.
+    pub fn made_of_all<R: Send>(
         &self,
         count: usize,
         right: impl Fn(usize) -> Vec<f64> + Sync,
-        kept: Range<usize>,
-    ) -> Vec<Vec<f64>> {
-        const TOGETHER: usize = 8;
+        made: impl Fn(&[f64], usize) -> R + Sync,
+    ) -> Vec<R> {
+        const TOGETHER: usize = 16;
         let some = mapped(count.div_ceil(TOGETHER), 1, |chunk| {
-            let own = |i: usize| right((chunk * TOGETHER + i).min(count - 1));
-            let rights: [Vec<f64>; TOGETHER] = std::array::from_fn(own);
-            let rights = std::array::from_fn::<&[f64], TOGETHER, _>(|i| &rights[i]);
-            let solutions = self.solved_together(rights);
-            solutions.map(|solution| solution[kept.clone()].to_vec())
+            let own = chunk * TOGETHER..count.min((chunk + 1) * TOGETHER);
+            let mut values = Mat::zeros(self.count, own.len());
+            for (k, i) in own.clone().enumerate() {
+                let column = values.col_mut(k).try_as_col_major_mut();
+                let column = column.expect("as it was made").as_slice_mut();
+                column.copy_from_slice(&right(i));
+            }
+            self.lower.solve_in_place(&mut values);
+            let one = |(k, i)| {
+                let column = values.col(k).try_as_col_major();
+                made(column.expect("as it was made").as_slice(), i)
+            };
+            own.enumerate().map(one).collect::<Vec<R>>()
         });
-        let mut all: Vec<Vec<f64>> = some.into_iter().flatten().collect();
-        all.truncate(count);
-        all
-    }
-
-    /// Forwards through the factor, and back through its transpose.
-    fn solved_together<const N: usize>(&self, rights: [&[f64]; N]) -> [Vec<f64>; N] {
-        let count = self.lower.n;
-        let place = |i: usize| self.places.as_ref().map_or(i, |to| to[i] as usize);
-        let mut values = vec![[0.0; N]; count];
-        for i in 0..count {
-            values[place(i)] = rights.map(|right| right[i]);
-        }
-        let column = |j: usize| {
-            let [from, to] = [self.lower.p[j] as usize, self.lower.p[j + 1] as usize];
-            let below = self.lower.i[from + 1..to]
-                .iter()
-                .zip(&self.lower.x[from + 1..to]);
-            (self.lower.x[from], below)
-        };
-        for j in 0..count {
-            let (diagonal, below) = column(j);
-            let own = values[j].map(|value| value / diagonal);
-            values[j] = own;
-            for (&i, number) in below {
-                for (value, own) in values[i].iter_mut().zip(own) {
-                    *value -= number * own;
-                }
-            }
-        }
-        for j in (0..count).rev() {
-            let (diagonal, below) = column(j);
-            let mut own = values[j];
-            for (&i, number) in below {
-                for (own, value) in own.iter_mut().zip(values[i]) {
-                    *own -= number * value;
-                }
-            }
-            values[j] = own.map(|value| value / diagonal);
-        }
-        std::array::from_fn(|k| (0..count).map(|i| values[place(i)][k]).collect())
+        some.into_iter().flatten().collect()
     }
 }

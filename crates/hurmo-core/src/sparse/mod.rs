@@ -7,10 +7,6 @@ pub(crate) use factor::Factor;
 
 use glam::DVec3;
 
-/// The order as it is, and by approximate minimum degree, which takes three rows or more.
-const NATURAL: i8 = -1;
-const LEAST_DEGREE: i8 = 0;
-
 /// Sparse rows of numbers, in rising order of column.
 #[derive(Default)]
 pub(crate) struct Rows {
@@ -70,8 +66,8 @@ pub(crate) fn solved(lower: &Rows, right: &[DVec3]) -> Option<Vec<DVec3>> {
         return Some(Vec::new());
     }
     let factor = Factor::of(lower)?;
-    let of_axis = |axis| right.iter().map(|right| right[axis]).collect();
-    let axes = factor.solved_all(3, of_axis, 0..count);
+    let of_axis = |axis: usize| right.iter().map(|right| right[axis]).collect();
+    let axes = factor.made_of_all(3, of_axis, |solution, _| solution.to_vec());
     let points: Vec<DVec3> = (0..count)
         .map(|i| DVec3::new(axes[0][i], axes[1][i], axes[2][i]))
         .collect();
