@@ -56,11 +56,11 @@ fn the_distance_falls_as_the_count_rises() {
         .map(|p| *p * DVec3::new(3.0, 2.0, 1.0));
     let triangles: Vec<_> = ball.faces().map(|(_, f)| [f[0], f[1], f[2]]).collect();
     let ellipsoid = Mesh::from_triangles(stretched.collect(), &triangles).unwrap();
-    let bumpy = shapes::bumpy_sphere(100_000);
+    let bumpy = shapes::bumpy_sphere(50_000);
     for (name, mesh, low) in [
         ("torus", torus, 800),
         ("ellipsoid", ellipsoid, 800),
-        ("bumpy", bumpy, 3_000),
+        ("bumpy", bumpy, 2_000),
     ] {
         let off = |count: usize| {
             let low = reduced(&mesh, count);
@@ -73,7 +73,7 @@ fn the_distance_falls_as_the_count_rises() {
     }
 }
 
-/// At five budgets, on smooth shapes, on one with edges and on a rough scan, the reduction lies no
+/// At three budgets, on smooth shapes, on one with edges and on a rough scan, the reduction lies no
 /// further off than plain edge collapse.
 #[test]
 fn nothing_lies_further_off_than_the_textbooks_collapse() {
@@ -88,9 +88,9 @@ fn nothing_lies_further_off_than_the_textbooks_collapse() {
         ("pane", triangulated(shapes::grid(50, 50, 1.0, 1.0))),
     ];
     for (name, mesh) in shapes {
-        let budgets = [2, 5, 12, 30, 75].map(|share| mesh.face_count() / share);
+        let budgets = [2, 12, 60].map(|share| mesh.face_count() / share);
         for (to, plain) in budgets.into_iter().zip(textbook(&mesh, &budgets)) {
-            let off = |low: &Mesh| deviation(&mesh, low, 40_000).expect("faces").rms;
+            let off = |low: &Mesh| deviation(&mesh, low, 25_000).expect("faces").rms;
             let (own, plain) = (off(&reduced(&mesh, to)), off(&plain));
             // Sampling resolves no smaller difference, and rounding no smaller distance.
             assert!(

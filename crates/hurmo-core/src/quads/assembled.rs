@@ -10,12 +10,16 @@ use crate::mesh::{Mesh, Model, VertexId};
 use crate::spatial::LineTree;
 use crate::triangulate::{self, Pieces};
 use glam::DVec3;
+use rustc_hash::FxHashMap;
 
 /// A corner with a larger angle, in degrees, is flat.
 const FLAT: f64 = 160.0;
 
 /// What lies nearer to a guide than this share of a side lies on it.
 const ON: f64 = 1e-6;
+
+/// A vertex of a line lies no further off it than this share of its edges, unless it is on another.
+const OFF_LINE: f64 = 0.08;
 
 /// A mesh of quads, or mostly of quads, and what is known of it.
 #[derive(Default)]
@@ -81,6 +85,28 @@ impl Assembled {
         let mesh = &self.mesh;
         self.feature_edges
             .retain(|ends| !ends.iter().all(|&v| is_on(mesh.position(v))));
+    }
+
+    /// Moves vertices of feature edges onto the lines of the model; their edges are chords of the even triangles'
+    /// edges, which are chords of these. Corners stay.
+    pub fn put_on(&mut self, lines: &LineTree) {
+        let mut shortest: FxHashMap<VertexId, f64> = FxHashMap::default();
+        for ends in &self.feature_edges {
+            let [a, b] = ends.map(|v| self.mesh.position(v));
+            for v in ends {
+                let least = shortest.entry(*v).or_insert(f64::INFINITY);
+                *least = least.min(a.distance(b));
+            }
+        }
+        for v in &self.corners {
+            shortest.remove(v);
+        }
+        for (v, length) in shortest {
+            let at = &mut self.mesh.positions_mut()[v.index()];
+            if let Some(closest) = lines.closest_within(*at, OFF_LINE * length) {
+                *at = closest.point;
+            }
+        }
     }
 
     /// Cuts quads in two that are hardly convex.

@@ -56,6 +56,7 @@ use crate::mesh::{Model, VertexId};
 use crate::mirror::Mirror;
 use crate::progress::Observer;
 use crate::remesh::{DEFAULT_CREASE, RemeshError, ShortFeatures, Target};
+use crate::spatial::LineTree;
 use crate::topology::Parts;
 use glam::DVec3;
 use guides::ByTriangle;
@@ -196,6 +197,9 @@ pub fn quads(
         made.add_paired(&paired);
     }
     made.drop_guides(&laid, edge);
+    if !made.feature_edges.is_empty() {
+        made.put_on(&LineTree::of(even::lines(model, options, edge)));
+    }
     let mut rims_lost = 0;
     if let QuadFaces::Mostly { rims_exact } = options.faces {
         if rims_exact {
@@ -257,5 +261,7 @@ pub fn feature_lines(model: &Model, options: &QuadOptions, edge: f64) -> Vec<[DV
 
 #[cfg(test)]
 mod option_tests;
+#[cfg(test)]
+mod rough_tests;
 #[cfg(test)]
 mod tests;

@@ -42,7 +42,7 @@ pub(super) fn topology(mesh: &Mesh) -> (i64, usize, usize) {
 }
 
 /// The angles of all corners, in degrees, in rising order.
-fn angles(mesh: &Mesh) -> Vec<f64> {
+pub(super) fn angles(mesh: &Mesh) -> Vec<f64> {
     let mut angles = Vec::new();
     for (_, face) in mesh.faces() {
         for i in 0..4 {

@@ -1,39 +1,88 @@
-//! A Cholesky factor that is kept for several right sides.
+//! A Cholesky factor that is kept for several right sides: by fronts (Duff & Reid 1983, The Multifrontal Solution of
+//! Indefinite Sparse Symmetric Linear Equations; Liu 1992, The Multifrontal Method for Sparse Matrix Solution).
+//!
+//! A front is a small dense matrix of some columns and the rows below them. It gathers what the system has there
+//! and what its children leave; its own columns are factored, and what they take from the rows below is left to
+//! its parent.
 
 use super::Rows;
+use super::front::partly_factored;
+use super::tree::{NONE, Shape, Tree};
 use crate::parallel::mapped;
-use faer::linalg::solvers::Solve;
-use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
-use faer::sparse::{SparseColMatRef, SymbolicSparseColMatRef};
-use faer::{Mat, Side};
 
-/// The factor of a symmetric positive definite system, by supernodes.
+/// This many right sides go through a factor together.
+const TOGETHER: usize = 8;
+
+/// The factor of a symmetric positive definite system.
 pub(crate) struct Factor {
-    lower: Llt<u32, f64>,
-    count: usize,
+    /// By unknown: its column.
+    places: Vec<u32>,
+    fronts: Vec<Front>,
+}
+
+/// Columns of a factor, with the rows below them.
+struct Front {
+    shape: Shape,
+    /// Column by column, its own rows first.
+    numbers: Vec<f64>,
 }
 
 impl Factor {
     /// Of the lower half of a system; `None` if it isn't positive definite.
     pub fn of(lower: &Rows) -> Option<Self> {
-        let count = lower.count();
-        let (columns, numbers): (Vec<u32>, Vec<f64>) = lower.list.iter().copied().unzip();
-        // By columns, a lower half is the upper half.
-        let pattern =
-            SymbolicSparseColMatRef::new_checked(count, count, &lower.starts, None, &columns);
-        let matrix = SparseColMatRef::new(pattern, &numbers);
-        let symbolic = SymbolicLlt::try_new(pattern, Side::Upper).ok()?;
-        Some(Self {
-            lower: Llt::try_new_with_symbolic(symbolic, matrix, Side::Upper).ok()?,
-            count,
-        })
+        let Tree {
+            places,
+            fronts: shapes,
+            columns,
+        } = Tree::of(lower);
+        let mut local = vec![NONE; places.len()];
+        let mut left: Vec<Vec<f64>> = Vec::with_capacity(shapes.len());
+        let mut fronts: Vec<Front> = Vec::with_capacity(shapes.len());
+        for shape in shapes {
+            let (first, width) = (shape.first as usize, shape.width);
+            let height = width + shape.below.len();
+            for (i, row) in (first as u32..)
+                .take(width)
+                .chain(shape.below.iter().copied())
+                .enumerate()
+            {
+                local[row as usize] = i as u32;
+            }
+            let mut whole = vec![0.0; height * height];
+            for column in 0..width {
+                for &(row, number) in columns.of(first + column) {
+                    whole[column * height + local[row as usize] as usize] += number;
+                }
+            }
+            for &child in &shape.children {
+                let rows = &fronts[child as usize].shape.below;
+                let from = std::mem::take(&mut left[child as usize]);
+                for (j, column) in rows.iter().enumerate() {
+                    let to = &mut whole[local[*column as usize] as usize * height..][..height];
+                    let from = &from[j * rows.len()..(j + 1) * rows.len()];
+                    for (row, number) in rows.iter().zip(from).skip(j) {
+                        to[local[*row as usize] as usize] += number;
+                    }
+                }
+            }
+            partly_factored(&mut whole, height, width)?;
+            let rest = (width..height)
+                .flat_map(|column| &whole[column * height + width..(column + 1) * height]);
+            left.push(rest.copied().collect());
+            whole.truncate(width * height);
+            whole.shrink_to_fit();
+            fronts.push(Front {
+                shape,
+                numbers: whole,
+            });
+        }
+        Some(Self { places, fronts })
     }
 
     /// The solution for a right side.
     pub fn solved(&self, right: &[f64]) -> Vec<f64> {
-        let mut values = Mat::from_fn(self.count, 1, |i, _| right[i]);
-        self.lower.solve_in_place(&mut values);
-        (0..self.count).map(|i| values[(i, 0)]).collect()
+        let [values] = self.solved_together([right]);
+        values
     }
 
     /// What is made of the solutions for many right sides; some of them at a time go through the factor
@@ -44,22 +93,98 @@ impl Factor {
         right: impl Fn(usize) -> Vec<f64> + Sync,
         made: impl Fn(&[f64], usize) -> R + Sync,
     ) -> Vec<R> {
-        const TOGETHER: usize = 16;
         let some = mapped(count.div_ceil(TOGETHER), 1, |chunk| {
-            let own = chunk * TOGETHER..count.min((chunk + 1) * TOGETHER);
-            let mut values = Mat::zeros(self.count, own.len());
-            for (k, i) in own.clone().enumerate() {
-                let column = values.col_mut(k).try_as_col_major_mut();
-                let column = column.expect("as it was made").as_slice_mut();
-                column.copy_from_slice(&right(i));
-            }
-            self.lower.solve_in_place(&mut values);
-            let one = |(k, i)| {
-                let column = values.col(k).try_as_col_major();
-                made(column.expect("as it was made").as_slice(), i)
-            };
-            own.enumerate().map(one).collect::<Vec<R>>()
+            let own = |i: usize| chunk * TOGETHER + i;
+            let rights: [Vec<f64>; TOGETHER] =
+                std::array::from_fn(|i| right(own(i).min(count - 1)));
+            let rights = std::array::from_fn::<&[f64], TOGETHER, _>(|i| &rights[i]);
+            let solutions = self.solved_together(rights);
+            let solutions = (chunk * TOGETHER..count).zip(&solutions);
+            let made = solutions.map(|(i, solution)| made(solution, i));
+            made.collect::<Vec<R>>()
         });
         some.into_iter().flatten().collect()
+    }
+
+    /// Forwards through the factor, and back through its transpose.
+    fn solved_together<const N: usize>(&self, rights: [&[f64]; N]) -> [Vec<f64>; N] {
+        let count = self.places.len();
+        let mut values = vec![[0.0; N]; count];
+        for (i, &place) in self.places.iter().enumerate() {
+            values[place as usize] = rights.map(|right| right[i]);
+        }
+        let mut below: Vec<[f64; N]> = Vec::new();
+        for front in &self.fronts {
+            front.forwards(&mut values, &mut below);
+        }
+        for front in self.fronts.iter().rev() {
+            front.backwards(&mut values, &mut below);
+        }
+        let place = |i: usize| self.places[i] as usize;
+        std::array::from_fn(|k| (0..count).map(|i| values[place(i)][k]).collect())
+    }
+}
+
+impl Front {
+    /// Its columns: what is on the diagonal, and what is below that in its own rows and in the others.
+    fn column(&self, column: usize) -> (f64, &[f64], &[f64]) {
+        let height = self.shape.width + self.shape.below.len();
+        let whole = &self.numbers[column * height..(column + 1) * height];
+        let (own, below) = whole.split_at(self.shape.width);
+        (own[column], &own[column + 1..], below)
+    }
+
+    fn forwards<const N: usize>(&self, values: &mut [[f64; N]], taken: &mut Vec<[f64; N]>) {
+        let Shape {
+            first,
+            width,
+            below,
+            ..
+        } = &self.shape;
+        taken.clear();
+        taken.resize(below.len(), [0.0; N]);
+        let own = &mut values[*first as usize..][..*width];
+        for j in 0..*width {
+            let (diagonal, beside, under) = self.column(j);
+            let value = own[j].map(|value| value / diagonal);
+            own[j] = value;
+            take(&mut own[j + 1..], beside, value);
+            take(taken, under, value);
+        }
+        for (&row, taken) in below.iter().zip(&*taken) {
+            let value = &mut values[row as usize];
+            (0..N).for_each(|k| value[k] += taken[k]);
+        }
+    }
+
+    fn backwards<const N: usize>(&self, values: &mut [[f64; N]], known: &mut Vec<[f64; N]>) {
+        let Shape {
+            first,
+            width,
+            below,
+            ..
+        } = &self.shape;
+        known.clear();
+        known.extend(below.iter().map(|&row| values[row as usize]));
+        let own = &mut values[*first as usize..][..*width];
+        for j in (0..*width).rev() {
+            let (diagonal, beside, under) = self.column(j);
+            let mut sum = own[j];
+            for (number, value) in beside
+                .iter()
+                .zip(&own[j + 1..])
+                .chain(under.iter().zip(&*known))
+            {
+                (0..N).for_each(|k| sum[k] -= number * value[k]);
+            }
+            own[j] = sum.map(|sum| sum / diagonal);
+        }
+    }
+}
+
+/// Takes a column, times a value, from others.
+fn take<const N: usize>(from: &mut [[f64; N]], column: &[f64], value: [f64; N]) {
+    for (from, number) in from.iter_mut().zip(column) {
+        (0..N).for_each(|k| from[k] -= number * value[k]);
     }
 }

@@ -2,6 +2,8 @@
 //! under an approximate minimum degree order.
 
 mod factor;
+mod front;
+mod tree;
 
 pub(crate) use factor::Factor;
 
@@ -109,6 +111,46 @@ mod tests {
                 let back: DVec3 = (0..40).map(|j| found[j] * whole[i][j]).sum();
                 prop_assert!(back.distance(right[i]) < 1e-8, "{back} for {}", right[i]);
             }
+        }
+    }
+
+    /// The Laplacian of a square lattice, held a little: fronts of all sizes. Put back in, solutions are the right
+    /// sides, whether they are found one by one or together.
+    #[test]
+    fn a_lattice_is_solved_for_many_right_sides() {
+        const SIDE: u32 = 70;
+        let count = (SIDE * SIDE) as usize;
+        let at = |x: u32, y: u32| y * SIDE + x;
+        let mut terms: Vec<(u32, u32, f64)> = (0..SIDE * SIDE).map(|i| (i, i, 0.01)).collect();
+        for (x, y) in (0..SIDE).flat_map(|y| (0..SIDE).map(move |x| (x, y))) {
+            for (p, q) in [(x + 1, y), (x, y + 1)] {
+                if p < SIDE && q < SIDE {
+                    let (a, b) = (at(x, y), at(p, q));
+                    terms.extend([(a, a, 1.0), (b, b, 1.0), (b, a, -1.0)]);
+                }
+            }
+        }
+        let lower = Rows::summed(count, terms);
+        let factor = Factor::of(&lower).unwrap();
+        let right = |k: usize| (0..count).map(|i| ((i * (k + 3)) % 17) as f64).collect();
+        let together = factor.made_of_all(11, right, |solution, _| solution.to_vec());
+        assert_eq!(together.len(), 11);
+        for (k, solution) in together.iter().enumerate() {
+            let mut back = vec![0.0; count];
+            for i in 0..count {
+                for &(j, number) in lower.of(i) {
+                    back[i] += number * solution[j as usize];
+                    if j as usize != i {
+                        back[j as usize] += number * solution[i];
+                    }
+                }
+            }
+            let wanted: Vec<f64> = right(k);
+            let off = back.iter().zip(&wanted).map(|(a, b)| (a - b).abs());
+            assert!(off.fold(0.0, f64::max) < 1e-9);
+            let alone = factor.solved(&wanted);
+            let off = alone.iter().zip(solution).map(|(a, b)| (a - b).abs());
+            assert!(off.fold(0.0, f64::max) < 1e-9);
         }
     }
 

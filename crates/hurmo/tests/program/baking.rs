@@ -85,8 +85,8 @@ fn a_brief_gives_a_rebuilt_model_its_look_back() {
         extends = "engine"
         [[step]]
         do = "reskin"
-        cell = "1.2%"
-        min-thickness = "2.5%"
+        cell = "1.8%"
+        min-thickness = "3.5%"
         [[step]]
         do = "convert"
         scale = 3

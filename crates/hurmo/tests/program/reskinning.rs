@@ -160,7 +160,7 @@ fn detail_is_brought_back() {
     write(
         &bench,
         "ball.ply",
-        &Model::from(shapes::bumpy_sphere(20_000)),
+        &Model::from(shapes::bumpy_sphere(8_000)),
     );
     let off = |line: &str| {
         let line = format!("reskin ball.ply -o out.ply --force {line}");

@@ -190,7 +190,7 @@ mod tests {
     fn a_skin_is_as_fine_as_the_distance_asks() {
         let ball = shapes::sphere(1.0, 5);
         let mut last = f64::INFINITY;
-        for distance in [0.002, 0.0006] {
+        for distance in [0.004, 0.0012] {
             let of = |model: Model| {
                 let analysis = SortedAnalysis::of(&model, &());
                 reskin_within(&analysis, &ReskinOptions::of(1.0), distance, &()).unwrap()
