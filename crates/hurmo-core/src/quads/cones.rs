@@ -6,7 +6,8 @@
 //! Conformal Flattening by Curvature Prescription and Metric Scaling). Where φ is out of bounds, a vertex with
 //! a quarter turn more and one with a quarter turn less are added, where they lower the excess most. The field
 //! is turned by what these need, and no more (Crane, Desbrun, Schröder 2010, Trivial Connections on Discrete
-//! Surfaces).
+//! Surfaces). So are vertices with so many quarter turns that no three quads would meet there, as at tips of needles: they
+//! share these with others near by.
 
 use super::frames::{curvature, indices, turned};
 use super::surface::{NONE, Surface, next, previous};

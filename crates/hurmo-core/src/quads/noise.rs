@@ -45,8 +45,11 @@ impl Crease {
 /// Leaves out feature edges of a surface that are only noise. Rims, borders of what faces of the model belong to,
 /// and edges at which more than two triangles meet stay.
 pub(super) fn leave_out_noise(even: &mut EvenSurface, model: &Model, crease: &Crease) {
+    if even.feature_edges.is_empty() {
+        return;
+    }
     let sides = Sides::of(even, &model.attributes.tags.of_face, crease);
-    let rows = mapped_of(&sides.rows.list, 1, |row| sides.is_crease(row, crease));
+    let rows = mapped_of(&sides.rows.list, 1, |row| sides.is_crease(row));
     let noise: FxHashSet<[u32; 2]> = (sides.rows.list.iter().zip(rows))
         .filter(|(_, is_crease)| !is_crease)
         .flat_map(|(row, _)| row.iter().copied())
@@ -61,8 +64,7 @@ struct Sides<'e> {
     /// By triangle: twice its area along its normal.
     normals: Vec<DVec3>,
     rows: Rows,
-    /// The wanted length of sides of quads, the longest.
-    side: f64,
+    crease: &'e Crease,
 }
 
 impl<'e> Sides<'e> {
@@ -87,7 +89,7 @@ impl<'e> Sides<'e> {
         }
         Self {
             rows: Rows::of(&even.feature_edges, own),
-            side: crease.side,
+            crease,
             even,
             across,
             normals,
@@ -95,7 +97,7 @@ impl<'e> Sides<'e> {
     }
 
     /// Whether a row is more than noise: by the mean over its edges.
-    fn is_crease(&self, row: &[[u32; 2]], crease: &Crease) -> bool {
+    fn is_crease(&self, row: &[[u32; 2]]) -> bool {
         let [mut length, mut angle, mut side] = [0.0; 3];
         for edge in row {
             let ends = edge.map(|v| self.even.positions[v as usize]);
@@ -114,16 +116,16 @@ impl<'e> Sides<'e> {
             side += long * reach;
             length += long;
         }
-        length == 0.0 || crease.is_made_by(angle / length, side / length)
+        length == 0.0 || self.crease.is_made_by(angle / length, side / length)
     }
 
     /// How long sides of quads are to be, by the size of most of what lies near: triangles are smaller in small parts
     /// and at sharp bends.
     fn side_at(&self, triangle: u32, from: DVec3) -> f64 {
-        let near = self.beside(triangle, None, from, self.side);
+        let near = self.beside(triangle, None, from, self.crease.side);
         // Of a triangle with three sides of one length.
         let own = (near.squares / near.area * 4.0 / 3f64.sqrt()).sqrt();
-        (own / FINER).min(self.side)
+        (own / FINER).min(self.crease.side)
     }
 
     /// What hangs together with a triangle within a distance, up to the edges of a row.

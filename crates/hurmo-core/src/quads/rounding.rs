@@ -14,8 +14,6 @@ const SHARE: f64 = 0.3;
 
 /// A quadratic energy, half of x·Ax less b·x, for any b. The last unknowns must be whole.
 pub(super) struct Energy {
-    /// The lower half of A: row, column, number.
-    entries: Vec<(u32, u32, f64)>,
     /// This many unknowns must be whole.
     whole: usize,
     factors: Factors,
@@ -25,8 +23,8 @@ pub(super) struct Energy {
 enum Factors {
     /// Where few unknowns must be whole, or none.
     Blocks(Blocks),
-    /// Of all of A.
-    All(Factor),
+    /// Of all of A, and its lower half: row, column, number.
+    All(Factor, Vec<(u32, u32, f64)>),
 }
 
 /// The parts of A: for unknowns that may be any number, and for those that must be whole.
@@ -135,26 +133,29 @@ impl Energy {
     pub fn of(entries: Vec<(u32, u32, f64)>, count: usize, whole: usize) -> Option<Self> {
         let factors = match whole {
             0..=MOST => Factors::Blocks(Blocks::of(&entries, count, whole)?),
-            _ => Factors::All(Factor::of(&Rows::summed(count, entries.clone()))?),
+            _ => Factors::All(Factor::of(&Rows::summed(count, entries.clone()))?, entries),
         };
-        Some(Self {
-            entries,
-            whole,
-            factors,
-        })
+        Some(Self { whole, factors })
     }
 
     /// The unknowns of least energy whose last are whole; `None` where that can't be found.
     pub fn solved(&self, right: &[f64]) -> Option<Vec<f64>> {
         let found = match &self.factors {
             Factors::Blocks(blocks) => blocks.solved(right),
-            Factors::All(factor) => self.solved_in_lots(right, factor.solved(right))?,
+            Factors::All(factor, entries) => {
+                self.solved_in_lots(entries, right, factor.solved(right))?
+            }
         };
         found.iter().all(|value| value.is_finite()).then_some(found)
     }
 
     /// The same where there are many: those nearest to whole numbers are set first, then all is solved again.
-    fn solved_in_lots(&self, right: &[f64], mut values: Vec<f64>) -> Option<Vec<f64>> {
+    fn solved_in_lots(
+        &self,
+        entries: &[(u32, u32, f64)],
+        right: &[f64],
+        mut values: Vec<f64>,
+    ) -> Option<Vec<f64>> {
         let first = right.len() - self.whole;
         let mut known: Vec<Option<f64>> = vec![None; right.len()];
         loop {
@@ -169,15 +170,15 @@ impl Energy {
                     known[i] = Some(values[i].round());
                 }
             }
-            let rest = Rest::of(&self.entries, right, &known);
+            let rest = Rest::of(entries, right, &known);
             let open = known[first..]
                 .iter()
                 .filter(|known| known.is_none())
                 .count();
-            let (entries, right) = (rest.entries, rest.right);
+            let count = rest.right.len();
             let found = match open <= MOST {
-                true => Energy::of(entries, right.len(), open)?.solved(&right)?,
-                false => Factor::of(&Rows::summed(right.len(), entries))?.solved(&right),
+                true => Energy::of(rest.entries, count, open)?.solved(&rest.right)?,
+                false => Factor::of(&Rows::summed(count, rest.entries))?.solved(&rest.right),
             };
             values = joined(&known, &found);
             if open <= MOST {
