@@ -147,7 +147,22 @@ const ROWS: &[Row] = &[
             "20k",
             "--force",
         ],
-        budget: (f64::NAN, f64::NAN),
+        budget: (60.0, 1000.0),
+    },
+    Row {
+        name: "a million into 50k quads",
+        arguments: &[
+            "remesh",
+            "million.stl",
+            "-o",
+            "out.obj",
+            "--into",
+            "quads",
+            "--to",
+            "50k",
+            "--force",
+        ],
+        budget: (60.0, 1000.0),
     },
     Row {
         name: "a solid, 300 cells",
@@ -155,6 +170,21 @@ const ROWS: &[Row] = &[
             "reskin", "big.stl", "-o", "out.stl", "--cell", "0.3333%", "--force",
         ],
         budget: (25.0, 600.0),
+    },
+    // Evening may take a third more.
+    Row {
+        name: "a solid, 300 cells, as they come",
+        arguments: &[
+            "reskin",
+            "big.stl",
+            "-o",
+            "out.stl",
+            "--cell",
+            "0.3333%",
+            "--keep-cells",
+            "--force",
+        ],
+        budget: (f64::NAN, f64::NAN),
     },
     Row {
         name: "a solid, 600 cells",

@@ -6,6 +6,21 @@ use crate::random_cases::cases;
 use crate::wrecks::spoilt;
 use proptest::prelude::*;
 
+/// A doubled face that loses what lies beside it at a rim would run its edge twice the same way.
+#[test]
+fn a_doubled_face_does_not_come_to_lie_alone_at_a_rim() {
+    for face in [93, 320, 753, 1571, 10_753] {
+        let model = spoilt([4, 4], 0.7, &[(face, 2)], &[]);
+        let options = DecimateOptions {
+            to: Some(model.mesh.triangle_count() / 50),
+            ..DecimateOptions::default()
+        };
+        let low = decimate_in_regions(&model, &options, REGION, &()).model;
+        let after = audit(&low, &audit::AuditOptions::default(), &()).unwrap();
+        assert_eq!(after.count("misoriented-edges"), 0, "{face}");
+    }
+}
+
 proptest! {
     #![proptest_config(cases(5))]
     #[test]

@@ -11,7 +11,7 @@ use super::vertex_class::{ClassContext, VertexClass, surroundings};
 use super::wedges::Wedges;
 use crate::mesh::{Mesh, VertexId};
 use crate::progress::Observer;
-use crate::topology::{Along, LinkedMesh, Marks, may_collapse};
+use crate::topology::{Along, LinkedMesh, Marks, bares_a_double, may_collapse};
 use glam::DVec3;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
@@ -331,6 +331,8 @@ impl Reduction {
         if leaves_line
             || self.would_touch_mirror(keep, gone)
             || !may_collapse(&self.linked, &mut self.marks, keep, gone, along)
+            || self.kinds[keep as usize] >= VertexClass::Cut
+                && bares_a_double(&self.linked, keep, gone)
         {
             return Tried::Refused;
         }

@@ -9,6 +9,7 @@ use super::piece::Piece;
 use super::surface::{self, Surface};
 use crate::attribute_transfer::Carried;
 use crate::mesh::{FaceId, Mesh, Model};
+use crate::parallel::{change_each, mapped_from};
 use crate::progress::{Cancelled, Observer};
 use crate::remesh::EvenSurface;
 use crate::spatial::{Contacts, TriangleTree};
@@ -63,19 +64,27 @@ impl<'m> Layout<'m> {
                 .map_or(0, |part| part.index())
         };
         let is_branching = surface::branching(even);
-        let mut pieces = Vec::new();
+        let mut surfaces = Vec::new();
         for surface in Surface::parts_of(even) {
             let part = part_of(&surface);
             match surface.origins.iter().any(|&t| is_branching[t as usize]) {
                 true => is_paired[part] = true,
-                false => pieces.push(Own {
-                    part,
-                    piece: Piece::of(surface, &lengths, guides),
-                    quads: None,
-                }),
+                false => surfaces.push((part, surface)),
             }
-            observer.check()?;
         }
+        surfaces.retain(|(part, _)| !is_paired[*part]);
+        let piece = |(part, surface)| {
+            observer.check()?;
+            Ok(Own {
+                part,
+                piece: Piece::of(surface, &lengths, guides),
+                quads: None,
+            })
+        };
+        let pieces: Vec<Result<Own, Cancelled>> = mapped_from(surfaces, piece);
+        let pieces = pieces
+            .into_iter()
+            .collect::<Result<Vec<Own>, Cancelled>>()?;
         Ok(Self {
             model,
             whole,
@@ -121,12 +130,16 @@ impl<'m> Layout<'m> {
         is_draft: bool,
         observer: &dyn Observer,
     ) -> Result<(), Cancelled> {
-        for own in self.pieces.iter_mut().filter(|own| own.quads.is_none()) {
-            if !self.is_paired[own.part] {
-                own.quads = own.piece.quads(self.scale, is_draft);
-                self.is_paired[own.part] |= own.quads.is_none();
+        let (scale, is_paired) = (self.scale, &self.is_paired);
+        let missing = |own: &Own| own.quads.is_none() && !is_paired[own.part];
+        change_each(&mut self.pieces, 1, |_, own| {
+            if missing(own) && !observer.cancelled() {
+                own.quads = own.piece.quads(scale, is_draft);
             }
-            observer.check()?;
+        });
+        observer.check()?;
+        for own in self.pieces.iter().filter(|own| own.quads.is_none()) {
+            self.is_paired[own.part] = true;
         }
         Ok(())
     }
@@ -200,6 +213,11 @@ impl<'m> Layout<'m> {
                 own.quads = None;
             }
         }
+    }
+
+    /// Where several fans of the surface meet.
+    pub fn pinches(&self) -> impl Iterator<Item = DVec3> {
+        self.pieces.iter().flat_map(|own| own.piece.pinches())
     }
 
     /// What is left of the model: parts that could not be mapped.

@@ -41,6 +41,7 @@ mod noise;
 mod paired;
 mod pairing;
 mod piece;
+mod pinches;
 mod placement;
 mod rounding;
 mod surface;
@@ -186,6 +187,7 @@ pub fn quads(
     layout.lay_out(options.target, observer)?;
     let carried = Carried::by(model);
     let mut made = layout.placed(&carried, observer)?;
+    pinches::join(&mut made, layout.pinches());
     let edge = edge * layout.scale;
     if let Some(rest) = layout.unmapped() {
         let rest = even::followed(&rest, options);

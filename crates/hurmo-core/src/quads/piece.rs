@@ -12,7 +12,7 @@ use super::guides::ByTriangle;
 use super::lengths::{Lengths, Nearest, closer, shortened};
 use super::surface::Surface;
 use crate::remesh::EvenSurface;
-use glam::DVec2;
+use glam::{DVec2, DVec3};
 
 /// How often lines are laid closer where they are too far apart.
 const TRIES: usize = 10;
@@ -115,6 +115,12 @@ impl Piece {
             }
         }
         mesh
+    }
+
+    /// Where others of its fans begin, or those of other pieces.
+    pub fn pinches(&self) -> impl Iterator<Item = DVec3> {
+        let vertices = self.surface.is_pinch.iter().zip(&self.surface.positions);
+        vertices.filter_map(|(&is_pinch, &place)| is_pinch.then_some(place))
     }
 
     /// Lays lines closer round triangles.

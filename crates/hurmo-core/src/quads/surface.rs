@@ -12,6 +12,8 @@ pub(super) const NONE: u32 = u32::MAX;
 /// triangle `t` to the next.
 pub(super) struct Surface {
     pub positions: Vec<DVec3>,
+    /// By vertex: whether it is a pinch of the even surface, at which other fans begin.
+    pub is_pinch: Vec<bool>,
     pub triangles: Vec<[u32; 3]>,
     /// By half-edge: the one beside it that runs the other way, or [`NONE`].
     pub across: Vec<u32>,
@@ -41,8 +43,8 @@ pub(super) fn previous(half_edge: u32) -> u32 {
 }
 
 impl Surface {
-    /// The parts of an even surface. Vertices at which several fans meet become one for each; an edge that
-    /// is not run once in each direction is a rim of all its triangles.
+    /// The parts of an even surface. A vertex at which several fans meet becomes one for each, a pinch; an edge
+    /// that is not run once in each direction is a rim of all its triangles.
     pub fn parts_of(even: &EvenSurface) -> Vec<Self> {
         let across = paired(&even.triangles);
         let mut sets = UnionFind::new(even.triangles.len());
@@ -79,17 +81,36 @@ impl Surface {
                 other == NONE || features.contains(&[a.min(b), a.max(b)])
             });
             let is_feature = is_feature.collect();
-            let corners = half_edges().map(|half_edge| even.positions[end(half_edge) as usize]);
-            Self::of(corners.collect(), across, is_feature, list.clone())
+            Self::of(
+                half_edges().map(end).collect(),
+                across,
+                is_feature,
+                list.clone(),
+            )
         };
-        lists.into_iter().map(part).collect()
+        let mut parts: Vec<(Self, Vec<u32>)> = lists.into_iter().map(part).collect();
+        let mut fans = vec![0u32; even.positions.len()];
+        let all = parts.iter().flat_map(|(_, vertices)| vertices);
+        all.for_each(|&v| fans[v as usize] += 1);
+        for (part, vertices) in &mut parts {
+            let place = |&v: &u32| even.positions[v as usize];
+            part.positions = vertices.iter().map(place).collect();
+            part.is_pinch = vertices.iter().map(|&v| fans[v as usize] > 1).collect();
+            part.set_frames();
+        }
+        parts.into_iter().map(|(part, _)| part).collect()
     }
 
-    /// Of the corners of triangles, and what lies beside their half-edges.
-    fn of(corners: Vec<DVec3>, across: Vec<u32>, is_feature: Vec<bool>, origins: Vec<u32>) -> Self {
-        let count = corners.len();
+    /// Of the ends of half-edges and what lies beside these; and which end each vertex is. No vertex has a place yet.
+    fn of(
+        ends: Vec<u32>,
+        across: Vec<u32>,
+        is_feature: Vec<bool>,
+        origins: Vec<u32>,
+    ) -> (Self, Vec<u32>) {
+        let count = ends.len();
         let mut names = vec![NONE; count];
-        let (mut positions, mut first) = (Vec::new(), Vec::new());
+        let (mut vertices, mut first) = (Vec::new(), Vec::new());
         for start in 0..count as u32 {
             if names[start as usize] != NONE {
                 continue;
@@ -102,8 +123,8 @@ impl Surface {
                     break;
                 }
             }
-            let name = positions.len() as u32;
-            positions.push(corners[start as usize]);
+            let name = vertices.len() as u32;
+            vertices.push(ends[start as usize]);
             first.push(begin);
             let mut here = begin;
             loop {
@@ -114,22 +135,28 @@ impl Surface {
                 }
             }
         }
-        let triangles: Vec<[u32; 3]> = names.chunks_exact(3).map(|t| [t[0], t[1], t[2]]).collect();
-        let frame = |&[a, b, c]: &[u32; 3]| {
-            let [a, b, c] = [a, b, c].map(|v: u32| positions[v as usize]);
-            let normal = (b - a).cross(c - a).normalize_or_zero();
-            let along = (b - a).normalize_or_zero();
-            [along, normal.cross(along), normal]
-        };
-        Self {
-            frames: triangles.iter().map(frame).collect(),
-            positions,
-            triangles,
+        let surface = Self {
+            frames: Vec::new(),
+            positions: Vec::new(),
+            is_pinch: Vec::new(),
+            triangles: names.chunks_exact(3).map(|t| [t[0], t[1], t[2]]).collect(),
             across,
             is_feature,
             first,
             origins,
-        }
+        };
+        (surface, vertices)
+    }
+
+    /// Works out the frames of triangles.
+    fn set_frames(&mut self) {
+        let frame = |corners: &[u32; 3]| {
+            let [a, b, c] = corners.map(|v| self.positions[v as usize]);
+            let normal = (b - a).cross(c - a).normalize_or_zero();
+            let along = (b - a).normalize_or_zero();
+            [along, normal.cross(along), normal]
+        };
+        self.frames = self.triangles.iter().map(frame).collect();
     }
 
     pub fn half_edge_count(&self) -> u32 {

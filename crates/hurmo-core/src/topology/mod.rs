@@ -19,7 +19,7 @@ pub use edges::{Edges, Side};
 pub use faces_at::FacesAt;
 pub use fans::{Fans, fans};
 pub(crate) use fans::{counted, join_across};
-pub use link::{Along, Marks, may_collapse};
+pub use link::{Along, Marks, bares_a_double, may_collapse};
 pub use linked_mesh::LinkedMesh;
 pub(crate) use owners::{SHARED, owners};
 pub use parts::{Part, Parts};

@@ -172,7 +172,7 @@ impl Places {
     }
 }
 
-/// By vertex: whether feature lines meet, end, or turn sharply there.
+/// By vertex: whether feature lines meet, end, or turn sharply there, or other fans of the surface begin.
 fn corners(surface: &Surface) -> Vec<bool> {
     let corner = |v: u32| {
         let mut lines: Vec<DVec3> = Vec::new();
@@ -187,6 +187,7 @@ fn corners(surface: &Surface) -> Vec<bool> {
             }
         }
         match lines[..] {
+            _ if surface.is_pinch[v as usize] => true,
             [] => false,
             [one, other] => one.angle_between(other) < SHARP.to_radians(),
             _ => true,

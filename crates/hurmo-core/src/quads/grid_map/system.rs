@@ -33,8 +33,9 @@ impl System {
         let count = unknowns.count();
         let mut is_whole = vec![false; count];
         for unknown in 0..count as u32 {
-            is_whole[unknown as usize] =
-                unknowns.is_shift(unknown) || frames.is_irregular(unknown / 2);
+            is_whole[unknown as usize] = unknowns.is_shift(unknown)
+                || frames.is_irregular(unknown / 2)
+                || surface.is_pinch[unknown as usize / 2];
         }
         let mut elimination = Elimination::default();
         unknowns.close(&mut elimination, |unknown| is_whole[unknown as usize]);

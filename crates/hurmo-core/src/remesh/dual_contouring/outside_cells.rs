@@ -45,6 +45,21 @@ pub struct OutsideVertices {
     on_edges: FxHashMap<u32, DVec3>,
     /// How often another place was tried for each.
     tried: FxHashMap<u32, usize>,
+    /// The skin as it was last held against itself, and what has moved since.
+    last: Option<Last>,
+}
+
+/// Triangles of a skin, by the numbers of their points and loops' vertices, and the vertices that moved after it.
+struct Last {
+    triangles: FxHashSet<[u32; 3]>,
+    moved: FxHashSet<u32>,
+}
+
+impl Last {
+    /// Whether a triangle was there, and is where it was.
+    fn had(&self, triangle: [u32; 3]) -> bool {
+        self.triangles.contains(&triangle) && !triangle.iter().any(|v| self.moved.contains(v))
+    }
 }
 
 impl OutsideVertices {
@@ -126,12 +141,24 @@ impl OutsideVertices {
             self.is_loose(fan).then_some(fan)
         };
         let corners = |t: u32| extracted.triangles[t as usize];
-        let has_moved = |t: u32| corners(t).iter().any(|&v| fan(v).is_some());
+        let named = |t: u32| corners(t).map(|v| extracted.names[v.index()]);
+        let has_moved = |t: u32| match &self.last {
+            Some(last) => !last.had(named(t)),
+            None => corners(t).iter().any(|&v| fan(v).is_some()),
+        };
         let near = Near::of(cell_loops.crossed.grid, extracted, has_moved);
         let bad = near.unsound().flat_map(corners);
         let mut fans: Vec<u32> = bad.filter_map(fan).collect();
         fans.sort_unstable();
         fans.dedup();
+        if fans.is_empty() {
+            return false;
+        }
+        // Of every unsound pair a vertex moves now: pairs of which nothing moves need no second look.
+        self.last = Some(Last {
+            triangles: (0..extracted.triangles.len() as u32).map(named).collect(),
+            moved: fans.iter().map(|&fan| cell_loops.apex_name(fan)).collect(),
+        });
         for &fan in &fans {
             // Where it is between those beside it, with which it may have changed places.
             let tried = self.tried.entry(fan).or_default();
@@ -145,7 +172,7 @@ impl OutsideVertices {
                 cell_loops.apexes[fan as usize] = place;
             }
         }
-        !fans.is_empty()
+        true
     }
 
     /// The place on the sharp edge between the two vertices on it that are beside a loop's.

@@ -49,6 +49,8 @@ pub struct Extracted {
     pub closing: Vec<bool>,
     /// Where the loops' vertices begin; before them are the points.
     pub first_apex: usize,
+    /// For every vertex the number of its point, or of its loop's vertex after those.
+    pub names: Vec<u32>,
     /// The cells that it leads into, though their corners do not show it.
     pub beyond: FxHashSet<Key>,
 }
@@ -324,6 +326,7 @@ impl<'a> Loops<'a> {
             closing,
             beyond: self.outside_vertices.cells(self),
             first_apex: stays_count,
+            names: all,
         }
     }
 }

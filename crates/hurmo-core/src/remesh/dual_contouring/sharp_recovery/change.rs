@@ -55,6 +55,7 @@ pub fn made(extracted: &Extracted, changes: &[Change]) -> (Extracted, Vec<usize>
         of_point: extracted.of_point.clone(),
         beyond: extracted.beyond.clone(),
         first_apex: extracted.first_apex,
+        names: Vec::new(),
         triangles: (extracted.triangles.iter().zip(&goes))
             .filter_map(|(&t, &goes)| (!goes).then_some(t))
             .collect(),
