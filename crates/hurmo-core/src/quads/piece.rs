@@ -14,8 +14,12 @@ use super::surface::Surface;
 use crate::remesh::EvenSurface;
 use glam::{DVec2, DVec3};
 
-/// How often lines are laid closer where they are too far apart.
+/// How often lines are laid closer where they are too far apart,
 const TRIES: usize = 10;
+/// as long as there are not so many times as many quads as there should be,
+const MANY: f64 = 12.0;
+/// or no more than this.
+const FEW: f64 = 1000.0;
 /// A bend's radius, in sides of quads, below which these are shorter,
 pub(super) const ROUND: f64 = 1.0;
 /// but never shorter than this share.
@@ -63,10 +67,7 @@ impl Piece {
             .sum();
         let edge = edge_for_part(wanted.edge, area);
         let lengths = wanted.on(&surface, edge);
-        let quads: f64 = (0..)
-            .zip(&lengths)
-            .map(|(t, length)| surface.area(t) / (length * length))
-            .sum();
+        let quads = expected(&surface, &lengths);
         let drawn = along.on(&surface);
         let weights = drawn.iter().map(|way| match way {
             Some(_) => DRAWN,
@@ -135,6 +136,7 @@ impl Piece {
         let (surface, frames) = (&self.surface, &self.frames);
         let mapping = self.mapping.as_ref()?;
         let mut own = self.lengths.clone();
+        let most = FEW.max(MANY * expected(surface, &own));
         let mut found = None;
         for _ in 0..TRIES {
             let lengths: Vec<f64> = own.iter().map(|length| length * scale).collect();
@@ -149,10 +151,19 @@ impl Piece {
                 }
                 Found::Faults(faulty) => own = closer(surface, &own, &faulty),
             }
+            if expected(surface, &own) > most {
+                return None;
+            }
         }
         self.lengths = own;
         found.map(|mesh| self.held_at_guides(mesh))
     }
+}
+
+/// About how many quads have sides of these lengths, by triangle.
+fn expected(surface: &Surface, lengths: &[f64]) -> f64 {
+    let quads = |(t, length): (u32, &f64)| surface.area(t) / (length * length);
+    (0..).zip(lengths).map(quads).sum()
 }
 
 /// What comes of a map.
