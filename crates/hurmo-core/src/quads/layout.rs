@@ -24,6 +24,10 @@ const MET: f64 = 0.02;
 const TRIES: usize = 4;
 /// How often lines are laid closer where quads cross.
 const CLOSER: usize = 4;
+/// Unless this many times as many cross then,
+const WORSE: usize = 4;
+/// or there were no fewer so often one after the other.
+const IN_VAIN: usize = 2;
 /// Crossings of the model so near, in sides of quads, are those that quads have.
 const NEAR: f64 = 2.0;
 
@@ -168,7 +172,7 @@ impl<'m> Layout<'m> {
         carried: &Carried<'_>,
         observer: &dyn Observer,
     ) -> Result<Assembled, Cancelled> {
-        let (mut all, mut origins) = self.assembled(carried);
+        let (mut all, origins) = self.assembled(carried);
         let of_model = LazyCell::new(|| crossings_of(&self.model.mesh));
         let reach = NEAR * self.lengths.edge * self.scale;
         let crossing = |all: &Assembled| -> Vec<FaceId> {
@@ -179,20 +183,27 @@ impl<'m> Layout<'m> {
             crossing(&all.mesh).into_iter().filter(is_new).collect()
         };
         let mut faulty = crossing(&all);
+        let (mut last, mut of_last) = (faulty.clone(), origins);
+        let mut in_vain = 0;
         for _ in 0..CLOSER {
-            if faulty.is_empty() {
+            // Where sheets touch, more and more cross.
+            if last.is_empty() || last.len() > WORSE * faulty.len() || in_vain == IN_VAIN {
                 break;
             }
             let before = self.is_paired.clone();
-            self.lay_closer(faulty.iter().map(|face| origins[face.index()]));
+            self.lay_closer(last.iter().map(|face| of_last[face.index()]));
             self.lay_out_missing(false, observer)?;
-            let (closer, of_closer) = self.assembled(carried);
-            let left = crossing(&closer);
-            if left.len() >= faulty.len() || self.is_paired != before {
+            if self.is_paired != before {
                 self.is_paired = before;
                 break;
             }
-            (all, origins, faulty) = (closer, of_closer, left);
+            let (closer, of_closer) = self.assembled(carried);
+            (last, of_last) = (crossing(&closer), of_closer);
+            in_vain += 1;
+            if last.len() < faulty.len() {
+                (all, faulty) = (closer, last.clone());
+                in_vain = 0;
+            }
         }
         all.crossing = faulty.len();
         Ok(all)

@@ -17,9 +17,9 @@ use glam::{DVec2, DVec3};
 /// How often lines are laid closer where they are too far apart,
 const TRIES: usize = 10;
 /// as long as there are not so many times as many quads as there should be,
-const MANY: f64 = 12.0;
+const MANY: f64 = 64.0;
 /// or no more than this.
-const FEW: f64 = 1000.0;
+const FEW: f64 = 2000.0;
 /// A bend's radius, in sides of quads, below which these are shorter,
 pub(super) const ROUND: f64 = 1.0;
 /// but never shorter than this share.

@@ -4,7 +4,7 @@ use super::tests::{angles, rebuilt, topology};
 use super::*;
 use crate::mesh::Mesh;
 use crate::shapes;
-use glam::DVec2;
+use glam::{DVec2, DVec3};
 
 /// Coordinates of few digits: hundreds of edges have no length, and rows of edges bend sharply.
 #[test]
@@ -60,4 +60,17 @@ fn vertices_of_lines_lie_on_the_models_lines() {
         let off = 0.5 - at.truncate().length();
         assert!((-1e-9..=most + 1e-9).contains(&off), "{off} at {at}");
     }
+}
+
+/// A strip a millionth of its length across has room for no quad: what is tried for it ends before it has millions.
+#[test]
+fn a_strip_too_narrow_for_quads_becomes_few_faces() {
+    let mut strip = shapes::grid(16, 1, 1.0, 1.0);
+    strip
+        .move_vertices(|_, at| at * DVec3::new(4.0, 1e-6, 1.0))
+        .unwrap();
+    let made = rebuilt(strip, QuadTarget::Edge(0.25));
+    assert_eq!(made.parts_paired, 1);
+    let count = made.model.mesh.face_count();
+    assert!((1..3_000).contains(&count), "{count}");
 }

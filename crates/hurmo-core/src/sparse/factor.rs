@@ -8,10 +8,16 @@
 use super::Rows;
 use super::front::partly_factored;
 use super::tree::{NONE, Shape, Tree};
-use crate::parallel::mapped;
+use crate::parallel::{mapped, mapped_with};
+use rustc_hash::FxHashMap;
+use std::ops::Range;
 
 /// This many right sides go through a factor together.
 const TOGETHER: usize = 8;
+/// Into about so many subtrees a tree is divided,
+const SUBTREES: f64 = 16.0;
+/// unless there is less to multiply than this.
+const LITTLE: f64 = 1e7;
 
 /// The factor of a symmetric positive definite system.
 pub(crate) struct Factor {
@@ -35,47 +41,14 @@ impl Factor {
             fronts: shapes,
             columns,
         } = Tree::of(lower);
-        let mut local = vec![NONE; places.len()];
-        let mut left: Vec<Vec<f64>> = Vec::with_capacity(shapes.len());
-        let mut fronts: Vec<Front> = Vec::with_capacity(shapes.len());
-        for shape in shapes {
-            let (first, width) = (shape.first as usize, shape.width);
-            let height = width + shape.below.len();
-            for (i, row) in (first as u32..)
-                .take(width)
-                .chain(shape.below.iter().copied())
-                .enumerate()
-            {
-                local[row as usize] = i as u32;
-            }
-            let mut whole = vec![0.0; height * height];
-            for column in 0..width {
-                for &(row, number) in columns.of(first + column) {
-                    whole[column * height + local[row as usize] as usize] += number;
-                }
-            }
-            for &child in &shape.children {
-                let rows = &fronts[child as usize].shape.below;
-                let from = std::mem::take(&mut left[child as usize]);
-                for (j, column) in rows.iter().enumerate() {
-                    let to = &mut whole[local[*column as usize] as usize * height..][..height];
-                    let from = &from[j * rows.len()..(j + 1) * rows.len()];
-                    for (row, number) in rows.iter().zip(from).skip(j) {
-                        to[local[*row as usize] as usize] += number;
-                    }
-                }
-            }
-            partly_factored(&mut whole, height, width)?;
-            let rest = (width..height)
-                .flat_map(|column| &whole[column * height + width..(column + 1) * height]);
-            left.push(rest.copied().collect());
-            whole.truncate(width * height);
-            whole.shrink_to_fit();
-            fronts.push(Front {
-                shape,
-                numbers: whole,
-            });
-        }
+        let fronts = Fronts {
+            shapes: &shapes,
+            columns: &columns,
+        };
+        let numbers = fronts.factored()?;
+        let fronts = shapes.into_iter().zip(numbers);
+        let fronts = fronts.map(|(shape, numbers)| Front { shape, numbers });
+        let fronts = fronts.collect();
         Some(Self { places, fronts })
     }
 
@@ -122,6 +95,128 @@ impl Factor {
         }
         let place = |i: usize| self.places[i] as usize;
         std::array::from_fn(|k| (0..count).map(|i| values[place(i)][k]).collect())
+    }
+}
+
+/// What fronts leave to their parents, by front.
+type Left = FxHashMap<u32, Vec<f64>>;
+
+/// Fronts that are to be factored; children come before their parents, all descendants of one right before it.
+struct Fronts<'t> {
+    shapes: &'t [Shape],
+    /// By column, its rows from the diagonal down, with their numbers.
+    columns: &'t Rows,
+}
+
+impl Fronts<'_> {
+    /// The numbers of each: first whole subtrees, on all cores, then what is above them.
+    fn factored(&self) -> Option<Vec<Vec<f64>>> {
+        let begin = || vec![NONE; self.columns.count()];
+        let subtrees = self.subtrees();
+        let below = mapped_with(subtrees.len(), 1, begin, |local, i| {
+            let mut left = Left::default();
+            let numbers = self.factored_one_by_one(subtrees[i].clone(), local, &mut left)?;
+            Some((numbers, left))
+        });
+        let mut left = Left::default();
+        let mut all: Vec<Vec<f64>> = Vec::with_capacity(self.shapes.len());
+        let mut local = begin();
+        for (subtree, below) in subtrees.iter().zip(below) {
+            all.extend(self.factored_one_by_one(
+                all.len()..subtree.start,
+                &mut local,
+                &mut left,
+            )?);
+            let (numbers, of_root) = below?;
+            left.extend(of_root);
+            all.extend(numbers);
+        }
+        let rest = all.len()..self.shapes.len();
+        all.extend(self.factored_one_by_one(rest, &mut local, &mut left)?);
+        Some(all)
+    }
+
+    /// Subtrees that take no more than a share of the work each, in order; none where all is little.
+    fn subtrees(&self) -> Vec<Range<usize>> {
+        let mut begins: Vec<usize> = Vec::with_capacity(self.shapes.len());
+        let mut work: Vec<f64> = Vec::with_capacity(self.shapes.len());
+        for (front, shape) in self.shapes.iter().enumerate() {
+            let children = || shape.children.iter().map(|&child| child as usize);
+            let height = shape.width + shape.below.len();
+            let own = (shape.width * height * height) as f64;
+            begins.push(
+                children()
+                    .map(|child| begins[child])
+                    .fold(front, usize::min),
+            );
+            work.push(own + children().map(|child| work[child]).sum::<f64>());
+        }
+        let roots = self.shapes.iter().zip(&work);
+        let all: f64 = roots
+            .filter(|(shape, _)| shape.below.is_empty())
+            .map(|(_, work)| work)
+            .sum();
+        let mut subtrees = Vec::new();
+        let mut end = if all < LITTLE { 0 } else { self.shapes.len() };
+        while end > 0 {
+            let front = end - 1;
+            end = match work[front] <= all / SUBTREES {
+                true => {
+                    subtrees.push(begins[front]..end);
+                    begins[front]
+                }
+                false => front,
+            };
+        }
+        subtrees.reverse();
+        subtrees
+    }
+
+    /// The numbers of some that follow each other. `local`: by row, its place in the front that is at hand. What
+    /// their children have left is taken from `left`.
+    fn factored_one_by_one(
+        &self,
+        fronts: Range<usize>,
+        local: &mut [u32],
+        left: &mut Left,
+    ) -> Option<Vec<Vec<f64>>> {
+        let numbers = fronts.map(|front| {
+            let shape = &self.shapes[front];
+            let (first, width) = (shape.first as usize, shape.width);
+            let height = width + shape.below.len();
+            let own = (first as u32..).take(width);
+            for (i, row) in (0..).zip(own.chain(shape.below.iter().copied())) {
+                local[row as usize] = i;
+            }
+            let mut whole = vec![0.0; height * height];
+            for column in 0..width {
+                for &(row, number) in self.columns.of(first + column) {
+                    whole[column * height + local[row as usize] as usize] += number;
+                }
+            }
+            for &child in &shape.children {
+                let rows = &self.shapes[child as usize].below;
+                let from = left.remove(&child).unwrap_or_default();
+                for (j, (column, from)) in
+                    rows.iter().zip(from.chunks_exact(rows.len())).enumerate()
+                {
+                    let to = &mut whole[local[*column as usize] as usize * height..][..height];
+                    for (row, number) in rows.iter().zip(from).skip(j) {
+                        to[local[*row as usize] as usize] += number;
+                    }
+                }
+            }
+            partly_factored(&mut whole, height, width)?;
+            if width < height {
+                let rest = (width..height)
+                    .flat_map(|column| &whole[column * height + width..(column + 1) * height]);
+                left.insert(front as u32, rest.copied().collect());
+            }
+            whole.truncate(width * height);
+            whole.shrink_to_fit();
+            Some(whole)
+        });
+        numbers.collect()
     }
 }
 

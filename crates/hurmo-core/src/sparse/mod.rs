@@ -118,7 +118,8 @@ mod tests {
     /// sides, whether they are found one by one or together.
     #[test]
     fn a_lattice_is_solved_for_many_right_sides() {
-        const SIDE: u32 = 70;
+        // Large enough for several cores.
+        const SIDE: u32 = 110;
         let count = (SIDE * SIDE) as usize;
         let at = |x: u32, y: u32| y * SIDE + x;
         let mut terms: Vec<(u32, u32, f64)> = (0..SIDE * SIDE).map(|i| (i, i, 0.01)).collect();
