@@ -22,11 +22,11 @@ use std::cell::LazyCell;
 const MET: f64 = 0.02;
 /// How often lengths are changed to meet a count.
 const TRIES: usize = 4;
-/// How often lines are laid closer where quads cross.
+/// How often lines are laid closer where quads cross, at most.
 const CLOSER: usize = 4;
-/// Unless this many times as many cross then,
+/// No further try is made once this many times as many quads cross as at best,
 const WORSE: usize = 4;
-/// or there were no fewer so often one after the other.
+/// or after this many tries in a row without fewer crossings.
 const IN_VAIN: usize = 2;
 /// Crossings of the model so near, in sides of quads, are those that quads have.
 const NEAR: f64 = 2.0;
@@ -186,7 +186,7 @@ impl<'m> Layout<'m> {
         let (mut last, mut of_last) = (faulty.clone(), origins);
         let mut in_vain = 0;
         for _ in 0..CLOSER {
-            // Where sheets touch, more and more cross.
+            // Where sheets of the model touch, shorter sides make more crossings.
             if last.is_empty() || last.len() > WORSE * faulty.len() || in_vain == IN_VAIN {
                 break;
             }

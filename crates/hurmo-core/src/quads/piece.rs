@@ -14,11 +14,11 @@ use super::surface::Surface;
 use crate::remesh::EvenSurface;
 use glam::{DVec2, DVec3};
 
-/// How often lines are laid closer where they are too far apart,
+/// How often lines are laid closer where they are too far apart, at most.
 const TRIES: usize = 10;
-/// as long as there are not so many times as many quads as there should be,
+/// A piece is given up when it would have this many times the wanted quads,
 const MANY: f64 = 64.0;
-/// or no more than this.
+/// and more than this.
 const FEW: f64 = 2000.0;
 /// A bend's radius, in sides of quads, below which these are shorter,
 pub(super) const ROUND: f64 = 1.0;

@@ -107,21 +107,6 @@ pub fn may_collapse(
     common == thirds.len() && others > 0
 }
 
-/// Whether a collapse would leave a doubled face alone at an edge: its two sides run that the same way.
-pub fn bares_a_double(net: &LinkedMesh, keep: u32, gone: u32) -> bool {
-    net.on_edge(gone, keep).any(|(_, [_, x, y])| {
-        let third = if x == keep { y } else { x };
-        // What the third corner's two edges have, and will have together: the corner across, and which way it runs.
-        let mut sides: SmallVec<[(u32, bool); 4]> = SmallVec::new();
-        for (end, other) in [(keep, gone), (gone, keep)] {
-            let here = net.on_edge(third, end);
-            let across = here.map(|(_, [_, x, y])| if x == end { (y, true) } else { (x, false) });
-            sides.extend(across.filter(|side| side.0 != other));
-        }
-        sides.len() > 1 && sides.iter().all(|side| *side == sides[0])
-    })
-}
-
 /// The same where so much meets at one end that only the other's surroundings are gone through.
 fn holds_beside_crowd(net: &LinkedMesh, crowd: u32, end: u32, thirds: &[u32]) -> bool {
     let mut neighbours: SmallVec<[u32; 16]> = SmallVec::new();
@@ -140,4 +125,19 @@ fn holds_beside_crowd(net: &LinkedMesh, crowd: u32, end: u32, thirds: &[u32]) ->
     let beside = |v: &&u32| thirds.contains(v) || net.on_edge(**v, crowd).next().is_some();
     let others = net.degree(crowd) + net.degree(end) - 2 * on_edge;
     neighbours.iter().filter(beside).count() == thirds.len() && others > 0
+}
+
+/// Whether a collapse would leave a doubled face alone at an edge: its two sides run that the same way.
+pub fn bares_a_double(net: &LinkedMesh, keep: u32, gone: u32) -> bool {
+    net.on_edge(gone, keep).any(|(_, [_, x, y])| {
+        let third = if x == keep { y } else { x };
+        // The sides of the edge that is made of the third corner's two: the corner across, and the direction.
+        let mut sides: SmallVec<[(u32, bool); 4]> = SmallVec::new();
+        for (end, other) in [(keep, gone), (gone, keep)] {
+            let here = net.on_edge(third, end);
+            let across = here.map(|(_, [_, x, y])| if x == end { (y, true) } else { (x, false) });
+            sides.extend(across.filter(|side| side.0 != other));
+        }
+        sides.len() > 1 && sides.iter().all(|side| *side == sides[0])
+    })
 }

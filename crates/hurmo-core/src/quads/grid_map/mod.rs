@@ -8,7 +8,7 @@ use super::frames::Frames;
 use super::rounding::{Energy, solved_with};
 use super::surface::{NONE, Surface, next};
 use glam::DVec2;
-use system::{Element, System};
+use system::{Element, System, is_whole_by_itself};
 
 /// How often triangles that are turned over or squeezed are made stiffer.
 const STIFFENING: usize = 2;
@@ -105,10 +105,8 @@ impl Mapping {
             .iter()
             .enumerate()
             .map(|(unknown, &value)| {
-                let unknown = unknown as u32;
-                let is_whole =
-                    self.system.unknowns.is_shift(unknown) || frames.is_irregular(unknown / 2);
-                match is_whole {
+                let unknowns = &self.system.unknowns;
+                match is_whole_by_itself(unknowns, surface, frames, unknown as u32) {
                     true => value.round(),
                     false => off_halves(value),
                 }

@@ -33,9 +33,7 @@ impl System {
         let count = unknowns.count();
         let mut is_whole = vec![false; count];
         for unknown in 0..count as u32 {
-            is_whole[unknown as usize] = unknowns.is_shift(unknown)
-                || frames.is_irregular(unknown / 2)
-                || surface.is_pinch[unknown as usize / 2];
+            is_whole[unknown as usize] = is_whole_by_itself(&unknowns, surface, frames, unknown);
         }
         let mut elimination = Elimination::default();
         unknowns.close(&mut elimination, |unknown| is_whole[unknown as usize]);
@@ -178,6 +176,18 @@ impl System {
         };
         self.by_free.iter().map(value).collect()
     }
+}
+
+/// Whether an unknown must be whole whatever it is bound to: a shift, or a coordinate of an irregular vertex or a pinch.
+pub(super) fn is_whole_by_itself(
+    unknowns: &Unknowns,
+    surface: &Surface,
+    frames: &Frames,
+    unknown: u32,
+) -> bool {
+    unknowns.is_shift(unknown)
+        || frames.is_irregular(unknown / 2)
+        || surface.is_pinch[unknown as usize / 2]
 }
 
 /// The gradients of a triangle's three hat functions, in its frame, and its area.
