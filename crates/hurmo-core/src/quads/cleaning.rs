@@ -4,6 +4,9 @@
 use super::extraction::{Cell, Extracted, On};
 use rustc_hash::{FxHashMap, FxHashSet};
 
+/// The cosine of an angle by which a line turns where it still runs straight on, of 30 degrees.
+const STRAIGHT: f64 = 0.866;
+
 /// Quads as far as they were cleaned, by cells.
 pub(super) struct QuadMesh {
     pub quads: Vec<[u32; 4]>,
@@ -86,6 +89,30 @@ impl QuadMesh {
         faults.sort_unstable();
         faults.dedup();
         faults
+    }
+
+    /// Quads that lie on a feature line with three sides or four, as this runs straight on at the vertices between:
+    /// they have no area to speak of.
+    pub fn flat(&self) -> Vec<usize> {
+        let is_line = |[a, b]: [u32; 2]| {
+            let edge = [a.min(b), a.max(b)];
+            self.feature_edges.binary_search(&edge).is_ok()
+        };
+        let is_flat = |quad: &[u32; 4]| {
+            let on_line = sides(quad).map(is_line);
+            let along = sides(quad).map(|[a, b]| {
+                let [from, to] = [a, b].map(|v| self.cells[v as usize].at);
+                (to - from).normalize_or_zero()
+            });
+            let runs_on = |i: usize| {
+                let before = (i + 3) % 4;
+                on_line[before] && on_line[i] && along[before].dot(along[i]) > STRAIGHT
+            };
+            (0..4).filter(|&i| runs_on(i)).count() >= 2
+        };
+        let quads = self.quads.iter().enumerate();
+        let flat = quads.filter(|(_, quad)| is_flat(quad));
+        flat.map(|(q, _)| q).collect()
     }
 
     /// Cells at which quads make more than one fan.

@@ -21,8 +21,10 @@ use std::ops::RangeInclusive;
 const BORNE: f64 = 0.5;
 /// Nothing is added if less than this share of the area is out of bounds.
 const ENOUGH: f64 = 0.01;
-/// A pair must lower the excess by this share.
+/// A pair must lower the excess by this share,
 const WORTH: f64 = 0.03;
+/// and by that of this many quads whose sides are out of bounds by a factor of e.
+const WORTH_QUADS: f64 = 2.0;
 /// A way between two vertices is divided into this many parts, at whose ends pairs may lie.
 const STOPS: usize = 8;
 /// The most pairs, as a share of the quads.
@@ -50,6 +52,7 @@ pub(super) fn turns_for_even_size(
     let mut log = stretch.log_scale(surface, &index);
     let mut energy = stretch.excess(&log).1;
     let most = (quads * MOST).ceil() as usize;
+    let of_quads = WORTH_QUADS * stretch.area / quads;
     let mut pairs = 0;
     while pairs < most && stretch.share_out_of_bounds(&log) > ENOUGH {
         let slope = stretch.solved(&stretch.excess(&log).0);
@@ -59,7 +62,7 @@ pub(super) fn turns_for_even_size(
         let Some(pair) = stretch.best_pair(surface, [up, down], &log) else {
             break;
         };
-        if pair.excess > energy * (1.0 - WORTH) {
+        if pair.excess > energy - of_quads.max(energy * WORTH) {
             break;
         }
         energy = pair.excess;

@@ -12,10 +12,10 @@ use crate::topology::Parts;
 use glam::DVec3;
 
 /// How fine the triangles are, against the sides of quads.
-pub(super) const FINER: f64 = 0.55;
+pub(super) const FINER: f64 = 0.62;
 /// A quad of side L on a surface of radius R is off by about L²/4R, a triangle by an eighth: the triangle's share
-/// of the distance, for a side that is [`FINER`].
-const OF_DISTANCE: f64 = FINER * FINER / 2.0;
+/// of the distance, for a side that is [`FINER`]; a little less, as some sides come out longer.
+const OF_DISTANCE: f64 = 0.9 * FINER * FINER / 2.0;
 
 /// Lines that noise makes are longer than triangles would have it, by this factor: about four sides of quads.
 const NOISE: f64 = 3.6;

@@ -1,5 +1,6 @@
 //! Guides as edges of the surface: for each line that is drawn near it the path of edges along it (Dijkstra 1959),
-//! whose vertices are moved onto the line as far as no triangle becomes bad.
+//! whose vertices are moved onto the line as far as no triangle becomes bad. Where edges still run askew to the line
+//! then, as many do to one that bends, there is no such path: a field along the line is better than one along kinks.
 
 use super::even::FINER;
 use super::guides::FAR;
@@ -17,6 +18,8 @@ const OFF: f64 = 6.0;
 const STEP: f64 = 0.5;
 /// How many triangles wide what lies beside a line is looked at.
 const RINGS: usize = 3;
+/// The cosine of an angle by which an edge runs askew to its line, of 15 degrees.
+const ASKEW: f64 = 0.966;
 /// Triangles stay at least this even, or half as even as they were.
 const EVEN: f64 = 0.25;
 
@@ -35,7 +38,14 @@ pub(super) fn lay(even: &mut EvenSurface, guides: &[[DVec3; 2]], edge: f64) -> V
             let Some(path) = near.path(even, ends) else {
                 continue;
             };
+            let begin: Vec<DVec3> = path.iter().map(|&v| even.positions[v as usize]).collect();
             near.move_onto(even, &path, &held);
+            if near.is_askew(even, &path) {
+                for (&v, at) in path.iter().zip(begin) {
+                    even.positions[v as usize] = at;
+                }
+                continue;
+            }
             for pair in path.windows(2) {
                 let ends = [pair[0].min(pair[1]), pair[0].max(pair[1])];
                 if features.insert(ends) {
@@ -165,6 +175,20 @@ impl<'l> Near<'l> {
             }
         }
         stretches
+    }
+
+    /// Whether an edge of a path runs askew to the line.
+    fn is_askew(&self, even: &EvenSurface, path: &[u32]) -> bool {
+        let is_askew = |pair: &[u32]| {
+            let [from, to] = [pair[0], pair[1]].map(|v| even.positions[v as usize]);
+            let (_, far) = self.on_line((from + to) / 2.0);
+            let [begin, end] = self.line.piece(far as usize);
+            let cosine = (to - from)
+                .normalize_or_zero()
+                .dot((end - begin).normalize_or_zero());
+            cosine.abs() < ASKEW
+        };
+        path.windows(2).any(is_askew)
     }
 
     /// The point of the line nearest to a place, and how far along it is, in pieces.

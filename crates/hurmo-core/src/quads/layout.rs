@@ -105,47 +105,46 @@ impl<'m> Layout<'m> {
         target: QuadTarget,
         observer: &dyn Observer,
     ) -> Result<(), Cancelled> {
+        self.draft(observer)?;
         if let QuadTarget::Count(count) = target {
-            for _ in 0..TRIES {
-                self.lay_out_anew(true, observer)?;
-                let found: usize = self.made().map(|(_, mesh)| mesh.quads.len()).sum();
-                if found == 0 || self.is_paired.contains(&true) {
-                    break;
-                }
+            for _ in 1..TRIES {
+                let found: usize = self.pieces.iter().map(|own| own.piece.quad_count()).sum();
                 let ratio = found as f64 / count as f64;
-                if (ratio - 1.0).abs() < MET {
+                let is_met = (ratio - 1.0).abs() < MET;
+                if is_met || found == 0 || self.is_paired.contains(&true) {
                     break;
                 }
                 self.scale *= ratio.sqrt();
+                self.draft(observer)?;
             }
         }
-        self.lay_out_anew(false, observer)
+        self.finish(observer)
     }
 
-    /// Lays all out, as a draft or to stay.
-    fn lay_out_anew(&mut self, is_draft: bool, observer: &dyn Observer) -> Result<(), Cancelled> {
-        self.pieces.iter_mut().for_each(|own| own.quads = None);
-        self.lay_out_missing(is_draft, observer)
-    }
-
-    /// Lays out what has no quads yet.
-    fn lay_out_missing(
-        &mut self,
-        is_draft: bool,
-        observer: &dyn Observer,
-    ) -> Result<(), Cancelled> {
+    /// Lays out what has no quads yet. There are about as many then, but where maps turn triangles over they are left so.
+    fn draft(&mut self, observer: &dyn Observer) -> Result<(), Cancelled> {
         let (scale, is_paired) = (self.scale, &self.is_paired);
-        let missing = |own: &Own| own.quads.is_none() && !is_paired[own.part];
         change_each(&mut self.pieces, 1, |_, own| {
-            if missing(own) && !observer.cancelled() {
-                own.quads = own.piece.quads(scale, is_draft);
+            if own.quads.is_none() && !is_paired[own.part] && !observer.cancelled() {
+                own.piece.lay_out(scale);
             }
         });
         observer.check()?;
         for own in self.pieces.iter().filter(|own| own.quads.is_none()) {
-            self.is_paired[own.part] = true;
+            self.is_paired[own.part] |= own.piece.quad_count() == 0;
         }
         Ok(())
+    }
+
+    /// Gives all that is laid out its quads.
+    fn finish(&mut self, observer: &dyn Observer) -> Result<(), Cancelled> {
+        let is_paired = &self.is_paired;
+        change_each(&mut self.pieces, 1, |_, own| {
+            if own.quads.is_none() && !is_paired[own.part] && !observer.cancelled() {
+                own.quads = own.piece.quads();
+            }
+        });
+        observer.check()
     }
 
     /// The quads of pieces of parts that are mapped, by piece.
@@ -192,7 +191,8 @@ impl<'m> Layout<'m> {
             }
             let before = self.is_paired.clone();
             self.lay_closer(last.iter().map(|face| of_last[face.index()]));
-            self.lay_out_missing(false, observer)?;
+            self.draft(observer)?;
+            self.finish(observer)?;
             if self.is_paired != before {
                 self.is_paired = before;
                 break;

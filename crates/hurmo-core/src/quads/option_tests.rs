@@ -78,14 +78,16 @@ fn round_guides_are_followed_and_far_ones_are_not() {
     let mut options = QuadOptions::of(QuadTarget::Edge(0.1));
     let plain = quads(&ball, &options, &()).unwrap();
     options.guides = round.clone();
-    let made = quads(&ball, &options, &()).unwrap();
-    assert_eq!(topology(&made.model.mesh), (2, 0, 0));
-    assert_eq!(made.parts_paired, 0);
-    let off = off_lines(&made.model.mesh, &round, 0.05);
-    assert!(
-        off < 6.0 && off < 0.5 * off_lines(&plain.model.mesh, &round, 0.05),
-        "{off}"
-    );
+    for edge in [0.07, 0.1, 0.13] {
+        options.target = QuadTarget::Edge(edge);
+        let made = quads(&ball, &options, &()).unwrap();
+        assert_eq!(topology(&made.model.mesh), (2, 0, 0));
+        assert_eq!((made.parts_paired, made.irregular), (0, 8));
+        let off = off_lines(&made.model.mesh, &round, edge / 2.0);
+        assert!(off < 5.0, "{off} at {edge}");
+    }
+    assert!(off_lines(&plain.model.mesh, &round, 0.05) > 10.0);
+    options.target = QuadTarget::Edge(0.1);
     options.guides = vec![[DVec3::splat(3.0), DVec3::splat(4.0)]];
     let far = quads(&ball, &options, &()).unwrap();
     assert_eq!(far.model.mesh, plain.model.mesh);

@@ -16,6 +16,8 @@ use glam::{DVec2, DVec3};
 
 /// How often lines are laid closer where they are too far apart, at most.
 const TRIES: usize = 10;
+/// Where quads are flat, no more tries are made than these in a row without fewer such quads.
+const IN_VAIN: usize = 2;
 /// A piece is given up when it would have this many times the wanted quads,
 const MANY: f64 = 64.0;
 /// and more than this.
@@ -58,6 +60,8 @@ pub(super) struct Piece {
     lengths: Vec<f64>,
     /// By triangle: whether a guide runs over it.
     is_drawn: Vec<bool>,
+    /// What was laid out last.
+    found: Option<Candidate>,
 }
 
 impl Piece {
@@ -87,6 +91,7 @@ impl Piece {
             frames,
             lengths,
             is_drawn: drawn.iter().map(Option::is_some).collect(),
+            found: None,
             surface,
         };
         piece.shorten_at_bends(edge);
@@ -129,34 +134,109 @@ impl Piece {
         self.lengths = closer(&self.surface, &self.lengths, triangles);
     }
 
-    /// Its quads, with sides as much longer as `scale` says; `None` where they are not found. Where lines had to
-    /// be laid closer they stay so. A draft has about as many quads, but where the map turns triangles over it is left so:
-    /// to mend that takes most of the time.
-    pub fn quads(&mut self, scale: f64, is_draft: bool) -> Option<QuadMesh> {
+    /// Lays quads out, if it can be, with sides as much longer as `scale` says. Where lines had to be laid closer they
+    /// stay so.
+    pub fn lay_out(&mut self, scale: f64) {
+        self.found = self.best_of_tries(scale);
+        if let Some(found) = &self.found {
+            self.lengths.clone_from(&found.lengths);
+        }
+    }
+
+    /// How many quads are laid out.
+    pub fn quad_count(&self) -> usize {
+        let found = self.found.as_ref();
+        found.map_or(0, |found| found.mesh.quads.len())
+    }
+
+    fn best_of_tries(&self, scale: f64) -> Option<Candidate> {
         let (surface, frames) = (&self.surface, &self.frames);
         let mapping = self.mapping.as_ref()?;
         let mut own = self.lengths.clone();
         let most = FEW.max(MANY * expected(surface, &own));
-        let mut found = None;
+        let mut best: Option<Candidate> = None;
+        let mut in_vain = 0;
         for _ in 0..TRIES {
-            let lengths: Vec<f64> = own.iter().map(|length| length * scale).collect();
-            let map = mapping.map(surface, frames, &lengths)?;
-            match Found::of(surface, frames, &map)? {
-                Found::Mesh(mesh) => {
-                    let stiffened = || mapping.stiffened(surface, frames, &lengths, &map);
-                    let better = if is_draft { None } else { stiffened() };
-                    let better = better.and_then(|map| Found::of(surface, frames, &map)?.mesh());
-                    found = Some(better.unwrap_or(mesh));
+            let scaled: Vec<f64> = own.iter().map(|length| length * scale).collect();
+            let Some(map) = mapping.map(surface, frames, &scaled) else {
+                break;
+            };
+            let faulty = match Found::of(surface, frames, &map) {
+                None => break,
+                Some(Found::Faults(faulty)) => faulty,
+                Some(Found::Mesh(mesh)) => {
+                    let made = Candidate {
+                        flat: mesh.flat(),
+                        lengths: own.clone(),
+                        scaled,
+                        map,
+                        mesh,
+                    };
+                    let at_flat = made.at_flat();
+                    if best.as_ref().is_none_or(|best| made.is_better_than(best)) {
+                        best = Some(made);
+                        in_vain = 0;
+                    }
+                    at_flat
+                }
+            };
+            if let Some(best) = &best {
+                if best.flat.is_empty() || in_vain == IN_VAIN {
                     break;
                 }
-                Found::Faults(faulty) => own = closer(surface, &own, &faulty),
+                in_vain += 1;
             }
+            own = closer(surface, &own, &faulty);
             if expected(surface, &own) > most {
-                return None;
+                break;
             }
         }
-        self.lengths = own;
-        found.map(|mesh| self.held_at_guides(mesh))
+        best
+    }
+
+    /// The quads that were laid out last, evener where the map turns triangles over.
+    pub fn quads(&mut self) -> Option<QuadMesh> {
+        let (surface, frames) = (&self.surface, &self.frames);
+        let Candidate {
+            mesh,
+            map,
+            scaled,
+            flat,
+            ..
+        } = self.found.take()?;
+        let stiffened = || {
+            let mapping = self.mapping.as_ref()?;
+            let map = mapping.stiffened(surface, frames, &scaled, &map)?;
+            let mesh = Found::of(surface, frames, &map)?.mesh()?;
+            (mesh.flat().len() <= flat.len()).then_some(mesh)
+        };
+        let mesh = stiffened().unwrap_or(mesh);
+        Some(self.held_at_guides(mesh))
+    }
+}
+
+/// Quads that a piece may have.
+struct Candidate {
+    mesh: QuadMesh,
+    map: GridMap,
+    /// By triangle: the length of sides, as it is wanted and times the scale.
+    lengths: Vec<f64>,
+    scaled: Vec<f64>,
+    /// Quads without an area to speak of.
+    flat: Vec<usize>,
+}
+
+impl Candidate {
+    /// The triangles at flat quads.
+    fn at_flat(&self) -> Vec<u32> {
+        let cells = self.flat.iter().flat_map(|&q| self.mesh.quads[q]);
+        cells
+            .map(|cell| self.mesh.cells[cell as usize].triangle)
+            .collect()
+    }
+
+    fn is_better_than(&self, other: &Self) -> bool {
+        self.flat.len() < other.flat.len()
     }
 }
 

@@ -1,5 +1,7 @@
 //! Rough and pointed surfaces.
 
+use super::cleaning::QuadMesh;
+use super::extraction::{Cell, Extracted, On};
 use super::tests::{angles, rebuilt, topology};
 use super::*;
 use crate::mesh::Mesh;
@@ -73,4 +75,26 @@ fn a_strip_too_narrow_for_quads_becomes_few_faces() {
     assert_eq!(made.parts_paired, 1);
     let count = made.model.mesh.face_count();
     assert!((1..3_000).contains(&count), "{count}");
+}
+
+/// Three sides of a quad on a straight line leave it no area; where it turns they do.
+#[test]
+fn quads_with_three_sides_on_a_straight_line_are_flat() {
+    let flat = |places: [[f64; 2]; 4]| {
+        let cells = places.map(|[x, y]| Cell {
+            at: DVec3::new(x, y, 0.0),
+            triangle: 0,
+            on: On::Line,
+        });
+        let made = Extracted {
+            quads: vec![[0, 1, 2, 3]],
+            cells: cells.to_vec(),
+            feature_edges: vec![[0, 1], [1, 2], [2, 3]],
+            undivided: Vec::new(),
+        };
+        QuadMesh::cleaned(made).flat().len()
+    };
+    assert_eq!(flat([[0.0, 0.0], [1.0, 0.0], [2.0, 0.1], [3.0, 0.3]]), 1);
+    assert_eq!(flat([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]]), 0);
+    assert_eq!(flat([[0.0, 0.0], [1.0, 0.0], [2.0, 0.0], [2.0, 1.0]]), 0);
 }

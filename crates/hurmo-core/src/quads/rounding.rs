@@ -55,23 +55,10 @@ impl Blocks {
             _ => Some(Factor::of(&Rows::summed(first, any))?),
         };
         if let Some(any) = &any {
-            let column = |k: usize| {
-                let mut right = vec![0.0; first];
-                between[k]
-                    .iter()
-                    .for_each(|&(i, number)| right[i as usize] += number);
-                right
-            };
             // What each pulls at the others through those that may be any number.
-            let pulls = |solution: &[f64], k: usize| {
-                let lower = between[..=k].iter();
-                lower.map(|own| dot(own, solution)).collect::<Vec<f64>>()
-            };
-            for (k, pulled) in any.made_of_all(whole, column, pulls).iter().enumerate() {
-                let row = schur[k * whole..].iter_mut();
-                row.zip(pulled)
-                    .for_each(|(number, pulled)| *number -= pulled);
-            }
+            let pulled = any.products(&between);
+            let numbers = schur.iter_mut().zip(pulled);
+            numbers.for_each(|(number, pulled)| *number -= pulled);
         }
         Some(Self {
             any,
@@ -115,9 +102,14 @@ fn inverse(lower: &[f64], count: usize) -> Option<Vec<f64>> {
     let places = (0..count).flat_map(|i| (0..=i).map(move |j| (i, j)));
     let terms = places.map(|(i, j)| (i as u32, j as u32, lower[i * count + j]));
     let factor = Factor::of(&Rows::summed(count, terms.collect()))?;
-    let unit = |k: usize| (0..count).map(|i| f64::from(u8::from(i == k))).collect();
-    let rows = factor.made_of_all(count, unit, |solution, _| solution.to_vec());
-    Some(rows.concat())
+    let units: Vec<Vec<(u32, f64)>> = (0..count as u32).map(|k| vec![(k, 1.0)]).collect();
+    let mut inverse = factor.products(&units);
+    for i in 0..count {
+        for j in 0..i {
+            inverse[j * count + i] = inverse[i * count + j];
+        }
+    }
+    Some(inverse)
 }
 
 fn dot(sparse: &[(u32, f64)], dense: &[f64]) -> f64 {
@@ -188,17 +180,15 @@ impl Energy {
     }
 }
 
-/// The unknowns of least energy, the last being these whole numbers; `None` where that can't be found.
+/// The unknowns of least energy where some are known; `None` where that can't be found.
 pub(super) fn solved_with(
     entries: &[(u32, u32, f64)],
     right: &[f64],
-    whole: &[f64],
+    known: &[Option<f64>],
 ) -> Option<Vec<f64>> {
-    let mut known: Vec<Option<f64>> = vec![None; right.len() - whole.len()];
-    known.extend(whole.iter().map(|&value| Some(value)));
-    let rest = Rest::of(entries, right, &known);
+    let rest = Rest::of(entries, right, known);
     let rows = Rows::summed(rest.right.len(), rest.entries);
-    let found = joined(&known, &Factor::of(&rows)?.solved(&rest.right));
+    let found = joined(known, &Factor::of(&rows)?.solved(&rest.right));
     found.iter().all(|value| value.is_finite()).then_some(found)
 }
 

@@ -153,6 +153,23 @@ mod tests {
             let off = alone.iter().zip(solution).map(|(a, b)| (a - b).abs());
             assert!(off.fold(0.0, f64::max) < 1e-9);
         }
+        // Products of sparse columns with the inverse, by whole solutions.
+        let column = |k: u32| vec![(k * 577 % (SIDE * SIDE), 1.0), (k * 31, 0.5 - f64::from(k))];
+        let columns: Vec<Vec<(u32, f64)>> = (0..20).map(column).collect();
+        let products = factor.products(&columns);
+        for (k, own) in columns.iter().enumerate() {
+            let mut dense = vec![0.0; count];
+            own.iter()
+                .for_each(|&(i, number)| dense[i as usize] += number);
+            let solution = factor.solved(&dense);
+            for (j, other) in columns.iter().enumerate() {
+                let terms = other
+                    .iter()
+                    .map(|&(i, number)| number * solution[i as usize]);
+                let wanted = if j > k { 0.0 } else { terms.sum::<f64>() };
+                assert!((products[k * 20 + j] - wanted).abs() < 1e-9);
+            }
+        }
     }
 
     #[test]

@@ -40,6 +40,11 @@ impl LineTree {
         is_alike.then_some(found.point)
     }
 
+    /// The piece of this number, or the last.
+    pub fn piece(&self, number: usize) -> [DVec3; 2] {
+        self.pieces[number.min(self.pieces.len() - 1)]
+    }
+
     /// The closest point, and how far along it lies: the number of its piece, and the share of that before it.
     pub fn closest_and_how_far(&self, to: DVec3) -> Option<(DVec3, f64)> {
         let found = self.closest_within(to, f64::INFINITY)?;

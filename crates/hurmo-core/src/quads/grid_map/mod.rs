@@ -12,6 +12,8 @@ use system::{Element, System, is_whole_by_itself};
 
 /// How often triangles that are turned over or squeezed are made stiffer.
 const STIFFENING: usize = 2;
+/// So many sides of triangles from those that are made stiffer, all stays as it is.
+const NEAR: usize = 20;
 /// No coordinate comes nearer to a half than this: there the lines between quads run.
 const OFF_HALVES: f64 = 1e-7;
 
@@ -23,8 +25,8 @@ pub(super) struct GridMap {
     pub shifts: Vec<[i64; 2]>,
     /// Triangles that the map turns over.
     pub turned_over: usize,
-    /// The whole numbers among the free unknowns.
-    pub whole: Vec<f64>,
+    /// The free unknowns.
+    pub free: Vec<f64>,
 }
 
 /// A coordinate pair turned by quarters, counter-clockwise.
@@ -65,7 +67,8 @@ impl Mapping {
         self.made(surface, frames, &self.energy.solved(&right)?)
     }
 
-    /// The same with triangles made stiffer that it turns over, some times; `None` where that is no better.
+    /// The same with triangles made stiffer that it turns over, some times; `None` where that is no better. Only what is
+    /// near them moves.
     pub fn stiffened(
         &self,
         surface: &Surface,
@@ -76,19 +79,26 @@ impl Mapping {
         let mut stiffness = self.weights.clone();
         let mut best: Option<GridMap> = None;
         for _ in 0..STIFFENING {
-            if !stiffen(
-                surface,
-                best.as_ref().unwrap_or(map),
-                lengths,
-                &mut stiffness,
-            ) {
+            let last = best.as_ref().unwrap_or(map);
+            let is_stiffer = stiffen(surface, last, lengths, &mut stiffness);
+            if is_stiffer.is_empty() {
                 break;
             }
-            let entries = self.system.matrix(surface, &stiffness)?;
-            let right = self.system.right(surface, frames, &stiffness, lengths);
-            let made = self.made(surface, frames, &solved_with(&entries, &right, &map.whole)?)?;
-            let least = best.as_ref().unwrap_or(map).turned_over;
-            if made.turned_over < least {
+            let is_near = in_rings(surface, is_stiffer, NEAR);
+            let mut known = self.system.used_by(|t| !is_near[t as usize]);
+            known[self.system.free - self.system.whole..].fill(true);
+            let known = known.iter().zip(&last.free);
+            let known: Vec<Option<f64>> = known
+                .map(|(is_known, &value)| is_known.then_some(value))
+                .collect();
+            let local = stiffness.iter().zip(&is_near);
+            let local: Vec<f64> = local
+                .map(|(stiffness, is_near)| if *is_near { *stiffness } else { 0.0 })
+                .collect();
+            let entries = self.system.matrix(surface, &local)?;
+            let right = self.system.right(surface, frames, &local, lengths);
+            let made = self.made(surface, frames, &solved_with(&entries, &right, &known)?)?;
+            if made.turned_over < last.turned_over {
                 best = Some(made);
             }
         }
@@ -137,15 +147,16 @@ impl Mapping {
             .filter(|z| (z[1] - z[0]).perp_dot(z[2] - z[0]) <= 0.0);
         Some(GridMap {
             turned_over: turned_over.count(),
-            whole: free[free.len() - self.system.whole..].to_vec(),
+            free: free.to_vec(),
             corners,
             shifts,
         })
     }
 }
 
-/// Makes triangles stiffer that the map turns over or squeezes, and those beside them; says whether any is.
-fn stiffen(surface: &Surface, map: &GridMap, lengths: &[f64], stiffness: &mut [f64]) -> bool {
+/// Makes triangles stiffer that the map turns over or squeezes, and those beside them. Where it turns any over, which
+/// have become stiffer; else none.
+fn stiffen(surface: &Surface, map: &GridMap, lengths: &[f64], stiffness: &mut [f64]) -> Vec<u32> {
     let mut any = false;
     let mut more = vec![0.0; stiffness.len()];
     for t in 0..stiffness.len() as u32 {
@@ -167,15 +178,38 @@ fn stiffen(surface: &Surface, map: &GridMap, lengths: &[f64], stiffness: &mut [f
             more[t as usize] = (0.3 - smaller).min(1.0);
         }
     }
+    let mut stiffer = Vec::new();
     for t in 0..stiffness.len() as u32 {
-        let beside = (3 * t..3 * t + 3).map(|h| surface.across[h as usize]);
-        let beside = beside
-            .filter(|&other| other != NONE)
-            .map(|other| more[other as usize / 3]);
+        let beside = beside(surface, t).map(|other| more[other as usize]);
         let most = beside.fold(more[t as usize], |most, next| most.max(next * 0.5));
-        stiffness[t as usize] += 4.0 * most * stiffness[t as usize].min(50.0);
+        if any && most > 0.0 {
+            stiffness[t as usize] += 4.0 * most * stiffness[t as usize].min(50.0);
+            stiffer.push(t);
+        }
     }
-    any
+    stiffer
+}
+
+/// The triangles beside one.
+fn beside(surface: &Surface, t: u32) -> impl Iterator<Item = u32> + '_ {
+    let across = (3 * t..3 * t + 3).map(|h| surface.across[h as usize]);
+    across.filter(|&other| other != NONE).map(|other| other / 3)
+}
+
+/// By triangle: whether it is no more sides away than `rings` from one of some.
+fn in_rings(surface: &Surface, mut last: Vec<u32>, rings: usize) -> Vec<bool> {
+    let mut is_near = vec![false; surface.triangles.len()];
+    last.iter().for_each(|&t| is_near[t as usize] = true);
+    for _ in 0..rings {
+        let mut next = Vec::new();
+        for other in last.iter().flat_map(|&t| beside(surface, t)) {
+            if !std::mem::replace(&mut is_near[other as usize], true) {
+                next.push(other);
+            }
+        }
+        last = next;
+    }
+    is_near
 }
 
 /// A coordinate moved off the nearest half, if it is too near.

@@ -97,6 +97,9 @@ impl System {
                 continue;
             };
             let weight = area * stiffness[t as usize];
+            if weight == 0.0 {
+                continue;
+            }
             for of in [0, 1] {
                 let corners = [0, 1, 2].map(|i| &self.terms[3 * t as usize + i][of]);
                 for i in 0..3 {
@@ -138,6 +141,20 @@ impl System {
         }
         entries.extend((0..self.free as u32).map(|p| (p, p, HOLD)));
         Some(entries)
+    }
+
+    /// By free unknown: whether a corner depends on it, of some triangles.
+    pub fn used_by(&self, is_one: impl Fn(u32) -> bool) -> Vec<bool> {
+        let mut is_used = vec![false; self.free];
+        for (t, corners) in (0..).zip(self.terms.chunks_exact(3)) {
+            if is_one(t) {
+                for &(p, _) in corners.iter().flatten().flatten() {
+                    let own = self.by_free[p as usize].iter();
+                    own.for_each(|&(a, _)| is_used[a as usize] = true);
+                }
+            }
+        }
+        is_used
     }
 
     /// What gradients along the frames, for quads with sides of these lengths, pull free unknowns to.
