@@ -193,8 +193,7 @@ fn steps_back(mesh: &Mesh, faces: &[FaceId], thickness: f64) -> FxHashMap<Vertex
 fn crossing(mesh: &Mesh, sheets: &[FaceId], old: usize) -> usize {
     let added = (old..mesh.face_count()).map(FaceId::new);
     let faces: Vec<FaceId> = sheets.iter().copied().chain(added).collect();
-    let contacts = Contacts::among(mesh, &faces, |_, _| false);
-    faces.iter().filter(|&&face| contacts.touches(face)).count()
+    Contacts::meeting(mesh, &faces).len()
 }
 
 #[cfg(test)]

@@ -214,8 +214,7 @@ fn fit_in_the_end(reduction: &mut Reduction, first: &Mesh) {
     let crossing = |reduction: &Reduction| {
         let surface = reduction.surface();
         let faces: Vec<FaceId> = surface.face_ids().collect();
-        let contacts = Contacts::among(&surface, &faces, |_, _| false);
-        faces.iter().filter(|&&face| contacts.touches(face)).count()
+        Contacts::meeting(&surface, &faces).len()
     };
     match crossing(reduction) > crossing(&unfitted) {
         true => *reduction = unfitted,

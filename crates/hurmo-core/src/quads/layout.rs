@@ -245,9 +245,7 @@ impl<'m> Layout<'m> {
 /// The faces that meet others.
 fn crossing(mesh: &Mesh) -> Vec<FaceId> {
     let faces: Vec<FaceId> = mesh.face_ids().collect();
-    let contacts = Contacts::among(mesh, &faces, |_, _| false);
-    let crossing = faces.into_iter().filter(|&face| contacts.touches(face));
-    crossing.collect()
+    Contacts::meeting(mesh, &faces)
 }
 
 /// The faces of a model that meet others, as triangles.

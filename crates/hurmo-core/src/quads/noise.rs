@@ -14,6 +14,7 @@ use crate::topology::UnionFind;
 use glam::DVec3;
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
+use std::collections::VecDeque;
 use std::f64::consts::PI;
 
 /// The share of the angle of a crease by which the two sides of one must differ.
@@ -21,6 +22,9 @@ const SHARE: f64 = 0.5;
 /// Within the length of a side there lies about one and a half times its square to the left of an edge; less than
 /// this share of the square is too little for quads to go round.
 const ROOM: f64 = 0.25;
+
+/// Where sides differ from place to place, so many triangles at one say how long they are there.
+const NEAREST: usize = 64;
 
 /// What a crease is.
 pub(super) struct Crease {
@@ -107,7 +111,7 @@ impl<'e> Sides<'e> {
             let middle = ends[0].midpoint(ends[1]);
             let reach = self.side_at(both[0], middle);
             let row = self.rows.of_edge.get(edge);
-            let [left, right] = both.map(|t| self.beside(t, row, middle, reach));
+            let [left, right] = both.map(|t| self.beside(t, row, (middle, reach), usize::MAX));
             if left.area.min(right.area) > ROOM * reach * reach {
                 let bend = left.normal.angle_between(right.normal);
                 // Where one has no normal, its parts look all ways.
@@ -122,14 +126,22 @@ impl<'e> Sides<'e> {
     /// How long sides of quads are to be, by the size of most of what lies near: triangles are smaller in small parts
     /// and at sharp bends.
     fn side_at(&self, triangle: u32, from: DVec3) -> f64 {
-        let near = self.beside(triangle, None, from, self.crease.side);
+        let most = self.crease.within.map_or(usize::MAX, |_| NEAREST);
+        let near = self.beside(triangle, None, (from, self.crease.side), most);
         // Of a triangle with three sides of one length.
         let own = (near.squares / near.area * 4.0 / 3f64.sqrt()).sqrt();
         (own / FINER).min(self.crease.side)
     }
 
-    /// What hangs together with a triangle within a distance, up to the edges of a row.
-    fn beside(&self, triangle: u32, row: Option<&u32>, from: DVec3, within: f64) -> Beside {
+    /// What hangs together with a triangle within a distance of a place, up to the edges of a row; no more than about
+    /// `most` triangles, the fewest sides away first.
+    fn beside(
+        &self,
+        triangle: u32,
+        row: Option<&u32>,
+        (from, within): (DVec3, f64),
+        most: usize,
+    ) -> Beside {
         let middle = |t: u32| {
             let corners = self.even.triangles[t as usize].map(|v| self.even.positions[v as usize]);
             corners.iter().sum::<DVec3>() / 3.0
@@ -138,9 +150,9 @@ impl<'e> Sides<'e> {
             row.is_some() && self.rows.of_edge.get(&ends(self.even, half_edge)) == row
         };
         let mut seen = FxHashSet::from_iter([triangle]);
-        let mut next = vec![triangle];
+        let mut next = VecDeque::from([triangle]);
         let mut found = Beside::default();
-        while let Some(t) = next.pop() {
+        while let Some(t) = next.pop_front() {
             let normal = self.normals[t as usize] / 2.0;
             found.normal += normal;
             found.area += normal.length();
@@ -148,11 +160,12 @@ impl<'e> Sides<'e> {
             for half_edge in 3 * t..3 * t + 3 {
                 let other = self.across[half_edge as usize];
                 if other != NONE
+                    && seen.len() < most
                     && !ends_row(half_edge)
                     && middle(other / 3).distance(from) <= within
                     && seen.insert(other / 3)
                 {
-                    next.push(other / 3);
+                    next.push_back(other / 3);
                 }
             }
         }

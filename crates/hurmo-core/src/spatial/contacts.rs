@@ -135,6 +135,13 @@ impl Contacts {
         Self::found(&hierarchy, (mesh.face_count(), &[]), known, |_| None)
     }
 
+    /// The faces, of some, that meet others of these.
+    pub fn meeting(mesh: &Mesh, faces: &[FaceId]) -> Vec<FaceId> {
+        let contacts = Self::among(mesh, faces, |_, _| false);
+        let all = faces.iter().copied();
+        all.filter(|&face| contacts.touches(face)).collect()
+    }
+
     /// Whether a face meets another.
     pub fn touches(&self, face: FaceId) -> bool {
         self.touches[face.index()]

@@ -97,12 +97,10 @@ fn corners(mesh: &Mesh, face: FaceId) -> impl Iterator<Item = DVec3> + '_ {
 /// The faces that meet others, or have no area.
 fn meeting(mesh: &Mesh) -> Vec<FaceId> {
     let faces: Vec<FaceId> = mesh.face_ids().collect();
-    let contacts = Contacts::among(mesh, &faces, |_, _| false);
-    let is_flat = |face| measure::vector_area(mesh, face) == DVec3::ZERO;
-    let faulty = faces
-        .into_iter()
-        .filter(|&face| contacts.touches(face) || is_flat(face));
-    faulty.collect()
+    let mut faulty = Contacts::meeting(mesh, &faces);
+    let is_flat = |face: &FaceId| measure::vector_area(mesh, *face) == DVec3::ZERO;
+    faulty.extend(faces.into_iter().filter(is_flat));
+    faulty
 }
 
 /// The faces with a vertex within a distance of places.
