@@ -11,6 +11,7 @@
 
 use super::frames::{curvature, indices, turned};
 use super::surface::{NONE, Surface, next, previous};
+use crate::parallel::mapped_of;
 use crate::sparse::{Factor, Rows};
 use rustc_hash::FxHashSet;
 use std::collections::VecDeque;
@@ -78,6 +79,11 @@ pub(super) fn turns_for_even_size(
         pairs += 1;
     }
     (pairs > 0 || is_shared).then(|| stretch.turns(surface, angles, &added))
+}
+
+/// By how much a logarithm of a stretch is out of bounds.
+fn over(log: f64) -> f64 {
+    log - log.clamp(-BORNE, BORNE)
 }
 
 /// Two vertices, with a quarter turn more and less, and what they do.
@@ -167,7 +173,6 @@ impl Stretch {
 
     /// What is out of bounds, by vertex times its area, and the sum of squares.
     fn excess(&self, log: &[f64]) -> (Vec<f64>, f64) {
-        let over = |log: f64| log - log.clamp(-BORNE, BORNE);
         let list = log
             .iter()
             .zip(&self.areas)
@@ -199,28 +204,25 @@ impl Stretch {
             sources[stops[i]] = FRAC_PI_2;
             self.less_mean(&sources)
         };
-        let whole = |solution: &[f64], _| solution.to_vec();
-        let parts = self.factor.made_of_all(stops.len(), part, whole);
-        let mut best: Option<Pair> = None;
-        for i in 0..stops.len() {
-            for j in i + 1..stops.len() {
-                if stops[i] == stops[j] {
-                    continue;
-                }
-                let change: Vec<f64> = parts[i].iter().zip(&parts[j]).map(|(a, b)| a - b).collect();
-                let tried = log.iter().zip(&change).map(|(log, by)| log + by).collect();
-                let excess = self.excess(&self.centred(tried)).1;
-                if best.as_ref().is_none_or(|best| excess < best.excess) {
-                    let vertices = [stops[i], stops[j]];
-                    best = Some(Pair {
-                        vertices,
-                        change,
-                        excess,
-                    });
-                }
-            }
-        }
-        best
+        let centred = |solution: &[f64], _| self.centred(solution.to_vec());
+        let parts = self.factor.made_of_all(stops.len(), part, centred);
+        let all = 0..stops.len();
+        let pairs = all.flat_map(|i| (i + 1..stops.len()).map(move |j| (i, j)));
+        let pairs: Vec<(usize, usize)> = pairs.filter(|&(i, j)| stops[i] != stops[j]).collect();
+        let excesses = mapped_of(&pairs, 1, |&(i, j)| {
+            let change = parts[i].iter().zip(&parts[j]).map(|(a, b)| a - b);
+            let logs = log.iter().zip(change).map(|(log, by)| log + by);
+            logs.zip(&self.areas)
+                .map(|(log, area)| over(log).powi(2) * area)
+                .sum::<f64>()
+        });
+        let tried = pairs.into_iter().zip(excesses);
+        let ((i, j), excess) = tried.min_by(|a, b| a.1.total_cmp(&b.1))?;
+        Some(Pair {
+            vertices: [stops[i], stops[j]],
+            change: parts[i].iter().zip(&parts[j]).map(|(a, b)| a - b).collect(),
+            excess,
+        })
     }
 
     /// How a field turns across half-edges, and what quarter turns added to vertices turn it besides.
