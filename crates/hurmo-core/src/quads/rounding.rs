@@ -235,25 +235,41 @@ fn joined(known: &[Option<f64>], found: &[f64]) -> Vec<f64> {
 /// Sets the value that is nearest to a whole number, again and again.
 fn one_by_one(mut covariance: Vec<f64>, mut values: Vec<f64>) -> Vec<f64> {
     let count = values.len();
-    let mut open: Vec<usize> = (0..count).collect();
-    while !open.is_empty() {
-        let off = |i: usize| (values[i] - values[i].round()).abs();
-        let best = (0..open.len()).min_by(|&a, &b| off(open[a]).total_cmp(&off(open[b])));
-        let k = open.swap_remove(best.unwrap_or(0));
-        let by = values[k].round() - values[k];
-        values[k] = values[k].round();
-        let variance = covariance[k * count + k];
+    // The first ones are open; by place, which value it is.
+    let mut order: Vec<usize> = (0..count).collect();
+    for open in (1..=count).rev() {
+        let off = |i: &usize| (values[*i] - values[*i].round()).abs();
+        let best = (0..open).min_by(|&a, &b| off(&order[a]).total_cmp(&off(&order[b])));
+        let (k, last) = (best.unwrap_or(0), open - 1);
+        order.swap(k, last);
+        swap_rows_and_columns(&mut covariance, count, k, last);
+        let own = order[last];
+        let by = values[own].round() - values[own];
+        values[own] = values[own].round();
+        let (rest, row) = covariance.split_at_mut(last * count);
+        let (row, variance) = (&row[..last], row[last]);
         if variance.is_nan() || variance <= 1e-12 {
             continue;
         }
-        let row: Vec<f64> = open.iter().map(|&i| covariance[k * count + i]).collect();
-        for (&i, &one) in open.iter().zip(&row) {
-            let share = one / variance;
-            values[i] += share * by;
-            for (&j, &other) in open.iter().zip(&row) {
-                covariance[i * count + j] -= share * other;
+        for (i, other) in rest.chunks_exact_mut(count).enumerate() {
+            let share = row[i] / variance;
+            values[order[i]] += share * by;
+            for (number, one) in other[..last].iter_mut().zip(row) {
+                *number -= share * one;
             }
         }
     }
     values
+}
+
+/// Lets two rows of a square matrix change places, and the two columns.
+fn swap_rows_and_columns(matrix: &mut [f64], count: usize, one: usize, other: usize) {
+    if one == other {
+        return;
+    }
+    let (first, second) = matrix.split_at_mut(other * count);
+    first[one * count..][..count].swap_with_slice(&mut second[..count]);
+    for row in matrix.chunks_exact_mut(count) {
+        row.swap(one, other);
+    }
 }

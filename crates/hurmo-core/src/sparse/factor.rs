@@ -6,7 +6,7 @@
 //! its parent.
 
 use super::Rows;
-use super::front::partly_factored;
+use super::front::{partly_factored, products_of_columns};
 use super::tree::{NONE, Shape, Tree};
 use crate::parallel::{mapped, mapped_with};
 use rustc_hash::FxHashMap;
@@ -84,30 +84,54 @@ impl Factor {
     /// from where b is not zero to the root (Gilbert & Liu 1993, Elimination Structures for Unsymmetric Sparse LU
     /// Factors).
     pub fn products(&self, columns: &[Vec<(u32, f64)>]) -> Vec<f64> {
-        let count = columns.len();
-        let half = self.half_solutions(columns);
-        let begin = || vec![0.0; self.places.len()];
-        let rows = mapped_with(count, 1, begin, |dense, k| {
-            half[k]
-                .iter()
-                .for_each(|&(place, number)| dense[place as usize] = number);
-            let mut row = vec![0.0; count];
-            for (product, other) in row.iter_mut().zip(&half[..=k]) {
-                let terms = other.iter();
-                *product = terms
-                    .map(|&(place, number)| number * dense[place as usize])
-                    .sum();
+        let order = self.by_begin(columns);
+        let lots: Vec<&[usize]> = order.chunks(TOGETHER).collect();
+        let mut of_fronts: Vec<Vec<(usize, Vec<f64>)>> = vec![Vec::new(); self.fronts.len()];
+        for (lot, way) in self.half_solutions(columns, &lots).into_iter().enumerate() {
+            for (front, numbers) in way {
+                of_fronts[front as usize].push((lot, numbers));
             }
-            half[k]
+        }
+        let count = columns.len();
+        let mut products = vec![0.0; count * count];
+        let mut own = Vec::new();
+        for (front, parts) in self.fronts.iter().zip(of_fronts) {
+            let all: Vec<usize> = parts
                 .iter()
-                .for_each(|&(place, _)| dense[place as usize] = 0.0);
-            row
-        });
-        rows.concat()
+                .flat_map(|(lot, _)| lots[*lot])
+                .copied()
+                .collect();
+            let numbers: Vec<f64> = parts.into_iter().flat_map(|(_, numbers)| numbers).collect();
+            products_of_columns(&numbers, front.shape.width, &mut own);
+            for (i, own) in all.iter().zip(own.chunks_exact(all.len().max(1))) {
+                for (j, product) in all.iter().zip(own) {
+                    if j <= i {
+                        products[i * count + j] += product;
+                    }
+                }
+            }
+        }
+        products
     }
 
-    /// L⁻¹b for sparse columns b: what is not zero, in rising order of place.
-    fn half_solutions(&self, columns: &[Vec<(u32, f64)>]) -> Vec<Vec<(u32, f64)>> {
+    /// Sparse columns, those that begin near each other one after the other: they have most of the way in common.
+    fn by_begin(&self, columns: &[Vec<(u32, f64)>]) -> Vec<usize> {
+        let begins = |k: usize| {
+            let places = columns[k].iter().map(|&(i, _)| self.places[i as usize]);
+            places.min()
+        };
+        let mut order: Vec<usize> = (0..columns.len()).collect();
+        order.sort_by_key(|&k| begins(k));
+        order
+    }
+
+    /// L⁻¹b for lots of sparse columns b: by lot, the fronts where it is not zero, in rising order, with the numbers of
+    /// each column there.
+    fn half_solutions(
+        &self,
+        columns: &[Vec<(u32, f64)>],
+        lots: &[&[usize]],
+    ) -> Vec<Vec<(u32, Vec<f64>)>> {
         let mut front_of = vec![NONE; self.places.len()];
         let mut parents = vec![NONE; self.fronts.len()];
         for (number, Front { shape, .. }) in (0..).zip(&self.fronts) {
@@ -115,19 +139,11 @@ impl Factor {
             let children = shape.children.iter();
             children.for_each(|&child| parents[child as usize] = number);
         }
-        // Columns that begin near each other go together: they have most of the way in common.
-        let begins = |k: usize| {
-            let places = columns[k].iter().map(|&(i, _)| self.places[i as usize]);
-            places.min()
-        };
-        let mut order: Vec<usize> = (0..columns.len()).collect();
-        order.sort_by_key(|&k| begins(k));
-        let lots: Vec<&[usize]> = order.chunks(TOGETHER).collect();
         let begin = || {
             let values = vec![[0.0; TOGETHER]; self.places.len()];
             (values, vec![false; self.fronts.len()], Vec::new())
         };
-        let made = mapped_with(lots.len(), 1, begin, |(values, is_on_way, below), lot| {
+        mapped_with(lots.len(), 1, begin, |(values, is_on_way, below), lot| {
             let mut way: Vec<u32> = Vec::new();
             for (k, &column) in lots[lot].iter().enumerate() {
                 for &(i, number) in &columns[column] {
@@ -141,27 +157,18 @@ impl Factor {
                 }
             }
             way.sort_unstable();
-            let mut half = vec![Vec::new(); lots[lot].len()];
-            for front in way {
-                is_on_way[front as usize] = false;
-                let Front { shape, .. } = &self.fronts[front as usize];
-                self.fronts[front as usize].forwards(values, below);
-                for place in shape.first..shape.first + shape.width as u32 {
-                    let numbers = std::mem::take(&mut values[place as usize]);
-                    for (half, number) in half.iter_mut().zip(numbers) {
-                        if number != 0.0 {
-                            half.push((place, number));
-                        }
-                    }
-                }
-            }
-            half
-        });
-        let mut all = vec![Vec::new(); columns.len()];
-        for (column, half) in order.iter().zip(made.into_iter().flatten()) {
-            all[*column] = half;
-        }
-        all
+            let on_way = way.into_iter().map(|number| {
+                is_on_way[number as usize] = false;
+                let front = &self.fronts[number as usize];
+                front.forwards(values, below);
+                let own = &mut values[front.shape.first as usize..][..front.shape.width];
+                let of_column = |k: usize| own.iter().map(move |numbers| numbers[k]);
+                let numbers = (0..lots[lot].len()).flat_map(of_column).collect();
+                own.fill([0.0; TOGETHER]);
+                (number, numbers)
+            });
+            on_way.collect()
+        })
     }
 
     /// Forwards through the factor, and back through its transpose.

@@ -85,3 +85,30 @@ fn take_products(strip: &mut [f64], panel: &[f64], height: usize, first: usize) 
         );
     }
 }
+
+/// The products of columns of this height with each other, row by row.
+pub(super) fn products_of_columns(columns: &[f64], height: usize, products: &mut Vec<f64>) {
+    let count = columns.len() / height;
+    products.clear();
+    products.resize(count * count, 0.0);
+    // SAFETY: there are `count` columns of `height` numbers each, one after the other, and `count` times `count` products.
+    // The two don't overlap.
+    unsafe {
+        dgemm(
+            count,
+            height,
+            count,
+            1.0,
+            columns.as_ptr(),
+            height as isize,
+            1,
+            columns.as_ptr(),
+            1,
+            height as isize,
+            0.0,
+            products.as_mut_ptr(),
+            count as isize,
+            1,
+        );
+    }
+}
