@@ -49,6 +49,7 @@
 //! Features: `serde` and `schemars` (both on by default) make what is found and done serialise, with schemas.
 
 #![deny(missing_docs)]
+#![deny(clippy::dbg_macro, clippy::print_stderr, clippy::print_stdout)]
 
 mod arrange;
 mod attribute_transfer;

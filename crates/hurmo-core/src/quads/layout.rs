@@ -200,13 +200,6 @@ impl<'m> Layout<'m> {
             let (closer, of_closer) = self.assembled(carried);
             (last, of_last) = (crossing(&closer), of_closer);
             in_vain += 1;
-            eprintln!(
-                "try {} crossing {} (best {}) quads {}",
-                in_vain,
-                last.len(),
-                faulty.len(),
-                closer.mesh.face_count()
-            );
             if last.len() < faulty.len() {
                 (all, faulty) = (closer, last.clone());
                 in_vain = 0;
