@@ -4,7 +4,7 @@
 use super::extraction::{Cell, Extracted, On};
 use rustc_hash::{FxHashMap, FxHashSet};
 
-/// The cosine of an angle by which a line turns where it still runs straight on, of 30 degrees.
+/// The cosine of 30 degrees: a line that turns by less runs straight on.
 const STRAIGHT: f64 = 0.866;
 
 /// Quads as far as they were cleaned, by cells.

@@ -18,7 +18,7 @@ const OFF: f64 = 6.0;
 const STEP: f64 = 0.5;
 /// How many triangles wide what lies beside a line is looked at.
 const RINGS: usize = 3;
-/// The cosine of an angle by which an edge runs askew to its line, of 15 degrees.
+/// The cosine of 15 degrees: an edge that lies at a larger angle to its line runs askew.
 const ASKEW: f64 = 0.966;
 /// Triangles stay at least this even, or half as even as they were.
 const EVEN: f64 = 0.25;

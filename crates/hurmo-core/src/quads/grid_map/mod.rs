@@ -12,7 +12,7 @@ use system::{Element, System, is_whole_by_itself};
 
 /// How often triangles that are turned over or squeezed are made stiffer.
 const STIFFENING: usize = 2;
-/// So many sides of triangles from those that are made stiffer, all stays as it is.
+/// What lies more sides of triangles away than this from those that are made stiffer stays as it is.
 const NEAR: usize = 20;
 /// No coordinate comes nearer to a half than this: there the lines between quads run.
 const OFF_HALVES: f64 = 1e-7;

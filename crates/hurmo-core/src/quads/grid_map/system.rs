@@ -92,14 +92,11 @@ impl System {
     pub fn matrix(&self, surface: &Surface, stiffness: &[f64]) -> Option<Vec<(u32, u32, f64)>> {
         // First by all unknowns, in which terms are few; only their sums by the free ones.
         let mut entries = Vec::with_capacity(12 * self.terms.len());
-        for t in 0..surface.triangles.len() as u32 {
+        for t in stiff_triangles(stiffness) {
             let Some(Element { gradients, area }) = Element::of(surface, t) else {
                 continue;
             };
             let weight = area * stiffness[t as usize];
-            if weight == 0.0 {
-                continue;
-            }
             for of in [0, 1] {
                 let corners = [0, 1, 2].map(|i| &self.terms[3 * t as usize + i][of]);
                 for i in 0..3 {
@@ -166,7 +163,7 @@ impl System {
         lengths: &[f64],
     ) -> Vec<f64> {
         let mut right = vec![0.0; self.free];
-        for t in 0..surface.triangles.len() as u32 {
+        for t in stiff_triangles(stiffness) {
             let Some(Element { gradients, area }) = Element::of(surface, t) else {
                 continue;
             };
@@ -193,6 +190,13 @@ impl System {
         };
         self.by_free.iter().map(value).collect()
     }
+}
+
+/// The triangles that count: not those whose stiffness is nought.
+fn stiff_triangles(stiffness: &[f64]) -> impl Iterator<Item = u32> + '_ {
+    let all = (0..).zip(stiffness);
+    all.filter(|(_, stiffness)| **stiffness != 0.0)
+        .map(|(t, _)| t)
 }
 
 /// Whether an unknown must be whole whatever it is bound to: a shift, or a coordinate of an irregular vertex or a pinch.
