@@ -31,6 +31,7 @@ mod even;
 mod exact_rims;
 mod extraction;
 mod flow;
+mod followed;
 mod frames;
 mod grid_map;
 mod guide_paths;
@@ -49,6 +50,7 @@ mod symmetric;
 mod unknowns;
 
 pub use flow::Flow;
+pub use followed::{FOLLOWED, GuidesFollowed};
 pub use symmetric::quads_symmetric;
 
 use crate::attribute_transfer::Carried;

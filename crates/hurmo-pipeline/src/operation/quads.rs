@@ -15,7 +15,9 @@ use hurmo_core::Model;
 use hurmo_core::compare;
 use hurmo_core::measure::QuadShape;
 use hurmo_core::mirror::Half;
-use hurmo_core::quads::{self, QuadFaces, QuadOptions, QuadOutcome, QuadTarget};
+use hurmo_core::quads::{
+    self, FOLLOWED, GuidesFollowed, QuadFaces, QuadOptions, QuadOutcome, QuadTarget,
+};
 use hurmo_core::remesh::ShortFeatures;
 use hurmo_core::units::{Axis, Length};
 use std::fmt;
@@ -24,6 +26,8 @@ use std::str::FromStr;
 
 /// A count is met if the result is no further off than this share.
 const MET: f64 = 0.05;
+/// Guides are followed if quads run along this share of them.
+const MOSTLY: f64 = 0.95;
 /// An edge without a crease bends by no more than this.
 const NO_CREASE: f64 = 180.0;
 
@@ -210,6 +214,7 @@ pub(super) fn apply(options: &Options, context: &Context<'_>) -> Result<Outcome>
     };
     let (outcome, held) = held(context, half.as_ref(), how.clone())?;
     let mut step = report(context, &outcome, target);
+    guides_in(&mut step, &outcome, &how.guides);
     if let Some(half) = &half {
         step.did.push(symmetry::kept(half, context.diagonal()));
     }
@@ -296,6 +301,45 @@ fn guides(file: &Path) -> Result<Vec<[DVec3; 2]>> {
         bail!("{} has no line elements to run along", name());
     }
     Ok(pieces)
+}
+
+/// Adds how much of the guides quads run along.
+fn guides_in(step: &mut StepReport, outcome: &QuadOutcome, guides: &[[DVec3; 2]]) {
+    if guides.is_empty() {
+        return;
+    }
+    let found = GuidesFollowed::of(&outcome.model.mesh, guides, outcome.edge);
+    let Some(share) = found.share() else {
+        step.left.push(said!(
+            "guides-far",
+            "no guide lies near the surface: quads do not run along any"
+        ));
+        return;
+    };
+    if found.near < MOSTLY * found.length {
+        step.left.push(said!(
+            "guides-partly-far",
+            "{far} of the guides' length lies too far from the surface to be followed",
+            far = crate::text::percent(1.0 - found.near / found.length),
+        ));
+    }
+    let share_text = crate::text::percent(share);
+    if share < MOSTLY {
+        step.left.push(said!(
+            "guides-not-followed",
+            "quads run within {angle}° of the guides along {share} of their length only: where lines, or other \
+             guides, near by ask for another direction, shorter sides may help",
+            angle = FOLLOWED,
+            share = share_text,
+        ));
+    } else {
+        step.did.push(said!(
+            "guides-followed",
+            "quads run within {angle}° of the guides along {share} of their length",
+            angle = FOLLOWED,
+            share = share_text,
+        ));
+    }
 }
 
 fn report(context: &Context<'_>, outcome: &QuadOutcome, target: QuadTarget) -> StepReport {

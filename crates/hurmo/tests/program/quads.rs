@@ -75,6 +75,14 @@ fn quads_run_along_guides_and_keep_a_symmetry() {
     let line = "remesh cube.obj -o quads.obj --into quads --edge 0.05 --force";
     text_of(&bench, line);
     let plain = read(&bench, "quads.obj");
+    let text = text_of(&bench, &format!("{line} --guide lines.obj"));
+    assert!(
+        text.contains("within 5° of the guides along 100.0%"),
+        "{text}"
+    );
+    bench.file("far.obj", "v 5 5 5\nv 6 5 5\nl 1 2\n");
+    let text = text_of(&bench, &format!("{line} --guide far.obj"));
+    assert!(text.contains("no guide lies near the surface"), "{text}");
     text_of(&bench, &format!("{line} --guide lines.obj"));
     let guided = read(&bench, "quads.obj");
     assert_ne!(plain.mesh, guided.mesh);
