@@ -2,6 +2,8 @@
 //! of quads round a vertex of two edges. Lines that run to and fro make them; taken out, the lines run straight.
 
 use super::extraction::{Cell, Extracted, On};
+use super::surface::Surface;
+use crate::topology::UnionFind;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 /// The cosine of 30 degrees: a line that turns by less runs straight on.
@@ -157,6 +159,44 @@ impl QuadMesh {
         edges.sort_unstable();
         edges.dedup();
         self.cells.len() as i64 - edges.len() as i64 + self.quads.len() as i64
+    }
+
+    /// Whether it is one surface with the topology of another, where it has no faults: the same number of rims, and of
+    /// vertices less edges plus faces.
+    pub fn is_like(&self, surface: &Surface) -> bool {
+        self.euler() == surface.euler()
+            && self.rims() == surface.rims().len()
+            && self.hangs_together()
+    }
+
+    /// Whether each quad is reached from each other one.
+    fn hangs_together(&self) -> bool {
+        let mut sets = UnionFind::new(self.cells.len());
+        for [a, b, c, d] in &self.quads {
+            for v in [b, c, d] {
+                sets.join(*a, *v);
+            }
+        }
+        let Some(first) = self.quads.first().map(|quad| sets.find(quad[0])) else {
+            return false;
+        };
+        (self.quads.iter()).all(|quad| sets.find(quad[0]) == first)
+    }
+
+    /// How many rims there are, of a mesh without faults.
+    fn rims(&self) -> usize {
+        let all: FxHashSet<[u32; 2]> = self.quads.iter().flat_map(sides).collect();
+        let on_rim = all.iter().filter(|[a, b]| !all.contains(&[*b, *a]));
+        let mut next: FxHashMap<u32, u32> = on_rim.map(|&[a, b]| (a, b)).collect();
+        let mut rims = 0;
+        while let Some(&start) = next.keys().next() {
+            rims += 1;
+            let mut at = start;
+            while let Some(on) = next.remove(&at) {
+                at = on;
+            }
+        }
+        rims
     }
 
     /// How many vertices off rims have another number of quads than four.

@@ -3,6 +3,7 @@
 //! (Bommes, Zimmer, Kobbelt 2009, Mixed-Integer Quadrangulation).
 
 use super::surface::{NONE, Surface, next, previous};
+use super::wedges::turns_at_wedges;
 use crate::geometry::corner_angle;
 use std::collections::VecDeque;
 use std::f64::consts::{FRAC_PI_2, PI, TAU};
@@ -20,14 +21,28 @@ pub(super) struct Frames {
 }
 
 impl Frames {
+    /// Of the angles of crosses.
     pub fn of(surface: &Surface, mut angles: Vec<f64>) -> Self {
-        let index = indices(surface, &angles);
-        let mut is_cut = comb(surface, &mut angles);
+        let more = turns_at_wedges(surface, &angles);
+        let mut index = indices(surface, &angles);
+        for (&half_edge, &quarters) in &more {
+            // What turns more to the left round one end turns less round the other.
+            let end = surface.from(half_edge) as usize;
+            if !surface.is_on_rim(end as u32) {
+                index[end] += i32::from(quarters);
+            }
+        }
+        let turned = |angles: &[f64], half_edge: u32| {
+            let (turn, _) = turned(surface, angles, half_edge);
+            let more = more.get(&half_edge).copied().unwrap_or(0);
+            (turn as i8 + more).rem_euclid(4) as u8
+        };
+        let mut is_cut = comb(surface, &mut angles, turned);
         let mut turns = vec![0; is_cut.len()];
         for half_edge in 0..surface.half_edge_count() {
             let other = surface.across[half_edge as usize];
             if other != NONE && half_edge < other {
-                let (turn, _) = turned(surface, &angles, half_edge);
+                let turn = turned(&angles, half_edge);
                 turns[half_edge as usize] = turn;
                 turns[other as usize] = (4 - turn) % 4;
             }
@@ -87,7 +102,7 @@ pub(super) fn curvature(surface: &Surface, v: u32) -> f64 {
 
 /// Turns frames by quarters so that they agree along a tree of triangles; by half-edge, whether it is not
 /// crossed by the tree.
-fn comb(surface: &Surface, angles: &mut [f64]) -> Vec<bool> {
+fn comb(surface: &Surface, angles: &mut [f64], turned: impl Fn(&[f64], u32) -> u8) -> Vec<bool> {
     let mut is_cut: Vec<bool> = surface.across.iter().map(|&other| other != NONE).collect();
     let mut reached = vec![false; angles.len()];
     reached[0] = true;
@@ -98,7 +113,7 @@ fn comb(surface: &Surface, angles: &mut [f64]) -> Vec<bool> {
             if other == NONE || reached[other as usize / 3] {
                 continue;
             }
-            let (turn, _) = turned(surface, angles, half_edge);
+            let turn = turned(angles, half_edge);
             angles[other as usize / 3] -= f64::from(turn) * FRAC_PI_2;
             reached[other as usize / 3] = true;
             is_cut[half_edge as usize] = false;

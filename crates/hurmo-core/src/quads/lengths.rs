@@ -1,6 +1,8 @@
 //! Lengths of sides that differ from place to place: shorter where they must be, and growing gently from there.
 
 use super::even::FINER;
+use super::frames::Frames;
+use super::grid_map::GridMap;
 use super::surface::{NONE, Surface};
 use std::collections::BinaryHeap;
 
@@ -10,6 +12,12 @@ const CLOSER: f64 = 0.5;
 const GROWTH: f64 = 0.4;
 /// How far round a fault sides are shortened, in sides of quads.
 const REACH: f64 = 2.0;
+
+/// An axis along which a map runs this many times faster than along the other one needs no closer lines.
+const FASTER: f64 = 2.0;
+
+/// The lengths of sides along the two axes of a triangle's frame.
+pub(super) type Sides = [f64; 2];
 
 /// How long sides are to be.
 pub(super) struct Lengths {
@@ -21,34 +29,57 @@ pub(super) struct Lengths {
 
 impl Lengths {
     /// By triangle of a piece of the surface, none longer than `longest`.
-    pub fn on(&self, surface: &Surface, longest: f64) -> Vec<f64> {
+    pub fn on(&self, surface: &Surface, longest: f64) -> Vec<Sides> {
         let own = |t: u32| {
             let sides = (3 * t..3 * t + 3).map(|h| surface.along(h).length());
-            (sides.sum::<f64>() / 3.0 / FINER).min(longest)
+            [(sides.sum::<f64>() / 3.0 / FINER).min(longest); 2]
         };
         let triangles = 0..surface.triangles.len() as u32;
         match self.by_triangle {
             true => triangles.map(own).collect(),
-            false => vec![longest; surface.triangles.len()],
+            false => vec![[longest; 2]; surface.triangles.len()],
         }
     }
 }
 
-/// Lengths with sides shorter round triangles.
-pub(super) fn closer(surface: &Surface, lengths: &[f64], faulty: &[u32]) -> Vec<f64> {
-    let begin = faulty.iter().map(|&t| {
-        let length = lengths[t as usize];
-        Nearest {
-            off: -REACH * length,
-            length: length * CLOSER,
-            triangle: t,
-        }
+/// Lengths with sides shorter round triangles: where a map runs far more slowly along one axis than along the other, as
+/// between two lines that lie close, along that one only.
+pub(super) fn closer(
+    surface: &Surface,
+    frames: &Frames,
+    lengths: &[Sides],
+    faulty: &[u32],
+    map: Option<&GridMap>,
+) -> Vec<Sides> {
+    let speeds = |t: u32| {
+        let gradients = map.and_then(|map| map.gradients(surface, t));
+        let [u, v] = gradients.map_or([1.0; 2], |both| both.map(|gradient| gradient.length()));
+        let [along, across] = lengths[t as usize];
+        [u * along, v * across]
+    };
+    let begin = faulty.iter().flat_map(|&t| {
+        let speeds = speeds(t);
+        let axes = (0..2).filter(move |&axis| speeds[axis] <= FASTER * speeds[1 - axis]);
+        axes.map(move |axis| {
+            let length = lengths[t as usize][axis];
+            Nearest {
+                off: -REACH * length,
+                length: length * CLOSER,
+                triangle: t,
+                axis,
+            }
+        })
     });
-    shortened(surface, lengths, begin.collect())
+    shortened(surface, frames, lengths, begin.collect())
 }
 
 /// Lengths with sides shorter at some triangles, and so far away that they grow gently.
-pub(super) fn shortened(surface: &Surface, lengths: &[f64], begin: Vec<Nearest>) -> Vec<f64> {
+pub(super) fn shortened(
+    surface: &Surface,
+    frames: &Frames,
+    lengths: &[Sides],
+    begin: Vec<Nearest>,
+) -> Vec<Sides> {
     let middle = |t: u32| {
         let corners = surface.triangles[t as usize].map(|v| surface.positions[v as usize]);
         corners.iter().sum::<glam::DVec3>() / 3.0
@@ -56,25 +87,29 @@ pub(super) fn shortened(surface: &Surface, lengths: &[f64], begin: Vec<Nearest>)
     // What is within reach, by the shortest ways over triangles.
     let mut queue = BinaryHeap::from(begin);
     let mut wanted = lengths.to_vec();
-    while let Some(Nearest {
-        off,
-        length,
-        triangle,
-    }) = queue.pop()
-    {
+    while let Some(nearest) = queue.pop() {
+        let Nearest { off, length, .. } = nearest;
         let own = length + GROWTH * off.max(0.0);
-        if own >= wanted[triangle as usize] {
+        let triangle = nearest.triangle;
+        let known = &mut wanted[triangle as usize][nearest.axis];
+        if own >= *known {
             continue;
         }
-        wanted[triangle as usize] = own;
+        *known = own;
         for half_edge in 3 * triangle..3 * triangle + 3 {
             let other = surface.across[half_edge as usize];
             if other != NONE {
                 let way = middle(triangle).distance(middle(other / 3));
+                let is_turned = frames.turns[half_edge as usize] % 2 == 1;
                 queue.push(Nearest {
                     off: off + way,
                     length,
                     triangle: other / 3,
+                    axis: if is_turned {
+                        1 - nearest.axis
+                    } else {
+                        nearest.axis
+                    },
                 });
             }
         }
@@ -88,6 +123,8 @@ pub(super) struct Nearest {
     pub off: f64,
     pub length: f64,
     pub triangle: u32,
+    /// Along which axis of the triangle's frame.
+    pub axis: usize,
 }
 
 impl Nearest {
@@ -113,6 +150,6 @@ impl PartialOrd for Nearest {
 impl Ord for Nearest {
     fn cmp(&self, other: &Self) -> std::cmp::Ordering {
         let order = other.own().total_cmp(&self.own());
-        order.then(other.triangle.cmp(&self.triangle))
+        order.then((other.triangle, other.axis).cmp(&(self.triangle, self.axis)))
     }
 }

@@ -48,6 +48,7 @@ mod rounding;
 mod surface;
 mod symmetric;
 mod unknowns;
+mod wedges;
 
 pub use flow::Flow;
 pub use followed::{FOLLOWED, GuidesFollowed};
@@ -267,5 +268,7 @@ pub fn feature_lines(model: &Model, options: &QuadOptions, edge: f64) -> Vec<[DV
 mod option_tests;
 #[cfg(test)]
 mod rough_tests;
+#[cfg(test)]
+mod sharp_tests;
 #[cfg(test)]
 mod tests;

@@ -9,19 +9,23 @@ use super::extraction::{On, extracted};
 use super::frames::Frames;
 use super::grid_map::{GridMap, Mapping};
 use super::guides::ByTriangle;
-use super::lengths::{Lengths, Nearest, closer, shortened};
+use super::lengths::{Lengths, Nearest, Sides, closer, shortened};
 use super::surface::Surface;
 use crate::remesh::EvenSurface;
 use glam::{DVec2, DVec3};
 
-/// How often lines are laid closer where they are too far apart, at most.
-const TRIES: usize = 10;
+/// How often lines are laid closer where they are too far apart, at most,
+const TRIES: usize = 24;
+/// and how often in a row at most without fewer faults than ever before.
+const STUCK: usize = 8;
 /// Where quads are flat, no more tries are made than these in a row without fewer such quads.
 const IN_VAIN: usize = 2;
 /// A piece is given up when it would have this many times the wanted quads,
 const MANY: f64 = 64.0;
 /// and more than this.
 const FEW: f64 = 2000.0;
+/// and than this many times its triangles, of which pairs could be made.
+const TRIANGLES: f64 = 2.0;
 /// A bend's radius, in sides of quads, below which these are shorter,
 pub(super) const ROUND: f64 = 1.0;
 /// but never shorter than this share.
@@ -56,8 +60,8 @@ pub(super) struct Piece {
     surface: Surface,
     frames: Frames,
     mapping: Option<Mapping>,
-    /// By triangle: the wanted length of sides.
-    lengths: Vec<f64>,
+    /// By triangle: the wanted lengths of sides.
+    lengths: Vec<Sides>,
     /// By triangle: whether a guide runs over it.
     is_drawn: Vec<bool>,
     /// What was laid out last.
@@ -105,12 +109,16 @@ impl Piece {
             .iter()
             .enumerate()
             .filter(|(_, radius)| **radius < edge * ROUND);
-        let sharp = sharp.map(|(t, &radius)| Nearest {
-            off: 0.0,
-            length: (radius / ROUND).max(edge * SHORTEST),
-            triangle: t as u32,
+        let sharp = sharp.flat_map(|(t, &radius)| {
+            [0, 1].map(|axis| Nearest {
+                off: 0.0,
+                length: (radius / ROUND).max(edge * SHORTEST),
+                triangle: t as u32,
+                axis,
+            })
         });
-        self.lengths = shortened(&self.surface, &self.lengths, sharp.collect());
+        let sharp = sharp.collect();
+        self.lengths = shortened(&self.surface, &self.frames, &self.lengths, sharp);
     }
 
     /// With vertices at guides held where the map puts them.
@@ -131,7 +139,7 @@ impl Piece {
 
     /// Lays lines closer round triangles.
     pub fn lay_closer(&mut self, triangles: &[u32]) {
-        self.lengths = closer(&self.surface, &self.lengths, triangles);
+        self.lengths = closer(&self.surface, &self.frames, &self.lengths, triangles, None);
     }
 
     /// Lays quads out, if it can be, with sides as much longer as `scale` says. Where lines had to be laid closer they
@@ -154,16 +162,30 @@ impl Piece {
         let mapping = self.mapping.as_ref()?;
         let mut own = self.lengths.clone();
         let most = FEW.max(MANY * expected(surface, &own));
+        let most = most.max(TRIANGLES * surface.triangles.len() as f64);
         let mut best: Option<Candidate> = None;
         let mut in_vain = 0;
+        let (mut fewest, mut stuck) = (usize::MAX, 0);
         for _ in 0..TRIES {
-            let scaled: Vec<f64> = own.iter().map(|length| length * scale).collect();
+            let scaled: Vec<Sides> = own
+                .iter()
+                .map(|both| both.map(|length| length * scale))
+                .collect();
             let Some(map) = mapping.map(surface, frames, &scaled) else {
                 break;
             };
-            let faulty = match Found::of(surface, frames, &map) {
+            let found = Found::of(surface, frames, &map);
+            let unfolded = match &found {
+                Some(Found::Faults(_)) if best.is_none() => self.unfolded(mapping, &scaled, &map),
+                _ => None,
+            };
+            match unfolded.map(Found::Mesh).or(found) {
                 None => break,
-                Some(Found::Faults(faulty)) => faulty,
+                Some(Found::Faults(faulty)) => {
+                    own = closer(surface, frames, &own, &faulty, Some(&map));
+                    stuck = if faulty.len() < fewest { 0 } else { stuck + 1 };
+                    fewest = fewest.min(faulty.len());
+                }
                 Some(Found::Mesh(mesh)) => {
                     let made = Candidate {
                         flat: mesh.flat(),
@@ -172,31 +194,35 @@ impl Piece {
                         map,
                         mesh,
                     };
-                    let at_flat = made.at_flat();
+                    own = closer(surface, frames, &own, &made.at_flat(), Some(&made.map));
                     if best.as_ref().is_none_or(|best| made.is_better_than(best)) {
                         best = Some(made);
                         in_vain = 0;
                     }
-                    at_flat
                 }
-            };
+            }
             if let Some(best) = &best {
                 if best.flat.is_empty() || in_vain == IN_VAIN {
                     break;
                 }
                 in_vain += 1;
             }
-            own = closer(surface, &own, &faulty);
-            if expected(surface, &own) > most {
+            if expected(surface, &own) > most || stuck > STUCK {
                 break;
             }
         }
         best
     }
 
+    /// Quads where the map is made stiffer that turns triangles over.
+    fn unfolded(&self, mapping: &Mapping, scaled: &[Sides], map: &GridMap) -> Option<QuadMesh> {
+        let (surface, frames) = (&self.surface, &self.frames);
+        let map = mapping.stiffened(surface, frames, scaled, map)?;
+        Found::of(surface, frames, &map)?.mesh()
+    }
+
     /// The quads that were laid out last, evener where the map turns triangles over.
     pub fn quads(&mut self) -> Option<QuadMesh> {
-        let (surface, frames) = (&self.surface, &self.frames);
         let Candidate {
             mesh,
             map,
@@ -204,13 +230,10 @@ impl Piece {
             flat,
             ..
         } = self.found.take()?;
-        let stiffened = || {
-            let mapping = self.mapping.as_ref()?;
-            let map = mapping.stiffened(surface, frames, &scaled, &map)?;
-            let mesh = Found::of(surface, frames, &map)?.mesh()?;
-            (mesh.flat().len() <= flat.len()).then_some(mesh)
-        };
-        let mesh = stiffened().unwrap_or(mesh);
+        let mapping = self.mapping.as_ref()?;
+        let stiffened = self.unfolded(mapping, &scaled, &map);
+        let stiffened = stiffened.filter(|mesh| mesh.flat().len() <= flat.len());
+        let mesh = stiffened.unwrap_or(mesh);
         Some(self.held_at_guides(mesh))
     }
 }
@@ -219,9 +242,9 @@ impl Piece {
 struct Candidate {
     mesh: QuadMesh,
     map: GridMap,
-    /// By triangle: the length of sides, as it is wanted and times the scale.
-    lengths: Vec<f64>,
-    scaled: Vec<f64>,
+    /// By triangle: the lengths of sides, as they are wanted and times the scale.
+    lengths: Vec<Sides>,
+    scaled: Vec<Sides>,
     /// Quads without an area to speak of.
     flat: Vec<usize>,
 }
@@ -241,8 +264,8 @@ impl Candidate {
 }
 
 /// About how many quads have sides of these lengths, by triangle.
-fn expected(surface: &Surface, lengths: &[f64]) -> f64 {
-    let quads = |(t, length): (u32, &f64)| surface.area(t) / (length * length);
+fn expected(surface: &Surface, lengths: &[Sides]) -> f64 {
+    let quads = |(t, [along, across]): (u32, &Sides)| surface.area(t) / (along * across);
     (0..).zip(lengths).map(quads).sum()
 }
 
@@ -257,15 +280,16 @@ impl Found {
     /// `None` where lines don't fit together.
     fn of(surface: &Surface, frames: &Frames, map: &GridMap) -> Option<Self> {
         let extracted = extracted(surface, map, &frames.turns)?;
-        let mut faulty = extracted.undivided.clone();
+        let undivided = extracted.undivided.clone();
         let mesh = QuadMesh::cleaned(extracted);
-        let cells = mesh.faults().into_iter();
-        faulty.extend(cells.map(|v| mesh.cells[v as usize].triangle));
-        let is_empty = mesh.quads.is_empty();
-        if !is_empty && faulty.is_empty() && mesh.euler() == surface.euler() {
+        let cells = mesh.faults();
+        if cells.is_empty() && mesh.is_like(surface) {
             return Some(Self::Mesh(mesh));
         }
-        if is_empty || faulty.is_empty() {
+        let cells = cells.into_iter();
+        let mut faulty: Vec<u32> = cells.map(|v| mesh.cells[v as usize].triangle).collect();
+        faulty.extend(undivided);
+        if faulty.is_empty() {
             faulty = (0..surface.triangles.len() as u32).collect();
         }
         Some(Self::Faults(faulty))

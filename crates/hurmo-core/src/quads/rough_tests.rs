@@ -64,17 +64,43 @@ fn vertices_of_lines_lie_on_the_models_lines() {
     }
 }
 
-/// A strip a millionth of its length across has room for no quad: what is tried for it ends before it has millions.
+/// A strip a millionth of its length across is one quad wide: lines lie closer across it, and not along.
 #[test]
-fn a_strip_too_narrow_for_quads_becomes_few_faces() {
+fn a_strip_far_too_narrow_for_quads_becomes_few_of_them() {
     let mut strip = shapes::grid(16, 1, 1.0, 1.0);
     strip
         .move_vertices(|_, at| at * DVec3::new(4.0, 1e-6, 1.0))
         .unwrap();
     let made = rebuilt(strip, QuadTarget::Edge(0.25));
-    assert_eq!(made.parts_paired, 1);
+    assert_eq!(made.parts_paired, 0);
     let count = made.model.mesh.face_count();
-    assert!((1..3_000).contains(&count), "{count}");
+    assert!((1..600).contains(&count), "{count}");
+}
+
+/// No map runs over an edge of three sides: pairs of triangles take its place.
+#[test]
+fn three_sheets_on_one_edge_become_pairs() {
+    let mut sheets = Mesh::default();
+    let out = [0.0, 2.1, 4.2f64].map(|turn| DVec3::new(turn.cos(), turn.sin(), 0.0));
+    let places = [DVec3::ZERO, DVec3::Z]
+        .into_iter()
+        .chain(out.into_iter().flat_map(|along| [along + DVec3::Z, along]));
+    places.for_each(|at| {
+        sheets.push_vertex(at);
+    });
+    for sheet in 1..4 {
+        sheets.push_face([0, 1, 2 * sheet, 2 * sheet + 1].map(VertexId::new));
+    }
+    let made = rebuilt(sheets, QuadTarget::Edge(0.2));
+    let mesh = &made.model.mesh;
+    assert_eq!(made.parts_paired, 1);
+    assert!(mesh.face_ids().all(|face| mesh.face(face).len() == 4));
+    assert!(
+        (40..400).contains(&mesh.face_count()),
+        "{}",
+        mesh.face_count()
+    );
+    assert!((measure::area(mesh) - 3.0).abs() < 1e-6);
 }
 
 /// Three sides of a quad on a straight line leave it no area; where it turns they do.

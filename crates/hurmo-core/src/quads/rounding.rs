@@ -10,7 +10,7 @@ const MOST: usize = 1000;
 /// An unknown so near to a whole number is set together with others,
 const NEAR: f64 = 0.05;
 /// as is this share of them, the nearest first.
-const SHARE: f64 = 0.3;
+const SHARE: f64 = 0.5;
 
 /// A quadratic energy, half of x·Ax less b·x, for any b. The last unknowns must be whole.
 pub(super) struct Energy {

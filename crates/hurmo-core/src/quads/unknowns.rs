@@ -130,13 +130,57 @@ impl Unknowns {
 
     /// Takes in that once round a vertex is the vertex again.
     pub fn close(&self, elimination: &mut Elimination, is_whole: impl Fn(u32) -> bool) {
-        for (v, corner) in &self.closing {
+        for i in self.closing_order() {
+            let (v, corner) = &self.closing[i];
             for of in [0, 1] {
                 let mut sum = self.terms(*v, corner, of);
                 sum.push((2 * v + of, -1.0));
                 elimination.add(&sum, &is_whole);
             }
         }
+    }
+
+    /// The vertices that are closed, from the ends of the cut inwards: each but the last ones has an arc then of which
+    /// nothing is known yet.
+    fn closing_order(&self) -> Vec<usize> {
+        let arcs = |i: usize| {
+            let mut arcs: SmallVec<[u32; 4]> =
+                self.closing[i].1.shifts.iter().map(|own| own.0).collect();
+            arcs.sort_unstable();
+            arcs.dedup();
+            arcs
+        };
+        let mut at_arc: Vec<SmallVec<[usize; 2]>> = vec![SmallVec::new(); self.arcs as usize];
+        let mut left: Vec<usize> = Vec::with_capacity(self.closing.len());
+        for i in 0..self.closing.len() {
+            let own = arcs(i);
+            own.iter().for_each(|&arc| at_arc[arc as usize].push(i));
+            left.push(own.len());
+        }
+        let mut order = Vec::with_capacity(left.len());
+        let mut is_placed = vec![false; left.len()];
+        // Those with one arc first, and what follows; then, round handles, what there is.
+        let count = left.len();
+        let passes = [1, usize::MAX].into_iter();
+        for (most, first) in passes.flat_map(|most| (0..count).map(move |first| (most, first))) {
+            let mut next = vec![first];
+            while let Some(i) = next.pop() {
+                if is_placed[i] || left[i] > most {
+                    continue;
+                }
+                is_placed[i] = true;
+                order.push(i);
+                for arc in arcs(i) {
+                    for other in std::mem::take(&mut at_arc[arc as usize]) {
+                        left[other] -= 1;
+                        if left[other] <= 1 {
+                            next.push(other);
+                        }
+                    }
+                }
+            }
+        }
+        order
     }
 }
 

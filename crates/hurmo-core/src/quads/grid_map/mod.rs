@@ -5,6 +5,7 @@
 mod system;
 
 use super::frames::Frames;
+use super::lengths::Sides;
 use super::rounding::{Energy, solved_with};
 use super::surface::{NONE, Surface, next};
 use glam::DVec2;
@@ -27,6 +28,16 @@ pub(super) struct GridMap {
     pub turned_over: usize,
     /// The free unknowns.
     pub free: Vec<f64>,
+}
+
+impl GridMap {
+    /// How fast the two coordinates grow over a triangle, in its plane; `None` where it has no area.
+    pub fn gradients(&self, surface: &Surface, t: u32) -> Option<[DVec2; 2]> {
+        let element = Element::of(surface, t)?;
+        let corners = &self.corners[3 * t as usize..][..3];
+        let gradient = |of: usize| (0..3).map(|i| element.gradients[i] * corners[i][of]).sum();
+        Some([gradient(0), gradient(1)])
+    }
 }
 
 /// A coordinate pair turned by quarters, counter-clockwise.
@@ -62,9 +73,9 @@ impl Mapping {
     }
 
     /// The map for sides of these lengths, by triangle; `None` where none is found.
-    pub fn map(&self, surface: &Surface, frames: &Frames, lengths: &[f64]) -> Option<GridMap> {
+    pub fn map(&self, surface: &Surface, frames: &Frames, lengths: &[Sides]) -> Option<GridMap> {
         let right = self.system.right(surface, frames, &self.weights, lengths);
-        self.made(surface, frames, &self.energy.solved(&right)?)
+        self.made(surface, frames, self.energy.solved(&right)?)
     }
 
     /// The same with triangles made stiffer that it turns over, some times; `None` where that is no better. Only what is
@@ -73,7 +84,7 @@ impl Mapping {
         &self,
         surface: &Surface,
         frames: &Frames,
-        lengths: &[f64],
+        lengths: &[Sides],
         map: &GridMap,
     ) -> Option<GridMap> {
         let mut stiffness = self.weights.clone();
@@ -97,7 +108,7 @@ impl Mapping {
                 .collect();
             let entries = self.system.matrix(surface, &local)?;
             let right = self.system.right(surface, frames, &local, lengths);
-            let made = self.made(surface, frames, &solved_with(&entries, &right, &known)?)?;
+            let made = self.made(surface, frames, solved_with(&entries, &right, &known)?)?;
             if made.turned_over < last.turned_over {
                 best = Some(made);
             }
@@ -106,11 +117,11 @@ impl Mapping {
     }
 
     /// The map that free unknowns make, shifts exactly whole and vertices off the lines between quads.
-    fn made(&self, surface: &Surface, frames: &Frames, free: &[f64]) -> Option<GridMap> {
+    fn made(&self, surface: &Surface, frames: &Frames, mut free: Vec<f64>) -> Option<GridMap> {
         if free.iter().any(|value| value.is_nan() || value.abs() > 1e9) {
             return None;
         }
-        let values = self.system.all(free);
+        let values = self.system.all(&mut free);
         let exact: Vec<f64> = values
             .iter()
             .enumerate()
@@ -147,7 +158,7 @@ impl Mapping {
             .filter(|z| (z[1] - z[0]).perp_dot(z[2] - z[0]) <= 0.0);
         Some(GridMap {
             turned_over: turned_over.count(),
-            free: free.to_vec(),
+            free,
             corners,
             shifts,
         })
@@ -156,19 +167,15 @@ impl Mapping {
 
 /// Makes triangles stiffer that the map turns over or squeezes, and those beside them. Where it turns any over, which
 /// have become stiffer; else none.
-fn stiffen(surface: &Surface, map: &GridMap, lengths: &[f64], stiffness: &mut [f64]) -> Vec<u32> {
+fn stiffen(surface: &Surface, map: &GridMap, lengths: &[Sides], stiffness: &mut [f64]) -> Vec<u32> {
     let mut any = false;
     let mut more = vec![0.0; stiffness.len()];
     for t in 0..stiffness.len() as u32 {
-        let Some(element) = Element::of(surface, t) else {
+        let Some([u, v]) = map.gradients(surface, t) else {
             continue;
         };
-        let corners = &map.corners[3 * t as usize..][..3];
-        let gradient = |of: usize| {
-            let parts = (0..3).map(|i| element.gradients[i] * corners[i][of]);
-            parts.sum::<DVec2>() * lengths[t as usize]
-        };
-        let [u, v] = [gradient(0), gradient(1)];
+        let [along, across] = lengths[t as usize];
+        let [u, v] = [u * along, v * across];
         let spread = u.perp_dot(v);
         let size = (u.length_squared() + v.length_squared()) / 2.0;
         // The smaller of the two stretches, about; turned over where negative.

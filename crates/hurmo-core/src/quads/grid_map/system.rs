@@ -2,16 +2,22 @@
 
 use crate::quads::elimination::{Elimination, Terms};
 use crate::quads::frames::Frames;
+use crate::quads::lengths::Sides;
 use crate::quads::surface::{NONE, Surface, next};
 use crate::quads::unknowns::Unknowns;
 use crate::sparse::Rows;
 use glam::DVec2;
 use std::f64::consts::FRAC_PI_2;
+use std::ops::Range;
 
 /// A feature edge that lies further from both axes than this (radians) binds nothing.
 const ASTRAY: f64 = 0.6;
 /// A larger matrix is not made.
 const MOST_ENTRIES: usize = 30_000_000;
+/// How much it counts that an unknown which is kept is the sum it should be.
+const BOUND: f64 = 1e5;
+/// Longer sums are made of sums.
+const VERY_LONG: usize = 32;
 /// Keeps the system definite where nothing holds the map in place.
 const HOLD: f64 = 1e-7;
 
@@ -22,6 +28,8 @@ pub(super) struct System {
     terms: Vec<[Terms; 2]>,
     /// By unknown: itself by free unknowns.
     by_free: Vec<Terms>,
+    /// Free unknowns that are sums of others all the same, each after those: long ones, which the energy holds to.
+    sums: Vec<(u32, Terms)>,
     pub free: usize,
     /// So many of the free unknowns, the last, must be whole.
     pub whole: usize,
@@ -52,6 +60,7 @@ impl System {
             let own = &unknowns.corners[half_edge as usize];
             let terms = unknowns.terms(surface.from(half_edge), own, of);
             let terms = elimination.reduced(&terms);
+            let terms = elimination.expanded(terms);
             let mut others = terms.iter().filter(|term| !is_whole[term.0 as usize]);
             if let (Some(&(unknown, _)), None) = (others.next(), others.next()) {
                 is_whole[unknown as usize] = true;
@@ -62,18 +71,28 @@ impl System {
             .collect();
         let is_free =
             |unknown: u32| matches!(by_free[unknown as usize][..], [(own, _)] if own == unknown);
+        let sums = elimination.kept();
+        for (unknown, _) in &sums {
+            is_whole[*unknown as usize] = false;
+        }
         let free = (0..count as u32).filter(|&unknown| is_free(unknown));
-        let (last, rest): (Vec<u32>, Vec<u32>) = free.partition(|&u| is_whole[u as usize]);
-        let mut numbers = vec![NONE; count];
+        let (last, mut rest): (Vec<u32>, Vec<u32>) = free.partition(|&u| is_whole[u as usize]);
+        let (sums, parts) = in_parts(sums, count as u32);
+        rest.extend(parts.clone());
+        let mut numbers = vec![NONE; parts.end as usize];
         for (number, &unknown) in rest.iter().chain(&last).enumerate() {
             numbers[unknown as usize] = number as u32;
         }
         let (free, whole) = (rest.len() + last.len(), last.len());
-        for terms in &mut by_free {
-            terms
-                .iter_mut()
-                .for_each(|term| term.0 = numbers[term.0 as usize]);
-        }
+        let number = |unknown: &mut u32| *unknown = numbers[*unknown as usize];
+        let terms = by_free.iter_mut().flatten();
+        terms.for_each(|term| number(&mut term.0));
+        let sums = sums.into_iter().map(|(mut unknown, mut terms)| {
+            number(&mut unknown);
+            terms.iter_mut().for_each(|term| number(&mut term.0));
+            (unknown, terms)
+        });
+        let sums = sums.collect();
         let terms = (0..surface.half_edge_count()).map(|half_edge| {
             let own = &unknowns.corners[half_edge as usize];
             [0, 1].map(|of| unknowns.terms(surface.from(half_edge), own, of))
@@ -82,6 +101,7 @@ impl System {
             terms: terms.collect(),
             unknowns,
             by_free,
+            sums,
             free,
             whole,
         }
@@ -117,7 +137,9 @@ impl System {
                 .iter()
                 .map(move |&(q, _)| terms(p) * terms(q as usize))
         };
-        let expected: usize = (0..self.by_free.len()).flat_map(products).sum();
+        let bound = self.sums.iter().map(|(_, sum)| (sum.len() + 1).pow(2));
+        let expected =
+            (0..self.by_free.len()).flat_map(products).sum::<usize>() + bound.sum::<usize>();
         if expected > MOST_ENTRIES {
             return None;
         }
@@ -134,6 +156,14 @@ impl System {
                         }
                     }
                 }
+            }
+        }
+        for (unknown, sum) in &self.sums {
+            let mut terms = sum.clone();
+            terms.push((*unknown, -1.0));
+            for &(a, one) in &terms {
+                let lower = terms.iter().filter(|term| term.0 <= a);
+                entries.extend(lower.map(|&(b, other)| (a, b, BOUND * one * other)));
             }
         }
         entries.extend((0..self.free as u32).map(|p| (p, p, HOLD)));
@@ -160,16 +190,17 @@ impl System {
         surface: &Surface,
         frames: &Frames,
         stiffness: &[f64],
-        lengths: &[f64],
+        lengths: &[Sides],
     ) -> Vec<f64> {
         let mut right = vec![0.0; self.free];
         for t in stiff_triangles(stiffness) {
             let Some(Element { gradients, area }) = Element::of(surface, t) else {
                 continue;
             };
-            let weight = area * stiffness[t as usize] / lengths[t as usize];
+            let weight = area * stiffness[t as usize];
             let axis = DVec2::from_angle(frames.angles[t as usize]) * weight;
-            for (of, wanted) in [axis, axis.perp()].into_iter().enumerate() {
+            for (of, axis) in [axis, axis.perp()].into_iter().enumerate() {
+                let wanted = axis / lengths[t as usize][of];
                 for (i, gradient) in gradients.iter().enumerate() {
                     for &(p, one) in &self.terms[3 * t as usize + i][of] {
                         for &(a, other) in &self.by_free[p as usize] {
@@ -182,14 +213,41 @@ impl System {
         right
     }
 
-    /// All unknowns by the free ones.
-    pub fn all(&self, values: &[f64]) -> Vec<f64> {
-        let value = |terms: &Terms| {
-            let parts = terms.iter().map(|term| values[term.0 as usize] * term.1);
-            parts.sum()
-        };
-        self.by_free.iter().map(value).collect()
+    /// All unknowns by the free ones. Of these, the ones that are sums are set to them.
+    pub fn all(&self, values: &mut [f64]) -> Vec<f64> {
+        for (unknown, sum) in &self.sums {
+            values[*unknown as usize] = value(sum, values);
+        }
+        self.by_free
+            .iter()
+            .map(|terms| value(terms, values))
+            .collect()
     }
+}
+
+/// Sums of which none is very long: of one that is, parts are unknowns of their own, from a number on; and these numbers.
+fn in_parts(sums: Vec<(u32, Terms)>, first: u32) -> (Vec<(u32, Terms)>, Range<u32>) {
+    let mut new = first;
+    let mut all = Vec::with_capacity(sums.len());
+    for (unknown, mut sum) in sums {
+        while sum.len() > VERY_LONG {
+            let mut next = Terms::new();
+            for part in sum.chunks(VERY_LONG) {
+                all.push((new, part.to_vec()));
+                next.push((new, 1.0));
+                new += 1;
+            }
+            sum = next;
+        }
+        all.push((unknown, sum));
+    }
+    (all, first..new)
+}
+
+/// A sum, by the values of unknowns.
+fn value(terms: &Terms, values: &[f64]) -> f64 {
+    let parts = terms.iter().map(|term| values[term.0 as usize] * term.1);
+    parts.sum()
 }
 
 /// The triangles that count: not those whose stiffness is nought.
