@@ -31,8 +31,6 @@ pub(super) struct Assembled {
     pub feature_edges: Vec<[VertexId; 2]>,
     /// Vertices where feature lines meet, end or turn.
     pub corners: Vec<VertexId>,
-    /// Faces that cross others where the model has no crossings.
-    pub crossing: usize,
 }
 
 impl Assembled {

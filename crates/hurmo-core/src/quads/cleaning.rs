@@ -1,7 +1,7 @@
 //! What a map that turns triangles over makes too much of: quads that are folded along a diagonal, and pairs
 //! of quads round a vertex of two edges. Lines that run to and fro make them; taken out, the lines run straight.
 
-use super::extraction::{Cell, Extracted, On};
+use super::extraction::{Cell, Extracted, Merged, On};
 use super::surface::Surface;
 use crate::topology::UnionFind;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -15,6 +15,8 @@ pub(super) struct QuadMesh {
     pub cells: Vec<Cell>,
     /// Edges of quads along which feature lines run, the lower cell first, sorted.
     pub feature_edges: Vec<[u32; 2]>,
+    /// Where feature lines lie on each other.
+    pub merged: Vec<Merged>,
 }
 
 impl QuadMesh {
@@ -26,6 +28,7 @@ impl QuadMesh {
             quads,
             cells: extracted.cells,
             feature_edges: extracted.feature_edges,
+            merged: extracted.merged,
         }
         .without_unused()
     }
@@ -115,6 +118,18 @@ impl QuadMesh {
         let quads = self.quads.iter().enumerate();
         let flat = quads.filter(|(_, quad)| is_flat(quad));
         flat.map(|(q, _)| q).collect()
+    }
+
+    /// Cells on feature lines along which no edge runs.
+    pub fn off_lines(&self) -> Vec<u32> {
+        let edges: FxHashSet<[u32; 2]> = (self.quads.iter().flat_map(sides))
+            .map(|[a, b]| [a.min(b), a.max(b)])
+            .collect();
+        let lost = self
+            .feature_edges
+            .iter()
+            .filter(|edge| !edges.contains(*edge));
+        lost.flatten().copied().collect()
     }
 
     /// Cells at which quads make more than one fan.

@@ -56,6 +56,12 @@ impl Frames {
         }
     }
 
+    /// The axis of a triangle's frame, 0 or 1, that is nearest to a half-edge of it.
+    pub fn axis_along(&self, surface: &Surface, half_edge: u32) -> usize {
+        let turned = surface.angle(half_edge) - self.angles[half_edge as usize / 3];
+        (turned / FRAC_PI_2).round().rem_euclid(2.0) as usize
+    }
+
     /// Whether a map can't be smooth at a vertex.
     pub fn is_irregular(&self, vertex: u32) -> bool {
         self.index[vertex as usize] != 0

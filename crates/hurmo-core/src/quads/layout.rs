@@ -1,22 +1,21 @@
 //! The quads of all pieces: as many as wanted, and without crossings that the model has not.
 
 use super::QuadTarget;
+use super::apart::move_apart;
 use super::assembled::Assembled;
 use super::cleaning::QuadMesh;
+use super::crossings::Crossings;
 use super::guides::ByTriangle;
 use super::lengths::Lengths;
 use super::piece::Piece;
 use super::surface::{self, Surface};
 use crate::attribute_transfer::Carried;
-use crate::mesh::{FaceId, Mesh, Model};
+use crate::mesh::Model;
 use crate::parallel::{change_each, mapped_from};
 use crate::progress::{Cancelled, Observer};
 use crate::remesh::EvenSurface;
-use crate::spatial::{Contacts, TriangleTree};
 use crate::topology::Parts;
-use crate::triangulate::all_triangles;
 use glam::DVec3;
-use std::cell::LazyCell;
 
 /// A count is met if the number of quads is no further off than this share.
 const MET: f64 = 0.02;
@@ -28,8 +27,6 @@ const CLOSER: usize = 4;
 const WORSE: usize = 4;
 /// or after this many tries in a row without fewer crossings.
 const IN_VAIN: usize = 2;
-/// Crossings of the model so near, in sides of quads, are those that quads have.
-const NEAR: f64 = 2.0;
 
 /// Pieces of a model's surface with their quads.
 pub(super) struct Layout<'m> {
@@ -41,7 +38,6 @@ pub(super) struct Layout<'m> {
     pub is_paired: Vec<bool>,
     /// Sides are this many times as long as was said.
     pub scale: f64,
-    lengths: Lengths,
 }
 
 /// A piece, the part of the model that it is of, and its quads if they are known.
@@ -56,7 +52,7 @@ impl<'m> Layout<'m> {
         model: &'m Model,
         whole: &'m Parts,
         even: &EvenSurface,
-        lengths: Lengths,
+        lengths: &Lengths,
         guides: &ByTriangle,
         observer: &dyn Observer,
     ) -> Result<Self, Cancelled> {
@@ -81,7 +77,7 @@ impl<'m> Layout<'m> {
             observer.check()?;
             Ok(Own {
                 part,
-                piece: Piece::of(surface, &lengths, guides),
+                piece: Piece::of(surface, lengths, guides),
                 quads: None,
             })
         };
@@ -95,7 +91,6 @@ impl<'m> Layout<'m> {
             pieces,
             is_paired,
             scale: 1.0,
-            lengths,
         })
     }
 
@@ -169,19 +164,11 @@ impl<'m> Layout<'m> {
     pub fn placed(
         &mut self,
         carried: &Carried<'_>,
+        crossings: &Crossings<'_>,
         observer: &dyn Observer,
     ) -> Result<Assembled, Cancelled> {
         let (mut all, origins) = self.assembled(carried);
-        let of_model = LazyCell::new(|| crossings_of(&self.model.mesh));
-        let reach = NEAR * self.lengths.edge * self.scale;
-        let crossing = |all: &Assembled| -> Vec<FaceId> {
-            let is_new = |face: &FaceId| {
-                let closest = of_model.closest(all.mesh.face_middle(*face));
-                closest.is_none_or(|closest| closest.distance_squared > reach * reach)
-            };
-            crossing(&all.mesh).into_iter().filter(is_new).collect()
-        };
-        let mut faulty = crossing(&all);
+        let mut faulty = move_apart(&mut all, crossings, carried);
         let (mut last, mut of_last) = (faulty.clone(), origins);
         let mut in_vain = 0;
         for _ in 0..CLOSER {
@@ -197,15 +184,14 @@ impl<'m> Layout<'m> {
                 self.is_paired = before;
                 break;
             }
-            let (closer, of_closer) = self.assembled(carried);
-            (last, of_last) = (crossing(&closer), of_closer);
+            let (mut closer, of_closer) = self.assembled(carried);
+            (last, of_last) = (move_apart(&mut closer, crossings, carried), of_closer);
             in_vain += 1;
             if last.len() < faulty.len() {
                 (all, faulty) = (closer, last.clone());
                 in_vain = 0;
             }
         }
-        all.crossing = faulty.len();
         Ok(all)
     }
 
@@ -240,27 +226,4 @@ impl<'m> Layout<'m> {
         let any = self.is_paired.contains(&true);
         any.then(|| self.model.without_faces(|face| !is_left(face)).0)
     }
-}
-
-/// The faces that meet others.
-fn crossing(mesh: &Mesh) -> Vec<FaceId> {
-    let faces: Vec<FaceId> = mesh.face_ids().collect();
-    Contacts::meeting(mesh, &faces)
-}
-
-/// The faces of a model that meet others, as triangles.
-fn crossings_of(mesh: &Mesh) -> TriangleTree {
-    let mut crosses = vec![false; mesh.face_count()];
-    for face in crossing(mesh) {
-        crosses[face.index()] = true;
-    }
-    let (triangles, faces) = all_triangles(mesh);
-    let crossing = triangles
-        .iter()
-        .zip(faces)
-        .filter(|(_, face)| crosses[face.index()]);
-    let crossing: Vec<[DVec3; 3]> = crossing
-        .map(|(triangle, _)| triangle.map(|v| mesh.position(v)))
-        .collect();
-    TriangleTree::new(crossing.len(), |t| crossing[t])
 }

@@ -1,6 +1,7 @@
 //! Lengths of sides that differ from place to place: shorter where they must be, and growing gently from there.
 
 use super::even::FINER;
+use super::extraction::Merged;
 use super::frames::Frames;
 use super::grid_map::GridMap;
 use super::surface::{NONE, Surface};
@@ -15,6 +16,9 @@ const REACH: f64 = 2.0;
 
 /// An axis along which a map runs this many times faster than along the other one needs no closer lines.
 const FASTER: f64 = 2.0;
+
+/// No strip between feature lines is taken for narrower than this, in sides of quads.
+const NARROWEST: f64 = 1e-6;
 
 /// The lengths of sides along the two axes of a triangle's frame.
 pub(super) type Sides = [f64; 2];
@@ -67,8 +71,27 @@ pub(super) fn closer(
                 length: length * CLOSER,
                 triangle: t,
                 axis,
+                is_between_lines: false,
             }
         })
+    });
+    shortened(surface, frames, lengths, begin.collect())
+}
+
+/// Lengths with sides that fit between feature lines which a map with `scale` times these lengths lays on each other.
+pub(super) fn between_lines(
+    surface: &Surface,
+    frames: &Frames,
+    lengths: &[Sides],
+    merged: &[Merged],
+    scale: f64,
+) -> Vec<Sides> {
+    let begin = merged.iter().map(|place| Nearest {
+        off: 0.0,
+        length: (place.apart / scale).max(lengths[place.triangle as usize][place.axis] * NARROWEST),
+        triangle: place.triangle,
+        axis: place.axis,
+        is_between_lines: true,
     });
     shortened(surface, frames, lengths, begin.collect())
 }
@@ -98,18 +121,21 @@ pub(super) fn shortened(
         *known = own;
         for half_edge in 3 * triangle..3 * triangle + 3 {
             let other = surface.across[half_edge as usize];
-            if other != NONE {
+            let is_end = nearest.is_between_lines
+                && surface.is_feature[half_edge as usize]
+                && frames.axis_along(surface, half_edge) != nearest.axis;
+            if other != NONE && !is_end {
                 let way = middle(triangle).distance(middle(other / 3));
                 let is_turned = frames.turns[half_edge as usize] % 2 == 1;
                 queue.push(Nearest {
                     off: off + way,
-                    length,
                     triangle: other / 3,
                     axis: if is_turned {
                         1 - nearest.axis
                     } else {
                         nearest.axis
                     },
+                    ..nearest
                 });
             }
         }
@@ -118,6 +144,7 @@ pub(super) fn shortened(
 }
 
 /// A triangle to which a shorter length spreads; the greatest is the one that gets the shortest.
+#[derive(Clone, Copy)]
 pub(super) struct Nearest {
     /// The distance from where sides are this short; negative within reach of a fault.
     pub off: f64,
@@ -125,6 +152,8 @@ pub(super) struct Nearest {
     pub triangle: u32,
     /// Along which axis of the triangle's frame.
     pub axis: usize,
+    /// Whether it is no more beyond feature lines across the axis.
+    pub is_between_lines: bool,
 }
 
 impl Nearest {

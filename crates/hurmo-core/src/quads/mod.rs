@@ -21,10 +21,12 @@
 //! # Ok::<(), hurmo_core::remesh::RemeshError>(())
 //! ```
 
+mod apart;
 mod assembled;
 mod cleaning;
 mod cones;
 mod cross_field;
+mod crossings;
 mod curvature;
 mod elimination;
 mod even;
@@ -62,6 +64,7 @@ use crate::progress::Observer;
 use crate::remesh::{DEFAULT_CREASE, RemeshError, ShortFeatures, Target};
 use crate::spatial::LineTree;
 use crate::topology::Parts;
+use crossings::Crossings;
 use glam::DVec3;
 use guides::ByTriangle;
 use layout::Layout;
@@ -163,6 +166,9 @@ pub struct QuadOutcome {
     pub crossing: usize,
 }
 
+/// Crossings of the model no further off than this many sides of quads are those that quads have.
+const NEAR: f64 = 2.0;
+
 /// Rebuilds a model with quads.
 ///
 /// # Errors
@@ -186,12 +192,13 @@ pub fn quads(
     observer.begin("laying out quads", 0);
     let lengths = Lengths { edge, by_triangle };
     let guides = ByTriangle::of(&even, &options.guides, edge);
-    let mut layout = Layout::of(model, &whole, &even, lengths, &guides, observer)?;
+    let mut layout = Layout::of(model, &whole, &even, &lengths, &guides, observer)?;
     layout.lay_out(options.target, observer)?;
     let carried = Carried::by(model);
-    let mut made = layout.placed(&carried, observer)?;
-    pinches::join(&mut made, layout.pinches());
     let edge = edge * layout.scale;
+    let crossings = Crossings::of(&model.mesh, NEAR * edge);
+    let mut made = layout.placed(&carried, &crossings, observer)?;
+    pinches::join(&mut made, layout.pinches());
     if let Some(rest) = layout.unmapped() {
         let rest = even::followed(&rest, options);
         let wanted = match options.target {
@@ -203,8 +210,11 @@ pub fn quads(
     }
     made.drop_guides(&laid, edge);
     if !made.feature_edges.is_empty() {
+        let before = made.mesh.positions().to_vec();
         made.put_on(&LineTree::of(even::lines(model, options, edge)));
+        apart::take_back(&mut made, &before, &crossings);
     }
+    let crossing = apart::move_apart(&mut made, &crossings, &carried).len();
     let mut rims_lost = 0;
     if let QuadFaces::Mostly { rims_exact } = options.faces {
         if rims_exact {
@@ -225,7 +235,7 @@ pub fn quads(
         feature_edges: made.feature_edges,
         corners: made.corners,
         mirror: None,
-        crossing: made.crossing,
+        crossing,
     })
 }
 
@@ -264,6 +274,8 @@ pub fn feature_lines(model: &Model, options: &QuadOptions, edge: f64) -> Vec<[DV
     even::lines(model, options, edge)
 }
 
+#[cfg(test)]
+mod apart_tests;
 #[cfg(test)]
 mod option_tests;
 #[cfg(test)]

@@ -5,21 +5,27 @@ use super::cleaning::QuadMesh;
 use super::cones::turns_for_even_size;
 use super::cross_field::{Guides, cross_field, fourfold};
 use super::curvature;
-use super::extraction::{On, extracted};
+use super::extraction::{Merged, On, extracted};
 use super::frames::Frames;
 use super::grid_map::{GridMap, Mapping};
 use super::guides::ByTriangle;
-use super::lengths::{Lengths, Nearest, Sides, closer, shortened};
+use super::lengths::{Lengths, Nearest, Sides, between_lines, closer, shortened};
 use super::surface::Surface;
 use crate::remesh::EvenSurface;
 use glam::{DVec2, DVec3};
 
 /// How often lines are laid closer where they are too far apart, at most,
 const TRIES: usize = 24;
+/// where no more unknowns than this must be whole; where there are more, less often,
+const MANY_WHOLE: usize = 1000;
+/// but this often;
+const LEAST_TRIES: usize = 6;
 /// and how often in a row at most without fewer faults than ever before.
 const STUCK: usize = 8;
 /// Where quads are flat, no more tries are made than these in a row without fewer such quads.
 const IN_VAIN: usize = 2;
+/// A flat place, or feature lines on each other, may cost this many quads to avoid.
+const WORTH: usize = 16;
 /// A piece is given up when it would have this many times the wanted quads,
 const MANY: f64 = 64.0;
 /// and more than this.
@@ -115,6 +121,7 @@ impl Piece {
                 length: (radius / ROUND).max(edge * SHORTEST),
                 triangle: t as u32,
                 axis,
+                is_between_lines: false,
             })
         });
         let sharp = sharp.collect();
@@ -160,13 +167,14 @@ impl Piece {
     fn best_of_tries(&self, scale: f64) -> Option<Candidate> {
         let (surface, frames) = (&self.surface, &self.frames);
         let mapping = self.mapping.as_ref()?;
+        let tries = (TRIES * MANY_WHOLE / mapping.whole().max(1)).clamp(LEAST_TRIES, TRIES);
         let mut own = self.lengths.clone();
         let most = FEW.max(MANY * expected(surface, &own));
         let most = most.max(TRIANGLES * surface.triangles.len() as f64);
         let mut best: Option<Candidate> = None;
         let mut in_vain = 0;
         let (mut fewest, mut stuck) = (usize::MAX, 0);
-        for _ in 0..TRIES {
+        for _ in 0..tries {
             let scaled: Vec<Sides> = own
                 .iter()
                 .map(|both| both.map(|length| length * scale))
@@ -175,26 +183,25 @@ impl Piece {
                 break;
             };
             let found = Found::of(surface, frames, &map);
-            let unfolded = match &found {
-                Some(Found::Faults(_)) if best.is_none() => self.unfolded(mapping, &scaled, &map),
-                _ => None,
-            };
-            match unfolded.map(Found::Mesh).or(found) {
+            let before = own.clone();
+            match found {
                 None => break,
-                Some(Found::Faults(faulty)) => {
+                Some(Found::Faults(faulty, merged)) => {
                     own = closer(surface, frames, &own, &faulty, Some(&map));
+                    own = between_lines(surface, frames, &own, &merged, scale);
                     stuck = if faulty.len() < fewest { 0 } else { stuck + 1 };
                     fewest = fewest.min(faulty.len());
                 }
                 Some(Found::Mesh(mesh)) => {
                     let made = Candidate {
-                        flat: mesh.flat(),
+                        spoiled: spoiled(&mesh),
                         lengths: own.clone(),
                         scaled,
                         map,
                         mesh,
                     };
-                    own = closer(surface, frames, &own, &made.at_flat(), Some(&made.map));
+                    own = closer(surface, frames, &own, &made.spoiled, Some(&made.map));
+                    own = between_lines(surface, frames, &own, &made.mesh.merged, scale);
                     if best.as_ref().is_none_or(|best| made.is_better_than(best)) {
                         best = Some(made);
                         in_vain = 0;
@@ -202,12 +209,12 @@ impl Piece {
                 }
             }
             if let Some(best) = &best {
-                if best.flat.is_empty() || in_vain == IN_VAIN {
+                if best.faults() == 0 || in_vain == IN_VAIN {
                     break;
                 }
                 in_vain += 1;
             }
-            if expected(surface, &own) > most || stuck > STUCK {
+            if own == before || expected(surface, &own) > most || stuck > STUCK {
                 break;
             }
         }
@@ -223,18 +230,11 @@ impl Piece {
 
     /// The quads that were laid out last, evener where the map turns triangles over.
     pub fn quads(&mut self) -> Option<QuadMesh> {
-        let Candidate {
-            mesh,
-            map,
-            scaled,
-            flat,
-            ..
-        } = self.found.take()?;
+        let found = self.found.take()?;
         let mapping = self.mapping.as_ref()?;
-        let stiffened = self.unfolded(mapping, &scaled, &map);
-        let stiffened = stiffened.filter(|mesh| mesh.flat().len() <= flat.len());
-        let mesh = stiffened.unwrap_or(mesh);
-        Some(self.held_at_guides(mesh))
+        let stiffened = self.unfolded(mapping, &found.scaled, &found.map);
+        let stiffened = stiffened.filter(|mesh| faults(mesh) <= found.faults());
+        Some(self.held_at_guides(stiffened.unwrap_or(found.mesh)))
     }
 }
 
@@ -245,22 +245,33 @@ struct Candidate {
     /// By triangle: the lengths of sides, as they are wanted and times the scale.
     lengths: Vec<Sides>,
     scaled: Vec<Sides>,
-    /// Quads without an area to speak of.
-    flat: Vec<usize>,
+    /// Triangles where quads are flat, or leave feature lines.
+    spoiled: Vec<u32>,
 }
 
 impl Candidate {
-    /// The triangles at flat quads.
-    fn at_flat(&self) -> Vec<u32> {
-        let cells = self.flat.iter().flat_map(|&q| self.mesh.quads[q]);
-        cells
-            .map(|cell| self.mesh.cells[cell as usize].triangle)
-            .collect()
+    fn faults(&self) -> usize {
+        self.spoiled.len() + self.mesh.merged.len()
     }
 
     fn is_better_than(&self, other: &Self) -> bool {
-        self.flat.len() < other.flat.len()
+        let cost = |one: &Self| one.mesh.quads.len() + WORTH * one.faults();
+        cost(self) < cost(other)
     }
+}
+
+/// Triangles where quads are flat, or leave feature lines.
+fn spoiled(mesh: &QuadMesh) -> Vec<u32> {
+    let flat = mesh.flat().into_iter().flat_map(|q| mesh.quads[q]);
+    let cells = flat.chain(mesh.off_lines());
+    cells
+        .map(|cell| mesh.cells[cell as usize].triangle)
+        .collect()
+}
+
+/// How many places are flat, leave feature lines, or lay these on each other.
+fn faults(mesh: &QuadMesh) -> usize {
+    spoiled(mesh).len() + mesh.merged.len()
 }
 
 /// About how many quads have sides of these lengths, by triangle.
@@ -272,14 +283,14 @@ fn expected(surface: &Surface, lengths: &[Sides]) -> f64 {
 /// What comes of a map.
 enum Found {
     Mesh(QuadMesh),
-    /// Triangles at which its lines are too far apart.
-    Faults(Vec<u32>),
+    /// Triangles at which its lines are too far apart, and feature lines that it lays on each other.
+    Faults(Vec<u32>, Vec<Merged>),
 }
 
 impl Found {
     /// `None` where lines don't fit together.
     fn of(surface: &Surface, frames: &Frames, map: &GridMap) -> Option<Self> {
-        let extracted = extracted(surface, map, &frames.turns)?;
+        let extracted = extracted(surface, frames, map)?;
         let undivided = extracted.undivided.clone();
         let mesh = QuadMesh::cleaned(extracted);
         let cells = mesh.faults();
@@ -292,13 +303,13 @@ impl Found {
         if faulty.is_empty() {
             faulty = (0..surface.triangles.len() as u32).collect();
         }
-        Some(Self::Faults(faulty))
+        Some(Self::Faults(faulty, mesh.merged))
     }
 
     fn mesh(self) -> Option<QuadMesh> {
         match self {
             Self::Mesh(mesh) => Some(mesh),
-            Self::Faults(_) => None,
+            Self::Faults(..) => None,
         }
     }
 }

@@ -11,7 +11,7 @@ const ROUNDS: usize = 8;
 /// Which share of the way they move.
 const SHARE: f64 = 0.6;
 /// The sine of an angle of a bad corner, of 25 degrees or 155.
-const BAD: f64 = 0.42;
+pub(super) const BAD: f64 = 0.42;
 /// How often bad faces are looked for.
 const TAKEN_BACK: usize = 8;
 
@@ -85,7 +85,7 @@ fn take_back<'f>(
 }
 
 /// The least sine of a corner's angle; below nought at a corner that looks the other way.
-fn convexity(places: &[DVec3], face: &[u32]) -> f64 {
+pub(super) fn convexity(places: &[DVec3], face: &[u32]) -> f64 {
     let at = |i: usize| places[face[i % face.len()] as usize];
     let corner = |i: usize| {
         let [to, back] = [at(i + 1) - at(i), at(i + face.len() - 1) - at(i)];

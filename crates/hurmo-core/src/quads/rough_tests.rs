@@ -117,6 +117,7 @@ fn quads_with_three_sides_on_a_straight_line_are_flat() {
             cells: cells.to_vec(),
             feature_edges: vec![[0, 1], [1, 2], [2, 3]],
             undivided: Vec::new(),
+            merged: Vec::new(),
         };
         QuadMesh::cleaned(made).flat().len()
     };

@@ -3,6 +3,7 @@
 use super::tests::{rebuilt, topology};
 use super::*;
 use crate::mesh::Mesh;
+use crate::shapes;
 use glam::DVec3;
 use rustc_hash::FxHashMap;
 
@@ -37,11 +38,26 @@ fn assert_exact(mesh: &Mesh, target: QuadTarget) -> QuadOutcome {
 /// Between the two lines at a tip of a few degrees a field that follows both would not turn.
 #[test]
 fn a_wedge_ends_in_one_quad() {
-    for degrees in [25.0, 40.0f64] {
+    for degrees in [4.0, 12.0, 25.0, 40.0f64] {
         let high = degrees.to_radians().tan();
         let wedge = prism(&[[0.0, 0.0], [1.0, 0.0], [1.0, high]], 0.3);
         let made = assert_exact(&wedge, QuadTarget::Edge(0.1));
         assert!(made.model.mesh.face_count() < 600, "{degrees}");
+    }
+}
+
+/// A strip far narrower than a side: its lines lie closer across, and not along.
+#[test]
+fn a_narrow_strip_is_one_quad_wide() {
+    let count = |thickness: f64| {
+        let plate = shapes::cuboid(DVec3::ZERO, DVec3::new(1.0, 1.0, thickness), 1);
+        let made = assert_exact(&plate, QuadTarget::Edge(0.1));
+        made.model.mesh.face_count()
+    };
+    let thick = count(0.1);
+    for thickness in [0.02, 0.004, 0.0008] {
+        let thin = count(thickness);
+        assert!(thin < 2 * thick, "{thin} of {thick} at {thickness}");
     }
 }
 

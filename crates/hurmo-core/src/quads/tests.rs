@@ -1,6 +1,7 @@
 use super::cleaning::QuadMesh;
 use super::elimination::Elimination;
 use super::extraction::extracted;
+use super::frames::Frames;
 use super::grid_map::GridMap;
 use super::rounding::{Energy, solved_with};
 use super::surface::Surface;
@@ -251,7 +252,13 @@ proptest! {
             turned_over: 0,
             free: Vec::new(),
         };
-        let made = extracted(&surface, &map, &vec![0; surface.across.len()]).unwrap();
+        let frames = Frames {
+            angles: vec![0.0; surface.triangles.len()],
+            turns: vec![0; surface.across.len()],
+            is_cut: vec![false; surface.across.len()],
+            index: vec![0; surface.positions.len()],
+        };
+        let made = extracted(&surface, &frames, &map).unwrap();
         let mut sides: FxHashMap<[u32; 2], i64> = FxHashMap::default();
         for quad in &made.quads {
             for i in 0..4 {

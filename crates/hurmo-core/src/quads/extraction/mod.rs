@@ -15,11 +15,15 @@
 
 mod cells;
 mod lines;
+mod merged;
 mod places;
 
+use super::frames::Frames;
 use super::grid_map::GridMap;
 use super::surface::Surface;
 use lines::{Border, Lines};
+pub(super) use merged::Merged;
+use merged::merged;
 use places::Places;
 pub(super) use places::{Cell, On};
 use rustc_hash::FxHashMap;
@@ -34,11 +38,13 @@ pub(super) struct Extracted {
     pub feature_edges: Vec<[u32; 2]>,
     /// Triangles on which a cell lies that is no disc: lines are too far apart there.
     pub undivided: Vec<u32>,
+    /// Where feature lines lie on each other.
+    pub merged: Vec<Merged>,
 }
 
 /// The quads of a map; `None` where its lines don't fit together across the cut.
-pub(super) fn extracted(surface: &Surface, map: &GridMap, turns: &[u8]) -> Option<Extracted> {
-    let lines = Lines::of(surface, map, turns);
+pub(super) fn extracted(surface: &Surface, frames: &Frames, map: &GridMap) -> Option<Extracted> {
+    let lines = Lines::of(surface, map, &frames.turns);
     let cells = cells::joined(&lines)?;
     let mut made = Made::default();
     let mut sets = cells.sets.clone();
@@ -54,7 +60,12 @@ pub(super) fn extracted(surface: &Surface, map: &GridMap, turns: &[u8]) -> Optio
         })?;
     }
     let places = Places::of(&lines, &cells, &mut sets);
-    Some(made.numbered(places, undivided))
+    let merged = merged(surface, frames, &places);
+    Some(Extracted {
+        undivided,
+        merged,
+        ..made.numbered(places)
+    })
 }
 
 /// Quads by the roots of their cells.
@@ -65,7 +76,7 @@ struct Made {
 
 impl Made {
     /// With cells numbered as they come.
-    fn numbered(self, places: Places, undivided: Vec<u32>) -> Extracted {
+    fn numbered(self, places: Places) -> Extracted {
         let mut numbers: FxHashMap<u32, u32> = FxHashMap::default();
         let mut cells = Vec::new();
         let mut number = |root: u32| {
@@ -80,8 +91,9 @@ impl Made {
             .map(|quad| quad.map(&mut number))
             .collect();
         let of_cell = |root: u32| numbers.get(&root).copied();
-        let mut feature_edges: Vec<[u32; 2]> = (places.feature_edges.iter())
-            .filter_map(|&[a, b]| Some([of_cell(a)?, of_cell(b)?]))
+        let mut feature_edges: Vec<[u32; 2]> = (places.passages.iter())
+            .map(|passage| passage.cells)
+            .filter_map(|[a, b]| Some([of_cell(a)?, of_cell(b)?]))
             .map(|[a, b]| [a.min(b), a.max(b)])
             .filter(|[a, b]| a != b)
             .collect();
@@ -91,7 +103,8 @@ impl Made {
             quads,
             cells,
             feature_edges,
-            undivided,
+            undivided: Vec::new(),
+            merged: Vec::new(),
         }
     }
 }

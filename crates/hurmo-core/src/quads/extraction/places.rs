@@ -32,8 +32,18 @@ pub enum On {
 /// What is known of where cells lie.
 pub(super) struct Places {
     known: FxHashMap<u32, (Rank, Cell)>,
-    /// Pairs of cells that follow each other along feature lines.
-    pub feature_edges: Vec<[u32; 2]>,
+    /// Where feature lines pass from cell to cell.
+    pub passages: Vec<Passage>,
+    /// Half-edges of feature lines from a corner to another one in the same cell.
+    pub short_lines: Vec<u32>,
+}
+
+/// Where a feature line passes from a cell to the next one.
+pub(super) struct Passage {
+    /// The cells, the lower first.
+    pub cells: [u32; 2],
+    pub at: DVec3,
+    pub half_edge: u32,
 }
 
 /// How well a place stands for its cell: corners before lines before whole numbers before anything else; the
@@ -45,10 +55,12 @@ impl Places {
         let (surface, map) = (lines.surface, lines.map);
         let mut places = Self {
             known: FxHashMap::default(),
-            feature_edges: Vec::new(),
+            passages: Vec::new(),
+            short_lines: Vec::new(),
         };
         let corners = corners(surface);
-        let mut features = Vec::new();
+        let mut passages = Vec::new();
+        let mut short_lines = Vec::new();
         for half_edge in 0..surface.half_edge_count() {
             let (t, v) = (half_edge / 3, surface.from(half_edge));
             let z = map.corners[half_edge as usize];
@@ -81,13 +93,21 @@ impl Places {
                 continue;
             }
             // Each stretch of a side, at its place nearest to the whole number.
+            let is_feature = surface.is_feature[half_edge as usize];
+            if is_feature
+                && list.is_empty()
+                && corners[v as usize]
+                && corners[surface.to(half_edge) as usize]
+            {
+                short_lines.push(half_edge);
+            }
             let stretch = |i: usize| {
                 [
                     i.checked_sub(1).map_or(0.0, |i| list[i].along),
                     list.get(i).map_or(1.0, |c| c.along),
                 ]
             };
-            let mut before = None;
+            let mut before: Option<u32> = None;
             for (i, key) in along(own, list).enumerate() {
                 let [low, high] = stretch(i);
                 let whole = DVec2::new(f64::from(key[0]), f64::from(key[1]));
@@ -96,16 +116,23 @@ impl Places {
                 let share = best.clamp(low.min(high), high.max(low));
                 let at = ends[0].lerp(ends[1], share);
                 let off = off(from + way * share, key);
-                if !surface.is_feature[half_edge as usize] {
+                if !is_feature {
                     add(key, 3, off, at, On::Surface);
                     continue;
                 }
                 let root = add(key, 1, off, at, On::Line);
-                features.extend(before.zip(root).map(|(a, b)| [a, b]));
+                if let Some((a, b)) = before.zip(root) {
+                    passages.push(Passage {
+                        cells: [a.min(b), a.max(b)],
+                        at: ends[0].lerp(ends[1], low),
+                        half_edge,
+                    });
+                }
                 before = root;
             }
         }
-        places.feature_edges = features;
+        places.passages = passages;
+        places.short_lines = short_lines;
         places.add_whole(lines, cells, sets);
         places
     }

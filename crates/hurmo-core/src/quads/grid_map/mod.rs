@@ -72,6 +72,11 @@ impl Mapping {
         })
     }
 
+    /// How many unknowns must be whole.
+    pub fn whole(&self) -> usize {
+        self.system.whole
+    }
+
     /// The map for sides of these lengths, by triangle; `None` where none is found.
     pub fn map(&self, surface: &Surface, frames: &Frames, lengths: &[Sides]) -> Option<GridMap> {
         let right = self.system.right(surface, frames, &self.weights, lengths);

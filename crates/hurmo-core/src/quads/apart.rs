@@ -1,0 +1,318 @@
+//! Vertices moved so that faces do not run through each other where the model's do not.
+//!
+//! Faces are chords of a surface that bends. Where another sheet lies within their sagitta they cross it; vertices that
+//! move off by the sagitta bring the chord back. Half of the way from the middle of the neighbours to a vertex is that
+//! sagitta, and along a line of two neighbours a quarter of it is. What moves is kept where fewer faces cross by it.
+
+use super::assembled::Assembled;
+use super::crossings::{Crossings, NewCrossings};
+use super::placement::{BAD, convexity};
+use crate::attribute_transfer::Carried;
+use crate::measure::vector_area;
+use crate::mesh::{FaceId, Mesh, VertexId};
+use crate::topology::{FacesAt, UnionFind};
+use glam::DVec3;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+/// How often all ways to move are tried.
+const PASSES: usize = 3;
+/// How often vertices are taken back where a way to move does not help.
+const TAKEN_BACK: usize = 4;
+/// No vertex moves further at once than this share of its shortest edge.
+const FAR: f64 = 0.3;
+
+/// A way to move vertices.
+#[derive(Clone, Copy)]
+enum Way {
+    /// By this many sagittas, off the surface; only those that this moves out of the solid, or into it.
+    Off(f64, Side),
+    /// To the middle of its neighbours, along the surface.
+    Middle,
+}
+
+#[derive(Clone, Copy, PartialEq)]
+enum Side {
+    Both,
+    Out,
+    In,
+}
+
+/// In the order in which they are tried.
+const WAYS: [Way; 7] = [
+    Way::Off(1.0, Side::Out),
+    Way::Off(1.0, Side::In),
+    Way::Off(1.0, Side::Both),
+    Way::Middle,
+    Way::Off(0.5, Side::Both),
+    Way::Off(2.0, Side::Out),
+    Way::Off(2.0, Side::In),
+];
+
+/// Moves vertices of crossing faces; and the faces that still cross.
+pub(super) fn move_apart(
+    made: &mut Assembled,
+    crossings: &Crossings<'_>,
+    carried: &Carried<'_>,
+) -> Vec<FaceId> {
+    let mut faulty = crossings.new_in(&made.mesh);
+    if faulty.faces.is_empty() {
+        return Vec::new();
+    }
+    let beside = Beside::of(made);
+    for _ in 0..PASSES {
+        let before = faulty.faces.len();
+        for way in WAYS {
+            let wanted = beside.moved(&made.mesh, &faulty.faces, way, carried);
+            faulty = beside.kept_if_better(&mut made.mesh, wanted, faulty, crossings);
+            if faulty.faces.is_empty() {
+                return Vec::new();
+            }
+        }
+        if faulty.faces.len() == before {
+            break;
+        }
+    }
+    faulty.faces
+}
+
+/// Takes vertices back to where they were before, as long as faces cross by their new places.
+pub(super) fn take_back(made: &mut Assembled, before: &[DVec3], crossings: &Crossings<'_>) {
+    for _ in 0..TAKEN_BACK {
+        let crossing = crossings.new_in(&made.mesh).faces;
+        let mesh = &made.mesh;
+        let ends = crossing.iter().flat_map(|&face| mesh.face(face));
+        let moved: Vec<VertexId> = ends
+            .copied()
+            .filter(|&v| mesh.position(v) != before[v.index()])
+            .collect();
+        if moved.is_empty() {
+            return;
+        }
+        for v in moved {
+            made.mesh.positions_mut()[v.index()] = before[v.index()];
+        }
+    }
+}
+
+/// What is beside vertices.
+struct Beside {
+    faces: FacesAt,
+    /// By vertex on feature lines: those that follow.
+    on_lines: FxHashMap<VertexId, Vec<VertexId>>,
+    corners: FxHashSet<VertexId>,
+}
+
+impl Beside {
+    fn of(made: &Assembled) -> Self {
+        let mut on_lines: FxHashMap<VertexId, Vec<VertexId>> = FxHashMap::default();
+        for &[a, b] in &made.feature_edges {
+            on_lines.entry(a).or_default().push(b);
+            on_lines.entry(b).or_default().push(a);
+        }
+        Self {
+            faces: FacesAt::of(&made.mesh),
+            on_lines,
+            corners: made.corners.iter().copied().collect(),
+        }
+    }
+
+    /// The vertices of some faces with the places to which a way moves them.
+    fn moved(
+        &self,
+        mesh: &Mesh,
+        faces: &[FaceId],
+        way: Way,
+        carried: &Carried<'_>,
+    ) -> Vec<(VertexId, DVec3)> {
+        let mut vertices: Vec<VertexId> =
+            faces.iter().flat_map(|&f| mesh.face(f)).copied().collect();
+        vertices.sort_unstable();
+        vertices.dedup();
+        vertices.retain(|v| !self.corners.contains(v));
+        let moved = |v: VertexId| {
+            let by = self.step(mesh, v, way, carried)?;
+            Some((v, mesh.position(v) + by))
+        };
+        vertices.into_iter().filter_map(moved).collect()
+    }
+
+    /// By how much a way moves a vertex.
+    fn step(&self, mesh: &Mesh, v: VertexId, way: Way, carried: &Carried<'_>) -> Option<DVec3> {
+        let here = mesh.position(v);
+        let neighbours = self.neighbours(mesh, v);
+        let shortest = neighbours.iter().map(|&w| mesh.position(w).distance(here));
+        let most = FAR * shortest.fold(f64::INFINITY, f64::min);
+        let normal = self.normal(mesh, v);
+        let middle = |some: &[VertexId]| {
+            some.iter().map(|&w| mesh.position(w)).sum::<DVec3>() / some.len() as f64
+        };
+        let line = self.on_lines.get(&v);
+        match way {
+            Way::Middle => {
+                if line.is_some() {
+                    return None;
+                }
+                let to = here + (middle(&neighbours) - here).clamp_length_max(most);
+                let closest = carried.tree().closest(to)?;
+                let is_same_side = carried.normal(closest.triangle).dot(normal) > 0.0;
+                is_same_side.then(|| closest.point - here)
+            }
+            Way::Off(times, side) => {
+                let off = match line.map(Vec::as_slice) {
+                    Some(&[a, b]) => {
+                        let along = (mesh.position(b) - mesh.position(a)).normalize_or_zero();
+                        let off = (here - middle(&[a, b])) * 0.25;
+                        off - off.dot(along) * along
+                    }
+                    Some(_) => return None,
+                    None => normal * normal.dot(here - middle(&neighbours)) * 0.5,
+                };
+                let out = match line {
+                    // On a rim of a sheet, out is away from the faces.
+                    Some(_) if off.dot(normal).abs() < 0.5 * off.length() => {
+                        here - self.middle_of_faces(mesh, v)
+                    }
+                    _ => normal,
+                };
+                let is_out = off.dot(out) > 0.0;
+                let fits = side == Side::Both || (side == Side::Out) == is_out;
+                (fits && off != DVec3::ZERO).then(|| (off * times).clamp_length_max(most))
+            }
+        }
+    }
+
+    /// The vertices to which edges lead.
+    fn neighbours(&self, mesh: &Mesh, v: VertexId) -> Vec<VertexId> {
+        let faces = self.faces.of_vertex(v).iter();
+        let mut all: Vec<VertexId> = faces
+            .flat_map(|&face| {
+                let corners = mesh.face(face);
+                let count = corners.len();
+                let at = corners.iter().position(|&w| w == v).unwrap_or(0);
+                [corners[(at + 1) % count], corners[(at + count - 1) % count]]
+            })
+            .collect();
+        all.sort_unstable();
+        all.dedup();
+        all
+    }
+
+    fn normal(&self, mesh: &Mesh, v: VertexId) -> DVec3 {
+        let faces = self.faces.of_vertex(v).iter();
+        let sum: DVec3 = faces.map(|&face| vector_area(mesh, face)).sum();
+        sum.normalize_or_zero()
+    }
+
+    fn middle_of_faces(&self, mesh: &Mesh, v: VertexId) -> DVec3 {
+        let faces = self.faces.of_vertex(v);
+        let sum: DVec3 = faces.iter().map(|&face| mesh.face_middle(face)).sum();
+        sum / faces.len().max(1) as f64
+    }
+
+    /// Moves vertices, and takes those back by which no fewer faces cross, or some become bad; and what crosses then.
+    fn kept_if_better(
+        &self,
+        mesh: &mut Mesh,
+        wanted: Vec<(VertexId, DVec3)>,
+        faulty: NewCrossings,
+        crossings: &Crossings<'_>,
+    ) -> NewCrossings {
+        let before: Vec<(VertexId, DVec3)> =
+            wanted.iter().map(|&(v, _)| (v, mesh.position(v))).collect();
+        let old = mesh.positions().to_vec();
+        let mut moved: Vec<VertexId> = wanted.iter().map(|(v, _)| *v).collect();
+        for (v, at) in wanted {
+            mesh.positions_mut()[v.index()] = at;
+        }
+        for _ in 0..TAKEN_BACK {
+            if moved.is_empty() {
+                return faulty;
+            }
+            let now = crossings.new_in(mesh);
+            let bad = self.made_bad(mesh, &old, &moved);
+            let mut groups = Groups::of(mesh, &faulty, &now, &bad);
+            let better = groups.better(&faulty.faces, now.faces.iter().chain(&bad));
+            let (stay, back): (Vec<VertexId>, Vec<VertexId>) = (moved.iter()).partition(|&&v| {
+                groups
+                    .of_vertex(v)
+                    .is_some_and(|group| better.contains(&group))
+            });
+            if back.is_empty() {
+                return now;
+            }
+            for v in back {
+                mesh.positions_mut()[v.index()] = old[v.index()];
+            }
+            moved = stay;
+        }
+        for (v, at) in before {
+            mesh.positions_mut()[v.index()] = at;
+        }
+        faulty
+    }
+
+    /// Faces at moved vertices that have become bad.
+    fn made_bad(&self, mesh: &Mesh, old: &[DVec3], moved: &[VertexId]) -> Vec<FaceId> {
+        let mut faces: Vec<FaceId> = moved
+            .iter()
+            .flat_map(|&v| self.faces.of_vertex(v))
+            .copied()
+            .collect();
+        faces.sort_unstable();
+        faces.dedup();
+        let is_bad = |face: &FaceId| {
+            let corners: Vec<u32> = mesh.face(*face).iter().map(|v| v.0).collect();
+            let now = convexity(mesh.positions(), &corners);
+            now < BAD && now < convexity(old, &corners)
+        };
+        faces.retain(is_bad);
+        faces
+    }
+}
+
+/// Faces that hang together by crossings or vertices.
+struct Groups {
+    sets: UnionFind,
+    face_at: FxHashMap<VertexId, FaceId>,
+}
+
+impl Groups {
+    fn of(mesh: &Mesh, before: &NewCrossings, now: &NewCrossings, bad: &[FaceId]) -> Self {
+        let mut sets = UnionFind::new(mesh.face_count());
+        let mut face_at: FxHashMap<VertexId, FaceId> = FxHashMap::default();
+        let both = before.faces.iter().chain(&now.faces);
+        for &face in both.chain(bad) {
+            for &v in mesh.face(face) {
+                let first = *face_at.entry(v).or_insert(face);
+                sets.join(first.0, face.0);
+            }
+        }
+        for found in [before, now] {
+            for &face in &found.faces {
+                sets.join(face.0, found.first_in_chain(face).0);
+            }
+        }
+        Self { sets, face_at }
+    }
+
+    fn of_vertex(&mut self, v: VertexId) -> Option<u32> {
+        self.face_at.get(&v).map(|face| self.sets.find(face.0))
+    }
+
+    /// The groups that have fewer faces now than before.
+    fn better<'f>(
+        &mut self,
+        before: &[FaceId],
+        now: impl Iterator<Item = &'f FaceId>,
+    ) -> FxHashSet<u32> {
+        let mut balance: FxHashMap<u32, i64> = FxHashMap::default();
+        for face in before {
+            *balance.entry(self.sets.find(face.0)).or_default() -= 1;
+        }
+        for face in now {
+            *balance.entry(self.sets.find(face.0)).or_default() += 1;
+        }
+        let better = balance.into_iter().filter(|(_, balance)| *balance < 0);
+        better.map(|(group, _)| group).collect()
+    }
+}
