@@ -26,7 +26,7 @@ const FAR: f64 = 0.3;
 enum Way {
     /// By this many sagittas, off the surface; only those that this moves out of the solid, or into it.
     Off(f64, Side),
-    /// To the middle of its neighbours, along the surface.
+    /// To the middle of its neighbours, along the surface or its line.
     Middle,
 }
 
@@ -75,16 +75,17 @@ pub(super) fn move_apart(
     faulty.faces
 }
 
-/// Takes vertices back to where they were before, as long as faces cross by their new places.
+/// Takes vertices back to where they were before, as long as faces cross or become bad by their new places.
 pub(super) fn take_back(made: &mut Assembled, before: &[DVec3], crossings: &Crossings<'_>) {
     for _ in 0..TAKEN_BACK {
-        let crossing = crossings.new_in(&made.mesh).faces;
         let mesh = &made.mesh;
-        let ends = crossing.iter().flat_map(|&face| mesh.face(face));
-        let moved: Vec<VertexId> = ends
-            .copied()
-            .filter(|&v| mesh.position(v) != before[v.index()])
-            .collect();
+        let is_moved = |v: &VertexId| mesh.position(*v) != before[v.index()];
+        let mut faces: Vec<FaceId> = mesh.face_ids().collect();
+        faces.retain(|&face| mesh.face(face).iter().any(&is_moved));
+        retain_worse(&mut faces, mesh, before);
+        faces.extend(crossings.new_in(mesh).faces);
+        let ends = faces.iter().flat_map(|&face| mesh.face(face)).copied();
+        let moved: Vec<VertexId> = ends.filter(&is_moved).collect();
         if moved.is_empty() {
             return;
         }
@@ -92,6 +93,15 @@ pub(super) fn take_back(made: &mut Assembled, before: &[DVec3], crossings: &Cros
             made.mesh.positions_mut()[v.index()] = before[v.index()];
         }
     }
+}
+
+/// Leaves the faces that are bad, and worse than they were.
+fn retain_worse(faces: &mut Vec<FaceId>, mesh: &Mesh, before: &[DVec3]) {
+    faces.retain(|&face| {
+        let corners: Vec<u32> = mesh.face(face).iter().map(|v| v.0).collect();
+        let now = convexity(mesh.positions(), &corners);
+        now < BAD && now < convexity(before, &corners)
+    });
 }
 
 /// What is beside vertices.
@@ -149,8 +159,10 @@ impl Beside {
         let line = self.on_lines.get(&v);
         match way {
             Way::Middle => {
-                if line.is_some() {
-                    return None;
+                match line.map(Vec::as_slice) {
+                    Some(&[a, b]) => return along_line(here, [a, b].map(|w| mesh.position(w))),
+                    Some(_) => return None,
+                    None => {}
                 }
                 let to = here + (middle(&neighbours) - here).clamp_length_max(most);
                 let closest = carried.tree().closest(to)?;
@@ -260,14 +272,19 @@ impl Beside {
             .collect();
         faces.sort_unstable();
         faces.dedup();
-        let is_bad = |face: &FaceId| {
-            let corners: Vec<u32> = mesh.face(*face).iter().map(|v| v.0).collect();
-            let now = convexity(mesh.positions(), &corners);
-            now < BAD && now < convexity(old, &corners)
-        };
-        faces.retain(is_bad);
+        retain_worse(&mut faces, mesh, old);
         faces
     }
+}
+
+/// The step from a vertex of a line, on its longer edge, after which both are as long.
+fn along_line(here: DVec3, ends: [DVec3; 2]) -> Option<DVec3> {
+    let [one, other] = ends.map(|end| end.distance(here));
+    let (longer, shorter, to) = match one > other {
+        true => (one, other, ends[0]),
+        false => (other, one, ends[1]),
+    };
+    (longer > 0.0).then(|| (to - here) * ((longer - shorter) / (2.0 * longer)))
 }
 
 /// Faces that hang together by crossings or vertices.

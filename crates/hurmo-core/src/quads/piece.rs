@@ -24,8 +24,10 @@ const LEAST_TRIES: usize = 6;
 const STUCK: usize = 8;
 /// Where quads are flat, no more tries are made than these in a row without fewer such quads.
 const IN_VAIN: usize = 2;
-/// A flat place, or feature lines on each other, may cost this many quads to avoid.
-const WORTH: usize = 16;
+/// A flat quad may cost this many quads to avoid,
+const FLAT: usize = 1000;
+/// and a place where feature lines lie on each other, or no edge runs along one, this many.
+const OFF: usize = 16;
 /// A piece is given up when it would have this many times the wanted quads,
 const MANY: f64 = 64.0;
 /// and more than this.
@@ -195,6 +197,7 @@ impl Piece {
                 Some(Found::Mesh(mesh)) => {
                     let made = Candidate {
                         spoiled: spoiled(&mesh),
+                        cost: cost(&mesh),
                         lengths: own.clone(),
                         scaled,
                         map,
@@ -209,7 +212,7 @@ impl Piece {
                 }
             }
             if let Some(best) = &best {
-                if best.faults() == 0 || in_vain == IN_VAIN {
+                if best.cost == 0 || in_vain == IN_VAIN {
                     break;
                 }
                 in_vain += 1;
@@ -233,7 +236,7 @@ impl Piece {
         let found = self.found.take()?;
         let mapping = self.mapping.as_ref()?;
         let stiffened = self.unfolded(mapping, &found.scaled, &found.map);
-        let stiffened = stiffened.filter(|mesh| faults(mesh) <= found.faults());
+        let stiffened = stiffened.filter(|mesh| cost(mesh) <= found.cost);
         Some(self.held_at_guides(stiffened.unwrap_or(found.mesh)))
     }
 }
@@ -247,15 +250,13 @@ struct Candidate {
     scaled: Vec<Sides>,
     /// Triangles where quads are flat, or leave feature lines.
     spoiled: Vec<u32>,
+    /// How many quads it would be worth to have no such places.
+    cost: usize,
 }
 
 impl Candidate {
-    fn faults(&self) -> usize {
-        self.spoiled.len() + self.mesh.merged.len()
-    }
-
     fn is_better_than(&self, other: &Self) -> bool {
-        let cost = |one: &Self| one.mesh.quads.len() + WORTH * one.faults();
+        let cost = |one: &Self| one.mesh.quads.len() + one.cost;
         cost(self) < cost(other)
     }
 }
@@ -269,9 +270,9 @@ fn spoiled(mesh: &QuadMesh) -> Vec<u32> {
         .collect()
 }
 
-/// How many places are flat, leave feature lines, or lay these on each other.
-fn faults(mesh: &QuadMesh) -> usize {
-    spoiled(mesh).len() + mesh.merged.len()
+/// How many quads it would be worth to have none that is flat, and all feature lines apart.
+fn cost(mesh: &QuadMesh) -> usize {
+    FLAT * mesh.flat().len() + OFF * (mesh.off_lines().len() + mesh.merged.len())
 }
 
 /// About how many quads have sides of these lengths, by triangle.

@@ -19,11 +19,7 @@ pub(super) fn join(made: &mut Assembled, pinches: impl Iterator<Item = DVec3>) {
     if places.is_empty() {
         return;
     }
-    let tangled = tangled(&made.mesh, &names(&made.mesh, &places));
-    for v in tangled {
-        places.remove(&bits(made.mesh.position(v)));
-    }
-    let names = names(&made.mesh, &places);
+    let names = untangled(&made.mesh, &mut places);
     let name = |v: VertexId| names[v.index()];
     let mut mesh = Mesh::default();
     for &place in made.mesh.positions() {
@@ -55,19 +51,42 @@ fn names(mesh: &Mesh, places: &FxHashSet<Bits>) -> Vec<VertexId> {
     mesh.vertex_ids().map(name).collect()
 }
 
-/// Vertices that can't have these names: of edges with more than two sides, and those that a face would have twice.
-fn tangled(mesh: &Mesh, names: &[VertexId]) -> Vec<VertexId> {
+/// The names of vertices; without some of the places, so that no edge gets more than two sides.
+fn untangled(mesh: &Mesh, places: &mut FxHashSet<Bits>) -> Vec<VertexId> {
+    loop {
+        let names = names(mesh, places);
+        let before = places.clone();
+        for ends in tangled(mesh, &names) {
+            // One end of an edge left out does for both.
+            let ends = ends.map(|v| bits(mesh.position(v)));
+            let mut own = ends.iter().filter(|end| before.contains(*end));
+            if own.all(|end| places.contains(end))
+                && let Some(last) = ends.iter().rfind(|end| places.contains(*end))
+            {
+                places.remove(last);
+            }
+        }
+        if places.len() == before.len() {
+            return names;
+        }
+    }
+}
+
+/// Edges of more than two sides where vertices have these names, by their ends; and vertices, twice, that a face would
+/// have twice.
+fn tangled(mesh: &Mesh, names: &[VertexId]) -> Vec<[VertexId; 2]> {
     let mut tangled = Vec::new();
     let mut sides: FxHashMap<[VertexId; 2], u32> = FxHashMap::default();
     for (_, face) in mesh.faces() {
         let corner = |i: usize| names[face[i % face.len()].index()];
         for i in 0..face.len() {
             let [a, b] = [corner(i), corner(i + 1)];
-            tangled.extend((i + 1..face.len()).map(corner).filter(|&other| other == a));
+            let again = (i + 1..face.len()).map(corner).filter(|&other| other == a);
+            tangled.extend(again.map(|other| [other, other]));
             let count = sides.entry([a.min(b), a.max(b)]).or_insert(0);
             *count += 1;
             if *count > 2 {
-                tangled.extend([a, b]);
+                tangled.push([a.min(b), a.max(b)]);
             }
         }
     }
@@ -78,6 +97,7 @@ fn tangled(mesh: &Mesh, names: &[VertexId]) -> Vec<VertexId> {
 mod tests {
     use crate::Model;
     use crate::mesh::{Mesh, VertexId};
+    use crate::quads::assembled::Assembled;
     use crate::quads::{QuadOptions, QuadTarget, quads};
     use crate::shapes;
     use crate::topology::Parts;
@@ -126,5 +146,25 @@ mod tests {
             .filter(|(_, face)| face.contains(&near[0]))
             .count();
         assert!((6..=10).contains(&there), "{there}");
+    }
+
+    /// Cubes that touch along an edge: with both of its ends joined it would have four sides.
+    #[test]
+    fn of_two_pinches_on_one_edge_one_is_joined() {
+        let cube = shapes::cuboid(DVec3::ZERO, DVec3::ONE, 1);
+        let mut mesh = cube.clone();
+        mesh.append(&shapes::cuboid(
+            DVec3::new(1.0, 1.0, 0.0),
+            DVec3::new(2.0, 2.0, 1.0),
+            1,
+        ));
+        let mut made = Assembled {
+            mesh,
+            ..Assembled::default()
+        };
+        let ends = [0.0, 1.0].map(|z| DVec3::new(1.0, 1.0, z));
+        super::join(&mut made, ends.into_iter());
+        assert_eq!(made.mesh.vertex_count(), 15);
+        assert_eq!(Parts::of(&made.mesh).len(), 1);
     }
 }

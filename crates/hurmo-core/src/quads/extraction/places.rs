@@ -46,7 +46,7 @@ pub(super) struct Passage {
     pub half_edge: u32,
 }
 
-/// How well a place stands for its cell: corners before lines before whole numbers before anything else; the
+/// How well a place stands for its cell: pinches before corners before lines before whole numbers before anything else; the
 /// second number is how far it is off the whole number.
 type Rank = (u8, f64);
 
@@ -81,9 +81,10 @@ impl Places {
             };
             let here = surface.positions[v as usize];
             let own = lines.place(half_edge);
-            match corners[v as usize] {
-                true => add(own, 0, off(z, own), here, On::Corner),
-                false => add(own, 3, off(z, own), here, On::Surface),
+            match (surface.is_pinch[v as usize], corners[v as usize]) {
+                (true, _) => add(own, 0, off(z, own), here, On::Corner),
+                (_, true) => add(own, 1, off(z, own), here, On::Corner),
+                _ => add(own, 4, off(z, own), here, On::Surface),
             };
             let list = lines.on(half_edge);
             let [from, to] = [z, map.corners[next(half_edge) as usize]];
@@ -117,10 +118,10 @@ impl Places {
                 let at = ends[0].lerp(ends[1], share);
                 let off = off(from + way * share, key);
                 if !is_feature {
-                    add(key, 3, off, at, On::Surface);
+                    add(key, 4, off, at, On::Surface);
                     continue;
                 }
-                let root = add(key, 1, off, at, On::Line);
+                let root = add(key, 2, off, at, On::Line);
                 if let Some((a, b)) = before.zip(root) {
                     passages.push(Passage {
                         cells: [a.min(b), a.max(b)],
@@ -166,7 +167,7 @@ impl Places {
                         let on = On::Surface;
                         self.add(
                             sets.find(own),
-                            (2, 0.0),
+                            (3, 0.0),
                             Cell {
                                 at,
                                 triangle: t,
