@@ -58,21 +58,36 @@ pub(super) fn move_apart(
     if faulty.faces.is_empty() {
         return Vec::new();
     }
+    let before = made.mesh.positions().to_vec();
+    move_in_passes(made, &mut faulty, crossings, carried);
+    let places = made.mesh.positions().iter().zip(&before);
+    made.moved_apart += places.filter(|(now, before)| now != before).count();
+    faulty.faces
+}
+
+/// Moves vertices as long as fewer faces cross by it.
+fn move_in_passes(
+    made: &mut Assembled,
+    faulty: &mut NewCrossings,
+    crossings: &Crossings<'_>,
+    carried: &Carried<'_>,
+) {
     let beside = Beside::of(made);
     for _ in 0..PASSES {
         let before = faulty.faces.len();
         for way in WAYS {
             let wanted = beside.moved(&made.mesh, &faulty.faces, way, carried);
-            faulty = beside.kept_if_better(&mut made.mesh, wanted, faulty, crossings);
+            if let Some(now) = beside.kept_if_better(&mut made.mesh, wanted, faulty, crossings) {
+                *faulty = now;
+            }
             if faulty.faces.is_empty() {
-                return Vec::new();
+                return;
             }
         }
         if faulty.faces.len() == before {
-            break;
+            return;
         }
     }
-    faulty.faces
 }
 
 /// Takes vertices back to where they were before, as long as faces cross or become bad by their new places.
@@ -221,14 +236,15 @@ impl Beside {
         sum / faces.len().max(1) as f64
     }
 
-    /// Moves vertices, and takes those back by which no fewer faces cross, or some become bad; and what crosses then.
+    /// Moves vertices, and takes those back by which no fewer faces cross, or some become bad; what crosses then, if any
+    /// stay.
     fn kept_if_better(
         &self,
         mesh: &mut Mesh,
         wanted: Vec<(VertexId, DVec3)>,
-        faulty: NewCrossings,
+        faulty: &NewCrossings,
         crossings: &Crossings<'_>,
-    ) -> NewCrossings {
+    ) -> Option<NewCrossings> {
         let before: Vec<(VertexId, DVec3)> =
             wanted.iter().map(|&(v, _)| (v, mesh.position(v))).collect();
         let old = mesh.positions().to_vec();
@@ -238,11 +254,11 @@ impl Beside {
         }
         for _ in 0..TAKEN_BACK {
             if moved.is_empty() {
-                return faulty;
+                return None;
             }
             let now = crossings.new_in(mesh);
             let bad = self.made_bad(mesh, &old, &moved);
-            let mut groups = Groups::of(mesh, &faulty, &now, &bad);
+            let mut groups = Groups::of(mesh, faulty, &now, &bad);
             let better = groups.better(&faulty.faces, now.faces.iter().chain(&bad));
             let (stay, back): (Vec<VertexId>, Vec<VertexId>) = (moved.iter()).partition(|&&v| {
                 groups
@@ -250,7 +266,7 @@ impl Beside {
                     .is_some_and(|group| better.contains(&group))
             });
             if back.is_empty() {
-                return now;
+                return Some(now);
             }
             for v in back {
                 mesh.positions_mut()[v.index()] = old[v.index()];
@@ -260,7 +276,7 @@ impl Beside {
         for (v, at) in before {
             mesh.positions_mut()[v.index()] = at;
         }
-        faulty
+        None
     }
 
     /// Faces at moved vertices that have become bad.

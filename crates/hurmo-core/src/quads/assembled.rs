@@ -31,6 +31,8 @@ pub(super) struct Assembled {
     pub feature_edges: Vec<[VertexId; 2]>,
     /// Vertices where feature lines meet, end or turn.
     pub corners: Vec<VertexId>,
+    /// How many vertices were moved so that faces do not cross.
+    pub moved_apart: usize,
 }
 
 impl Assembled {

@@ -164,6 +164,8 @@ pub struct QuadOutcome {
     pub mirror: Option<Mirror>,
     /// Quads that cross others where the model has no crossings: where it is thinner than they are long.
     pub crossing: usize,
+    /// Vertices that were moved, most of them off the model, so that quads do not cross.
+    pub moved_apart: usize,
 }
 
 /// Crossings of the model no further off than this many sides of quads are those that quads have.
@@ -236,6 +238,7 @@ pub fn quads(
         corners: made.corners,
         mirror: None,
         crossing,
+        moved_apart: made.moved_apart,
     })
 }
 

@@ -40,6 +40,7 @@ pub fn quads_symmetric(
         &mut made.faces_paired,
         &mut made.irregular,
         &mut made.crossing,
+        &mut made.moved_apart,
     ] {
         *count *= 2;
     }

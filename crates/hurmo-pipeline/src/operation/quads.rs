@@ -397,6 +397,13 @@ fn report(context: &Context<'_>, outcome: &QuadOutcome, target: QuadTarget) -> S
             share = crate::text::percent(irregular as f64 / vertices as f64),
         ),
     );
+    if outcome.moved_apart > 0 {
+        step.did.push(said!(
+            "moved-apart",
+            "{vertices:vertex} moved a little off the model, so that quads do not cross",
+            vertices = outcome.moved_apart,
+        ));
+    }
     if outcome.crossing > 0 {
         step.left.push(said!(
             "crossing-quads",
