@@ -2,7 +2,7 @@
 
 use super::guides::FAR;
 use crate::mesh::Mesh;
-use crate::spatial::TriangleTree;
+use crate::spatial::{TriangleTree, to_segment};
 use crate::triangulate::all_triangles;
 use glam::DVec3;
 
@@ -42,7 +42,7 @@ impl GuidesFollowed {
                 found.near += piece;
                 let face = mesh.face(faces[closest.triangle as usize]);
                 let corners: Vec<DVec3> = face.iter().map(|&v| mesh.position(v)).collect();
-                if turned(&corners, along).is_some_and(|angle| angle <= FOLLOWED) {
+                if turned(&corners, closest.point, along).is_some_and(|angle| angle <= FOLLOWED) {
                     found.followed += piece;
                 }
             }
@@ -56,16 +56,25 @@ impl GuidesFollowed {
     }
 }
 
-/// By how many degrees a line over a quad is turned from the nearer of its two ways: from the middles of its sides to
-/// those of the opposite ones.
-fn turned(corners: &[DVec3], line: DVec3) -> Option<f64> {
+/// By how many degrees a line is turned from the nearer of the two ways of a quad, where the line is: these go over from
+/// one side to the opposite one.
+fn turned(corners: &[DVec3], at: DVec3, line: DVec3) -> Option<f64> {
     let &[a, b, c, d] = corners else {
         return None;
     };
-    let ways = [b + c - a - d, c + d - a - b];
-    let normal = ways[0].cross(ways[1]).try_normalize()?;
+    let way = |[one, other]: [[DVec3; 2]; 2]| {
+        let [near, far] = [one, other].map(|side| to_segment(at, side).sqrt());
+        let share = if near + far > 0.0 {
+            near / (near + far)
+        } else {
+            0.5
+        };
+        (one[1] - one[0]).lerp(other[1] - other[0], share)
+    };
+    let ways = [way([[a, b], [d, c]]), way([[b, c], [a, d]])];
+    let normal = (c - a).cross(d - b).try_normalize()?;
     let flat = line.reject_from_normalized(normal).try_normalize()?;
-    let cosine = ways.map(|way| way.normalize().dot(flat).abs());
+    let cosine = ways.map(|way| way.normalize_or_zero().dot(flat).abs());
     Some(cosine[0].max(cosine[1]).min(1.0).acos().to_degrees())
 }
 
@@ -96,5 +105,20 @@ mod tests {
         assert_eq!(of(&[lean(5.1)]).share(), Some(0.0));
         assert_eq!(of(&[far]).share(), None);
         assert_eq!(of(&[]).share(), None);
+    }
+
+    /// The sides of a quad that narrows are turned from its middle: what runs along a side is followed there.
+    #[test]
+    fn on_a_side_its_own_direction_counts() {
+        let corners = [[0.0, 0.0], [1.0, 0.0], [1.0, 0.6], [0.0, 1.0]];
+        let corners = corners.map(|[x, y]| DVec3::new(x, y, 0.0));
+        let slope = corners[2] - corners[3];
+        let own = |share: f64, line: DVec3| {
+            let at = DVec3::new(0.5, 0.8 * share, 0.0);
+            turned(&corners, at, line).unwrap()
+        };
+        assert!(own(1.0, slope) < 1e-6 && own(0.0, DVec3::X) < 1e-6);
+        assert!((own(0.0, slope) - 0.4f64.atan().to_degrees()).abs() < 1e-6);
+        assert!(own(0.5, slope) > 5.0 && own(0.5, DVec3::X) > 5.0);
     }
 }
