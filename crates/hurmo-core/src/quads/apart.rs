@@ -6,7 +6,7 @@
 
 use super::assembled::Assembled;
 use super::crossings::{Crossings, NewCrossings};
-use super::placement::{BAD, convexity};
+use super::placement::{BAD, Beside, convexity};
 use crate::attribute_transfer::Carried;
 use crate::measure::vector_area;
 use crate::mesh::{FaceId, Mesh, VertexId};
@@ -48,13 +48,13 @@ const WAYS: [Way; 7] = [
     Way::Off(2.0, Side::In),
 ];
 
-/// Moves vertices of crossing faces; and the faces that still cross.
+/// Moves vertices of faces that cross; and those that still do.
 pub(super) fn move_apart(
     made: &mut Assembled,
+    mut faulty: NewCrossings,
     crossings: &Crossings<'_>,
     carried: &Carried<'_>,
 ) -> Vec<FaceId> {
-    let mut faulty = crossings.new_in(&made.mesh);
     if faulty.faces.is_empty() {
         return Vec::new();
     }
@@ -72,12 +72,12 @@ fn move_in_passes(
     crossings: &Crossings<'_>,
     carried: &Carried<'_>,
 ) {
-    let beside = Beside::of(made);
+    let around = Around::of(made);
     for _ in 0..PASSES {
         let before = faulty.faces.len();
         for way in WAYS {
-            let wanted = beside.moved(&made.mesh, &faulty.faces, way, carried);
-            if let Some(now) = beside.kept_if_better(&mut made.mesh, wanted, faulty, crossings) {
+            let wanted = around.moved(&made.mesh, &faulty.faces, way, carried);
+            if let Some(now) = around.kept_if_better(&mut made.mesh, wanted, faulty, crossings) {
                 *faulty = now;
             }
             if faulty.faces.is_empty() {
@@ -90,23 +90,35 @@ fn move_in_passes(
     }
 }
 
-/// Takes vertices back to where they were before, as long as faces cross or become bad by their new places.
-pub(super) fn take_back(made: &mut Assembled, before: &[DVec3], crossings: &Crossings<'_>) {
+/// Takes vertices back to where they were before, as long as faces cross or become bad by their new places; and what
+/// crosses then.
+pub(super) fn take_back(
+    made: &mut Assembled,
+    before: &[DVec3],
+    crossings: &Crossings<'_>,
+) -> NewCrossings {
     for _ in 0..TAKEN_BACK {
         let mesh = &made.mesh;
         let is_moved = |v: &VertexId| mesh.position(*v) != before[v.index()];
         let mut faces: Vec<FaceId> = mesh.face_ids().collect();
         faces.retain(|&face| mesh.face(face).iter().any(&is_moved));
         retain_worse(&mut faces, mesh, before);
-        faces.extend(crossings.new_in(mesh).faces);
+        let now = crossings.new_in(mesh);
+        faces.extend(&now.faces);
         let ends = faces.iter().flat_map(|&face| mesh.face(face)).copied();
         let moved: Vec<VertexId> = ends.filter(&is_moved).collect();
         if moved.is_empty() {
-            return;
+            return now;
         }
-        for v in moved {
-            made.mesh.positions_mut()[v.index()] = before[v.index()];
-        }
+        restore(&mut made.mesh, &moved, before);
+    }
+    crossings.new_in(&made.mesh)
+}
+
+/// Puts vertices back to where they were.
+fn restore(mesh: &mut Mesh, vertices: &[VertexId], before: &[DVec3]) {
+    for v in vertices {
+        mesh.positions_mut()[v.index()] = before[v.index()];
     }
 }
 
@@ -119,22 +131,27 @@ fn retain_worse(faces: &mut Vec<FaceId>, mesh: &Mesh, before: &[DVec3]) {
     });
 }
 
-/// What is beside vertices.
-struct Beside {
+/// What is round vertices.
+struct Around {
     faces: FacesAt,
+    beside: Beside,
     /// By vertex on feature lines: those that follow.
     on_lines: FxHashMap<VertexId, Vec<VertexId>>,
     corners: FxHashSet<VertexId>,
 }
 
-impl Beside {
+impl Around {
     fn of(made: &Assembled) -> Self {
         let mut on_lines: FxHashMap<VertexId, Vec<VertexId>> = FxHashMap::default();
         for &[a, b] in &made.feature_edges {
             on_lines.entry(a).or_default().push(b);
             on_lines.entry(b).or_default().push(a);
         }
+        let sides = made.mesh.faces().flat_map(|(_, face)| {
+            (0..face.len()).map(|i| [face[i].0, face[(i + 1) % face.len()].0])
+        });
         Self {
+            beside: Beside::of(made.mesh.vertex_count(), sides),
             faces: FacesAt::of(&made.mesh),
             on_lines,
             corners: made.corners.iter().copied().collect(),
@@ -164,7 +181,8 @@ impl Beside {
     /// By how much a way moves a vertex.
     fn step(&self, mesh: &Mesh, v: VertexId, way: Way, carried: &Carried<'_>) -> Option<DVec3> {
         let here = mesh.position(v);
-        let neighbours = self.neighbours(mesh, v);
+        let neighbours = self.beside.of_vertex(v.index());
+        let neighbours: Vec<VertexId> = neighbours.iter().map(|&w| VertexId(w)).collect();
         let shortest = neighbours.iter().map(|&w| mesh.position(w).distance(here));
         let most = FAR * shortest.fold(f64::INFINITY, f64::min);
         let normal = self.normal(mesh, v);
@@ -208,22 +226,6 @@ impl Beside {
         }
     }
 
-    /// The vertices to which edges lead.
-    fn neighbours(&self, mesh: &Mesh, v: VertexId) -> Vec<VertexId> {
-        let faces = self.faces.of_vertex(v).iter();
-        let mut all: Vec<VertexId> = faces
-            .flat_map(|&face| {
-                let corners = mesh.face(face);
-                let count = corners.len();
-                let at = corners.iter().position(|&w| w == v).unwrap_or(0);
-                [corners[(at + 1) % count], corners[(at + count - 1) % count]]
-            })
-            .collect();
-        all.sort_unstable();
-        all.dedup();
-        all
-    }
-
     fn normal(&self, mesh: &Mesh, v: VertexId) -> DVec3 {
         let faces = self.faces.of_vertex(v).iter();
         let sum: DVec3 = faces.map(|&face| vector_area(mesh, face)).sum();
@@ -245,8 +247,6 @@ impl Beside {
         faulty: &NewCrossings,
         crossings: &Crossings<'_>,
     ) -> Option<NewCrossings> {
-        let before: Vec<(VertexId, DVec3)> =
-            wanted.iter().map(|&(v, _)| (v, mesh.position(v))).collect();
         let old = mesh.positions().to_vec();
         let mut moved: Vec<VertexId> = wanted.iter().map(|(v, _)| *v).collect();
         for (v, at) in wanted {
@@ -268,14 +268,10 @@ impl Beside {
             if back.is_empty() {
                 return Some(now);
             }
-            for v in back {
-                mesh.positions_mut()[v.index()] = old[v.index()];
-            }
+            restore(mesh, &back, &old);
             moved = stay;
         }
-        for (v, at) in before {
-            mesh.positions_mut()[v.index()] = at;
-        }
+        restore(mesh, &moved, &old);
         None
     }
 

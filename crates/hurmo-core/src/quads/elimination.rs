@@ -191,7 +191,7 @@ struct Reached {
     over: Option<u32>,
     /// With this coefficient.
     factor: f64,
-    /// So many kept unknowns away.
+    /// This many kept unknowns away.
     far: usize,
     /// In one way only.
     is_once: bool,

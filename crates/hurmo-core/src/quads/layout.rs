@@ -168,7 +168,11 @@ impl<'m> Layout<'m> {
         observer: &dyn Observer,
     ) -> Result<Assembled, Cancelled> {
         let (mut all, origins) = self.assembled(carried);
-        let mut faulty = move_apart(&mut all, crossings, carried);
+        let apart = |made: &mut Assembled| {
+            let crossing = crossings.new_in(&made.mesh);
+            move_apart(made, crossing, crossings, carried)
+        };
+        let mut faulty = apart(&mut all);
         let (mut last, mut of_last) = (faulty.clone(), origins);
         let mut in_vain = 0;
         for _ in 0..CLOSER {
@@ -185,7 +189,7 @@ impl<'m> Layout<'m> {
                 break;
             }
             let (mut closer, of_closer) = self.assembled(carried);
-            (last, of_last) = (move_apart(&mut closer, crossings, carried), of_closer);
+            (last, of_last) = (apart(&mut closer), of_closer);
             in_vain += 1;
             if last.len() < faulty.len() {
                 (all, faulty) = (closer, last.clone());

@@ -211,18 +211,22 @@ pub fn quads(
         made.add_paired(&paired);
     }
     made.drop_guides(&laid, edge);
-    if !made.feature_edges.is_empty() {
-        let before = made.mesh.positions().to_vec();
-        made.put_on(&LineTree::of(even::lines(model, options, edge)));
-        apart::take_back(&mut made, &before, &crossings);
-    }
-    let crossing = apart::move_apart(&mut made, &crossings, &carried).len();
+    let crossing = match made.feature_edges.is_empty() {
+        true => crossings.new_in(&made.mesh),
+        false => {
+            let before = made.mesh.positions().to_vec();
+            made.put_on(&LineTree::of(even::lines(model, options, edge)));
+            apart::take_back(&mut made, &before, &crossings)
+        }
+    };
+    let mut crossing = apart::move_apart(&mut made, crossing, &crossings, &carried).len();
     let mut rims_lost = 0;
     if let QuadFaces::Mostly { rims_exact } = options.faces {
         if rims_exact {
             rims_lost = exact_rims::give(&mut made, &model.mesh);
         }
         made.split_bad();
+        crossing = crossings.new_in(&made.mesh).faces.len();
     }
     let mut model = Model::from(made.mesh);
     carried.give_to(&mut model);

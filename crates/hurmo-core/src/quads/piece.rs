@@ -14,13 +14,14 @@ use super::surface::Surface;
 use crate::remesh::EvenSurface;
 use glam::{DVec2, DVec3};
 
-/// How often lines are laid closer where they are too far apart, at most,
+/// Lines are laid closer at most this often where they are too far apart: a map of up to [`MANY_WHOLE`] unknowns that must
+/// be whole.
 const TRIES: usize = 24;
-/// where no more unknowns than this must be whole; where there are more, less often,
+/// A map of more such unknowns takes longer, and has fewer tries.
 const MANY_WHOLE: usize = 1000;
-/// but this often;
+/// Each map has this many tries.
 const LEAST_TRIES: usize = 6;
-/// and how often in a row at most without fewer faults than ever before.
+/// No more tries are made than these in a row without fewer faults than ever before.
 const STUCK: usize = 8;
 /// Where quads are flat, no more tries are made than these in a row without fewer such quads.
 const IN_VAIN: usize = 2;

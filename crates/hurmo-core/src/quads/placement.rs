@@ -102,13 +102,14 @@ pub(super) fn convexity(places: &[DVec3], face: &[u32]) -> f64 {
 }
 
 /// The vertices that edges lead to.
-struct Beside {
+pub(super) struct Beside {
     starts: Vec<u32>,
     list: Vec<u32>,
 }
 
 impl Beside {
-    fn of(vertices: usize, sides: impl Iterator<Item = [u32; 2]>) -> Self {
+    /// By the sides of faces.
+    pub fn of(vertices: usize, sides: impl Iterator<Item = [u32; 2]>) -> Self {
         let both = sides.flat_map(|[a, b]| [[a, b], [b, a]]);
         let mut pairs: Vec<[u32; 2]> = both.collect();
         pairs.sort_unstable();
@@ -126,7 +127,7 @@ impl Beside {
         }
     }
 
-    fn of_vertex(&self, v: usize) -> &[u32] {
+    pub fn of_vertex(&self, v: usize) -> &[u32] {
         &self.list[self.starts[v] as usize..self.starts[v + 1] as usize]
     }
 }

@@ -61,11 +61,7 @@ pub(super) fn extracted(surface: &Surface, frames: &Frames, map: &GridMap) -> Op
     }
     let places = Places::of(&lines, &cells, &mut sets);
     let merged = merged(surface, frames, &places);
-    Some(Extracted {
-        undivided,
-        merged,
-        ..made.numbered(places)
-    })
+    Some(made.numbered(places, undivided, merged))
 }
 
 /// Quads by the roots of their cells.
@@ -76,7 +72,7 @@ struct Made {
 
 impl Made {
     /// With cells numbered as they come.
-    fn numbered(self, places: Places) -> Extracted {
+    fn numbered(self, places: Places, undivided: Vec<u32>, merged: Vec<Merged>) -> Extracted {
         let mut numbers: FxHashMap<u32, u32> = FxHashMap::default();
         let mut cells = Vec::new();
         let mut number = |root: u32| {
@@ -103,8 +99,8 @@ impl Made {
             quads,
             cells,
             feature_edges,
-            undivided: Vec::new(),
-            merged: Vec::new(),
+            undivided,
+            merged,
         }
     }
 }

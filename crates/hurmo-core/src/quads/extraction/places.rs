@@ -46,8 +46,8 @@ pub(super) struct Passage {
     pub half_edge: u32,
 }
 
-/// How well a place stands for its cell: pinches before corners before lines before whole numbers before anything else; the
-/// second number is how far it is off the whole number.
+/// How well a place stands for its cell: pinches before corners before lines before whole numbers before anything
+/// else; the second number is how far it is off the whole number.
 type Rank = (u8, f64);
 
 impl Places {
@@ -93,7 +93,6 @@ impl Places {
             if !is_lower {
                 continue;
             }
-            // Each stretch of a side, at its place nearest to the whole number.
             let is_feature = surface.is_feature[half_edge as usize];
             if is_feature
                 && list.is_empty()
@@ -102,6 +101,7 @@ impl Places {
             {
                 short_lines.push(half_edge);
             }
+            // Each stretch of a side, at its place nearest to the whole number.
             let stretch = |i: usize| {
                 [
                     i.checked_sub(1).map_or(0.0, |i| list[i].along),
